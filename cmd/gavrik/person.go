@@ -1,0 +1,71 @@
+package main
+
+import (
+	"bufio"
+	"errors"
+	"fmt"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"gavrik/internal/people"
+	"gavrik/internal/records"
+	"gavrik/internal/store"
+)
+
+func personCommand() *cobra.Command {
+	cmd := &cobra.Command{Use: "person", Short: "People who can sign in"}
+	var url, name string
+	var administrator bool
+	add := &cobra.Command{
+		Use:   "add EMAIL",
+		Short: "Add somebody; the password is asked for, or read from standard input",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			// For the words of its errors.
+			conn, err := records.Connect(cmd.Context(), url)
+			if err != nil {
+				return err
+			}
+			_ = conn.Close(cmd.Context()) // it was only tried
+			state, err := store.Open(cmd.Context(), url)
+			if err != nil {
+				return err
+			}
+			defer state.Close()
+			password, err := readPassword()
+			if err != nil {
+				return err
+			}
+			if name == "" {
+				name, _, _ = strings.Cut(args[0], "@")
+			}
+			if err := people.NewDesk(state).Add(cmd.Context(), args[0], name, password, administrator); err != nil {
+				return err
+			}
+			fmt.Println(name, "can sign in as", args[0])
+			return nil
+		},
+	}
+	add.Flags().StringVar(&url, "database-url", "", "database of Gavrik's state")
+	add.Flags().StringVar(&name, "name", "", "name shown to others")
+	add.Flags().BoolVar(&administrator, "administrator", false, "may load records again and manage the workspace")
+	cmd.AddCommand(add)
+	return cmd
+}
+
+func readPassword() (string, error) {
+	if fd := int(os.Stdin.Fd()); term.IsTerminal(fd) {
+		fmt.Print("Password: ")
+		b, err := term.ReadPassword(fd)
+		fmt.Println()
+		return string(b), err
+	}
+	line, err := bufio.NewReader(os.Stdin).ReadString('\n')
+	if err != nil && line == "" {
+		return "", errors.New("no password on standard input")
+	}
+	return strings.TrimRight(line, "\r\n"), nil
+}

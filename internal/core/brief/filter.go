@@ -1,0 +1,137 @@
+package brief
+
+import (
+	"fmt"
+	"strings"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/view"
+)
+
+// shownValues is how many listed values a phrase names before it counts the rest.
+const shownValues = 4
+
+func (w *writer) filter() {
+	n := w.plan.Filter
+	if n == nil || n.Kind != plan.Leaf && len(n.Children) == 0 {
+		return
+	}
+	w.plain(" where ")
+	w.node(n, w.doc.Filter, true)
+}
+
+// node says a condition. c is the part of the document that n was checked from.
+func (w *writer) node(n *plan.Node, c *view.Condition, outermost bool) {
+	if n.Kind == plan.Leaf {
+		w.add(Filter, w.test(n.Test, c), n.Path)
+		return
+	}
+	parts, join := c.All, " and "
+	before, after := "(", ")"
+	switch n.Kind {
+	case plan.Any:
+		parts, join = c.Any, " or "
+	case plan.None:
+		parts, join, before = c.None, " or ", "not ("
+	}
+	if outermost && n.Kind != plan.None || len(parts) == 1 && n.Kind != plan.None {
+		before, after = "", ""
+	}
+	if len(parts) == 0 {
+		w.add(Filter, "anything", n.Path)
+		return
+	}
+	w.plain(before)
+	for i, child := range n.Children {
+		if i > 0 {
+			w.plain(join)
+		}
+		w.node(child, &parts[i], false)
+	}
+	w.plain(after)
+}
+
+func (w *writer) test(t *plan.Test, c *view.Condition) string {
+	name, verbal := stem(t.Ref)
+	words := w.words(t, c)
+	if verbal && c.Op != view.IsBlank && c.Op != view.Filled {
+		words = strings.TrimPrefix(words, "is ") // "opened after", not "opened is after"
+	}
+	return name + " " + words
+}
+
+// words are what a test asks of its field: "is over 25.00".
+func (w *writer) words(t *plan.Test, c *view.Condition) string {
+	f := t.Ref.Field
+	op := c.Op.Words(f.Type)
+	switch {
+	case c.Period != nil:
+		words := c.Period.Words()
+		if t.Negate {
+			words = strings.Replace(words, "is ", "is not ", 1)
+		}
+		return words
+	case c.Op == view.IsBlank || c.Op == view.Filled:
+		return op
+	case t.Other != nil:
+		return op + " " + running(t.Other.Label)
+	case f.Type == catalog.YesNo:
+		return op + " " + c.Value
+	case c.Op == view.Between || c.Op == view.NotBetween:
+		return fmt.Sprintf("%s %s to %s", op, w.operand(c.Value, f), w.operand(c.To, f))
+	case c.Op == view.OneOf || c.Op == view.NoneOf:
+		return op + " " + w.list(c.Values, f)
+	}
+	return op + " " + w.operand(c.Value, f)
+}
+
+func (w *writer) list(values []string, f catalog.Field) string {
+	var words []string
+	for _, v := range values {
+		words = append(words, w.operand(v, f))
+	}
+	if len(words) > shownValues {
+		rest := len(words) - shownValues + 1
+		words = append(words[:shownValues-1], fmt.Sprintf("%d more", rest))
+	}
+	if len(words) < 2 {
+		return strings.Join(words, "")
+	}
+	last := len(words) - 1
+	return strings.Join(words[:last], ", ") + " or " + words[last]
+}
+
+// operand writes a value for people; what cannot be read stays as it was typed.
+func (w *writer) operand(s string, f catalog.Field) string {
+	if s == "" {
+		return "blank"
+	}
+	pen := format.NewWriter(format.People, w.plan.Calendar)
+	switch f.Type {
+	case catalog.Text, catalog.Picture, catalog.YesNo:
+		return s
+	case catalog.Date, catalog.DateTime:
+		if d, err := calendar.ParseDay(s); err == nil {
+			return calendar.FormatDay(d)
+		}
+		if m, err := w.plan.Calendar.ParseMoment(s); err == nil {
+			return pen.Number(m, f)
+		}
+		return s
+	case catalog.Duration:
+		if d, err := plan.ParseDuration(s); err == nil {
+			return pen.Number(d, f)
+		}
+		return s
+	}
+	if _, fraction, _ := strings.Cut(s, "."); len(fraction) > f.Scale {
+		return s
+	}
+	if v, err := plan.ParseNumber(s, f.Scale); err == nil {
+		return pen.Number(v.Lo, f)
+	}
+	return s
+}

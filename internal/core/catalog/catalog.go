@@ -1,0 +1,241 @@
+// Package catalog describes what can be asked for: record sets, their fields
+// and the links between them. It holds no records.
+package catalog
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Type is what a field's values mean to an analyst.
+type Type string
+
+// The types.
+const (
+	Text     Type = "text"
+	Whole    Type = "whole"
+	Decimal  Type = "decimal"
+	Money    Type = "money"
+	Percent  Type = "percent" // 12.5 stands for 12.5 %
+	Date     Type = "date"
+	DateTime Type = "datetime"
+	Duration Type = "duration"
+	YesNo    Type = "yesno"
+	Picture  Type = "picture" // a data: address
+)
+
+// Numeric says whether values can be added up.
+func (t Type) Numeric() bool {
+	return t == Whole || t == Decimal || t == Money || t == Percent || t == Duration
+}
+
+// Temporal says whether values are dates or moments.
+func (t Type) Temporal() bool { return t == Date || t == DateTime }
+
+// Word names the type in a message.
+func (t Type) Word() string {
+	switch t {
+	case Whole:
+		return "a whole number"
+	case Decimal:
+		return "a number"
+	case Money:
+		return "an amount of money"
+	case Percent:
+		return "a percentage"
+	case Date:
+		return "a date"
+	case DateTime:
+		return "a date and time"
+	case Duration:
+		return "a duration"
+	case YesNo:
+		return "yes or no"
+	case Picture:
+		return "a picture"
+	}
+	return "text"
+}
+
+// Field is one value of every record of a set.
+type Field struct {
+	Key     string `json:"key"`
+	Label   string `json:"label"`
+	Meaning string `json:"meaning,omitempty"`
+	Type    Type   `json:"type"`
+	// Scale is the number of decimals kept exactly. For a duration it is 0 if all
+	// values are whole minutes and 1 if seconds matter.
+	Scale int `json:"scale,omitempty"`
+	// Approx marks a binary floating-point field, whose values are not exact.
+	Approx bool `json:"approx,omitempty"`
+	// Currency is an ISO 4217 code, or empty if the amounts name none.
+	Currency string `json:"currency,omitempty"`
+	// Unique marks a field that no two records share.
+	Unique bool `json:"unique,omitempty"`
+}
+
+// Link leads from each record of a set to at most one record of another.
+type Link struct {
+	Key     string `json:"key"`
+	Label   string `json:"label"`
+	Meaning string `json:"meaning,omitempty"`
+	To      string `json:"to"`
+}
+
+// RecordSet is a kind of record; one row of a view is one record of a set.
+type RecordSet struct {
+	Key   string `json:"key"`
+	Label string `json:"label"` // in the plural: "Booking lines"
+	One   string `json:"one"`   // in running text: "booking line"
+	Many  string `json:"many"`  // in running text: "booking lines"
+	// Grain says what one row is, in a sentence.
+	Grain  string  `json:"grain"`
+	Fields []Field `json:"fields"`
+	Links  []Link  `json:"links"`
+	// Name is the key of the field that tells one record from another on screen.
+	Name string `json:"name"`
+	// Standard lists the paths of the columns a new view starts with.
+	Standard []string `json:"standard"`
+}
+
+// Noun is the word for n records: "claim" for 1, "claims" for others.
+func (r *RecordSet) Noun(n int) string {
+	if n == 1 {
+		return r.One
+	}
+	return r.Many
+}
+
+// Field finds a field by key, or returns nil.
+func (r *RecordSet) Field(key string) *Field {
+	for i := range r.Fields {
+		if r.Fields[i].Key == key {
+			return &r.Fields[i]
+		}
+	}
+	return nil
+}
+
+// Link finds a link by key, or returns nil.
+func (r *RecordSet) Link(key string) *Link {
+	for i := range r.Links {
+		if r.Links[i].Key == key {
+			return &r.Links[i]
+		}
+	}
+	return nil
+}
+
+// Catalog is every record set of a workspace.
+type Catalog struct {
+	Sets []*RecordSet `json:"sets"`
+	// Notices say what was found in the database but could not be offered, and
+	// how to mend it.
+	Notices []string `json:"notices,omitempty"`
+}
+
+// Set finds a record set by key, or returns nil.
+func (c *Catalog) Set(key string) *RecordSet {
+	for _, s := range c.Sets {
+		if s.Key == key {
+			return s
+		}
+	}
+	return nil
+}
+
+// MaxLinks is how many links a path may follow.
+const MaxLinks = 5
+
+// Ref is a field found through a path of links.
+type Ref struct {
+	// Path is the keys joined by dots: "booking.sailing.route.name".
+	Path string
+	// Links are the keys of the links to follow, in order; empty for a field of
+	// the record itself.
+	Links []string
+	// Set is the record set that holds the field.
+	Set string
+	// Via names the last record on the way in running text: "route".
+	Via string
+	// Label says the field with as much of its path as a reader needs.
+	Label string
+	Field Field
+}
+
+// Resolve follows a path from a record set.
+func (c *Catalog) Resolve(set, path string) (Ref, error) {
+	at := c.Set(set)
+	if at == nil {
+		return Ref{}, c.unknownSet(set)
+	}
+	keys := strings.Split(path, ".")
+	if len(keys)-1 > MaxLinks {
+		return Ref{}, fmt.Errorf("the path %q follows more than %d links; choose a nearer field", path, MaxLinks)
+	}
+	ref := Ref{Path: path, Links: keys[:len(keys)-1]}
+	var last *Link
+	for _, key := range ref.Links {
+		link := at.Link(key)
+		if link == nil {
+			return Ref{}, fmt.Errorf("%s have no link %q in the path %q%s", at.Label, key, path, suggest(key, linkKeys(at)))
+		}
+		last, at = link, c.Set(link.To)
+	}
+	key := keys[len(keys)-1]
+	f := at.Field(key)
+	if f == nil {
+		return Ref{}, fmt.Errorf("%s have no field %q%s", at.Label, key, suggest(key, fieldKeys(at)))
+	}
+	ref.Set, ref.Field, ref.Label = at.Key, *f, f.Label
+	if last != nil {
+		ref.Via = strings.ToLower(last.Label)
+		ref.Label = linkedLabel(last, at, f)
+	}
+	return ref, nil
+}
+
+// linkedLabel is "Route" for the name of a linked route and "Route distance"
+// for another field of it.
+func linkedLabel(l *Link, to *RecordSet, f *Field) string {
+	if f.Key == to.Name {
+		return l.Label
+	}
+	if strings.HasPrefix(strings.ToLower(f.Label), strings.ToLower(l.Label)) {
+		return f.Label
+	}
+	return l.Label + " " + LowerFirst(f.Label)
+}
+
+// LowerFirst lowers a label's first letter for running text, unless the label
+// starts with an abbreviation such as "ID".
+func LowerFirst(s string) string {
+	if len(s) > 1 && s[1] >= 'A' && s[1] <= 'Z' || s == "" {
+		return s
+	}
+	return strings.ToLower(s[:1]) + s[1:]
+}
+
+func (c *Catalog) unknownSet(key string) error {
+	keys := make([]string, len(c.Sets))
+	for i, s := range c.Sets {
+		keys[i] = s.Key
+	}
+	return fmt.Errorf("there is no record set %q%s", key, suggest(key, keys))
+}
+
+func fieldKeys(r *RecordSet) []string {
+	keys := make([]string, len(r.Fields))
+	for i, f := range r.Fields {
+		keys[i] = f.Key
+	}
+	return keys
+}
+
+func linkKeys(r *RecordSet) []string {
+	keys := make([]string, len(r.Links))
+	for i, l := range r.Links {
+		keys[i] = l.Key
+	}
+	return keys
+}

@@ -1,0 +1,55 @@
+package catalog
+
+import "slices"
+
+// Reached is a field that a view of some record set can use, with the words of
+// the way to it.
+type Reached struct {
+	Ref
+	// Way is the labels of the links followed: ["Booking", "Sailing"].
+	Way []string
+}
+
+// Reach lists the fields of a record set and of the records linked from it, the
+// nearest first, down to a depth of links. A way that would come back to a set
+// it has passed stops there: the fields it would add are already nearer.
+func (c *Catalog) Reach(set string, depth int) []Reached {
+	type stop struct {
+		set    string
+		path   string
+		way    []string
+		passed []string
+	}
+	queue := []stop{{set: set, passed: []string{set}}}
+	var out []Reached
+	for len(queue) > 0 {
+		at := queue[0]
+		queue = queue[1:]
+		r := c.Set(at.set)
+		if r == nil {
+			continue
+		}
+		for _, f := range r.Fields {
+			if ref, err := c.Resolve(set, at.path+f.Key); err == nil {
+				out = append(out, Reached{Ref: ref, Way: at.way})
+			}
+		}
+		if len(at.way) == depth {
+			continue
+		}
+		for _, l := range r.Links {
+			if !slices.Contains(at.passed, l.To) {
+				queue = append(queue, stop{
+					set: l.To, path: at.path + l.Key + ".",
+					way: appended(at.way, l.Label), passed: appended(at.passed, l.To),
+				})
+			}
+		}
+	}
+	return out
+}
+
+// appended copies, because branches of the search share a prefix.
+func appended(list []string, s string) []string {
+	return append(append(make([]string, 0, len(list)+1), list...), s)
+}

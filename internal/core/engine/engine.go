@@ -1,0 +1,98 @@
+// Package engine carries out a plan over a snapshot.
+//
+// The work goes from selections (one bit for each record) to the kept rows, to
+// dense group numbers, to totals, to an order; a Result keeps all of it, so that
+// any window of it can be read without computing again. Work is split into
+// blocks of rows over the cores and merged so that the digits do not depend on
+// how many there are.
+package engine
+
+import (
+	"context"
+	"fmt"
+	"runtime"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
+)
+
+// Options bounds an engine.
+type Options struct {
+	// Workers is the number of goroutines of one run. Zero means GOMAXPROCS.
+	Workers int
+	// MaxGroups stops a run with a LimitError. Zero means 1,000,000.
+	MaxGroups int
+	// CacheBytes bounds the selections and linked columns kept between runs.
+	// Zero means 512 MiB.
+	CacheBytes int64
+}
+
+func (o Options) withDefaults() Options {
+	if o.Workers == 0 {
+		o.Workers = runtime.GOMAXPROCS(0)
+	}
+	if o.MaxGroups == 0 {
+		o.MaxGroups = 1_000_000
+	}
+	if o.CacheBytes == 0 {
+		o.CacheBytes = 512 << 20
+	}
+	return o
+}
+
+// LimitError says which step of a view asks for more than a run may use, and
+// how to mend it.
+type LimitError struct {
+	Step string
+	Mend string
+}
+
+func (e *LimitError) Error() string { return e.Step + "; " + e.Mend }
+
+// Engine answers plans over one snapshot. Any goroutine may use it.
+type Engine struct {
+	snap    *table.Snapshot
+	catalog *catalog.Catalog
+	opts    Options
+	cache   *cache
+}
+
+// New returns an engine over a snapshot. The catalog must be the one that plans
+// are checked against.
+func New(snap *table.Snapshot, c *catalog.Catalog, opts Options) *Engine {
+	opts = opts.withDefaults()
+	return &Engine{snap: snap, catalog: c, opts: opts, cache: newCache(opts.CacheBytes)}
+}
+
+// Snapshot is what the engine reads.
+func (e *Engine) Snapshot() *table.Snapshot { return e.snap }
+
+// Run carries out a plan.
+func (e *Engine) Run(ctx context.Context, p *plan.Plan) (*Result, error) {
+	t := e.snap.Tables[p.Records]
+	if t == nil {
+		return nil, fmt.Errorf("engine: the snapshot holds no record set %q", p.Records)
+	}
+	r := &run{e: e, ctx: ctx, plan: p, table: t}
+	res := &Result{Plan: p, AsOf: e.snap.AsOf, All: t.Rows}
+	kept, steps, err := r.filter()
+	if err != nil {
+		return nil, err
+	}
+	res.Steps = steps
+	rows := kept.rows()
+	res.Kept = len(rows)
+	if err := r.build(res, rows); err != nil {
+		return nil, err
+	}
+	return res, nil
+}
+
+// run is the state of one Run.
+type run struct {
+	e     *Engine
+	ctx   context.Context
+	plan  *plan.Plan
+	table *table.Table
+}

@@ -1,0 +1,140 @@
+package engine
+
+import (
+	"encoding/json"
+	"fmt"
+
+	"gavrik/internal/core/plan"
+)
+
+// Step tells what one condition, or combination of conditions, does.
+type Step struct {
+	// Path is the condition's place in the document.
+	Path string
+	// Left is how many records are left after it, in reading order: after each
+	// of "all" and "none" those still kept, after each of "any" those let in.
+	Left int
+	// Alone is how many of all records it would take away by itself.
+	Alone int
+	// Dates are the days a relative period stands for, or empty.
+	Dates string
+	// BlanksKept is how many records a negative test meets because the field is
+	// blank.
+	BlanksKept int
+	// Unmatched are the first of the listed values that no record has;
+	// UnmatchedCount is how many there are.
+	Unmatched      []string
+	UnmatchedCount int
+}
+
+// maxUnmatched is how many unmatched values a step names.
+const maxUnmatched = 20
+
+// filter returns the selection of the plan's filter and what each step did.
+func (r *run) filter() (bitmap, []Step, error) {
+	all := fullBitmap(r.table.Rows)
+	if r.plan.Filter == nil {
+		return all, nil, nil
+	}
+	f := &filterRun{run: r}
+	b, err := f.node(r.plan.Filter, all)
+	if err != nil {
+		return bitmap{}, nil, err
+	}
+	f.steps[0].Left = b.count()
+	return b, f.steps, nil
+}
+
+type filterRun struct {
+	*run
+	steps []Step // in reading order, a combination before its parts
+}
+
+// node returns every record that meets the condition. Counts of its parts are
+// taken within in, the records that reach it.
+func (f *filterRun) node(n *plan.Node, in bitmap) (bitmap, error) {
+	at := len(f.steps)
+	f.steps = append(f.steps, Step{Path: n.Path})
+	b, err := f.combine(n, in, at)
+	if err != nil {
+		return b, err
+	}
+	f.steps[at].Alone = f.table.Rows - b.count()
+	return b, nil
+}
+
+func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
+	switch n.Kind {
+	case plan.Leaf:
+		return f.leaf(n.Test, &f.steps[at])
+	case plan.Any:
+		met := newBitmap(f.table.Rows)
+		for _, child := range n.Children {
+			mine := len(f.steps)
+			b, err := f.node(child, in)
+			if err != nil {
+				return b, err
+			}
+			met.or(b)
+			f.steps[mine].Left = met.countAnd(in)
+		}
+		if len(n.Children) == 0 {
+			met.not() // nothing is asked for
+		}
+		return met, nil
+	}
+	met, left := fullBitmap(f.table.Rows), in.clone()
+	for _, child := range n.Children {
+		mine := len(f.steps)
+		b, err := f.node(child, left)
+		if err != nil {
+			return b, err
+		}
+		if n.Kind == plan.None {
+			met.andNot(b)
+			left.andNot(b)
+		} else {
+			met.and(b)
+			left.and(b)
+		}
+		f.steps[mine].Left = left.count()
+	}
+	return met, nil
+}
+
+// leaf returns the records that meet one test, from the cache if it was asked
+// before. The caller must not change the result's words; combinations copy.
+func (f *filterRun) leaf(t *plan.Test, step *Step) (bitmap, error) {
+	positive := *t
+	positive.Negate = false
+	key, err := json.Marshal(positive)
+	if err != nil {
+		return bitmap{}, fmt.Errorf("engine: condition on %s: %w", t.Ref.Label, err)
+	}
+	sel, err := cached(f.e.cache, "test "+f.plan.Records+" "+string(key), func() (selection, int64, error) {
+		s, err := f.test(&positive)
+		return s, int64(len(s.met.words)) * 8, err
+	})
+	if err != nil {
+		return bitmap{}, err
+	}
+	step.Dates = t.Dates
+	step.Unmatched, step.UnmatchedCount = sel.unmatched, sel.unmatchedCount
+	if !t.Negate {
+		return sel.met, nil
+	}
+	if t.Match != plan.MatchBlank && !t.Blank {
+		step.BlanksKept = sel.blanks
+	}
+	b := sel.met.clone()
+	b.not()
+	return b, nil
+}
+
+// selection is the outcome of one test.
+type selection struct {
+	met            bitmap
+	blanks         int // in the field tested
+	unmatched      []string
+	unmatchedCount int
+}

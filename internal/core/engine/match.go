@@ -1,0 +1,245 @@
+package engine
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
+)
+
+// test marks the rows that meet a test, its negation set aside.
+func (f *filterRun) test(t *plan.Test) (selection, error) {
+	col, err := f.e.column(f.plan.Records, t.Ref)
+	if err != nil {
+		return selection{}, err
+	}
+	s := selection{met: newBitmap(f.table.Rows), blanks: col.Blanks()}
+	if t.Match == plan.MatchField {
+		other, err := f.e.column(f.plan.Records, *t.Other)
+		if err != nil {
+			return s, err
+		}
+		return s, f.compareFields(s.met, t, col, other)
+	}
+	var mark func(words []uint64, lo, hi int)
+	switch c := col.(type) {
+	case *table.Texts:
+		meets, unmatched := textTable(c.Dict, t)
+		s.unmatchedCount = len(unmatched)
+		s.unmatched = unmatched[:min(len(unmatched), maxUnmatched)]
+		mark = func(words []uint64, lo, hi int) { markTable(words, c.Codes[lo:hi], meets) }
+	case *table.Numbers:
+		mark = markNumbers(c.Values, t)
+	case *table.Floats:
+		mark = markFloats(c.Values, t)
+	default:
+		return s, fmt.Errorf("engine: a condition on %s cannot be carried out", t.Ref.Label)
+	}
+	return s, f.mark(s.met, mark)
+}
+
+// mark fills a bitmap block by block; do ORs into the words of rows lo to hi.
+func (f *filterRun) mark(b bitmap, do func(words []uint64, lo, hi int)) error {
+	return eachBlock(f.ctx, b.n, f.e.opts.Workers, func(lo, hi int) {
+		do(b.words[lo/64:(hi+63)/64], lo, hi)
+	})
+}
+
+// textTable decides a test once for every distinct text: 1 for the codes that
+// meet it. It also returns the wanted values that no record has.
+func textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmatched []string) {
+	meets = make([]uint8, d.Len())
+	if t.Match == plan.MatchBlank || t.Blank {
+		meets[0] = 1
+	}
+	if t.Match == plan.MatchSet {
+		var codes []uint32
+		for i, want := range t.Texts {
+			codes = d.FindFolded(codes[:0], want)
+			for _, code := range codes {
+				meets[code] = 1
+			}
+			if len(codes) == 0 {
+				unmatched = append(unmatched, t.Given[i])
+			}
+		}
+		return meets, unmatched
+	}
+	var hit func(s, want string) bool
+	switch t.Match {
+	case plan.MatchContains:
+		hit = strings.Contains
+	case plan.MatchStarts:
+		hit = strings.HasPrefix
+	case plan.MatchEnds:
+		hit = strings.HasSuffix
+	default:
+		return meets, nil
+	}
+	for code := 1; code < d.Len(); code++ {
+		if hit(d.Folded(uint32(code)), t.Texts[0]) {
+			meets[code] = 1
+		}
+	}
+	return meets, nil
+}
+
+func markTable(words []uint64, codes []uint32, meets []uint8) {
+	for w := range words {
+		var word uint64
+		for i, c := range codes[w*64 : min(w*64+64, len(codes))] {
+			word |= uint64(meets[c]) << i
+		}
+		words[w] |= word
+	}
+}
+
+// markRange marks lo <= v <= hi. A blank lies in no range: Blank is below every
+// lo, and a NaN compares false.
+func markRange[T int64 | float64](words []uint64, vals []T, lo, hi T) {
+	for w := range words {
+		var word uint64
+		for i, v := range vals[w*64 : min(w*64+64, len(vals))] {
+			word |= (bit(v >= lo) & bit(v <= hi)) << i
+		}
+		words[w] |= word
+	}
+}
+
+func markFunc[T any](words []uint64, vals []T, meets func(T) bool) {
+	for i, v := range vals {
+		words[i/64] |= bit(meets(v)) << (i % 64)
+	}
+}
+
+// fewRanges is up to where one pass for each range beats a look-up in a set.
+const fewRanges = 8
+
+func markNumbers(vals []int64, t *plan.Test) func(words []uint64, lo, hi int) {
+	ranges := t.Ranges
+	if t.Match == plan.MatchBlank || t.Blank {
+		ranges = append(slices.Clone(ranges), plan.Interval{Lo: table.Blank, Hi: table.Blank})
+	}
+	if len(ranges) > fewRanges {
+		wanted := make(map[int64]struct{}, len(ranges))
+		for _, r := range ranges {
+			if r.Lo == r.Hi { // lists hold single values only
+				wanted[r.Lo] = struct{}{}
+			}
+		}
+		return func(words []uint64, lo, hi int) {
+			markFunc(words, vals[lo:hi], func(v int64) bool { _, ok := wanted[v]; return ok })
+		}
+	}
+	return func(words []uint64, lo, hi int) {
+		for _, r := range ranges {
+			markRange(words, vals[lo:hi], r.Lo, r.Hi)
+		}
+	}
+}
+
+func markFloats(vals []float64, t *plan.Test) func(words []uint64, lo, hi int) {
+	return func(words []uint64, lo, hi int) {
+		if t.Match == plan.MatchBlank || t.Blank {
+			markFunc(words, vals[lo:hi], math.IsNaN)
+		}
+		for _, r := range t.Floats {
+			markRange(words, vals[lo:hi], r.Lo, r.Hi)
+		}
+	}
+}
+
+// compareFields marks the rows where two fields compare as asked. A blank on
+// either side meets nothing.
+func (f *filterRun) compareFields(b bitmap, t *plan.Test, left, right table.Column) error {
+	compare, err := comparer(t, left, right)
+	if err != nil {
+		return err
+	}
+	return f.mark(b, func(words []uint64, lo, hi int) {
+		for row := lo; row < hi; row++ {
+			c, ok := compare(row)
+			words[(row-lo)/64] |= bit(ok && holds(t.Compare, c)) << (row % 64)
+		}
+	})
+}
+
+func holds(op view.Op, c int) bool {
+	switch op {
+	case view.Over:
+		return c > 0
+	case view.AtLeast:
+		return c >= 0
+	case view.Under:
+		return c < 0
+	case view.AtMost:
+		return c <= 0
+	}
+	return c == 0
+}
+
+// comparer returns a function that compares the two fields of a row; ok is
+// false when either is blank.
+func comparer(t *plan.Test, left, right table.Column) (func(row int) (c int, ok bool), error) {
+	switch l := left.(type) {
+	case *table.Texts:
+		if r, is := right.(*table.Texts); is {
+			return func(row int) (int, bool) {
+				a, b := l.Codes[row], r.Codes[row]
+				return table.CompareNatural(l.Dict.Folded(a), r.Dict.Folded(b)), a != 0 && b != 0
+			}, nil
+		}
+	case *table.Numbers:
+		if r, is := right.(*table.Numbers); is {
+			if t.Ref.Field.Scale == t.Other.Field.Scale {
+				return func(row int) (int, bool) {
+					a, b := l.Values[row], r.Values[row]
+					return cmp.Compare(a, b), a != table.Blank && b != table.Blank
+				}, nil
+			}
+			return func(row int) (int, bool) {
+				a, b := l.Values[row], r.Values[row]
+				return compareScaled(a, t.Ref.Field.Scale, b, t.Other.Field.Scale), a != table.Blank && b != table.Blank
+			}, nil
+		}
+	}
+	a, okA := asFloats(left, t.Ref.Field.Scale)
+	b, okB := asFloats(right, t.Other.Field.Scale)
+	if !okA || !okB {
+		return nil, fmt.Errorf("engine: %s and %s cannot be compared", t.Ref.Label, t.Other.Label)
+	}
+	return func(row int) (int, bool) {
+		x, y := a(row), b(row)
+		return cmp.Compare(x, y), x == x && y == y
+	}, nil
+}
+
+// compareScaled compares decimals of different scales exactly.
+func compareScaled(a int64, scaleA int, b int64, scaleB int) int {
+	if scaleA < scaleB {
+		return wide(a).times(pow10(scaleB - scaleA)).compare(wide(b))
+	}
+	return wide(a).compare(wide(b).times(pow10(scaleA - scaleB)))
+}
+
+// asFloats reads a column of numbers as approximate values.
+func asFloats(c table.Column, scale int) (func(row int) float64, bool) {
+	switch c := c.(type) {
+	case *table.Floats:
+		return func(row int) float64 { return c.Values[row] }, true
+	case *table.Numbers:
+		unit := math.Pow10(scale)
+		return func(row int) float64 {
+			if v := c.Values[row]; v != table.Blank {
+				return float64(v) / unit
+			}
+			return math.NaN()
+		}, true
+	}
+	return nil, false
+}

@@ -1,0 +1,160 @@
+package engine
+
+import (
+	"math"
+	"slices"
+
+	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
+)
+
+// The measures here cannot be joined from part to whole. Each is worked out from
+// the records of every node, which lie side by side in the placed order.
+
+// distinct counts the different values of every node.
+func (w *worker) distinct(f *figures, col table.Column) error {
+	k, err := numberValues(col, w.placed)
+	if err != nil {
+		return err
+	}
+	f.numbers = make([]int64, len(w.tree.nodes))
+	seen := make([]int32, k.card) // the last node that had the value, plus 1
+	for i, n := range w.tree.nodes {
+		for _, key := range k.keys[n.start:n.end] {
+			if key != k.blank() && seen[key] != int32(i)+1 {
+				seen[key] = int32(i) + 1
+				f.numbers[i]++
+			}
+		}
+	}
+	return nil
+}
+
+// eachValues calls do with the row numbers of every node's values: of its
+// records, or, for a measure that counts linked records once, of those.
+func (w *worker) eachValues(do func(node int, rows []int32)) error {
+	if !w.measure.Once {
+		for i, n := range w.tree.nodes {
+			do(i, w.placed[n.start:n.end])
+		}
+		return nil
+	}
+	link, set, err := w.e.follow(w.plan.Records, w.measure.Ref.Links)
+	if err != nil {
+		return err
+	}
+	seen := make([]int32, w.e.snap.Tables[set].Rows)
+	var once []int32
+	for i, n := range w.tree.nodes {
+		once = once[:0]
+		for _, row := range w.placed[n.start:n.end] {
+			if to := link[row]; to >= 0 && seen[to] != int32(i)+1 {
+				seen[to] = int32(i) + 1
+				once = append(once, to)
+			}
+		}
+		do(i, once)
+	}
+	return nil
+}
+
+// valuesColumn is the column that eachValues' row numbers point into.
+func (w *worker) valuesColumn() (table.Column, error) {
+	if !w.measure.Once {
+		return w.e.column(w.plan.Records, w.measure.Ref)
+	}
+	_, set, err := w.e.follow(w.plan.Records, w.measure.Ref.Links)
+	if err != nil {
+		return nil, err
+	}
+	return w.e.stored(set, w.measure.Ref.Field.Key)
+}
+
+// once sums or averages the values of linked records, each counted once.
+func (w *worker) once(f *figures) error {
+	col, err := w.valuesColumn()
+	if err != nil {
+		return err
+	}
+	f.counted = make([]int32, len(w.tree.nodes))
+	if c, ok := col.(*table.Floats); ok {
+		f.floats = make([]float64, len(w.tree.nodes))
+		return w.eachValues(func(node int, rows []int32) {
+			var sum float64
+			for _, row := range rows {
+				if v := c.Values[row]; v == v {
+					sum += v
+					f.counted[node]++
+				}
+			}
+			f.floats[node] = math.NaN()
+			if n := f.counted[node]; n > 0 && w.measure.Fn == view.Average {
+				f.floats[node] = sum / float64(n)
+			} else if n > 0 {
+				f.floats[node] = sum
+			}
+		})
+	}
+	c := col.(*table.Numbers)
+	sums := make([]int128, len(w.tree.nodes))
+	err = w.eachValues(func(node int, rows []int32) {
+		for _, row := range rows {
+			if v := c.Values[row]; v != table.Blank {
+				sums[node] = sums[node].plus(wide(v))
+				f.counted[node]++
+			}
+		}
+	})
+	w.finish(f, sums)
+	return err
+}
+
+// median finds the middle value of every node, or the mean of the middle two.
+func (w *worker) median(f *figures) error {
+	col, err := w.valuesColumn()
+	if err != nil {
+		return err
+	}
+	f.counted = make([]int32, len(w.tree.nodes))
+	if c, ok := col.(*table.Floats); ok {
+		f.floats = make([]float64, len(w.tree.nodes))
+		var vals []float64
+		return w.eachValues(func(node int, rows []int32) {
+			vals = vals[:0]
+			for _, row := range rows {
+				if v := c.Values[row]; v == v {
+					vals = append(vals, v)
+				}
+			}
+			f.counted[node], f.floats[node] = int32(len(vals)), math.NaN()
+			if n := len(vals); n > 0 {
+				slices.Sort(vals)
+				f.floats[node] = vals[(n-1)/2]/2 + vals[n/2]/2
+			}
+		})
+	}
+	c := col.(*table.Numbers)
+	f.numbers = make([]int64, len(w.tree.nodes))
+	shift := pow10(f.field.Scale - w.measure.Ref.Field.Scale)
+	var vals []int64
+	return w.eachValues(func(node int, rows []int32) {
+		vals = vals[:0]
+		for _, row := range rows {
+			if v := c.Values[row]; v != table.Blank {
+				vals = append(vals, v)
+			}
+		}
+		f.counted[node], f.numbers[node] = int32(len(vals)), table.Blank
+		n := len(vals)
+		if n == 0 {
+			return
+		}
+		slices.Sort(vals)
+		middle, ok := averageOf(wide(vals[(n-1)/2]).plus(wide(vals[n/2])), 2, shift)
+		if !ok {
+			f.tooLarge++
+			return
+		}
+		f.numbers[node] = middle
+	})
+}

@@ -1,0 +1,138 @@
+package engine
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
+)
+
+// ValueCount is one distinct value of a field.
+type ValueCount struct {
+	// Value is written as a condition's operand takes it; Label for people.
+	Value, Label string
+	// Kept counts the records that have it under the filter, All without one.
+	Kept, All int
+}
+
+// Values are the distinct values of a field, the commonest first.
+type Values struct {
+	// Distinct counts the values before the search; Found after it. Neither
+	// counts the blank.
+	Distinct, Found int
+	List            []ValueCount
+	BlankKept       int
+	BlankAll        int
+}
+
+// Values lists a field's values with their counts under the plan's filter. Only
+// values that hold the search text, without regard to case and accents, are
+// listed, and at most limit of them.
+func (e *Engine) Values(ctx context.Context, p *plan.Plan, ref catalog.Ref, search string, limit int) (*Values, error) {
+	t := e.snap.Tables[p.Records]
+	if t == nil {
+		return nil, fmt.Errorf("engine: the snapshot holds no record set %q", p.Records)
+	}
+	r := &run{e: e, ctx: ctx, plan: p, table: t}
+	col, err := e.column(p.Records, ref)
+	if err != nil {
+		return nil, err
+	}
+	kept, _, err := r.filter()
+	if err != nil {
+		return nil, err
+	}
+	keys, err := numberValues(col, fullBitmap(t.Rows).rows())
+	if err != nil {
+		return nil, err
+	}
+	inAll, inKept := make([]int, keys.card), make([]int, keys.card)
+	for row, key := range keys.keys {
+		inAll[key]++
+		inKept[key] += int(kept.words[row/64] >> (row % 64) & 1)
+	}
+	blank := keys.blank()
+	out := &Values{BlankKept: inKept[blank], BlankAll: inAll[blank]}
+	out.pick(keys, ref.Field, p, inAll, inKept, table.Fold(search), limit)
+	return out, nil
+}
+
+func (v *Values) pick(k *levelKeys, f catalog.Field, p *plan.Plan, all, kept []int, search string, limit int) {
+	people, plain := format.NewWriter(format.People, p.Calendar), format.NewWriter(format.Plain, p.Calendar)
+	write := func(w *format.Writer, key uint32) string {
+		switch {
+		case k.dict != nil:
+			return k.dict.Value(k.code(key))
+		case k.floats != nil:
+			return w.Float(k.float(key), f)
+		}
+		return w.Number(k.number(key), f)
+	}
+	var found []uint32
+	for key := range uint32(k.card) {
+		if key == k.blank() || all[key] == 0 {
+			continue
+		}
+		v.Distinct++
+		if search == "" || strings.Contains(k.folded(key, func() string { return write(people, key) }), search) {
+			found = append(found, key)
+		}
+	}
+	v.Found = len(found)
+	slices.SortStableFunc(found, func(a, b uint32) int {
+		if c := kept[b] - kept[a]; c != 0 {
+			return c
+		}
+		return all[b] - all[a]
+	})
+	for _, key := range found[:min(limit, len(found))] {
+		value := write(plain, key)
+		if f.Type == catalog.YesNo {
+			value = strings.ToLower(write(people, key))
+		}
+		v.List = append(v.List, ValueCount{Value: value, Label: write(people, key), Kept: kept[key], All: all[key]})
+	}
+}
+
+// folded is a value's text without case and accents; label writes it if no
+// dictionary holds it.
+func (k *levelKeys) folded(key uint32, label func() string) string {
+	if k.dict != nil {
+		return k.dict.Folded(k.code(key))
+	}
+	return table.Fold(label())
+}
+
+// Facts are what a field holds over its whole record set.
+type Facts struct {
+	Rows, Blanks int
+	// Samples are up to three different values, in table order.
+	Samples []string
+}
+
+// sampleRows is how many rows are looked through for samples.
+const sampleRows = 500
+
+// Facts tells a field's fullness and a few of its values, in its own record set.
+func (e *Engine) Facts(ref catalog.Ref, w *format.Writer) (Facts, error) {
+	col, err := e.stored(ref.Set, ref.Field.Key)
+	if err != nil {
+		return Facts{}, err
+	}
+	f := Facts{Rows: col.Len(), Blanks: col.Blanks()}
+	if ref.Field.Type == catalog.Picture {
+		return f, nil
+	}
+	p := &pen{w: w}
+	for row := 0; row < min(col.Len(), sampleRows) && len(f.Samples) < 3; row++ {
+		if s := p.cell(col, ref.Field, int32(row)); s != "" && !slices.Contains(f.Samples, s) {
+			f.Samples = append(f.Samples, s)
+		}
+	}
+	return f, nil
+}

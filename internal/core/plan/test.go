@@ -1,0 +1,299 @@
+package plan
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
+)
+
+// Match is how a test decides about one record.
+type Match string
+
+// The ways to match.
+const (
+	MatchBlank    Match = "blank"
+	MatchSet      Match = "set"      // one of Texts or Ranges, or blank if Blank is set
+	MatchContains Match = "contains" // the folded text holds Texts[0]
+	MatchStarts   Match = "starts"
+	MatchEnds     Match = "ends"
+	MatchField    Match = "field" // Compare with Other
+)
+
+// Interval is an inclusive range of stored values. Blank lies in none, as
+// Lo is never below math.MinInt64+1.
+type Interval struct{ Lo, Hi int64 }
+
+// FloatInterval is an inclusive range of approximate values.
+type FloatInterval struct{ Lo, Hi float64 }
+
+// Test is one condition on a field, its operands parsed.
+type Test struct {
+	Ref   catalog.Ref
+	Match Match
+	// Negate keeps exactly the records that do not match, blanks among them.
+	Negate bool
+	// Blank makes a set match blanks as well.
+	Blank bool
+	// Texts are folded; Given are the same as the author wrote them.
+	Texts, Given []string
+	Ranges       []Interval
+	Floats       []FloatInterval
+	Other        *catalog.Ref
+	Compare      view.Op
+	// Dates are the days a relative period stands for today, in words.
+	Dates string
+}
+
+func (k *checker) node(c *view.Condition, at string) *Node {
+	list, kind := c.All, All
+	if c.Any != nil {
+		list, kind = c.Any, Any
+	}
+	if c.None != nil {
+		list, kind = c.None, None
+	}
+	if list == nil {
+		return &Node{Path: at, Kind: Leaf, Test: k.test(c, at)}
+	}
+	n := &Node{Path: at, Kind: kind}
+	for i := range list {
+		n.Children = append(n.Children, k.node(&list[i], fmt.Sprintf("%s.%s[%d]", at, kind, i)))
+	}
+	return n
+}
+
+func (k *checker) test(c *view.Condition, at string) *Test {
+	ref, ok := k.ref(c.Field, at+".field")
+	if !ok {
+		return nil
+	}
+	fits := view.OpsFor(ref.Field.Type)
+	if !slices.Contains(fits, c.Op) {
+		k.fault(at+".op", "%q does not fit %s, which is %s; use one of %v", c.Op, ref.Label, ref.Field.Type.Word(), fits)
+		return nil
+	}
+	t := &Test{Ref: ref}
+	op, negative := c.Op.Negative()
+	t.Negate = negative
+	if op == view.Filled {
+		op, t.Negate = view.IsBlank, true
+	}
+	if op == view.IsBlank {
+		t.Match = MatchBlank
+		return t
+	}
+	if c.Other != "" {
+		return k.fieldTest(t, c, op, at)
+	}
+	values := []string{c.Value}
+	switch op {
+	case view.OneOf:
+		values = c.Values
+		if len(values) == 0 {
+			k.fault(at+".values", "no value is chosen; choose at least one")
+		}
+	case view.Between:
+		values = []string{c.Value, c.To}
+	case view.In:
+		k.period(t, c.Period, at)
+		return t
+	}
+	if ref.Field.Type == catalog.Text {
+		k.textTest(t, op, values, at)
+		return t
+	}
+	k.rangeTest(t, op, values, at)
+	return t
+}
+
+func (k *checker) fieldTest(t *Test, c *view.Condition, op view.Op, at string) *Test {
+	if !c.Op.ComparesFields() {
+		k.fault(at+".other", "%q cannot compare two fields; use is, is_not, over, at_least, under or at_most", c.Op)
+		return t
+	}
+	other, ok := k.ref(c.Other, at+".other")
+	if !ok {
+		return t
+	}
+	a, b := t.Ref.Field, other.Field
+	comparable := a.Type == b.Type || a.Type.Numeric() && b.Type.Numeric() && a.Type != catalog.Duration && b.Type != catalog.Duration
+	if !comparable {
+		k.fault(at+".other", "%s is %s and %s is %s; they cannot be compared", t.Ref.Label, a.Type.Word(), other.Label, b.Type.Word())
+		return t
+	}
+	t.Match, t.Other, t.Compare = MatchField, &other, op
+	return t
+}
+
+func (k *checker) textTest(t *Test, op view.Op, values []string, at string) {
+	switch op {
+	case view.Contains:
+		t.Match = MatchContains
+	case view.Starts:
+		t.Match = MatchStarts
+	case view.Ends:
+		t.Match = MatchEnds
+	default:
+		t.Match = MatchSet
+	}
+	for _, v := range values {
+		if v == "" && op == view.OneOf {
+			t.Blank = true
+			continue
+		}
+		if v == "" {
+			k.fault(at+".value", "no text is given; type one, or use blank")
+			continue
+		}
+		t.Given = append(t.Given, v)
+		t.Texts = append(t.Texts, table.Fold(v))
+	}
+}
+
+func (k *checker) period(t *Test, p *calendar.Period, at string) {
+	if p == nil {
+		k.fault(at+".period", "no period is given; choose one such as the last 30 days")
+		return
+	}
+	if err := p.Check(); err != nil {
+		k.fault(at+".period", "%s", err)
+		return
+	}
+	r := k.plan.Calendar.Resolve(*p)
+	lo, hi := k.days(t.Ref.Field.Type, r.From, r.To)
+	if r.OpenFrom {
+		lo = lowest
+	}
+	if r.OpenTo {
+		hi = math.MaxInt64
+	}
+	t.Match, t.Dates = MatchSet, r.Dates()
+	t.Ranges = []Interval{{lo, hi}}
+}
+
+const lowest = math.MinInt64 + 1
+
+// days is the stored range of whole days, both included.
+func (k *checker) days(t catalog.Type, from, to calendar.Day) (int64, int64) {
+	if t == catalog.Date {
+		return from, to
+	}
+	return k.plan.Calendar.Midnight(from), k.plan.Calendar.Midnight(to+1) - 1
+}
+
+// rangeTest turns a comparison into inclusive ranges of stored values. An
+// operand between two storable values ("over 0.005" on a field with two
+// decimals) is moved to the neighbour that keeps the same records.
+func (k *checker) rangeTest(t *Test, op view.Op, values []string, at string) {
+	t.Match = MatchSet
+	if t.Ref.Field.Approx {
+		k.floatTest(t, op, values, at)
+		return
+	}
+	points := make([]Interval, 0, len(values))
+	for _, v := range values {
+		if v == "" && op == view.OneOf {
+			t.Blank = true
+			continue
+		}
+		p, err := k.point(t.Ref.Field, v)
+		if err != nil {
+			k.fault(at+".value", "%s", err)
+			return
+		}
+		points = append(points, p)
+	}
+	if len(points) == 0 {
+		return
+	}
+	p := points[0]
+	switch op {
+	case view.Over:
+		t.Ranges = []Interval{{p.Hi + 1, math.MaxInt64}}
+	case view.AtLeast:
+		t.Ranges = []Interval{{p.Lo, math.MaxInt64}}
+	case view.Under:
+		t.Ranges = []Interval{{lowest, p.Lo - 1}}
+	case view.AtMost:
+		t.Ranges = []Interval{{lowest, p.Hi}}
+	case view.Between:
+		t.Ranges = []Interval{{p.Lo, points[1].Hi}}
+		if points[1].Hi < p.Lo {
+			k.fault(at+".to", "the range ends before it begins; swap its two values")
+		}
+	default:
+		t.Ranges = points
+	}
+}
+
+// point is the stored values that an operand names: one value, a whole day of
+// moments, or none (Hi below Lo) when it lies between two of them.
+func (k *checker) point(f catalog.Field, s string) (Interval, error) {
+	switch f.Type {
+	case catalog.YesNo:
+		switch s {
+		case "yes":
+			return Interval{1, 1}, nil
+		case "no":
+			return Interval{0, 0}, nil
+		}
+		return Interval{}, fmt.Errorf("%q is neither yes nor no", s)
+	case catalog.Date, catalog.DateTime:
+		if f.Type == catalog.DateTime && len(s) > len("2026-11-23") {
+			m, err := k.plan.Calendar.ParseMoment(s)
+			// To the minute, as it is typed and shown.
+			return Interval{m, m + calendar.Minute - 1}, err
+		}
+		d, err := calendar.ParseDay(s)
+		if err != nil {
+			return Interval{}, err
+		}
+		lo, hi := k.days(f.Type, d, d)
+		return Interval{lo, hi}, nil
+	case catalog.Duration:
+		d, err := ParseDuration(s)
+		return Interval{d, d}, err
+	}
+	return ParseNumber(s, f.Scale)
+}
+
+func (k *checker) floatTest(t *Test, op view.Op, values []string, at string) {
+	var points []float64
+	for _, v := range values {
+		if v == "" && op == view.OneOf {
+			t.Blank = true
+			continue
+		}
+		x, err := parseFloat(v)
+		if err != nil {
+			k.fault(at+".value", "%s", err)
+			return
+		}
+		points = append(points, x)
+	}
+	if len(points) == 0 {
+		return
+	}
+	x, inf := points[0], math.Inf(1)
+	switch op {
+	case view.Over:
+		t.Floats = []FloatInterval{{math.Nextafter(x, inf), inf}}
+	case view.AtLeast:
+		t.Floats = []FloatInterval{{x, inf}}
+	case view.Under:
+		t.Floats = []FloatInterval{{-inf, math.Nextafter(x, -inf)}}
+	case view.AtMost:
+		t.Floats = []FloatInterval{{-inf, x}}
+	case view.Between:
+		t.Floats = []FloatInterval{{x, points[1]}}
+	default:
+		for _, p := range points {
+			t.Floats = append(t.Floats, FloatInterval{p, p})
+		}
+	}
+}

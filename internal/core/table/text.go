@@ -1,0 +1,91 @@
+package table
+
+import (
+	"strings"
+	"unicode"
+
+	"golang.org/x/text/unicode/norm"
+)
+
+// Fold removes case and accents, so that "Café" and "CAFE" are one text to a
+// filter. It decomposes (Unicode normal form D), drops combining marks and
+// lowers what is left.
+func Fold(s string) string {
+	if isLowerASCII(s) {
+		return s
+	}
+	var b strings.Builder
+	b.Grow(len(s))
+	for _, r := range norm.NFD.String(s) {
+		if !unicode.Is(unicode.Mn, r) {
+			b.WriteRune(unicode.ToLower(r))
+		}
+	}
+	return b.String()
+}
+
+func isLowerASCII(s string) bool {
+	for i := range len(s) {
+		if c := s[i]; c >= 0x80 || c >= 'A' && c <= 'Z' {
+			return false
+		}
+	}
+	return true
+}
+
+// CompareNatural orders folded texts the way people number things: a run of
+// digits counts as one number, so "route 2" comes before "route 10". It is zero
+// only for equal texts: "07" follows "7".
+func CompareNatural(a, b string) int {
+	i, j := 0, 0
+	for i < len(a) && j < len(b) {
+		if isDigit(a[i]) && isDigit(b[j]) {
+			ai, bj := skipZeros(a, i), skipZeros(b, j)
+			ae, be := skipDigits(a, ai), skipDigits(b, bj)
+			// Without leading zeros the longer run is the larger number.
+			if d := (ae - ai) - (be - bj); d != 0 {
+				return sign(d)
+			}
+			if c := strings.Compare(a[ai:ae], b[bj:be]); c != 0 {
+				return c
+			}
+			i, j = ae, be
+			continue
+		}
+		if a[i] != b[j] {
+			return sign(int(a[i]) - int(b[j]))
+		}
+		i++
+		j++
+	}
+	if d := (len(a) - i) - (len(b) - j); d != 0 {
+		return sign(d)
+	}
+	return strings.Compare(a, b)
+}
+
+func isDigit(c byte) bool { return c >= '0' && c <= '9' }
+
+func skipZeros(s string, i int) int {
+	for i < len(s) && s[i] == '0' {
+		i++
+	}
+	return i
+}
+
+func skipDigits(s string, i int) int {
+	for i < len(s) && isDigit(s[i]) {
+		i++
+	}
+	return i
+}
+
+func sign(d int) int {
+	switch {
+	case d < 0:
+		return -1
+	case d > 0:
+		return 1
+	}
+	return 0
+}

@@ -1,0 +1,144 @@
+package records
+
+import (
+	"fmt"
+	"strings"
+
+	"gavrik/internal/core/catalog"
+)
+
+// reading says how a column is fetched and kept.
+type reading struct {
+	column sourceColumn
+	// expr is what the SELECT asks for.
+	expr  string
+	build func() builder
+	field *catalog.Field // nil: fetched for a key or a link only
+}
+
+// Settings of a workspace that reading depends on.
+type Settings struct {
+	// Zone is the IANA name of the zone in which times without one are meant.
+	Zone string
+}
+
+// read decides how a column is fetched from its type.
+func read(c sourceColumn, set Settings, scale func(column string) int) reading {
+	name := quote(c.Name)
+	meaning, hinted, currency := readComment(c.Comment)
+	f := &catalog.Field{Key: c.Name, Label: label(c.Name), Meaning: meaning, Type: catalog.Text}
+	r := reading{column: c, expr: name, field: f}
+	switch c.Type {
+	case "int2", "int4", "int8":
+		f.Type, r.expr, r.build = catalog.Whole, name+"::int8", newInts
+	case "numeric", "money":
+		f.Type, f.Scale = catalog.Decimal, scale(c.Name)
+		if c.Type == "money" {
+			f.Type, f.Scale, r.expr = catalog.Money, 2, name+"::numeric"
+		}
+		r.build = func() builder { return &decimals{scale: f.Scale} }
+	case "float4", "float8":
+		f.Type, f.Approx, r.expr, r.build = catalog.Decimal, true, name+"::float8", newFloats
+		if c.Type == "float4" {
+			// By way of text, 9.1 stays 9.1 and does not become 9.10000038.
+			r.expr = name + "::text::float8"
+		}
+	case "bool":
+		f.Type, r.build = catalog.YesNo, newBools
+	case "date":
+		f.Type, r.build = catalog.Date, newDates
+	case "timestamptz":
+		f.Type, r.build = catalog.DateTime, newMoments
+	case "timestamp":
+		f.Type, r.build = catalog.DateTime, newMoments
+		r.expr = fmt.Sprintf("(%s AT TIME ZONE %s)", name, literal(set.Zone))
+	case "interval":
+		f.Type, r.build = catalog.Duration, newDurations
+	case "bytea":
+		f.Type, r.build = catalog.Picture, newPictures
+		r.expr = fmt.Sprintf("CASE WHEN octet_length(%s) <= %d THEN %s END", name, maxPicture, name)
+	case "bpchar":
+		r.expr, r.build = "rtrim("+name+"::text)", newTexts
+	default:
+		r.expr, r.build = name+"::text", newTexts
+	}
+	if hinted != "" && (f.Type == catalog.Decimal || f.Type == catalog.Whole) {
+		f.Type, f.Currency = hinted, currency
+	}
+	return r
+}
+
+// declaredScale is the number of decimals in a numeric's type modifier; ok is
+// false for a numeric without bounds.
+func declaredScale(mod int32) (int, bool) {
+	if mod < 0 {
+		return 0, false
+	}
+	// The scale is in the low 11 bits, in two's complement since PostgreSQL 15.
+	scale := int(mod-4) & 0x7ff
+	if scale > 1023 {
+		scale = 0 // a negative scale: rounded to tens and more
+	}
+	return scale, true
+}
+
+// describe turns the tables into a catalog. readings[i] are those of sources[i].
+func describe(sources []*source, readings [][]reading) (*catalog.Catalog, []string) {
+	c := &catalog.Catalog{}
+	var notices []string
+	for i, s := range sources {
+		many := catalog.LowerFirst(label(s.name))
+		set := &catalog.RecordSet{Key: s.name, Label: label(s.name), Many: many, One: singular(many), Grain: s.comment}
+		if set.Grain == "" {
+			set.Grain = "One row per " + set.One + "."
+		}
+		linked := map[string]bool{}
+		for _, l := range s.links {
+			linked[l.column] = true
+		}
+		for _, r := range readings[i] {
+			if !linked[r.column.Name] {
+				f := *r.field
+				f.Unique = s.unique[f.Key]
+				set.Fields = append(set.Fields, f)
+			}
+		}
+		set.Name = nameField(s, set)
+		c.Sets = append(c.Sets, set)
+	}
+	for i, s := range sources {
+		set := c.Sets[i]
+		for j := range s.links {
+			l := &s.links[j]
+			to := c.Set(l.toTable)
+			if to == nil {
+				notices = append(notices, fmt.Sprintf("%s.%s leads to a table that is not offered; its link is left out.", s.name, l.column))
+				continue
+			}
+			key := linkKey(l.column)
+			if set.Link(key) != nil || set.Field(key) != nil {
+				key = l.column
+			}
+			l.key = key
+			meaning, _, _ := readComment(s.column(l.column).Comment)
+			set.Links = append(set.Links, catalog.Link{Key: key, Label: label(key), Meaning: meaning, To: to.Key})
+		}
+	}
+	for i, s := range sources {
+		c.Sets[i].Standard = standard(s, c, c.Sets[i])
+	}
+	return c, notices
+}
+
+func (s *source) column(name string) sourceColumn {
+	for _, c := range s.columns {
+		if c.Name == name {
+			return c
+		}
+	}
+	return sourceColumn{}
+}
+
+func quote(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }
+
+func literal(s string) string { return "'" + strings.ReplaceAll(s, "'", "''") + "'" }

@@ -1,0 +1,43 @@
+package web
+
+import (
+	"strconv"
+
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+)
+
+type metrics struct {
+	registry *prometheus.Registry
+	requests *prometheus.HistogramVec
+	runs     prometheus.Histogram
+}
+
+func newMetrics(w *Workspace) *metrics {
+	m := &metrics{
+		registry: prometheus.NewRegistry(),
+		requests: prometheus.NewHistogramVec(prometheus.HistogramOpts{
+			Name: "gavrik_http_request_seconds", Help: "Time to answer a request.",
+			Buckets: prometheus.ExponentialBuckets(0.001, 3, 9),
+		}, []string{"method", "status"}),
+		runs: prometheus.NewHistogram(prometheus.HistogramOpts{
+			Name: "gavrik_run_seconds", Help: "Time to compute a view that was not in the cache.",
+			Buckets: prometheus.ExponentialBuckets(0.0005, 3, 9),
+		}),
+	}
+	rows := prometheus.NewGaugeFunc(prometheus.GaugeOpts{
+		Name: "gavrik_records", Help: "Records in memory.",
+	}, func() float64 { return float64(w.Rows()) })
+	asOf := prometheus.NewGaugeFunc(prometheus.GaugeOpts{
+		Name: "gavrik_records_as_of_seconds", Help: "Moment of the records in memory, in Unix time.",
+	}, func() float64 { return float64(w.AsOf().Unix()) })
+	m.registry.MustRegister(m.requests, m.runs, rows, asOf, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	return m
+}
+
+func status(code int) string {
+	if code == 0 {
+		code = 200 // nothing was written
+	}
+	return strconv.Itoa(code)
+}

@@ -1,0 +1,106 @@
+package web
+
+import (
+	"encoding/json"
+	"errors"
+	"io/fs"
+	"net/http"
+	"runtime/debug"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5/middleware"
+)
+
+// logged writes one line for each request, and counts it.
+func (s *server) logged(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		started := time.Now()
+		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
+		next.ServeHTTP(ww, r)
+		took := time.Since(started)
+		s.metrics.requests.WithLabelValues(r.Method, status(ww.Status())).Observe(took.Seconds())
+		s.Log.Info("request", "id", middleware.GetReqID(r.Context()), "method", r.Method, "path", r.URL.Path,
+			"status", ww.Status(), "bytes", ww.BytesWritten(), "took", took)
+	})
+}
+
+// recovered answers a panic with a problem that holds nothing of the stack, which
+// goes to the log.
+func (s *server) recovered(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		defer func() {
+			what := recover()
+			if what == nil {
+				return
+			}
+			if err, ok := what.(error); ok && errors.Is(err, http.ErrAbortHandler) {
+				panic(what)
+			}
+			id := middleware.GetReqID(r.Context())
+			s.Log.Error("panic", "id", id, "what", what, "stack", string(debug.Stack()))
+			problem(w, http.StatusInternalServerError, "Something went wrong in the server. Nothing you typed is lost; try again. If it comes back, give your administrator this number: "+id)
+		}()
+		next.ServeHTTP(w, r)
+	})
+}
+
+// headers keep the pages from being framed, sniffed or made to load from elsewhere.
+func headers(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		// Vue and Headless UI set style attributes; scripts stay strict.
+		h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		if strings.HasPrefix(r.URL.Path, "/api/") {
+			h.Set("Cache-Control", "no-store")
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
+// crossOrigin refuses writes that another site's page sends.
+func crossOrigin() *http.CrossOriginProtection {
+	p := http.NewCrossOriginProtection()
+	p.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		problem(w, http.StatusForbidden, "This request came from another site and was refused. Open Gavrik itself and try again.")
+	}))
+	return p
+}
+
+// problem answers outside the operations, in their form.
+func problem(w http.ResponseWriter, code int, detail string) {
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(code)
+	_ = json.NewEncoder(w).Encode(huma.ErrorModel{Status: code, Title: http.StatusText(code), Detail: detail}) // the caller may have gone
+}
+
+// frontEnd serves the built files, and index.html for the addresses that the
+// front end itself routes.
+func frontEnd(files fs.FS) http.HandlerFunc {
+	static := http.FileServerFS(files)
+	return func(w http.ResponseWriter, r *http.Request) {
+		path := strings.TrimPrefix(r.URL.Path, "/")
+		if strings.HasPrefix(path, "api/") {
+			problem(w, http.StatusNotFound, "There is nothing at this address.")
+			return
+		}
+		if _, err := fs.Stat(files, path); path != "" && err == nil {
+			if strings.HasPrefix(path, "assets/") { // named by their content
+				w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+			}
+			static.ServeHTTP(w, r)
+			return
+		}
+		index, err := fs.ReadFile(files, "index.html")
+		if err != nil {
+			http.Error(w, "The front end is not built. Run: make build", http.StatusServiceUnavailable)
+			return
+		}
+		w.Header().Set("Content-Type", "text/html; charset=utf-8")
+		w.Header().Set("Cache-Control", "no-cache")
+		_, _ = w.Write(index) // the caller may have gone
+	}
+}

@@ -1,0 +1,231 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"gavrik/internal/core/brief"
+	"gavrik/internal/core/engine"
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/view"
+)
+
+// Phrase is a run of the brief with what its step did.
+type Phrase struct {
+	Kind  brief.Kind `json:"kind" enum:"plain,records,filter,group,totals,columns,sort"`
+	Text  string     `json:"text"`
+	Path  string     `json:"path" doc:"Place in the view document; empty for plain text"`
+	Count *int       `json:"count,omitempty" doc:"Records left after this phrase"`
+	Step  *Step      `json:"step,omitempty"`
+}
+
+// Step is what one condition did.
+type Step struct {
+	Left           int      `json:"left" doc:"Records left after it, in reading order"`
+	Alone          int      `json:"alone" doc:"Records that it alone would take away"`
+	Dates          string   `json:"dates" doc:"Days that a relative period stands for today"`
+	BlanksKept     int      `json:"blanksKept" doc:"Records kept because the field is blank"`
+	Unmatched      []string `json:"unmatched" doc:"The first listed values that no record has"`
+	UnmatchedCount int      `json:"unmatchedCount"`
+}
+
+// ColumnHead is a column of the ledger.
+type ColumnHead struct {
+	Index   int     `json:"index" doc:"Index among the document's columns"`
+	Field   string  `json:"field"`
+	Heading string  `json:"heading"`
+	Note    string  `json:"note" doc:"What the totals of the column are"`
+	Fn      view.Fn `json:"fn"`
+	Type    string  `json:"type"`
+	Numeric bool    `json:"numeric"`
+	Width   int     `json:"width"`
+	Values  bool    `json:"values" doc:"Record lines show values"`
+}
+
+// Level is a level of groups.
+type Level struct {
+	Label  string `json:"label"`
+	Groups int    `json:"groups"`
+}
+
+// Line is a line of the ledger.
+type Line struct {
+	Level int      `json:"level" doc:"0 for the grand total, 1 for outermost groups; a record's is one more than its group's"`
+	Group string   `json:"group,omitempty" doc:"Path of the group; empty for a record"`
+	Label string   `json:"label,omitempty"`
+	Open  bool     `json:"open,omitempty"`
+	Count int      `json:"count,omitempty"`
+	Cells []string `json:"cells"`
+}
+
+// Tally accounts for every record.
+type Tally struct {
+	All      int       `json:"all"`
+	Kept     int       `json:"kept"`
+	Groups   int       `json:"groups"`
+	Many     string    `json:"many" doc:"What the records are called"`
+	Check    string    `json:"check" doc:"How the subtotals compare with the grand total"`
+	Adds     bool      `json:"adds" doc:"They do add up"`
+	Problems []string  `json:"problems"`
+	AsOf     time.Time `json:"asOf"`
+	AsOfText string    `json:"asOfText"`
+	Micros   int64     `json:"micros" doc:"Time the computation took; 0 when it was at hand"`
+}
+
+type runInput struct {
+	Body struct {
+		View    view.Document `json:"view"`
+		Depth   int           `json:"depth" minimum:"0" maximum:"20" doc:"Levels of groups that are open"`
+		Toggled []string      `json:"toggled,omitempty" maxItems:"10000" doc:"Paths of groups that are the other way round"`
+		Offset  int           `json:"offset,omitempty" minimum:"0" doc:"First line wanted"`
+		Limit   int           `json:"limit" minimum:"0" maximum:"1000" doc:"Lines wanted"`
+	}
+}
+
+type runOutput struct {
+	Body struct {
+		Brief    []Phrase     `json:"brief"`
+		Sentence string       `json:"sentence"`
+		Columns  []ColumnHead `json:"columns"`
+		Levels   []Level      `json:"levels"`
+		Lines    []Line       `json:"lines"`
+		Above    []Line       `json:"above" doc:"Lines of the groups that the first line lies in"`
+		Total    int          `json:"total" doc:"Lines there are with these groups open"`
+		Offset   int          `json:"offset"`
+		Grand    Line         `json:"grand"`
+		Tally    Tally        `json:"tally"`
+	}
+}
+
+func (s *server) registerRun(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "run", Method: http.MethodPost, Path: "/api/run", Summary: "Compute a view and read a part of it", MaxBodyBytes: maxBody, Errors: []int{422}},
+		func(ctx context.Context, in *runInput) (*runOutput, error) {
+			h, cal := s.Workspace.held.Load(), s.Workspace.Calendar()
+			a, err := h.answer(ctx, &in.Body.View, cal)
+			if err != nil {
+				return nil, s.refused(err)
+			}
+			if a.took > 0 {
+				s.metrics.runs.Observe(a.took.Seconds())
+			}
+			win := a.Window(engine.Open{Depth: in.Body.Depth, Toggled: in.Body.Toggled}, in.Body.Offset, in.Body.Limit, format.People)
+			out := &runOutput{}
+			b := &out.Body
+			phrases := brief.Write(a.Plan, &in.Body.View, a.set)
+			b.Brief, b.Sentence = withSteps(phrases, a), brief.Text(phrases)
+			b.Columns, b.Levels = columnHeads(a.Plan), levels(a)
+			b.Lines, b.Above, b.Total, b.Offset = lines(win.Lines), lines(win.Above), win.Total, win.Offset
+			b.Grand = lines([]engine.Line{a.GrandTotal(format.People)})[0]
+			b.Tally = tally(a)
+			return out, nil
+		})
+	huma.Register(api, huma.Operation{OperationID: "values", Method: http.MethodPost, Path: "/api/values", Summary: "Distinct values of a field under a view's filter", MaxBodyBytes: maxBody, Errors: []int{422}}, s.values)
+}
+
+// refused turns a fault of the document into a problem that names its places.
+func (s *server) refused(err error) error {
+	var faults plan.Faults
+	if errors.As(err, &faults) {
+		details := make([]error, len(faults))
+		for i, f := range faults {
+			details[i] = &huma.ErrorDetail{Location: "body.view." + f.Path, Message: f.Message}
+		}
+		return huma.Error422UnprocessableEntity(sentence(faults[0].Message), details...)
+	}
+	var limit *engine.LimitError
+	if errors.As(err, &limit) {
+		return huma.Error422UnprocessableEntity(sentence(limit.Error()))
+	}
+	return s.failed("run", err)
+}
+
+// sentence gives a message a capital and a full stop.
+func sentence(s string) string {
+	if s == "" {
+		return s
+	}
+	s = strings.ToUpper(s[:1]) + s[1:]
+	if !strings.HasSuffix(s, ".") && !strings.HasSuffix(s, "?") {
+		s += "."
+	}
+	return s
+}
+
+func withSteps(phrases []brief.Phrase, a *answer) []Phrase {
+	byPath := map[string]engine.Step{}
+	for _, st := range a.Steps {
+		byPath[st.Path] = st
+	}
+	out := make([]Phrase, len(phrases))
+	for i, p := range phrases {
+		out[i] = Phrase{Kind: p.Kind, Text: p.Text, Path: p.Path}
+		if p.Kind == brief.Records {
+			out[i].Count = &a.All
+		}
+		if st, ok := byPath[p.Path]; ok && p.Kind == brief.Filter {
+			out[i].Count = &st.Left
+			out[i].Step = &Step{
+				Left: st.Left, Alone: st.Alone, Dates: st.Dates, BlanksKept: st.BlanksKept,
+				Unmatched: append([]string{}, st.Unmatched...), UnmatchedCount: st.UnmatchedCount,
+			}
+		}
+	}
+	return out
+}
+
+func columnHeads(p *plan.Plan) []ColumnHead {
+	out := make([]ColumnHead, len(p.Columns))
+	for i, c := range p.Columns {
+		h := ColumnHead{Index: c.Doc, Field: c.Ref.Path, Heading: c.Heading, Type: string(c.Ref.Field.Type), Numeric: c.Ref.Field.Type.Numeric(), Width: c.Width, Values: c.Values}
+		if c.Measure >= 0 {
+			m := p.Measures[c.Measure]
+			h.Fn, h.Note = m.Fn, m.Fn.Heading(c.Ref.Field.Type)
+			if m.Once {
+				h.Note += " once per " + m.Ref.Via
+			}
+			if !c.Values {
+				h.Numeric = h.Numeric || m.Result().Type.Numeric()
+			}
+		}
+		out[i] = h
+	}
+	return out
+}
+
+func levels(a *answer) []Level {
+	out := make([]Level, len(a.Plan.Groups))
+	for i, g := range a.Plan.Groups {
+		out[i] = Level{Label: g.Label(), Groups: a.GroupsAt(i)}
+	}
+	return out
+}
+
+func lines(in []engine.Line) []Line {
+	out := make([]Line, len(in))
+	for i, l := range in {
+		out[i] = Line{Level: l.Level, Group: l.Group, Label: l.Label, Open: l.Open, Count: l.Count, Cells: l.Cells}
+	}
+	return out
+}
+
+func tally(a *answer) Tally {
+	t := Tally{
+		All: a.All, Kept: a.Kept, Groups: a.Groups(), Many: a.set.Noun(a.Kept), AsOf: a.AsOf,
+		AsOfText: a.AsOf.In(a.Plan.Calendar.Zone).Format("15:04"), Micros: a.took.Microseconds(),
+		Problems: append([]string{}, a.Problems...), Adds: len(a.Check.Wrong) == 0,
+	}
+	switch {
+	case !a.Check.Groups || a.Check.Measures == 0:
+	case t.Adds:
+		t.Check = "subtotals add up to the total"
+	default:
+		t.Check = "subtotals of " + strings.Join(a.Check.Wrong, ", ") + " do not add up; please report this"
+	}
+	return t
+}

@@ -1,0 +1,108 @@
+// Package web serves Gavrik over HTTP: a JSON interface under /api, described by
+// OpenAPI, and the front end.
+package web
+
+import (
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"time"
+
+	"github.com/alexedwards/scs/pgxstore"
+	"github.com/alexedwards/scs/v2"
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humachi"
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"gavrik/internal/people"
+	"gavrik/internal/store"
+)
+
+// Options are what a server is made of; all but SecureCookies are required.
+type Options struct {
+	Store     *store.Store
+	Workspace *Workspace
+	Files     fs.FS // the front end
+	Log       *slog.Logger
+	// SecureCookies keeps cookies to HTTPS. Set it unless serving on loopback.
+	SecureCookies bool
+}
+
+// maxBody bounds a request: room for 100,000 pasted values.
+const maxBody = 8 << 20
+
+// server holds what the operations share.
+type server struct {
+	Options
+	desk     *people.Desk
+	sessions *scs.SessionManager
+	metrics  *metrics
+}
+
+// New wires the routes.
+func New(o Options) http.Handler {
+	if o.Store == nil || o.Workspace == nil || o.Files == nil || o.Log == nil {
+		panic("web: New needs a store, a workspace, files and a log")
+	}
+	s := &server{Options: o, desk: people.NewDesk(o.Store), sessions: scs.New(), metrics: newMetrics(o.Workspace)}
+	s.sessions.Store = pgxstore.New(o.Store.Pool())
+	s.sessions.Lifetime = 30 * 24 * time.Hour
+	s.sessions.IdleTimeout = 7 * 24 * time.Hour
+	s.sessions.Cookie.Name = "gavrik"
+	s.sessions.Cookie.HttpOnly = true
+	s.sessions.Cookie.SameSite = http.SameSiteLaxMode
+	s.sessions.Cookie.Secure = o.SecureCookies
+	s.sessions.HashTokenInStore = true
+
+	r := chi.NewMux()
+	r.Use(middleware.RequestID, s.logged, s.recovered, headers, middleware.Compress(5))
+	r.Get("/healthz", s.health)
+	r.Method(http.MethodGet, "/metrics", promhttp.HandlerFor(s.metrics.registry, promhttp.HandlerOpts{}))
+	r.Group(func(r chi.Router) {
+		r.Use(crossOrigin().Handler, s.sessions.LoadAndSave)
+		s.register(humachi.New(r, config()))
+	})
+	r.NotFound(frontEnd(o.Files))
+	return r
+}
+
+// config describes the interface.
+func config() huma.Config {
+	// Lists are sent as [], never as null.
+	huma.DefaultArrayNullable = false
+	c := huma.DefaultConfig("Gavrik", "1")
+	c.OpenAPIPath, c.DocsPath, c.SchemasPath = "/api/openapi", "", "/api/schemas"
+	c.Info.Description = "Views over application records."
+	// A $schema in every answer would be noise to the front end.
+	c.CreateHooks = nil
+	return c
+}
+
+// register adds every operation. A server without a store can be registered to
+// read the description, not to serve.
+func (s *server) register(api huma.API) {
+	api.UseMiddleware(s.signedIn(api))
+	s.registerSession(api)
+	s.registerCatalog(api)
+	s.registerRun(api)
+	s.registerViews(api)
+}
+
+// OpenAPI is the interface's description, as JSON.
+func OpenAPI() ([]byte, error) {
+	s := &server{}
+	api := humachi.New(chi.NewMux(), config())
+	s.register(api)
+	return api.OpenAPI().MarshalJSON()
+}
+
+func (s *server) health(w http.ResponseWriter, r *http.Request) {
+	if err := s.Store.Ping(r.Context()); err != nil {
+		s.Log.Error("health", "error", err)
+		http.Error(w, "the database does not answer", http.StatusServiceUnavailable)
+		return
+	}
+	_, _ = w.Write([]byte("ok\n")) // the caller may have gone
+}

@@ -1,0 +1,114 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"net"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"gavrik/internal/people"
+	"gavrik/internal/store"
+)
+
+// Me is who is signed in.
+type Me struct {
+	ID            int64  `json:"id"`
+	Name          string `json:"name"`
+	Email         string `json:"email"`
+	Administrator bool   `json:"administrator"`
+}
+
+type meOutput struct{ Body Me }
+
+type signInInput struct {
+	Body struct {
+		Email    string `json:"email" maxLength:"200" doc:"E-mail address"`
+		Password string `json:"password" maxLength:"1000" doc:"Password"`
+	}
+	address string
+}
+
+// Resolve notes where the attempt comes from.
+func (i *signInInput) Resolve(ctx huma.Context) []error {
+	i.address = ctx.RemoteAddr()
+	if host, _, err := net.SplitHostPort(i.address); err == nil {
+		i.address = host
+	}
+	return nil
+}
+
+// open marks the operations that need no sign-in.
+var open = map[string]any{"open": true}
+
+const sessionPerson = "person"
+
+type personKey struct{}
+
+// who is the person that the middleware found.
+func who(ctx context.Context) store.Person { return ctx.Value(personKey{}).(store.Person) }
+
+// signedIn refuses operations to strangers and puts the person into the context.
+func (s *server) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
+	return func(ctx huma.Context, next func(huma.Context)) {
+		if ctx.Operation().Metadata["open"] == true {
+			next(ctx)
+			return
+		}
+		p, err := s.Store.Person(ctx.Context(), s.sessions.GetInt64(ctx.Context(), sessionPerson))
+		if err != nil {
+			detail, code := "Sign in to go on. What you have typed is kept.", http.StatusUnauthorized
+			if !errors.Is(err, store.ErrNotFound) {
+				s.Log.Error("session", "error", err)
+				detail, code = "The database does not answer. Try again in a moment.", http.StatusServiceUnavailable
+			}
+			_ = huma.WriteErr(api, ctx, code, detail) // the caller may have gone
+			return
+		}
+		next(huma.WithValue(ctx, personKey{}, p))
+	}
+}
+
+func (s *server) registerSession(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/session", Summary: "Sign in", Metadata: open, Errors: []int{401, 429}},
+		func(ctx context.Context, in *signInInput) (*meOutput, error) {
+			p, err := s.desk.SignIn(ctx, in.Body.Email, in.Body.Password, in.address)
+			switch {
+			case errors.Is(err, people.ErrWrong):
+				return nil, huma.Error401Unauthorized("The e-mail address or the password is not right.")
+			case errors.Is(err, people.ErrTooMany):
+				return nil, huma.Error429TooManyRequests("Too many failed attempts. Wait a quarter of an hour and try again.")
+			case err != nil:
+				return nil, s.failed("sign-in", err)
+			}
+			// A fresh token, so that one planted before the sign-in is worth nothing.
+			if err := s.sessions.RenewToken(ctx); err != nil {
+				return nil, s.failed("sign-in", err)
+			}
+			s.sessions.Put(ctx, sessionPerson, p.ID)
+			return &meOutput{me(p)}, nil
+		})
+	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", Metadata: open},
+		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
+			if err := s.sessions.Destroy(ctx); err != nil {
+				return nil, s.failed("sign-out", err)
+			}
+			return nil, nil
+		})
+	huma.Register(api, huma.Operation{OperationID: "me", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in", Errors: []int{401}},
+		func(ctx context.Context, _ *struct{}) (*meOutput, error) { return &meOutput{me(who(ctx))}, nil })
+}
+
+func me(p store.Person) Me {
+	return Me{ID: p.ID, Name: p.Name, Email: p.Email, Administrator: p.Administrator}
+}
+
+// failed logs what went wrong inside and answers without it.
+func (s *server) failed(what string, err error) error {
+	if errors.Is(err, context.Canceled) {
+		return huma.NewError(499, "The request was stopped.")
+	}
+	s.Log.Error(what, "error", err)
+	return huma.Error500InternalServerError("Something went wrong in the server. Nothing you typed is lost; try again.")
+}

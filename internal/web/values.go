@@ -1,0 +1,62 @@
+package web
+
+import (
+	"context"
+	"strings"
+
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/view"
+)
+
+type valuesInput struct {
+	Body struct {
+		View   view.Document `json:"view" doc:"Its filter decides which records count; leave the condition being edited out"`
+		Field  string        `json:"field"`
+		Search string        `json:"search,omitempty" maxLength:"200"`
+		Limit  int           `json:"limit" minimum:"1" maximum:"1000"`
+	}
+}
+
+// ValueCount is one value with its counts.
+type ValueCount struct {
+	Value string `json:"value" doc:"As a condition's operand"`
+	Label string `json:"label"`
+	Kept  int    `json:"kept" doc:"Records that have it under the filter"`
+	All   int    `json:"all" doc:"Records that have it without any filter"`
+}
+
+type valuesOutput struct {
+	Body struct {
+		Distinct  int          `json:"distinct" doc:"Different values there are"`
+		Found     int          `json:"found" doc:"Of them, those that hold the search text"`
+		Values    []ValueCount `json:"values"`
+		BlankKept int          `json:"blankKept"`
+		BlankAll  int          `json:"blankAll"`
+	}
+}
+
+func (s *server) values(ctx context.Context, in *valuesInput) (*valuesOutput, error) {
+	h := s.Workspace.held.Load()
+	// Only the filter matters, and a fault elsewhere must not stop the picker.
+	doc := view.Document{Gavrik: in.Body.View.Gavrik, Records: in.Body.View.Records, Filter: in.Body.View.Filter}
+	p, err := plan.Check(&doc, h.catalog, s.Workspace.Calendar())
+	if err != nil {
+		return nil, s.refused(err)
+	}
+	ref, err := h.catalog.Resolve(doc.Records, in.Body.Field)
+	if err != nil {
+		return nil, s.refused(plan.Faults{{Path: "field", Message: err.Error()}})
+	}
+	v, err := h.engine.Values(ctx, p, ref, strings.TrimSpace(in.Body.Search), in.Body.Limit)
+	if err != nil {
+		return nil, s.refused(err)
+	}
+	out := &valuesOutput{}
+	out.Body.Distinct, out.Body.Found = v.Distinct, v.Found
+	out.Body.BlankKept, out.Body.BlankAll = v.BlankKept, v.BlankAll
+	out.Body.Values = make([]ValueCount, len(v.List))
+	for i, x := range v.List {
+		out.Body.Values[i] = ValueCount(x)
+	}
+	return out, nil
+}

@@ -1,0 +1,262 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"gavrik/internal/core/brief"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/view"
+	"gavrik/internal/store"
+)
+
+// View is a saved view.
+type View struct {
+	Key         string        `json:"key"`
+	Version     int           `json:"version"`
+	Name        string        `json:"name"`
+	Description string        `json:"description"`
+	Document    view.Document `json:"document"`
+	Owner       string        `json:"owner"`
+	Editable    bool          `json:"editable" doc:"The reader may save over it"`
+	Shared      bool          `json:"shared" doc:"Everyone may see it"`
+	Mine        bool          `json:"mine" doc:"It is one of the reader's favorites"`
+	Everyones   bool          `json:"everyones" doc:"It is a favorite for everyone"`
+	SavedAt     time.Time     `json:"savedAt"`
+	SavedBy     string        `json:"savedBy"`
+}
+
+// ViewSummary is a saved view as lists show it.
+type ViewSummary struct {
+	Key       string    `json:"key"`
+	Name      string    `json:"name"`
+	Records   string    `json:"records" doc:"Label of its record set"`
+	Brief     string    `json:"brief" doc:"What the view says it is, or what is wrong with it"`
+	Broken    bool      `json:"broken" doc:"It names something that is no longer there"`
+	Owner     string    `json:"owner"`
+	Shared    bool      `json:"shared"`
+	Mine      bool      `json:"mine"`
+	Everyones bool      `json:"everyones"`
+	SavedAt   time.Time `json:"savedAt"`
+	Figure    string    `json:"figure" doc:"Its headline number"`
+	FigureOf  string    `json:"figureOf" doc:"What the headline number is"`
+}
+
+// ViewDraft is what is saved.
+type ViewDraft struct {
+	Name        string        `json:"name" minLength:"1" maxLength:"120"`
+	Description string        `json:"description,omitempty" maxLength:"2000"`
+	Document    view.Document `json:"document"`
+	Shared      bool          `json:"shared,omitempty"`
+}
+
+type (
+	viewInput struct {
+		Key string `path:"key"`
+	}
+	viewOutput  struct{ Body View }
+	viewsOutput struct {
+		Body struct {
+			Views []ViewSummary `json:"views"`
+		}
+	}
+	addViewInput  struct{ Body ViewDraft }
+	saveViewInput struct {
+		Key  string `path:"key"`
+		Body struct {
+			ViewDraft
+			Base int `json:"base" doc:"Version that the change was made from"`
+		}
+	}
+	favoriteInput struct {
+		Key  string `path:"key"`
+		Body struct {
+			Everyone bool `json:"everyone,omitempty" doc:"For everyone, not for oneself only"`
+			On       bool `json:"on"`
+		}
+	}
+)
+
+func (s *server) registerViews(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "views", Method: http.MethodGet, Path: "/api/views", Summary: "Saved views that the reader may see"}, s.listViews(false))
+	huma.Register(api, huma.Operation{OperationID: "favorites", Method: http.MethodGet, Path: "/api/favorites", Summary: "Favorites with their headline numbers"}, s.listViews(true))
+	huma.Register(api, huma.Operation{OperationID: "view", Method: http.MethodGet, Path: "/api/views/{key}", Summary: "One saved view", Errors: []int{404}},
+		func(ctx context.Context, in *viewInput) (*viewOutput, error) { return s.view(ctx, in.Key) })
+	huma.Register(api, huma.Operation{OperationID: "add-view", Method: http.MethodPost, Path: "/api/views", Summary: "Save a new view", MaxBodyBytes: maxBody, DefaultStatus: http.StatusCreated, Errors: []int{422}},
+		func(ctx context.Context, in *addViewInput) (*viewOutput, error) {
+			d, err := s.draft(in.Body)
+			if err != nil {
+				return nil, err
+			}
+			key, err := s.Store.AddView(ctx, who(ctx).ID, d)
+			if err != nil {
+				return nil, s.failed("save view", err)
+			}
+			return s.view(ctx, key)
+		})
+	huma.Register(api, huma.Operation{OperationID: "save-view", Method: http.MethodPut, Path: "/api/views/{key}", Summary: "Save a new version of a view", MaxBodyBytes: maxBody, Errors: []int{403, 404, 409, 422}}, s.saveView)
+	huma.Register(api, huma.Operation{OperationID: "delete-view", Method: http.MethodDelete, Path: "/api/views/{key}", Summary: "Delete a view", Errors: []int{403, 404}},
+		func(ctx context.Context, in *viewInput) (*struct{}, error) {
+			if _, err := s.editable(ctx, in.Key); err != nil {
+				return nil, err
+			}
+			if err := s.Store.DeleteView(ctx, who(ctx).ID, in.Key); err != nil {
+				return nil, s.failed("delete view", err)
+			}
+			return nil, nil
+		})
+	huma.Register(api, huma.Operation{OperationID: "favorite", Method: http.MethodPut, Path: "/api/views/{key}/favorite", Summary: "Make a view a favorite, or no longer", Errors: []int{403, 404}}, s.favorite)
+}
+
+func (s *server) listViews(favorites bool) func(context.Context, *struct{}) (*viewsOutput, error) {
+	return func(ctx context.Context, _ *struct{}) (*viewsOutput, error) {
+		views, err := s.Store.Views(ctx, who(ctx).ID)
+		if err != nil {
+			return nil, s.failed("views", err)
+		}
+		out := &viewsOutput{}
+		out.Body.Views = []ViewSummary{}
+		h := s.Workspace.held.Load()
+		for _, v := range views {
+			if favorites && !v.Mine && !v.Everyones {
+				continue
+			}
+			out.Body.Views = append(out.Body.Views, s.summary(ctx, h, v, favorites))
+		}
+		return out, nil
+	}
+}
+
+// summary says what a view is; with figure, it is run for its headline number.
+func (s *server) summary(ctx context.Context, h *held, v store.View, figure bool) ViewSummary {
+	out := ViewSummary{
+		Key: v.Key, Name: v.Name, Owner: v.OwnerName, Shared: v.Shared, Mine: v.Mine, Everyones: v.Everyones, SavedAt: v.SavedAt,
+	}
+	doc, err := view.Parse(v.Document)
+	if err != nil {
+		out.Broken, out.Brief = true, sentence(err.Error())
+		return out
+	}
+	out.Records = doc.Records
+	cal := s.Workspace.Calendar()
+	p, err := plan.Check(doc, h.catalog, cal)
+	if err != nil {
+		out.Broken, out.Brief = true, sentence(err.Error())
+		return out
+	}
+	set := h.catalog.Set(doc.Records)
+	out.Records, out.Brief = set.Label, brief.Text(brief.Write(p, doc, set))
+	if !figure {
+		return out
+	}
+	a, err := h.answer(ctx, doc, cal)
+	if err != nil {
+		out.Broken, out.Brief = true, sentence(err.Error())
+		return out
+	}
+	out.Figure, out.FigureOf = headline(a)
+	return out
+}
+
+// headline is the grand total of the first total shown, or the count.
+func headline(a *answer) (figure, of string) {
+	grand := a.GrandTotal(format.People)
+	counted := format.NewWriter(format.People, a.Plan.Calendar).Number(int64(a.Kept), catalog.Field{Type: catalog.Whole})
+	for i, c := range a.Plan.Columns {
+		if c.Measure >= 0 && grand.Cells[i] != "" {
+			return grand.Cells[i], fmt.Sprintf("%s, %s %s", a.Plan.Measures[c.Measure].Label, counted, a.set.Noun(a.Kept))
+		}
+	}
+	return counted, a.set.Noun(a.Kept)
+}
+
+func (s *server) view(ctx context.Context, key string) (*viewOutput, error) {
+	v, err := s.Store.View(ctx, who(ctx).ID, key)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, huma.Error404NotFound("There is no such view, or it is not shared with you.")
+	}
+	if err != nil {
+		return nil, s.failed("view", err)
+	}
+	doc, err := view.Parse(v.Document)
+	if err != nil {
+		return nil, s.failed("view", err)
+	}
+	return &viewOutput{View{
+		Key: v.Key, Version: v.Version, Name: v.Name, Description: v.Description, Document: *doc, Owner: v.OwnerName,
+		Editable: v.OwnerID == who(ctx).ID, Shared: v.Shared, Mine: v.Mine, Everyones: v.Everyones,
+		SavedAt: v.SavedAt, SavedBy: v.SavedByName,
+	}}, nil
+}
+
+// draft checks what is to be saved: a view that cannot run is not kept.
+func (s *server) draft(in ViewDraft) (store.Draft, error) {
+	name := strings.TrimSpace(in.Name)
+	if name == "" {
+		return store.Draft{}, huma.Error422UnprocessableEntity("A view needs a name.", &huma.ErrorDetail{Location: "body.name", Message: "type a name"})
+	}
+	if _, err := plan.Check(&in.Document, s.Workspace.held.Load().catalog, s.Workspace.Calendar()); err != nil {
+		return store.Draft{}, s.refused(err)
+	}
+	text, err := json.Marshal(in.Document)
+	if err != nil {
+		return store.Draft{}, s.failed("save view", err)
+	}
+	return store.Draft{Name: name, Description: strings.TrimSpace(in.Description), Document: text, Shared: in.Shared}, nil
+}
+
+// editable returns a view that the reader may save over, or the problem.
+func (s *server) editable(ctx context.Context, key string) (View, error) {
+	v, err := s.view(ctx, key)
+	if err != nil {
+		return View{}, err
+	}
+	if !v.Body.Editable {
+		return View{}, huma.Error403Forbidden("This view belongs to " + v.Body.Owner + ". Save a copy of your own instead.")
+	}
+	return v.Body, nil
+}
+
+func (s *server) saveView(ctx context.Context, in *saveViewInput) (*viewOutput, error) {
+	if _, err := s.editable(ctx, in.Key); err != nil {
+		return nil, err
+	}
+	d, err := s.draft(in.Body.ViewDraft)
+	if err != nil {
+		return nil, err
+	}
+	err = s.Store.SaveView(ctx, who(ctx).ID, in.Key, in.Body.Base, d)
+	if errors.Is(err, store.ErrStale) {
+		return nil, huma.Error409Conflict("The view was saved elsewhere while you worked, so nothing was written. Save yours under another name, or open the newer one.")
+	}
+	if err != nil {
+		return nil, s.failed("save view", err)
+	}
+	return s.view(ctx, in.Key)
+}
+
+func (s *server) favorite(ctx context.Context, in *favoriteInput) (*viewOutput, error) {
+	v, err := s.view(ctx, in.Key)
+	if err != nil {
+		return nil, err
+	}
+	if in.Body.Everyone && !v.Body.Editable {
+		return nil, huma.Error403Forbidden("Only " + v.Body.Owner + ", who owns this view, can make it a favorite for everyone.")
+	}
+	if in.Body.Everyone && in.Body.On && !v.Body.Shared {
+		return nil, huma.Error422UnprocessableEntity("Share the view with everyone first; others could not open it.")
+	}
+	if err := s.Store.SetFavorite(ctx, who(ctx).ID, in.Key, in.Body.Everyone, in.Body.On); err != nil {
+		return nil, s.failed("favorite", err)
+	}
+	return s.view(ctx, in.Key)
+}

@@ -1,0 +1,116 @@
+package web
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"fmt"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	lru "github.com/hashicorp/golang-lru/v2"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/engine"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/view"
+	"gavrik/internal/records"
+)
+
+// Workspace is the records in memory and the setting they are read in. Any
+// goroutine may use it; a refresh replaces all of it at once.
+type Workspace struct {
+	load     func(ctx context.Context) (*records.Loaded, error)
+	calendar calendar.Calendar // Now is set for each request
+	now      func() time.Time
+
+	refreshing sync.Mutex // one at a time
+	held       atomic.Pointer[held]
+}
+
+// held is one load with what was computed from it.
+type held struct {
+	catalog *catalog.Catalog
+	engine  *engine.Engine
+	rows    int
+	results *lru.Cache[string, *engine.Result]
+}
+
+// keptResults is how many answered views are kept for their windows.
+const keptResults = 64
+
+// NewWorkspace loads the records for the first time. The calendar's Now is not
+// used; now gives the moment of each request.
+func NewWorkspace(ctx context.Context, load func(context.Context) (*records.Loaded, error), cal calendar.Calendar, now func() time.Time) (*Workspace, error) {
+	w := &Workspace{load: load, calendar: cal, now: now}
+	return w, w.Refresh(ctx)
+}
+
+// Refresh loads the records again. Runs under way finish on the old ones.
+func (w *Workspace) Refresh(ctx context.Context) error {
+	w.refreshing.Lock()
+	defer w.refreshing.Unlock()
+	l, err := w.load(ctx)
+	if err != nil {
+		return err
+	}
+	results, err := lru.New[string, *engine.Result](keptResults)
+	if err != nil {
+		return fmt.Errorf("web: %w", err)
+	}
+	h := &held{catalog: l.Catalog, engine: engine.New(l.Snapshot, l.Catalog, engine.Options{}), results: results}
+	for _, t := range l.Snapshot.Tables {
+		h.rows += t.Rows
+	}
+	w.held.Store(h)
+	return nil
+}
+
+// Rows counts the records of all sets.
+func (w *Workspace) Rows() int { return w.held.Load().rows }
+
+// AsOf is the moment of the records.
+func (w *Workspace) AsOf() time.Time { return w.held.Load().engine.Snapshot().AsOf }
+
+// Calendar is the setting of a request made now.
+func (w *Workspace) Calendar() calendar.Calendar {
+	c := w.calendar
+	c.Now = w.now()
+	return c
+}
+
+// answer is a run view with all that is needed to show it.
+type answer struct {
+	*engine.Result
+	set  *catalog.RecordSet
+	took time.Duration // of the computation; zero when it was kept
+}
+
+// answer checks and runs a document, or finds its result.
+func (h *held) answer(ctx context.Context, doc *view.Document, cal calendar.Calendar) (*answer, error) {
+	p, err := plan.Check(doc, h.catalog, cal)
+	if err != nil {
+		return nil, err
+	}
+	text, err := json.Marshal(doc)
+	if err != nil {
+		return nil, fmt.Errorf("web: %w", err)
+	}
+	sum := sha256.Sum256(text)
+	// Relative periods depend on the day and on nothing finer.
+	key := fmt.Sprintf("%d %x", cal.Today(), sum)
+	a := &answer{set: h.catalog.Set(doc.Records)}
+	var ok bool
+	if a.Result, ok = h.results.Get(key); ok {
+		return a, nil
+	}
+	started := time.Now()
+	if a.Result, err = h.engine.Run(ctx, p); err != nil {
+		return nil, err
+	}
+	a.took = time.Since(started)
+	h.results.Add(key, a.Result)
+	return a, nil
+}
