@@ -7,7 +7,6 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
-	"os"
 	"strconv"
 	"syscall"
 	"time"
@@ -145,17 +144,23 @@ func refreshEvery(ctx context.Context, every time.Duration, w *web.Workspace, lo
 }
 
 func openapiCommand() *cobra.Command {
-	return &cobra.Command{
+	var viewOnly bool
+	cmd := &cobra.Command{
 		Use:   "openapi",
-		Short: "Print the HTTP interface's OpenAPI document",
+		Short: "Print the HTTP interface's OpenAPI document, or the view document's JSON Schema",
 		Args:  cobra.NoArgs,
-		RunE: func(*cobra.Command, []string) error {
+		RunE: func(cmd *cobra.Command, _ []string) error {
 			text, err := web.OpenAPI()
+			if viewOnly {
+				text, err = web.ViewSchema()
+			}
 			if err != nil {
 				return err
 			}
-			_, err = os.Stdout.Write(text)
+			_, err = cmd.OutOrStdout().Write(text)
 			return err
 		},
 	}
+	cmd.Flags().BoolVar(&viewOnly, "view-schema", false, "the JSON Schema of a view document")
+	return cmd
 }

@@ -16,6 +16,7 @@ import (
 type RecordSet struct {
 	Key      string   `json:"key"`
 	Label    string   `json:"label"`
+	One      string   `json:"one" doc:"One of them, in running text"`
 	Grain    string   `json:"grain" doc:"What one row is, in a sentence"`
 	Count    int      `json:"count"`
 	Standard []string `json:"standard" doc:"Paths of the standard columns"`
@@ -78,7 +79,7 @@ func (s *server) registerCatalog(api huma.API) {
 			out.Body.Notices = append([]string{}, h.catalog.Notices...)
 			for _, set := range h.catalog.Sets {
 				out.Body.Sets = append(out.Body.Sets, RecordSet{
-					Key: set.Key, Label: set.Label, Grain: set.Grain, Standard: set.Standard,
+					Key: set.Key, Label: set.Label, One: set.One, Grain: set.Grain, Standard: set.Standard,
 					Count: h.engine.Snapshot().Tables[set.Key].Rows,
 				})
 			}

@@ -10,7 +10,6 @@ import (
 type metrics struct {
 	registry *prometheus.Registry
 	requests *prometheus.HistogramVec
-	runs     prometheus.Histogram
 }
 
 func newMetrics(w *Workspace) *metrics {
@@ -20,10 +19,6 @@ func newMetrics(w *Workspace) *metrics {
 			Name: "gavrik_http_request_seconds", Help: "Time to answer a request.",
 			Buckets: prometheus.ExponentialBuckets(0.001, 3, 9),
 		}, []string{"method", "status"}),
-		runs: prometheus.NewHistogram(prometheus.HistogramOpts{
-			Name: "gavrik_run_seconds", Help: "Time to compute a view that was not in the cache.",
-			Buckets: prometheus.ExponentialBuckets(0.0005, 3, 9),
-		}),
 	}
 	rows := prometheus.NewGaugeFunc(prometheus.GaugeOpts{
 		Name: "gavrik_records", Help: "Records in memory.",
@@ -31,8 +26,15 @@ func newMetrics(w *Workspace) *metrics {
 	asOf := prometheus.NewGaugeFunc(prometheus.GaugeOpts{
 		Name: "gavrik_records_as_of_seconds", Help: "Moment of the records in memory, in Unix time.",
 	}, func() float64 { return float64(w.AsOf().Unix()) })
-	m.registry.MustRegister(m.requests, m.runs, rows, asOf, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	m.registry.MustRegister(m.requests, w.ran, rows, asOf, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	return m
+}
+
+func newRunHistogram() prometheus.Histogram {
+	return prometheus.NewHistogram(prometheus.HistogramOpts{
+		Name: "gavrik_run_seconds", Help: "Time to compute a view that was not kept.",
+		Buckets: prometheus.ExponentialBuckets(0.0005, 3, 9),
+	})
 }
 
 func status(code int) string {

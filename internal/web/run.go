@@ -43,7 +43,8 @@ type ColumnHead struct {
 	Note    string  `json:"note" doc:"What the totals of the column are"`
 	Fn      view.Fn `json:"fn"`
 	Type    string  `json:"type"`
-	Numeric bool    `json:"numeric"`
+	Numeric bool    `json:"numeric" doc:"Values are aligned to the right"`
+	Figures bool    `json:"figures" doc:"Totals are aligned to the right"`
 	Width   int     `json:"width"`
 	Values  bool    `json:"values" doc:"Record lines show values"`
 }
@@ -75,13 +76,13 @@ type Tally struct {
 	Problems []string  `json:"problems"`
 	AsOf     time.Time `json:"asOf"`
 	AsOfText string    `json:"asOfText"`
-	Micros   int64     `json:"micros" doc:"Time the computation took; 0 when it was at hand"`
+	Micros   int64     `json:"micros" doc:"Time the computation took"`
 }
 
 type runInput struct {
 	Body struct {
 		View    view.Document `json:"view"`
-		Depth   int           `json:"depth" minimum:"0" maximum:"20" doc:"Levels of groups that are open"`
+		Depth   int           `json:"depth" minimum:"-1" maximum:"20" doc:"Levels of groups that are open; -1 for the grand total alone"`
 		Toggled []string      `json:"toggled,omitempty" maxItems:"10000" doc:"Paths of groups that are the other way round"`
 		Offset  int           `json:"offset,omitempty" minimum:"0" doc:"First line wanted"`
 		Limit   int           `json:"limit" minimum:"0" maximum:"1000" doc:"Lines wanted"`
@@ -110,9 +111,6 @@ func (s *server) registerRun(api huma.API) {
 			a, err := h.answer(ctx, &in.Body.View, cal)
 			if err != nil {
 				return nil, s.refused(err)
-			}
-			if a.took > 0 {
-				s.metrics.runs.Observe(a.took.Seconds())
 			}
 			win := a.Window(engine.Open{Depth: in.Body.Depth, Toggled: in.Body.Toggled}, in.Body.Offset, in.Body.Limit, format.People)
 			out := &runOutput{}
@@ -189,9 +187,7 @@ func columnHeads(p *plan.Plan) []ColumnHead {
 			if m.Once {
 				h.Note += " once per " + m.Ref.Via
 			}
-			if !c.Values {
-				h.Numeric = h.Numeric || m.Result().Type.Numeric()
-			}
+			h.Figures = m.Result().Type.Numeric()
 		}
 		out[i] = h
 	}

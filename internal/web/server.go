@@ -90,14 +90,6 @@ func (s *server) register(api huma.API) {
 	s.registerViews(api)
 }
 
-// OpenAPI is the interface's description, as JSON.
-func OpenAPI() ([]byte, error) {
-	s := &server{}
-	api := humachi.New(chi.NewMux(), config())
-	s.register(api)
-	return api.OpenAPI().MarshalJSON()
-}
-
 func (s *server) health(w http.ResponseWriter, r *http.Request) {
 	if err := s.Store.Ping(r.Context()); err != nil {
 		s.Log.Error("health", "error", err)

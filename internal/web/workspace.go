@@ -10,6 +10,7 @@ import (
 	"time"
 
 	lru "github.com/hashicorp/golang-lru/v2"
+	"github.com/prometheus/client_golang/prometheus"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
@@ -25,6 +26,7 @@ type Workspace struct {
 	load     func(ctx context.Context) (*records.Loaded, error)
 	calendar calendar.Calendar // Now is set for each request
 	now      func() time.Time
+	ran      prometheus.Histogram // how long computations took
 
 	refreshing sync.Mutex // one at a time
 	held       atomic.Pointer[held]
@@ -35,7 +37,8 @@ type held struct {
 	catalog *catalog.Catalog
 	engine  *engine.Engine
 	rows    int
-	results *lru.Cache[string, *engine.Result]
+	ran     prometheus.Observer
+	results *lru.Cache[string, *answer]
 }
 
 // keptResults is how many answered views are kept for their windows.
@@ -44,7 +47,7 @@ const keptResults = 64
 // NewWorkspace loads the records for the first time. The calendar's Now is not
 // used; now gives the moment of each request.
 func NewWorkspace(ctx context.Context, load func(context.Context) (*records.Loaded, error), cal calendar.Calendar, now func() time.Time) (*Workspace, error) {
-	w := &Workspace{load: load, calendar: cal, now: now}
+	w := &Workspace{load: load, calendar: cal, now: now, ran: newRunHistogram()}
 	return w, w.Refresh(ctx)
 }
 
@@ -56,11 +59,11 @@ func (w *Workspace) Refresh(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	results, err := lru.New[string, *engine.Result](keptResults)
+	results, err := lru.New[string, *answer](keptResults)
 	if err != nil {
 		return fmt.Errorf("web: %w", err)
 	}
-	h := &held{catalog: l.Catalog, engine: engine.New(l.Snapshot, l.Catalog, engine.Options{}), results: results}
+	h := &held{catalog: l.Catalog, engine: engine.New(l.Snapshot, l.Catalog, engine.Options{}), results: results, ran: w.ran}
 	for _, t := range l.Snapshot.Tables {
 		h.rows += t.Rows
 	}
@@ -81,11 +84,11 @@ func (w *Workspace) Calendar() calendar.Calendar {
 	return c
 }
 
-// answer is a run view with all that is needed to show it.
+// answer is a run view with all that is needed to show it. It never changes.
 type answer struct {
 	*engine.Result
 	set  *catalog.RecordSet
-	took time.Duration // of the computation; zero when it was kept
+	took time.Duration // of the computation
 }
 
 // answer checks and runs a document, or finds its result.
@@ -101,16 +104,16 @@ func (h *held) answer(ctx context.Context, doc *view.Document, cal calendar.Cale
 	sum := sha256.Sum256(text)
 	// Relative periods depend on the day and on nothing finer.
 	key := fmt.Sprintf("%d %x", cal.Today(), sum)
-	a := &answer{set: h.catalog.Set(doc.Records)}
-	var ok bool
-	if a.Result, ok = h.results.Get(key); ok {
+	if a, ok := h.results.Get(key); ok {
 		return a, nil
 	}
 	started := time.Now()
-	if a.Result, err = h.engine.Run(ctx, p); err != nil {
+	res, err := h.engine.Run(ctx, p)
+	if err != nil {
 		return nil, err
 	}
-	a.took = time.Since(started)
-	h.results.Add(key, a.Result)
+	a := &answer{Result: res, set: h.catalog.Set(doc.Records), took: time.Since(started)}
+	h.ran.Observe(a.took.Seconds())
+	h.results.Add(key, a)
 	return a, nil
 }

@@ -79,7 +79,7 @@ func (w *writer) plain(text string) {
 func (w *writer) groups() {
 	for i, g := range w.plan.Groups {
 		w.plain([]string{", grouped by ", " then "}[min(i, 1)])
-		w.add(Group, level(g), fmt.Sprintf("groups[%d]", i))
+		w.add(Group, running(g.Label()), fmt.Sprintf("groups[%d]", i))
 	}
 }
 
@@ -99,6 +99,9 @@ func (w *writer) totals() {
 			continue
 		}
 		of := running(c.Ref.Label)
+		if m.Fn == view.Distinct {
+			of = plural(of)
+		}
 		if m.Once {
 			of += ", each " + m.Ref.Via + " once"
 		}
@@ -147,11 +150,11 @@ func (w *writer) sorts() {
 				continue
 			}
 			w.plain(", ")
-			w.add(Sort, pick(g.Ref.Field.Type.Temporal(), "latest ", "last ")+level(g)+" first", fmt.Sprintf("groups[%d]", i))
+			w.add(Sort, pick(g.Ref.Field.Type.Temporal(), "latest ", "last ")+running(g.Label())+" first", fmt.Sprintf("groups[%d]", i))
 			continue
 		}
 		w.plain(", ")
-		w.add(Sort, level(g)+" with the "+text, fmt.Sprintf("groups[%d]", i))
+		w.add(Sort, running(g.Label())+" with the "+text, fmt.Sprintf("groups[%d]", i))
 	}
 	for i, s := range w.plan.Sort {
 		w.plain([]string{", ", " then "}[min(i, 1)])
@@ -167,7 +170,8 @@ func (w *writer) sortsAlike(m plan.Measure, desc bool) bool {
 
 func sortWords(s plan.Sort) string {
 	t := s.Ref.Field.Type
-	name, _ := stem(s.Ref)
+	stem, _ := s.Ref.Stem()
+	name := running(stem)
 	switch {
 	case t.Temporal():
 		return pick(s.Desc, "latest ", "earliest ") + name + " first"
@@ -188,29 +192,16 @@ func pick(b bool, yes, no string) string {
 	return no
 }
 
-// level says a level of groups: "route", "month opened".
-func level(g plan.Group) string {
-	if g.Unit == "" {
-		return running(g.Ref.Label)
-	}
-	name, _ := stem(g.Ref)
-	return g.Unit.Word() + " " + name
-}
-
 // running is a label within a sentence.
 func running(label string) string { return catalog.LowerFirst(label) }
 
-// stem is a date's label without its closing "at" or "on"; verbal says that it
-// had one, so that "opened" can stand before "in the last month" as a verb.
-func stem(ref catalog.Ref) (name string, verbal bool) {
-	name = running(ref.Label)
-	if !ref.Field.Type.Temporal() {
-		return name, false
+// plural is a noun's plural by the plain rules of English.
+func plural(noun string) string {
+	switch {
+	case strings.HasSuffix(noun, "s"), strings.HasSuffix(noun, "x"), strings.HasSuffix(noun, "ch"), strings.HasSuffix(noun, "sh"):
+		return noun + "es"
+	case strings.HasSuffix(noun, "y") && !strings.HasSuffix(noun, "ay") && !strings.HasSuffix(noun, "ey") && !strings.HasSuffix(noun, "oy"):
+		return noun[:len(noun)-1] + "ies"
 	}
-	for _, suffix := range []string{" at", " on"} {
-		if rest, ok := strings.CutSuffix(name, suffix); ok {
-			return rest, true
-		}
-	}
-	return name, false
+	return noun + "s"
 }

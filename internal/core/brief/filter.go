@@ -55,7 +55,8 @@ func (w *writer) node(n *plan.Node, c *view.Condition, outermost bool) {
 }
 
 func (w *writer) test(t *plan.Test, c *view.Condition) string {
-	name, verbal := stem(t.Ref)
+	label, verbal := t.Ref.Stem()
+	name := running(label)
 	words := w.words(t, c)
 	if verbal && c.Op != view.IsBlank && c.Op != view.Filled {
 		words = strings.TrimPrefix(words, "is ") // "opened after", not "opened is after"

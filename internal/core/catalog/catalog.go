@@ -144,6 +144,20 @@ func (c *Catalog) Set(key string) *RecordSet {
 	return nil
 }
 
+// Stem is a date's label without its closing "at" or "on"; verbal says that it had
+// one, so that "Opened" can stand before "in the last month" as a verb.
+func (r Ref) Stem() (label string, verbal bool) {
+	if !r.Field.Type.Temporal() {
+		return r.Label, false
+	}
+	for _, suffix := range []string{" at", " on"} {
+		if rest, ok := strings.CutSuffix(r.Label, suffix); ok {
+			return rest, true
+		}
+	}
+	return r.Label, false
+}
+
 // MaxLinks is how many links a path may follow.
 const MaxLinks = 5
 

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
@@ -196,7 +197,7 @@ func comparer(t *plan.Test, left, right table.Column) (func(row int) (c int, ok 
 		}
 	case *table.Numbers:
 		if r, is := right.(*table.Numbers); is {
-			if t.Ref.Field.Scale == t.Other.Field.Scale {
+			if t.Ref.Field.Type == catalog.Duration || t.Ref.Field.Scale == t.Other.Field.Scale {
 				return func(row int) (int, bool) {
 					a, b := l.Values[row], r.Values[row]
 					return cmp.Compare(a, b), a != table.Blank && b != table.Blank

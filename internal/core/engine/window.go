@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"strings"
 
-	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/table"
@@ -13,7 +12,8 @@ import (
 // Open says which groups show what is in them.
 type Open struct {
 	// Depth is how many levels of groups are open: 0 shows the outermost groups
-	// closed, the number of levels shows the records.
+	// closed, the number of levels shows the records, -1 shows nothing but the
+	// grand total.
 	Depth int
 	// Toggled are the paths of groups that are the other way round.
 	Toggled []string
@@ -51,6 +51,9 @@ func (r *Result) Window(open Open, offset, limit int, style format.Style) Window
 	w := &windower{Result: r, pen: r.pen(style), depth: open.Depth, toggled: r.find(open.Toggled)}
 	out := Window{Offset: offset, Lines: make([]Line, 0, limit)}
 	end := offset + limit
+	if open.Depth < 0 {
+		return out
+	}
 	if len(r.Plan.Groups) == 0 {
 		out.Total = len(r.rows)
 		for at := offset; at < min(end, out.Total); at++ {
@@ -184,16 +187,9 @@ func (r *Result) labelWith(w *format.Writer, i int32) string {
 	case k.floats != nil:
 		return w.Float(k.float(n.key), g.Ref.Field)
 	case g.Unit != "":
-		return unitLabel(r.Plan.Calendar, g.Unit, k.number(n.key))
+		return w.Unit(r.Plan.Calendar, g.Unit, k.number(n.key))
 	}
 	return w.Number(k.number(n.key), g.Ref.Field)
-}
-
-func unitLabel(cal calendar.Calendar, u calendar.Unit, start int64) string {
-	if start == table.Blank {
-		return ""
-	}
-	return cal.Label(u, start)
 }
 
 func (w *windower) label(i int32) string { return w.labelWith(w.pen.w, i) }
@@ -256,4 +252,27 @@ func (r *Result) EachGroup(style format.Style, do func(GroupLine) error) error {
 		}
 	}
 	return do(GroupLine{Line: w.group(0), Labels: make([]string, len(labels))})
+}
+
+// EachRecord calls do for every kept record in the order shown, with the labels
+// of its groups and its cells; both slices are used again for the next.
+func (r *Result) EachRecord(style format.Style, do func(labels, cells []string) error) error {
+	w := &windower{Result: r, pen: r.pen(style)}
+	deepest := int32(len(r.Plan.Groups))
+	labels := make([]string, deepest)
+	for i := range r.tree.nodes {
+		n := r.tree.nodes[i]
+		if n.level > 0 {
+			labels[n.level-1] = w.label(int32(i))
+		}
+		if n.level != deepest {
+			continue
+		}
+		for _, row := range r.rows[n.start:n.end] {
+			if err := do(labels, w.record(int(n.level)+1, row).Cells); err != nil {
+				return fmt.Errorf("engine: record %d: %w", row, err)
+			}
+		}
+	}
+	return nil
 }

@@ -79,6 +79,18 @@ func (w *Writer) Float(v float64, f catalog.Field) string {
 	return s
 }
 
+// Unit writes the unit of time that starts on a day: by its name for people, by
+// its first day for programs.
+func (w *Writer) Unit(cal calendar.Calendar, u calendar.Unit, start int64) string {
+	switch {
+	case start == table.Blank:
+		return ""
+	case w.style == Plain:
+		return w.day(start)
+	}
+	return cal.Label(u, start)
+}
+
 // decimal places the point in a value scaled by ten to scale.
 func (w *Writer) decimal(v int64, scale int) string {
 	negative := v < 0

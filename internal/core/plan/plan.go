@@ -94,12 +94,14 @@ type Group struct {
 	Order Order
 }
 
-// Label names the level: "Route", "Opened by month".
+// Label names the level: "Route", "Month opened".
 func (g Group) Label() string {
 	if g.Unit == "" {
 		return g.Ref.Label
 	}
-	return g.Ref.Label + " by " + g.Unit.Word()
+	stem, _ := g.Ref.Stem()
+	unit := g.Unit.Word()
+	return strings.ToUpper(unit[:1]) + unit[1:] + " " + catalog.LowerFirst(stem)
 }
 
 // Order is how the groups of a level follow each other.

@@ -1,0 +1,59 @@
+# Two commands do everything: make demo, make test.
+LISTEN ?= 127.0.0.1:4280
+GO     ?= go
+WEB    := $(shell find web/src web/public web/index.html web/*.ts web/package.json -type f 2>/dev/null)
+
+.PHONY: help demo test build lint openapi shots bench clean
+
+help: ## list the targets
+	@grep -hE '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 12
+
+demo: build .made/postgresql ## install, build, and serve the ferry company's demo
+	./bin/gavrik demo --listen $(LISTEN)
+
+test: build lint .made/postgresql .made/chromium ## install, build, and run every check and test
+	$(GO) test -timeout 30m ./...
+
+build: bin/gavrik ## build the front end and the one binary
+
+lint: web/node_modules/.made web/src/api/schema.ts ## go vet, gofmt, vue-tsc, eslint
+	$(GO) vet ./...
+	@test -z "$$(gofmt -l cmd internal test web/*.go)" || { echo "not formatted:"; gofmt -l cmd internal test web/*.go; exit 1; }
+	npm --prefix web run check
+
+openapi: ## write docs/openapi.json and docs/view.schema.json from the code
+	$(GO) run ./cmd/gavrik openapi > docs/openapi.json
+	$(GO) run ./cmd/gavrik openapi --view-schema > docs/view.schema.json
+
+shots: ## take the README's pictures from a demo that runs on LISTEN
+	$(GO) run ./test/shots -base http://$(LISTEN)
+
+bench: ## measure the core on generated records
+	$(GO) test -run '^$$' -bench . -benchmem ./internal/core/...
+
+clean: ## remove what was built
+	rm -rf bin .made web/dist/assets web/dist/index.html web/node_modules web/src/api/schema.ts
+
+bin/gavrik: web/dist/index.html $(shell find cmd internal web -name '*.go' -o -name '*.sql' -o -path '*/demo/views/*.json' | grep -v node_modules) go.mod
+	@command -v $(GO) >/dev/null || { echo "Go is not installed; install Go 1.26 or later"; exit 1; }
+	$(GO) build -o $@ ./cmd/gavrik
+
+web/dist/index.html: web/node_modules/.made web/src/api/schema.ts $(WEB)
+	npm --prefix web run build
+
+web/src/api/schema.ts: docs/openapi.json web/node_modules/.made
+	npm --prefix web run types
+
+web/node_modules/.made: web/package-lock.json
+	@command -v npm >/dev/null || { echo "npm is not installed; install Node.js 20 or later"; exit 1; }
+	npm --prefix web ci --no-fund --no-audit
+	touch $@
+
+# Debian's packages, installed only where they are missing.
+.made/postgresql:
+	@ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || command -v initdb >/dev/null || sh tools/install postgresql
+	@mkdir -p .made && touch $@
+
+.made/chromium:
+	@command -v chromium >/dev/null || sh tools/install chromium
+	@mkdir -p .made && touch $@

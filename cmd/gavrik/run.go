@@ -1,0 +1,100 @@
+package main
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"gavrik/internal/core/brief"
+	"gavrik/internal/core/engine"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/view"
+	"gavrik/internal/export"
+)
+
+func runCommand() *cobra.Command {
+	var w workspaceFlags
+	var format string
+	var totals bool
+	cmd := &cobra.Command{
+		Use:   "run FILE.json",
+		Short: "Compute a view document and print the result",
+		Long: `Compute a view document and print the result.
+
+Csv and json give one row for each record, with a column for each level of groups
+before the view's own; with --totals, one row for each group of every level and
+one for the grand total. "-" reads the document from standard input.`,
+		Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			doc, err := readDocument(args[0])
+			if err != nil {
+				return err
+			}
+			cal, err := w.calendar()
+			if err != nil {
+				return err
+			}
+			cal.Now = time.Now()
+			loaded, err := w.load(cmd.Context())
+			if err != nil {
+				return err
+			}
+			p, err := plan.Check(doc, loaded.Catalog, cal)
+			if err != nil {
+				return fmt.Errorf("%s:\n%w", args[0], err)
+			}
+			res, err := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Run(cmd.Context(), p)
+			if err != nil {
+				return err
+			}
+			for _, problem := range res.Problems {
+				fmt.Fprintln(os.Stderr, "note:", problem)
+			}
+			sheet := export.Flat(res)
+			if totals {
+				sheet = export.Totals(res)
+			}
+			switch format {
+			case "csv":
+				return export.WriteCSV(csv.NewWriter(cmd.OutOrStdout()), sheet)
+			case "json":
+				text := brief.Text(brief.Write(p, doc, loaded.Catalog.Set(doc.Records)))
+				enc := json.NewEncoder(cmd.OutOrStdout())
+				enc.SetEscapeHTML(false)
+				return export.WriteJSON(enc, sheet, text, res)
+			}
+			return fmt.Errorf("there is no format %q; use csv or json", format)
+		},
+	}
+	w.add(cmd.Flags())
+	cmd.Flags().StringVar(&format, "format", "csv", "csv or json")
+	cmd.Flags().BoolVar(&totals, "totals", false, "the group lines and totals of every level in place of the records")
+	return cmd
+}
+
+func readDocument(path string) (*view.Document, error) {
+	var text []byte
+	var err error
+	if path == "-" {
+		text, err = io.ReadAll(io.LimitReader(os.Stdin, view.MaxBytes+1))
+	} else {
+		text, err = os.ReadFile(path)
+	}
+	if errors.Is(err, os.ErrNotExist) {
+		return nil, fmt.Errorf("there is no file %s", path)
+	}
+	if err != nil {
+		return nil, err
+	}
+	doc, err := view.Parse(text)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", path, err)
+	}
+	return doc, nil
+}

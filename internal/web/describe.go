@@ -1,0 +1,50 @@
+package web
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humachi"
+	"github.com/go-chi/chi/v5"
+)
+
+// description registers every operation without a server behind it.
+func description() *huma.OpenAPI {
+	s := &server{}
+	api := humachi.New(chi.NewMux(), config())
+	s.register(api)
+	return api.OpenAPI()
+}
+
+// OpenAPI is the interface's description, as indented JSON.
+func OpenAPI() ([]byte, error) { return indented(description()) }
+
+// ViewSchema is the JSON Schema of a view document: the same types as in the
+// interface, standing alone.
+func ViewSchema() ([]byte, error) {
+	schemas := description().Components.Schemas.Map()
+	defs := map[string]*huma.Schema{}
+	for _, name := range []string{"Document", "Condition", "Period", "Column", "Total", "Group", "Order", "Sort"} {
+		if schemas[name] == nil {
+			return nil, fmt.Errorf("web: the interface has no schema %s", name)
+		}
+		defs[name] = schemas[name]
+	}
+	text, err := indented(map[string]any{
+		"$schema": "https://json-schema.org/draft/2020-12/schema",
+		"title":   "Gavrik view document, version 1",
+		"$ref":    "#/$defs/Document",
+		"$defs":   defs,
+	})
+	return []byte(strings.ReplaceAll(string(text), "#/components/schemas/", "#/$defs/")), err
+}
+
+func indented(v any) ([]byte, error) {
+	text, err := json.MarshalIndent(v, "", "  ")
+	if err != nil {
+		return nil, fmt.Errorf("web: %w", err)
+	}
+	return append(text, '\n'), nil
+}

@@ -1,0 +1,82 @@
+// Package browser drives the real interface in headless Chromium.
+package browser
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// Width and Height are the window's, in CSS pixels.
+const (
+	Width  = 1280
+	Height = 800
+)
+
+// Start opens a browser with a profile of its own; stop ends it.
+func Start(ctx context.Context) (tab context.Context, stop func(), err error) {
+	profile, err := os.MkdirTemp("", "gavrik-chromium-")
+	if err != nil {
+		return nil, nil, fmt.Errorf("browser: %w", err)
+	}
+	opts := append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.UserDataDir(profile), chromedp.WindowSize(Width, Height), chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.Flag("disable-quic", true), chromedp.Flag("no-first-run", true),
+		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true))
+	alloc, stopAlloc := chromedp.NewExecAllocator(ctx, opts...)
+	tab, stopTab := chromedp.NewContext(alloc)
+	stop = func() {
+		stopTab()
+		stopAlloc()
+		_ = os.RemoveAll(profile) // it lies in the system's folder for temporary files
+	}
+	if err := chromedp.Do(tab, chromedp.EmulateViewport(Width, Height)); err != nil {
+		stop()
+		return nil, nil, fmt.Errorf("browser: Chromium does not start: %w; install Debian's package chromium", err)
+	}
+	return tab, stop, nil
+}
+
+// Step is one act in the browser.
+type Step = chromedp.Action[chromedp.Void]
+
+// Dark chooses the colour scheme that pages are told of.
+func Dark(on bool) Step {
+	scheme := "light"
+	if on {
+		scheme = "dark"
+	}
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := cdp.Call(ctx, t, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
+			Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: scheme}},
+		})
+		return chromedp.Void{}, err
+	}
+}
+
+// SignIn goes through the sign-in screen.
+func SignIn(base, email, password string) Step {
+	return chromedp.Steps(
+		chromedp.Navigate(base),
+		chromedp.WaitVisible(chromedp.CSS(`input[name=email]`)),
+		chromedp.SendKeys(chromedp.CSS(`input[name=email]`), email),
+		chromedp.SendKeys(chromedp.CSS(`input[name=password]`), password+kb.Enter),
+		chromedp.WaitVisible(`//h2[text()='Favorites']`),
+	)
+}
+
+// Settled waits until the bench shows the answer to what was asked last.
+func Settled() Step {
+	return chromedp.Steps(
+		chromedp.WaitVisible(chromedp.CSS(`[data-brief]`)),
+		// A change is sent after the next paint.
+		chromedp.Sleep(60*time.Millisecond),
+		chromedp.WaitVisible(chromedp.CSS(`[data-brief][aria-busy=false]`)),
+	)
+}

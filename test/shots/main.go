@@ -1,0 +1,86 @@
+// Shots takes the pictures of the main views that the README shows, from a
+// running demo: go run ./test/shots [-base http://127.0.0.1:4280] [-only name].
+package main
+
+import (
+	"context"
+	"flag"
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"gavrik/internal/demo"
+	"gavrik/test/browser"
+)
+
+type shot struct {
+	name string
+	step browser.Step
+}
+
+func main() {
+	base := flag.String("base", "http://127.0.0.1:4280", "address of a running demo")
+	dir := flag.String("dir", "docs/screenshots", "folder for the pictures")
+	only := flag.String("only", "", "take this one alone")
+	dark := flag.Bool("dark", false, "in the dark scheme")
+	flag.Parse()
+	if err := run(*base, *dir, *only, *dark); err != nil {
+		fmt.Fprintln(os.Stderr, "shots:", err)
+		os.Exit(1)
+	}
+}
+
+func run(base, dir, only string, dark bool) error {
+	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Minute)
+	defer cancel()
+	tab, stop, err := browser.Start(ctx)
+	if err != nil {
+		return err
+	}
+	defer stop()
+	if err := chromedp.Do(tab, browser.Dark(dark)); err != nil {
+		return err
+	}
+	for _, s := range shots(base) {
+		if err := chromedp.Do(tab, s.step, chromedp.Sleep(300*time.Millisecond)); err != nil {
+			return fmt.Errorf("%s: %w", s.name, err)
+		}
+		if only != "" && only != s.name {
+			continue
+		}
+		picture, err := chromedp.Run(tab, chromedp.CaptureScreenshot())
+		if err != nil {
+			return fmt.Errorf("%s: %w", s.name, err)
+		}
+		if err := os.WriteFile(filepath.Join(dir, s.name+".png"), picture, 0o644); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// shots are taken in this order; each goes on from where the one before stopped.
+func shots(base string) []shot {
+	p := demo.People[0]
+	click := func(css string) browser.Step { return chromedp.Click(chromedp.CSS(css)) }
+	see := func(css string) browser.Step { return chromedp.WaitVisible(chromedp.CSS(css)) }
+	favorite := func(name string, then ...browser.Step) browser.Step {
+		steps := []browser.Step{chromedp.Navigate(base), chromedp.Click(`//b[text()='` + name + `']`), browser.Settled()}
+		return chromedp.Steps(append(steps, then...)...)
+	}
+	return []shot{
+		{"sign-in", chromedp.Steps(chromedp.Navigate(base), see(`input[name=email]`))},
+		{"desk", browser.SignIn(base, p.Email, demo.Password)},
+		{"bench", favorite("Open claims by route", click(`[data-level="2"] button`))},
+		{"filter", favorite("Open claims by route", click(`[data-phrase="filter.all[0]"]`), see(`[data-popover] li`))},
+		{"period", favorite("Fares by route and month", click(`[data-phrase="filter.all[0]"]`), see(`[data-dates]`))},
+		{"columns", favorite("Open claims by route", chromedp.KeyEvent("/"), see(`[data-popover] li`),
+			chromedp.SendKeys(chromedp.CSS(`[data-popover] input`), "port"+kb.ArrowDown))},
+		{"views", chromedp.Steps(chromedp.Navigate(base+"/views"), see(`table`))},
+		{"records", chromedp.Steps(chromedp.Navigate(base+"/records"), see(`td`))},
+	}
+}

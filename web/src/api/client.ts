@@ -1,0 +1,37 @@
+import createClient from 'openapi-fetch'
+import { Problem, problemOf } from './problem'
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+export type Document = Schemas['Document']
+export type Condition = Schemas['Condition']
+export type Column = Schemas['Column']
+export type Group = Schemas['Group']
+export type Sort = Schemas['Sort']
+export type Period = Schemas['Period']
+export type Field = Schemas['Field']
+export type Phrase = Schemas['Phrase']
+export type Line = Schemas['Line']
+export type ColumnHead = Schemas['ColumnHead']
+export type RunResult = Schemas['RunOutputBody']
+export type View = Schemas['View']
+export type ViewSummary = Schemas['ViewSummary']
+export type RecordSet = Schemas['RecordSet']
+export type Me = Schemas['Me']
+
+export const api = createClient<paths>({ baseUrl: '/' })
+
+type Answer<T> = { data?: T; error?: unknown; response: Response }
+
+/** The body of an answer; a refusal or a lost connection is thrown as a Problem. */
+export async function body<T>(answer: Promise<Answer<T>>): Promise<T> {
+  let got: Answer<T>
+  try {
+    got = await answer
+  } catch (cause) {
+    if (cause instanceof DOMException && cause.name === 'AbortError') throw cause
+    throw new Problem(0, 'The server does not answer. What you typed is kept; try again in a moment.')
+  }
+  if (!got.response.ok) throw problemOf(got.response.status, got.error)
+  return got.data as T
+}

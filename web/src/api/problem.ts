@@ -1,0 +1,36 @@
+/** One thing wrong with what was sent. */
+export interface Fault {
+  /** Place in the view document, as "filter.all[1].value"; empty if none. */
+  path: string
+  message: string
+}
+
+/** A refusal in words for the reader, after RFC 9457. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    detail: string,
+    readonly faults: readonly Fault[] = [],
+  ) {
+    super(detail)
+  }
+}
+
+interface Detail {
+  location?: string
+  message?: string
+}
+
+export function problemOf(status: number, error: unknown): Problem {
+  const model = (typeof error === 'object' && error !== null ? error : {}) as { detail?: string; errors?: Detail[] }
+  const faults = (model.errors ?? []).map((e) => ({
+    path: (e.location ?? '').replace(/^body\.(view\.)?/, ''),
+    message: e.message ?? '',
+  }))
+  return new Problem(status, model.detail ?? `The server refused this (${status}).`, faults)
+}
+
+/** The words to show for anything that was thrown. */
+export function wordsOf(error: unknown): string {
+  return error instanceof Error ? error.message : String(error)
+}

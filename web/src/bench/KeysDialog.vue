@@ -1,0 +1,25 @@
+<script setup lang="ts">
+import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
+
+const emit = defineEmits<{ close: [] }>()
+const keys = [
+  ['/  or  c', 'find a field and add it as a column'], ['f', 'filter'], ['g', 'group'], ['s', 'sort by the selected column; again turns it round'],
+  ['t', 'total the selected column'], ['arrows', 'move in the ledger'], ['Enter', 'open or close a group; keep what an editor shows'], ['Esc', 'take back what an editor shows'],
+  ['[   ]', 'close and open a level'], ['Ctrl Z', 'undo'], ['Ctrl Shift Z', 'redo'], ['?', 'this list'],
+]
+</script>
+
+<template>
+  <Dialog :open="true" class="relative z-50" @close="emit('close')">
+    <div class="fixed inset-0 bg-ink/30" aria-hidden="true"></div>
+    <div class="fixed inset-0 flex items-start justify-center pt-24">
+      <DialogPanel class="w-[480px] border border-t-3 border-rule border-t-ink bg-sheet p-6 shadow-xl">
+        <DialogTitle class="heading mb-3 text-xl">Keys</DialogTitle>
+        <dl class="grid grid-cols-[8rem_1fr] gap-y-1.5">
+          <template v-for="[key, what] in keys" :key="key"><dt><kbd class="key">{{ key }}</kbd></dt><dd>{{ what }}</dd></template>
+        </dl>
+        <p class="mt-5 text-right"><button class="button" @click="emit('close')">Close</button></p>
+      </DialogPanel>
+    </div>
+  </Dialog>
+</template>

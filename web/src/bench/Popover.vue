@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { onClickOutside, useEventListener } from '@vueuse/core'
+import { computed, onMounted, ref, useTemplateRef } from 'vue'
+
+/**
+ * A small editor that hangs from the phrase it edits. Enter and a click elsewhere
+ * keep what was done; Esc takes it back.
+ */
+const props = defineProps<{ anchor: HTMLElement; label: string; tone: 'mulberry' | 'pine' | 'slate' | 'ink'; width?: number }>()
+const emit = defineEmits<{ keep: []; revert: [] }>()
+const box = useTemplateRef('box')
+const width = props.width ?? 520
+const place = ref({ left: 12, top: 100 })
+
+function settle() {
+  const at = props.anchor.getBoundingClientRect()
+  place.value = {
+    left: Math.max(12, Math.min(at.left, window.innerWidth - width - 12)),
+    top: Math.min(at.bottom + 6, window.innerHeight - 260),
+  }
+}
+
+onMounted(() => {
+  settle()
+  // A moment later, so that the key that opened the editor is not typed into it.
+  setTimeout(() => {
+    box.value?.querySelector<HTMLElement>('[data-first], input:not([type=checkbox]), select, button')?.focus()
+  }, 30)
+})
+useEventListener('resize', settle)
+onClickOutside(box, () => emit('keep'), { ignore: [computed(() => props.anchor)] })
+
+function onKey(event: KeyboardEvent) {
+  if (event.key === 'Escape') {
+    event.preventDefault()
+    event.stopPropagation()
+    emit('revert')
+  } else if (event.key === 'Enter' && !event.defaultPrevented) {
+    // Buttons and links act by themselves.
+    if (event.target instanceof HTMLButtonElement || event.target instanceof HTMLTextAreaElement) return
+    event.preventDefault()
+    emit('keep')
+  } else if (event.key === 'Tab') {
+    hold(event)
+  }
+  event.stopPropagation() // keys of the bench do not reach through
+}
+
+/** Keeps the focus within while the editor is open. */
+function hold(event: KeyboardEvent) {
+  const stops = [...(box.value?.querySelectorAll<HTMLElement>('input, select, textarea, button, [tabindex="0"]') ?? [])].filter((e) => !e.hasAttribute('disabled'))
+  const edge = event.shiftKey ? stops[0] : stops.at(-1)
+  if (document.activeElement !== edge) return
+  event.preventDefault()
+  ;(event.shiftKey ? stops.at(-1) : stops[0])?.focus()
+}
+
+const tones = { mulberry: 'border-t-mulberry', pine: 'border-t-pine', slate: 'border-t-slate', ink: 'border-t-ink' }
+</script>
+
+<template>
+  <Teleport to="body">
+    <div
+      ref="box" role="dialog" :aria-label="label" data-popover
+      class="fixed z-30 flex flex-col border border-t-3 border-rule bg-sheet shadow-xl" :class="tones[tone]"
+      :style="{ left: `${place.left}px`, top: `${place.top}px`, width: `${width}px`, maxHeight: `calc(100vh - ${place.top + 12}px)` }"
+      @keydown="onKey"
+    >
+      <div class="min-h-0 flex-1 overflow-auto p-4"><slot /></div>
+      <footer class="flex items-center gap-4 border-t border-rule px-4 py-2.5">
+        <div class="min-w-0 flex-1"><slot name="foot" /></div>
+        <button class="quiet inline-flex items-center gap-1.5" @click="emit('revert')"><kbd class="key">Esc</kbd> revert</button>
+        <button class="inline-flex items-center gap-1.5 font-medium" @click="emit('keep')"><kbd class="key">Enter</kbd> keep</button>
+      </footer>
+    </div>
+  </Teleport>
+</template>

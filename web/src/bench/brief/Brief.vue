@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import type { Phrase } from '../../api/client'
+
+/** The view in one sentence; each underlined phrase opens the editor of its step. */
+defineProps<{ phrases: readonly Phrase[]; stale: boolean }>()
+const emit = defineEmits<{ edit: [phrase: Phrase, anchor: HTMLElement]; add: [what: 'filter' | 'group' | 'columns' | 'sort', anchor: HTMLElement] }>()
+
+const tones: Record<Phrase['kind'], string> = {
+  plain: '', records: 'border-ink', filter: 'border-mulberry', group: 'border-pine', totals: 'border-ink', columns: 'border-ink', sort: 'border-slate',
+}
+const adds = [
+  { what: 'filter', key: 'f' }, { what: 'group', key: 'g' }, { what: 'columns', key: 'c' }, { what: 'sort', key: 's' },
+] as const
+</script>
+
+<template>
+  <p class="font-serif text-[19px] leading-8" :aria-busy="stale" data-brief>
+    <template v-for="(p, i) in phrases" :key="`${i} ${p.path}`">
+      <span v-if="p.kind === 'plain'">{{ p.text }}</span>
+      <template v-else>
+        <button
+          v-if="p.kind !== 'records'" class="inline border-b-2 text-left leading-6 font-semibold hover:bg-mulberry-wash" :class="tones[p.kind]" :data-phrase="p.path"
+          @click="emit('edit', p, $event.currentTarget as HTMLElement)"
+        >{{ p.text }}</button>
+        <b v-else class="border-b-2 font-semibold" :class="tones.records">{{ p.text }}</b>
+        <span
+          v-if="p.count !== undefined" class="mx-1 rounded-full bg-mulberry-wash px-1.5 py-0.5 align-[2px] font-sans text-xs text-mulberry"
+          :title="p.step ? `${p.count.toLocaleString('en')} left; alone it takes away ${p.step.alone.toLocaleString('en')}${p.step.dates ? `; ${p.step.dates}` : ''}${p.step.blanksKept ? `; ${p.step.blanksKept} blanks kept` : ''}` : 'records in all'"
+        >{{ p.count.toLocaleString('en') }}</span>
+      </template>
+    </template>
+    <span class="ml-3 inline-flex gap-3 font-sans text-[13px]">
+      <button
+        v-for="a in adds" :key="a.what" class="quiet border-b border-dashed border-edge leading-5 hover:text-ink" :data-add="a.what"
+        :title="`Key: ${a.key}`" @click="emit('add', a.what, $event.currentTarget as HTMLElement)"
+      >{{ a.what }}</button>
+    </span>
+  </p>
+</template>

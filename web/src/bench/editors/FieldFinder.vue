@@ -1,0 +1,48 @@
+<script setup lang="ts">
+import { computed, ref, useTemplateRef, watch } from 'vue'
+import type { Field } from '../../api/client'
+import { findFields } from '../useFields'
+
+/** Finds a field by typing: label, path, meaning, samples. Enter chooses. */
+const props = defineProps<{ fields: readonly Field[]; used?: readonly string[]; hint?: string }>()
+const emit = defineEmits<{ choose: [field: Field] }>()
+const typed = ref('')
+const at = ref(0)
+const list = useTemplateRef('list')
+const found = computed(() => findFields(props.fields, typed.value).slice(0, 60))
+watch(found, () => (at.value = 0))
+
+function move(by: number) {
+  at.value = Math.max(0, Math.min(found.value.length - 1, at.value + by))
+  list.value?.children[at.value]?.scrollIntoView({ block: 'nearest' })
+}
+function choose(field: Field | undefined) {
+  if (field) emit('choose', field)
+}
+const types: Record<string, string> = { whole: 'number', decimal: 'number', datetime: 'date and time', yesno: 'yes or no' }
+</script>
+
+<template>
+  <div>
+    <input
+      v-model="typed" data-first class="field" type="text" role="combobox" aria-expanded="true" aria-controls="found-fields"
+      :aria-activedescendant="found[at] ? `found-${at}` : undefined" :placeholder="hint ?? 'Type to find a field'" aria-label="Find a field"
+      @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter.prevent="choose(found[at])"
+    />
+    <ul id="found-fields" ref="list" class="mt-2 max-h-72 overflow-auto" role="listbox" aria-label="Fields">
+      <li
+        v-for="(f, i) in found" :id="`found-${i}`" :key="f.path" role="option" :aria-selected="i === at"
+        class="grid cursor-pointer grid-cols-[1fr_auto] gap-x-4 border-b border-rule px-2 py-1.5" :class="i === at && 'bg-mulberry-wash'"
+        @mousemove="at = i" @click="choose(f)"
+      >
+        <span class="min-w-0 truncate">
+          <b class="font-medium">{{ f.label }}</b>
+          <span v-if="f.way.length" class="quiet"> in {{ f.way.join(' › ') }}</span>
+        </span>
+        <span class="quiet text-right text-xs leading-5">{{ types[f.type] ?? f.type }} · {{ Math.floor(f.filled * 100) }} % filled<template v-if="used?.includes(f.path)"> · shown</template></span>
+        <span class="quiet col-span-2 truncate text-xs">{{ [f.meaning, f.samples.join(', ')].filter(Boolean).join('  —  ') }}</span>
+      </li>
+    </ul>
+    <p v-if="!found.length" class="quiet py-3">No field is called that. Try one word, or a value that the field holds.</p>
+  </div>
+</template>

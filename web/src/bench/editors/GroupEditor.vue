@@ -1,0 +1,68 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Document, Field, Group } from '../../api/client'
+import { moveGroup, setGroup } from '../document'
+
+/** Edits one level of groups: the unit of a date, the order of the groups, the level's place. */
+const props = defineProps<{ document: Document; index: number; fields: ReadonlyMap<string, Field> }>()
+const emit = defineEmits<{ change: [doc: Document]; moved: [index: number]; removed: [] }>()
+
+const group = computed<Group | undefined>(() => props.document.groups?.[props.index])
+const field = computed(() => (group.value ? props.fields.get(group.value.field) : undefined))
+const dated = computed(() => field.value?.type === 'date' || field.value?.type === 'datetime')
+const units = ['day', 'week', 'month', 'quarter', 'year', 'fiscal_quarter', 'fiscal_year'] as const
+
+interface OrderChoice { label: string; order: Group['order'] }
+const orders = computed<OrderChoice[]>(() => {
+  const out: OrderChoice[] = [
+    { label: dated.value ? 'earliest first' : 'in order', order: undefined },
+    { label: dated.value ? 'latest first' : 'in reverse order', order: { by: 'label', desc: true } },
+    { label: 'most records first', order: { by: 'count', desc: true } },
+  ]
+  for (const c of props.document.columns) {
+    for (const t of c.totals ?? []) {
+      const f = props.fields.get(c.field)
+      const words = f?.fns.find((x) => x.fn === t.fn)?.label ?? t.fn
+      const name = `${words} of ${c.heading || f?.label || c.field}`
+      out.push({ label: `largest ${name} first`, order: { by: 'total', field: c.field, fn: t.fn, desc: true } })
+      out.push({ label: `smallest ${name} first`, order: { by: 'total', field: c.field, fn: t.fn } })
+    }
+  }
+  return out
+})
+const same = (a: Group['order'], b: Group['order']) =>
+  (a?.by ?? 'label') === (b?.by ?? 'label') && (a?.field ?? '') === (b?.field ?? '') && (a?.fn ?? '') === (b?.fn ?? '') && !!a?.desc === !!b?.desc
+const chosen = computed(() => orders.value.findIndex((o) => same(o.order, group.value?.order)))
+
+function move(by: number) {
+  emit('change', moveGroup(props.document, props.index, props.index + by))
+  emit('moved', props.index + by)
+}
+</script>
+
+<template>
+  <div v-if="group && field">
+    <h2 class="heading mb-3 text-base">{{ field.label }}</h2>
+    <fieldset v-if="dated" class="mb-4">
+      <legend class="quiet mb-1">One group for each</legend>
+      <div class="flex flex-wrap gap-x-4">
+        <button
+          v-for="u in units" :key="u" class="border-b-2 pb-0.5" :aria-pressed="group.unit === u"
+          :class="group.unit === u ? 'border-pine font-medium text-pine' : 'quiet border-transparent'"
+          @click="emit('change', setGroup(document, index, { unit: u }))"
+        >{{ u.replace('_', ' ') }}</button>
+      </div>
+    </fieldset>
+    <label class="block">
+      <span class="quiet mb-1 block">Order of the groups</span>
+      <select class="field" :value="chosen" @change="emit('change', setGroup(document, index, { order: orders[Number(($event.target as HTMLSelectElement).value)]?.order }))">
+        <option v-for="(o, i) in orders" :key="o.label" :value="i">{{ o.label }}</option>
+      </select>
+    </label>
+    <p class="mt-4 flex gap-5 border-t border-rule pt-3">
+      <button class="link" :disabled="index === 0" @click="move(-1)">Move outwards</button>
+      <button class="link" :disabled="index >= (document.groups?.length ?? 0) - 1" @click="move(1)">Move inwards</button>
+      <button class="link ml-auto" @click="emit('removed')">Remove</button>
+    </p>
+  </div>
+</template>

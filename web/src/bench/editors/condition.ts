@@ -1,0 +1,37 @@
+import type { Condition, Field } from '../../api/client'
+
+/** The condition an editor opens with: the likeliest operator, nothing chosen. */
+export function startOf(field: Field): Condition {
+  const op = field.ops[0]?.op ?? 'is'
+  if (op === 'in') return { field: field.path, op, period: { which: 'past', unit: 'day', n: 30 } }
+  if (field.type === 'yesno') return { field: field.path, op, value: 'yes' }
+  return { field: field.path, op, value: '', values: [] }
+}
+
+/** The part of an editor's form that its operator uses; null while an operand is missing. */
+export function complete(form: Condition, field: Field): Condition | null {
+  const { op, value, to, values, period, other } = form
+  const head = { field: field.path, op }
+  switch (op) {
+    case 'blank':
+    case 'filled':
+      return head
+    case 'in':
+    case 'not_in':
+      return period ? { ...head, period: { ...period } } : null
+    case 'one_of':
+    case 'none_of':
+      return values?.length ? { ...head, values: [...values] } : null
+    case 'between':
+    case 'not_between':
+      return value && to ? { ...head, value, to } : null
+  }
+  if (other) return { ...head, other }
+  return value ? { ...head, value } : null
+}
+
+/** The values in a pasted text: lines, or cells of a row. */
+export function pastedValues(text: string): string[] {
+  const parts = /[\r\n\t]/.test(text) ? text.split(/[\r\n\t]+/) : text.split(/[,;]/)
+  return [...new Set(parts.map((p) => p.trim()).filter(Boolean))]
+}

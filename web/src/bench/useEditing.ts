@@ -1,0 +1,107 @@
+import { computed, shallowRef, type Ref } from 'vue'
+import type { Condition, Document, Field } from '../api/client'
+import { complete, startOf } from './editors/condition'
+import { addBeside, addCondition, addGroup, conditionAt, removeGroup, setCondition } from './document'
+import type { History } from './useHistory'
+import type { Run } from './useRun'
+
+type Beside = { path: string; kind: 'all' | 'any' }
+
+/** The small editor that is open, and what it needs. */
+export type Editing =
+  // a field is being chosen for a new condition or a new level of groups
+  | { kind: 'find'; purpose: 'filter' | 'group'; beside: Beside | null; anchor: HTMLElement }
+  // place is the condition's path in the document tried out
+  | { kind: 'condition'; field: Field; condition: Condition | null; context: Document; place: string; apply: (c: Condition | null) => Document; anchor: HTMLElement }
+  | { kind: 'group'; index: number; anchor: HTMLElement }
+  | { kind: 'columns' | 'sort'; anchor: HTMLElement }
+
+/** Opens, keeps and reverts the editors that hang from the brief. One is open at a time. */
+export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<string, Field>>) {
+  const editing = shallowRef<Editing | null>(null)
+
+  /** What the server says is wrong with the condition being edited. */
+  const fault = computed(() => {
+    const open = editing.value
+    if (open?.kind !== 'condition' || run.state.value.kind !== 'failed') return ''
+    const { problem } = run.state.value
+    return problem.faults.find((f) => f.path.startsWith(open.place))?.message ?? problem.message
+  })
+
+  function open(next: Editing) {
+    if (editing.value) keep()
+    if (editing.value) return // it could not be kept as it stands
+    editing.value = next
+  }
+
+  function openCondition(path: string, anchor: HTMLElement) {
+    const before = history.kept.value
+    const condition = conditionAt(before, path)
+    const field = byPath.value.get(condition?.field ?? '')
+    if (!condition || !field) return
+    const context = setCondition(before, path, null)
+    open({ kind: 'condition', field, condition, context, place: path, anchor, apply: (c) => (c ? setCondition(before, path, c) : context) })
+  }
+
+  function newCondition(field: Field, beside: Beside | null, anchor: HTMLElement) {
+    const before = history.kept.value
+    const put = (c: Condition) => (beside ? addBeside(before, beside.path, beside.kind, c) : addCondition(before, c))
+    const { path } = put({ field: field.path })
+    const apply = (c: Condition | null) => (c ? put(c).doc : before)
+    editing.value = { kind: 'condition', field, condition: null, context: before, place: path, anchor, apply }
+    change(complete(startOf(field), field))
+  }
+
+  function change(condition: Condition | null) {
+    if (editing.value?.kind === 'condition') history.tryOut(editing.value.apply(condition))
+  }
+
+  function chosen(field: Field) {
+    const open = editing.value
+    if (open?.kind !== 'find') return
+    if (open.purpose === 'filter') {
+      newCondition(field, open.beside, open.anchor)
+      return
+    }
+    const doc = addGroup(history.kept.value, field)
+    history.tryOut(doc)
+    editing.value = { kind: 'group', index: (doc.groups?.length ?? 1) - 1, anchor: open.anchor }
+  }
+
+  function addAnother(kind: 'all' | 'any') {
+    const open = editing.value
+    if (open?.kind !== 'condition' || fault.value) return
+    const { place: path, anchor } = open
+    keep()
+    editing.value = { kind: 'find', purpose: 'filter', beside: conditionAt(history.kept.value, path) ? { path, kind } : null, anchor }
+  }
+
+  function removeCondition() {
+    if (editing.value?.kind !== 'condition') return
+    history.step(editing.value.apply(null))
+    editing.value = null
+  }
+
+  function dropGroup() {
+    if (editing.value?.kind !== 'group') return
+    history.step(removeGroup(history.shown.value, editing.value.index))
+    editing.value = null
+  }
+
+  function groupMoved(index: number) {
+    if (editing.value?.kind === 'group') editing.value = { ...editing.value, index }
+  }
+
+  function keep() {
+    if (fault.value) return
+    history.step(history.shown.value)
+    editing.value = null
+  }
+
+  function revert() {
+    history.revert()
+    editing.value = null
+  }
+
+  return { editing, fault, open, openCondition, newCondition, change, chosen, addAnother, removeCondition, dropGroup, groupMoved, keep, revert }
+}

@@ -1,0 +1,111 @@
+import { onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
+import { api, body, type Document, type Line, type RunResult } from '../api/client'
+import { Problem, wordsOf } from '../api/problem'
+import { useSession } from '../session/useMe'
+
+/** Lines are read from the server in pages of this many. */
+export const pageLines = 200
+
+/** Which groups are open: a depth, and the groups that are the other way round. */
+export interface Opening {
+  depth: number
+  toggled: readonly string[]
+}
+
+// failed: the last good result stays on screen, and the words say what to mend
+export type RunState = { kind: 'ready' } | { kind: 'running' } | { kind: 'failed'; problem: Problem }
+
+/**
+ * The answer to a document, followed as it changes. What was answered last stays
+ * until the next answer is there: a screen is never blanked.
+ */
+export function useRun(document: Ref<Document>, opening: Ref<Opening>) {
+  const result = shallowRef<RunResult | null>(null)
+  const pages = shallowRef<ReadonlyMap<number, Line[]>>(new Map())
+  const above = shallowRef<ReadonlyMap<number, Line[]>>(new Map())
+  const state = ref<RunState>({ kind: 'running' })
+  const { expired } = useSession()
+  let latest = new AbortController()
+  let wanted = new Set<number>()
+
+  async function read(page: number, signal: AbortSignal): Promise<RunResult> {
+    return body(
+      api.POST('/api/run', {
+        signal,
+        body: {
+          view: document.value, depth: opening.value.depth, toggled: [...opening.value.toggled],
+          offset: page * pageLines, limit: pageLines,
+        },
+      }),
+    )
+  }
+
+  function fail(error: unknown) {
+    if (error instanceof DOMException && error.name === 'AbortError') return
+    const problem = error instanceof Problem ? error : new Problem(0, wordsOf(error))
+    if (problem.status === 401) expired()
+    state.value = { kind: 'failed', problem }
+  }
+
+  async function run() {
+    latest.abort()
+    latest = new AbortController()
+    const { signal } = latest
+    state.value = { kind: 'running' }
+    try {
+      const got = await read(0, signal)
+      wanted = new Set([0])
+      result.value = got
+      pages.value = new Map([[0, got.lines]])
+      above.value = new Map([[0, got.above]])
+      state.value = { kind: 'ready' }
+    } catch (error) {
+      fail(error)
+    }
+  }
+
+  /** Reads a page that is about to be seen. */
+  async function want(page: number) {
+    if (wanted.has(page) || state.value.kind === 'running') return
+    wanted.add(page)
+    const { signal } = latest
+    try {
+      const got = await read(page, signal)
+      pages.value = new Map(pages.value).set(page, got.lines)
+      above.value = new Map(above.value).set(page, got.above)
+    } catch (error) {
+      wanted.delete(page)
+      fail(error)
+    }
+  }
+
+  /** The line at a position, if its page is here. */
+  function lineAt(index: number): Line | undefined {
+    return pages.value.get(Math.floor(index / pageLines))?.[index % pageLines]
+  }
+
+  /** The groups that the line at a position lies in, the outermost first. */
+  function groupsAbove(index: number): Line[] {
+    const page = Math.floor(index / pageLines)
+    const lines = pages.value.get(page)
+    const at = lines?.[index % pageLines]
+    if (!lines || !at) return []
+    const found: Line[] = []
+    let level = at.level
+    for (let i = (index % pageLines) - 1; i >= 0 && level > 1; i--) {
+      const line = lines[i]
+      if (line && line.level < level) {
+        found.unshift(line)
+        level = line.level
+      }
+    }
+    const outer = (above.value.get(page) ?? []).filter((l) => l.level < level)
+    return [...outer, ...found]
+  }
+
+  watch([document, opening], run, { immediate: true, flush: 'post' })
+  onScopeDispose(() => latest.abort())
+  return { result, state, want, lineAt, groupsAbove, again: run }
+}
+
+export type Run = ReturnType<typeof useRun>

@@ -1,0 +1,62 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { api, body } from '../api/client'
+import { wordsOf } from '../api/problem'
+import { useDrafts } from '../bench/drafts'
+import FavoriteRow from './FavoriteRow.vue'
+import StartList from './StartList.vue'
+
+/** Where the day starts: what is kept at hand, what was left unsaved, what to start from. */
+const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
+const favorites = useQuery({ queryKey: ['favorites'], queryFn: () => body(api.GET('/api/favorites')) })
+const views = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/views')) })
+const { drafts, forget } = useDrafts()
+
+const typed = ref('')
+const words = computed(() => typed.value.trim().toLowerCase().split(/\s+/).filter(Boolean))
+const matches = (text: string) => words.value.every((w) => text.toLowerCase().includes(w))
+const sets = computed(() => (catalog.data.value?.sets ?? []).filter((s) => matches(`${s.label} ${s.grain}`)))
+const found = computed(() => (views.data.value?.views ?? []).filter((v) => matches(`${v.name} ${v.brief} ${v.records}`)))
+const trouble = computed(() => catalog.error.value ?? favorites.error.value)
+</script>
+
+<template>
+  <main class="overflow-auto">
+    <section class="border-b border-rule bg-sheet px-10 py-6">
+      <h1 class="heading mb-3 text-2xl">What do you need to know?</h1>
+      <input
+        v-model="typed" class="field max-w-2xl py-2 font-serif text-lg" type="search"
+        placeholder="claims by route …" aria-label="Find a view or a record set by its words"
+      />
+    </section>
+    <p v-if="trouble" class="px-10 py-6" role="alert">{{ wordsOf(trouble) }}</p>
+    <div v-else class="grid grid-cols-[290px_1fr] gap-10 px-10 py-6">
+      <div>
+        <StartList :sets="sets" />
+        <section v-if="drafts.length" class="mt-8" aria-labelledby="drafts">
+          <h2 id="drafts" class="border-b border-rule pb-2 font-medium text-mute">Picked up where you left</h2>
+          <ul>
+            <li v-for="d in drafts" :key="d.place" class="flex items-baseline gap-2 border-b border-rule py-2">
+              <RouterLink :to="d.place" class="min-w-0 flex-1 truncate hover:underline">{{ d.title }}</RouterLink>
+              <span class="text-xs text-honey">not saved</span>
+              <button class="quiet px-1" :aria-label="`Drop the draft of ${d.title}`" title="Drop this draft" @click="forget(d.place)">×</button>
+            </li>
+          </ul>
+        </section>
+      </div>
+      <section v-if="words.length" aria-labelledby="nearest">
+        <h2 id="nearest" class="border-b border-rule pb-2 font-medium text-mute">Views that say so</h2>
+        <ul v-if="found.length"><FavoriteRow v-for="v in found" :key="v.key" :view="v" /></ul>
+        <p v-else class="quiet py-4">No saved view says all of these words. Start one from the record set whose rows you want to count.</p>
+      </section>
+      <section v-else aria-labelledby="favorites">
+        <h2 id="favorites" class="border-b border-rule pb-2 font-medium text-mute">Favorites</h2>
+        <ul v-if="favorites.data.value?.views.length"><FavoriteRow v-for="v in favorites.data.value.views" :key="v.key" :view="v" /></ul>
+        <p v-else-if="favorites.data.value" class="quiet py-4">
+          Views that you or your team keep at hand stand here. Start one, save it, and make it a favorite.
+        </p>
+      </section>
+    </div>
+  </main>
+</template>

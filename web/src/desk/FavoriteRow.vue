@@ -1,0 +1,22 @@
+<script setup lang="ts">
+import type { ViewSummary } from '../api/client'
+
+defineProps<{ view: ViewSummary }>()
+</script>
+
+<template>
+  <li class="border-b border-rule">
+    <RouterLink :to="`/v/${view.key}`" class="group grid grid-cols-[4px_1fr_auto_7rem] items-center gap-4 py-3">
+      <span class="h-9 rounded-xs" :class="view.everyones ? 'bg-mulberry' : 'bg-slate'" aria-hidden="true"></span>
+      <span class="min-w-0">
+        <b class="heading block truncate text-base group-hover:underline">{{ view.name }}</b>
+        <span class="block truncate" :class="view.broken ? 'text-mulberry' : 'quiet'" :title="view.brief">{{ view.brief }}</span>
+      </span>
+      <span class="text-right">
+        <b class="block text-base font-semibold">{{ view.figure }}</b>
+        <span class="quiet block text-xs">{{ view.figureOf }}</span>
+      </span>
+      <span class="quiet text-right text-xs">{{ view.shared ? 'for everyone' : 'only me' }}</span>
+    </RouterLink>
+  </li>
+</template>

@@ -1,0 +1,24 @@
+<script setup lang="ts">
+import type { RecordSet } from '../api/client'
+
+/** Starts a view: what is one row? */
+defineProps<{ sets: readonly RecordSet[] }>()
+</script>
+
+<template>
+  <section aria-labelledby="start">
+    <h2 id="start" class="border-b border-rule pb-2 font-medium text-mute">Start a view: what is one row?</h2>
+    <ul>
+      <li v-for="s in sets" :key="s.key">
+        <RouterLink :to="`/new/${s.key}`" class="group block border-b border-rule py-1.5">
+          <span class="flex items-baseline justify-between">
+            <b class="font-medium group-hover:underline">{{ s.label }}</b>
+            <span>{{ s.count.toLocaleString('en') }}</span>
+          </span>
+          <span class="quiet block truncate text-xs" :title="s.grain">{{ s.grain }}</span>
+        </RouterLink>
+      </li>
+    </ul>
+    <p v-if="!sets.length" class="quiet py-3">No record set is called that.</p>
+  </section>
+</template>

@@ -1,0 +1,13 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'desk', component: () => import('./desk/Desk.vue') },
+    { path: '/views', name: 'library', component: () => import('./library/Library.vue') },
+    { path: '/records', name: 'records', component: () => import('./records/Records.vue') },
+    { path: '/v/:key', name: 'view', component: () => import('./bench/BenchPage.vue'), props: true },
+    { path: '/new/:set', name: 'new', component: () => import('./bench/BenchPage.vue'), props: true },
+    { path: '/:rest(.*)*', component: () => import('./shell/NotFound.vue') },
+  ],
+})

@@ -1,0 +1,41 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { api, body, type Me } from '../api/client'
+import { Problem } from '../api/problem'
+
+/** Who is signed in; null for nobody, undefined while that is not known. */
+export function useMe() {
+  const { data, error } = useQuery<Me | null>({
+    queryKey: ['me'],
+    staleTime: Infinity,
+    queryFn: async () => {
+      try {
+        return await body(api.GET('/api/session'))
+      } catch (problem) {
+        if (problem instanceof Problem && problem.status === 401) return null
+        throw problem
+      }
+    },
+  })
+  return { me: computed(() => data.value), error }
+}
+
+export function useSession() {
+  const client = useQueryClient()
+  const signIn = useMutation({
+    mutationFn: (who: { email: string; password: string }) => body(api.POST('/api/session', { body: who })),
+    onSuccess: (me) => client.setQueryData(['me'], me),
+  })
+  const signOut = useMutation({
+    mutationFn: () => body(api.DELETE('/api/session')),
+    onSuccess: () => {
+      client.clear()
+      client.setQueryData(['me'], null)
+    },
+  })
+  /** A session ended in the middle of work: ask to sign in, keep everything. */
+  function expired() {
+    client.setQueryData(['me'], null)
+  }
+  return { signIn, signOut, expired }
+}

@@ -1,0 +1,40 @@
+<script setup lang="ts">
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { computed } from 'vue'
+import type { Me } from '../api/client'
+import { useSession } from '../session/useMe'
+import Mark from './Mark.vue'
+
+const props = defineProps<{ me: Me }>()
+const { signOut } = useSession()
+const initials = computed(() => props.me.name.split(/\s+/).map((w) => w.charAt(0)).join('').slice(0, 2).toUpperCase())
+const places = [
+  { to: '/', label: 'Desk' },
+  { to: '/views', label: 'Views' },
+  { to: '/records', label: 'Records' },
+]
+</script>
+
+<template>
+  <header class="flex h-11 shrink-0 items-center gap-6 bg-band px-5 text-on-band">
+    <RouterLink to="/" aria-label="gavrik, your desk"><Mark /></RouterLink>
+    <nav class="flex h-full gap-1" aria-label="Main">
+      <RouterLink
+        v-for="p in places" :key="p.to" :to="p.to"
+        class="flex items-center border-b-2 border-transparent px-2 pt-0.5 opacity-85 hover:opacity-100"
+        exact-active-class="!border-[#d9a441] font-medium !opacity-100"
+      >{{ p.label }}</RouterLink>
+    </nav>
+    <Menu as="div" class="relative ml-auto">
+      <MenuButton class="grid size-7 place-items-center rounded-full bg-[#d9a441] text-xs font-semibold text-[#23201b]" :aria-label="`Signed in as ${me.name}`">
+        {{ initials }}
+      </MenuButton>
+      <MenuItems class="absolute right-0 z-40 mt-2 w-56 rounded-sm border border-rule bg-sheet py-1 text-ink shadow-lg">
+        <p class="border-b border-rule px-3 py-2"><b class="block font-medium">{{ me.name }}</b><span class="quiet">{{ me.email }}</span></p>
+        <MenuItem v-slot="{ active }">
+          <button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="signOut.mutate()">Sign out</button>
+        </MenuItem>
+      </MenuItems>
+    </Menu>
+  </header>
+</template>
