@@ -46,7 +46,8 @@ web/src/api/schema.ts: docs/openapi.json web/node_modules/.made
 
 web/node_modules/.made: web/package-lock.json
 	@command -v npm >/dev/null || { echo "npm is not installed; install Node.js 20 or later"; exit 1; }
-	npm --prefix web ci --no-fund --no-audit
+	@# Not "npm ci": it refuses a lock file without the binaries of other platforms.
+	npm --prefix web install --no-save --no-fund --no-audit
 	touch $@
 
 # Debian's packages, installed only where they are missing.
