@@ -56,13 +56,16 @@ type Engine struct {
 	catalog *catalog.Catalog
 	opts    Options
 	cache   *cache
+	// denseSpace is the least number of possible pairs of a group and a value for
+	// which a table is made; see combine. Tests lower it.
+	denseSpace uint64
 }
 
 // New returns an engine over a snapshot. The catalog must be the one that plans
 // are checked against.
 func New(snap *table.Snapshot, c *catalog.Catalog, opts Options) *Engine {
 	opts = opts.withDefaults()
-	return &Engine{snap: snap, catalog: c, opts: opts, cache: newCache(opts.CacheBytes)}
+	return &Engine{snap: snap, catalog: c, opts: opts, cache: newCache(opts.CacheBytes), denseSpace: 1 << 16}
 }
 
 // Snapshot is what the engine reads.

@@ -40,7 +40,7 @@ func (r *run) group(rows []int32) (*tree, error) {
 			return nil, err
 		}
 		last := t.base[i]
-		pairs := combine(t.leaf, len(t.nodes)-last, keys)
+		pairs := combine(t.leaf, len(t.nodes)-last, keys, r.e.denseSpace)
 		t.levels = append(t.levels, keys)
 		t.base = append(t.base, len(t.nodes))
 		if len(t.nodes)+len(pairs) > r.e.opts.MaxGroups {
@@ -69,9 +69,10 @@ func (r *run) levelKeys(g plan.Group, rows []int32) (*levelKeys, error) {
 
 // combine splits every parent group by a level's keys. It rewrites group, the
 // number of each row's parent, to the number of its part, and returns the parts
-// in order, each as parent<<32 | key.
-func combine(group []uint32, parents int, k *levelKeys) []uint64 {
-	if space := uint64(parents) * uint64(k.card); space <= uint64(4*len(group)+1<<16) {
+// in order, each as parent<<32 | key. Up to denseSpace possible pairs, or a few
+// for each row, a table is faster than sorting the pairs that occur.
+func combine(group []uint32, parents int, k *levelKeys, denseSpace uint64) []uint64 {
+	if space := uint64(parents) * uint64(k.card); space <= denseSpace || denseSpace > 0 && space <= 4*uint64(len(group)) {
 		return combineDense(group, int(space), k)
 	}
 	pairs := make([]uint64, len(group))

@@ -49,7 +49,7 @@ const pathSeparator = "\x1f"
 // Window returns limit lines from offset on. Nothing is computed again.
 func (r *Result) Window(open Open, offset, limit int, style format.Style) Window {
 	w := &windower{Result: r, pen: r.pen(style), depth: open.Depth, toggled: r.find(open.Toggled)}
-	out := Window{Offset: offset, Lines: make([]Line, 0, limit)}
+	out := Window{Offset: offset, Lines: make([]Line, 0, min(limit, len(r.tree.nodes)+len(r.rows)))}
 	end := offset + limit
 	if open.Depth < 0 {
 		return out

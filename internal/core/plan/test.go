@@ -279,16 +279,17 @@ func (k *checker) floatTest(t *Test, op view.Op, values []string, at string) {
 	if len(points) == 0 {
 		return
 	}
-	x, inf := points[0], math.Inf(1)
+	// No stored value is infinite.
+	x, most := points[0], math.MaxFloat64
 	switch op {
 	case view.Over:
-		t.Floats = []FloatInterval{{math.Nextafter(x, inf), inf}}
+		t.Floats = []FloatInterval{{math.Nextafter(x, most), most}}
 	case view.AtLeast:
-		t.Floats = []FloatInterval{{x, inf}}
+		t.Floats = []FloatInterval{{x, most}}
 	case view.Under:
-		t.Floats = []FloatInterval{{-inf, math.Nextafter(x, -inf)}}
+		t.Floats = []FloatInterval{{-most, math.Nextafter(x, -most)}}
 	case view.AtMost:
-		t.Floats = []FloatInterval{{-inf, x}}
+		t.Floats = []FloatInterval{{-most, x}}
 	case view.Between:
 		t.Floats = []FloatInterval{{x, points[1]}}
 	default:

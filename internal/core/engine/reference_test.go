@@ -1,0 +1,306 @@
+package engine
+
+import (
+	"fmt"
+	"math"
+	"math/big"
+	"slices"
+	"strings"
+	"time"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
+)
+
+// The reference reads a document one record at a time, with big rationals and
+// package time, and shares with the engine only the order of texts. It is slow,
+// plain, and what the engine is held against.
+
+// meets decides a condition for one record.
+func (w *world) meets(c *view.Condition, row map[string]any) bool {
+	switch {
+	case c.All != nil:
+		return !slices.ContainsFunc(c.All, func(p view.Condition) bool { return !w.meets(&p, row) })
+	case c.Any != nil:
+		return len(c.Any) == 0 || slices.ContainsFunc(c.Any, func(p view.Condition) bool { return w.meets(&p, row) })
+	case c.None != nil:
+		return !slices.ContainsFunc(c.None, func(p view.Condition) bool { return w.meets(&p, row) })
+	}
+	value, f := row[c.Field], w.field(c.Field)
+	op, negative := c.Op.Negative()
+	switch {
+	case op == view.IsBlank:
+		return value == nil
+	case op == view.Filled:
+		return value != nil
+	case c.Other != "":
+		other := row[c.Other]
+		met := value != nil && other != nil && holds(op, compareValues(value, f, other, w.field(c.Other)))
+		return met != negative
+	case op == view.OneOf:
+		met := slices.ContainsFunc(c.Values, func(s string) bool {
+			return s == "" && value == nil || s != "" && value != nil && w.meetsValue(view.Is, s, "", value, f)
+		})
+		return met != negative
+	case op == view.In:
+		return (value != nil && w.inPeriod(*c.Period, value.(int64), f)) != negative
+	}
+	return (value != nil && w.meetsValue(op, c.Value, c.To, value, f)) != negative
+}
+
+// meetsValue compares a value that is not blank with an operand.
+func (w *world) meetsValue(op view.Op, operand, to string, value any, f catalog.Field) bool {
+	if f.Type == catalog.Text {
+		s, want := table.Fold(value.(string)), table.Fold(operand)
+		switch op {
+		case view.Contains:
+			return strings.Contains(s, want)
+		case view.Starts:
+			return strings.HasPrefix(s, want)
+		case view.Ends:
+			return strings.HasSuffix(s, want)
+		}
+		return s == want
+	}
+	// An operand is a stretch of values: a day of moments, a minute, or a point.
+	lo, hi := w.operand(operand, f)
+	x := rational(value, f)
+	switch op {
+	case view.Over:
+		return x.Cmp(hi) > 0
+	case view.AtLeast:
+		return x.Cmp(lo) >= 0
+	case view.Under:
+		return x.Cmp(lo) < 0
+	case view.AtMost:
+		return x.Cmp(hi) <= 0
+	case view.Between:
+		_, end := w.operand(to, f)
+		return x.Cmp(lo) >= 0 && x.Cmp(end) <= 0
+	}
+	return x.Cmp(lo) >= 0 && x.Cmp(hi) <= 0
+}
+
+// rational is a value as the number it stands for.
+func rational(value any, f catalog.Field) *big.Rat {
+	if v, ok := value.(float64); ok {
+		return new(big.Rat).SetFloat64(v)
+	}
+	r := new(big.Rat).SetInt64(value.(int64))
+	if f.Type == catalog.Duration {
+		return r
+	}
+	return r.Quo(r, new(big.Rat).SetInt(new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(f.Scale)), nil)))
+}
+
+func (w *world) operand(s string, f catalog.Field) (lo, hi *big.Rat) {
+	whole := func(a, b int64) (*big.Rat, *big.Rat) {
+		return new(big.Rat).SetInt64(a), new(big.Rat).SetInt64(b)
+	}
+	switch f.Type {
+	case catalog.YesNo:
+		v := int64(strings.Index("no yes", s) / 3)
+		return whole(v, v)
+	case catalog.Date:
+		t, _ := time.Parse("2006-01-02", s)
+		return whole(t.Unix()/86400, t.Unix()/86400)
+	case catalog.DateTime:
+		if t, err := time.ParseInLocation("2006-01-02", s, w.cal.Zone); err == nil {
+			return whole(t.UnixMicro(), t.AddDate(0, 0, 1).UnixMicro()-1)
+		}
+		t, _ := time.ParseInLocation("2006-01-02T15:04", s, w.cal.Zone)
+		return whole(t.UnixMicro(), t.Add(time.Minute).UnixMicro()-1)
+	case catalog.Duration:
+		var h, m int64
+		_, _ = fmt.Sscanf(s, "%d:%d", &h, &m)
+		v := (h*60 + m) * calendar.Minute
+		return whole(v, v)
+	}
+	r, _ := new(big.Rat).SetString(s)
+	if f.Approx { // such a field is compared as what it is
+		x, _ := r.Float64()
+		r.SetFloat64(x)
+	}
+	return r, r
+}
+
+func (w *world) inPeriod(p calendar.Period, value int64, f catalog.Field) bool {
+	day := value
+	if f.Type == catalog.DateTime {
+		day = dayOf(value, w.cal.Zone)
+	}
+	r := w.cal.Resolve(p)
+	return (r.OpenFrom || day >= r.From) && (r.OpenTo || day <= r.To)
+}
+
+func dayOf(micros int64, zone *time.Location) int64 {
+	y, m, d := time.UnixMicro(micros).In(zone).Date()
+	return time.Date(y, m, d, 0, 0, 0, 0, time.UTC).Unix() / 86400
+}
+
+// compareValues orders two values that are not blank.
+func compareValues(a any, fa catalog.Field, b any, fb catalog.Field) int {
+	if s, ok := a.(string); ok {
+		return table.CompareNatural(table.Fold(s), table.Fold(b.(string)))
+	}
+	if fa.Approx != fb.Approx { // then both are compared as approximate
+		x, _ := rational(a, fa).Float64()
+		y, _ := rational(b, fb).Float64()
+		return new(big.Rat).SetFloat64(x).Cmp(new(big.Rat).SetFloat64(y))
+	}
+	return rational(a, fa).Cmp(rational(b, fb))
+}
+
+// total works a total out over some records: the value, nil for a blank, and the
+// field that says how it is written.
+func (w *world) total(path string, fn view.Fn, rows []int) (any, catalog.Field) {
+	f := w.field(path)
+	values := w.values(path, fn, rows)
+	filled := slices.DeleteFunc(slices.Clone(values), func(v any) bool { return v == nil })
+	counts := catalog.Field{Type: catalog.Whole}
+	switch fn {
+	case view.FilledN:
+		return int64(len(filled)), counts
+	case view.Blanks:
+		return int64(len(values) - len(filled)), counts
+	case view.Distinct:
+		seen := map[any]bool{}
+		for _, v := range filled {
+			seen[v] = true
+		}
+		return int64(len(seen)), counts
+	}
+	if len(filled) == 0 {
+		return nil, f
+	}
+	order := func(a, b any) int { return compareBlankLast(a, b, f, false) }
+	switch fn {
+	case view.Smallest:
+		return slices.MinFunc(filled, order), f
+	case view.Largest:
+		return slices.MaxFunc(filled, order), f
+	}
+	if f.Approx {
+		return floatTotal(filled, fn), f
+	}
+	slices.SortFunc(filled, order)
+	n := int64(len(filled))
+	if fn == view.Median {
+		filled = []any{filled[(n-1)/2], filled[n/2]}
+		n = 2
+	}
+	sum := new(big.Rat)
+	for _, v := range filled {
+		sum.Add(sum, rational(v, f))
+	}
+	if fn != view.Sum {
+		sum.Quo(sum, new(big.Rat).SetInt64(n))
+		if f.Type != catalog.Duration {
+			f.Type, f.Scale = catalog.Decimal, max(f.Scale, 2)
+		}
+	}
+	return stored(sum, f), f
+}
+
+// stored rounds half away from zero to the field's scale; what does not fit in
+// 64 bits is blank.
+func stored(r *big.Rat, f catalog.Field) any {
+	unit := int64(1)
+	if f.Type != catalog.Duration {
+		unit = pow10(f.Scale)
+	}
+	v := roundRat(new(big.Rat).Mul(r, new(big.Rat).SetInt64(unit)))
+	if !v.IsInt64() || v.Int64() == math.MinInt64 {
+		return nil
+	}
+	return v.Int64()
+}
+
+// values are the field's values for a total: of every record, or of every linked
+// record once.
+func (w *world) values(path string, fn view.Fn, rows []int) []any {
+	var out []any
+	seen := map[int]bool{}
+	for _, i := range rows {
+		if strings.HasPrefix(path, "pier.") && fn.OncePerLinked() {
+			if seen[w.pier[i]] || w.pier[i] < 0 {
+				continue
+			}
+			seen[w.pier[i]] = true
+		}
+		out = append(out, w.rows[i][path])
+	}
+	return out
+}
+
+// floatTotal adds quarters, which binary numbers hold exactly, so that the order
+// of addition does not matter here.
+func floatTotal(filled []any, fn view.Fn) float64 {
+	vals := make([]float64, len(filled))
+	sum := 0.0
+	for i, v := range filled {
+		vals[i] = v.(float64)
+		sum += vals[i]
+	}
+	n := len(vals)
+	switch fn {
+	case view.Average:
+		return sum / float64(n)
+	case view.Median:
+		slices.Sort(vals)
+		return vals[(n-1)/2]/2 + vals[n/2]/2
+	}
+	return sum
+}
+
+func roundRat(r *big.Rat) *big.Int {
+	half := big.NewRat(1, 2)
+	if r.Sign() < 0 {
+		half.Neg(half)
+	}
+	x := new(big.Rat).Add(r, half)
+	return new(big.Int).Quo(x.Num(), x.Denom()) // towards zero
+}
+
+// cell writes a value as a plain cell.
+func (w *world) cell(v any, f catalog.Field) string {
+	switch x := v.(type) {
+	case nil:
+		return ""
+	case string:
+		return x
+	case float64:
+		if x == 0 {
+			return "0"
+		}
+		return fmt.Sprint(x)
+	case int64:
+		switch f.Type {
+		case catalog.YesNo:
+			return fmt.Sprint(x == 1)
+		case catalog.Date:
+			return time.Unix(x*86400, 0).UTC().Format("2006-01-02")
+		case catalog.DateTime:
+			return time.UnixMicro(x).In(w.cal.Zone).Format("2006-01-02T15:04:05")
+		}
+		if f.Type == catalog.Duration {
+			return plainDuration(x)
+		}
+		return new(big.Rat).SetFrac64(x, pow10(f.Scale)).FloatString(f.Scale)
+	}
+	return "?"
+}
+
+func plainDuration(micros int64) string {
+	sign := ""
+	if micros < 0 {
+		sign, micros = "-", -micros
+	}
+	s := (micros + calendar.Second/2) / calendar.Second
+	if s == 0 {
+		sign = ""
+	}
+	return fmt.Sprintf("%s%d:%02d:%02d", sign, s/3600, s/60%60, s%60)
+}
