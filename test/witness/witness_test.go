@@ -125,7 +125,7 @@ var questions = []question{
 	{
 		name: "records by two keys, blanks last", ordered: true,
 		view: `{"gavrik":1,"records":"claims","columns":[{"field":"ref"},{"field":"closed_at"},{"field":"claimed"}],"sort":[{"field":"closed_at","desc":true},{"field":"claimed"},{"field":"ref"}]}`,
-		sql: `SELECT ref, coalesce(to_char(closed_at, 'YYYY-MM-DD"T"HH24:MI:SS'), ''), claimed::text FROM claims ORDER BY claims.closed_at DESC NULLS LAST, claims.claimed, ref`,
+		sql:  `SELECT ref, coalesce(to_char(closed_at, 'YYYY-MM-DD"T"HH24:MI:SS'), ''), claimed::text FROM claims ORDER BY claims.closed_at DESC NULLS LAST, claims.claimed, ref`,
 	},
 	{
 		name: "numbers in texts order as numbers",

@@ -22,9 +22,12 @@ function settle() {
 
 onMounted(() => {
   settle()
+  box.value?.focus() // keys belong to the editor from now on
   // A moment later, so that the key that opened the editor is not typed into it.
   setTimeout(() => {
-    box.value?.querySelector<HTMLElement>('[data-first], input:not([type=checkbox]), select, button')?.focus()
+    if (!box.value || document.activeElement !== box.value) return
+    const first = box.value.querySelector<HTMLElement>('[data-first]') ?? box.value.querySelector<HTMLElement>('input, select, button')
+    first?.focus()
   }, 30)
 })
 useEventListener('resize', settle)
@@ -61,8 +64,8 @@ const tones = { mulberry: 'border-t-mulberry', pine: 'border-t-pine', slate: 'bo
 <template>
   <Teleport to="body">
     <div
-      ref="box" role="dialog" :aria-label="label" data-popover
-      class="fixed z-30 flex flex-col border border-t-3 border-rule bg-sheet shadow-xl" :class="tones[tone]"
+      ref="box" role="dialog" tabindex="-1" :aria-label="label" data-popover
+      class="fixed z-30 flex outline-none flex-col border border-t-3 border-rule bg-sheet shadow-xl" :class="tones[tone]"
       :style="{ left: `${place.left}px`, top: `${place.top}px`, width: `${width}px`, maxHeight: `calc(100vh - ${place.top + 12}px)` }"
       @keydown="onKey"
     >

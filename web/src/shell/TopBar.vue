@@ -26,7 +26,7 @@ const places = [
       >{{ p.label }}</RouterLink>
     </nav>
     <Menu as="div" class="relative ml-auto">
-      <MenuButton class="grid size-7 place-items-center rounded-full bg-[#d9a441] text-xs font-semibold text-[#23201b]" :aria-label="`Signed in as ${me.name}`">
+      <MenuButton class="grid size-7 place-items-center rounded-full bg-[#d9a441] text-xs font-semibold text-[#23201b]" :aria-label="`${initials}: signed in as ${me.name}`">
         {{ initials }}
       </MenuButton>
       <MenuItems class="absolute right-0 z-40 mt-2 w-56 rounded-sm border border-rule bg-sheet py-1 text-ink shadow-lg">

@@ -32,7 +32,7 @@ const label = (path: string) => props.byPath.get(path)?.label ?? path
 
 <template>
   <div>
-    <FieldFinder :fields="fields" :used="document.columns.map((c) => c.field)" hint="Type to find a field; Enter adds it as a column" @choose="emit('change', addColumn(document, $event.path))" />
+    <FieldFinder stays :fields="fields" :used="document.columns.map((c) => c.field)" hint="Type to find a field; Enter adds it as a column" @choose="emit('change', addColumn(document, $event.path))" />
     <h2 class="heading mt-4 mb-1 text-base">{{ document.columns.length }} columns, from left to right</h2>
     <ol ref="list" class="max-h-80 overflow-auto">
       <li

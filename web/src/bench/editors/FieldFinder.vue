@@ -4,7 +4,13 @@ import type { Field } from '../../api/client'
 import { findFields } from '../useFields'
 
 /** Finds a field by typing: label, path, meaning, samples. Enter chooses. */
-const props = defineProps<{ fields: readonly Field[]; used?: readonly string[]; hint?: string }>()
+const props = defineProps<{
+  fields: readonly Field[]
+  used?: readonly string[]
+  hint?: string
+  /** Stays open for the next field; Enter in the empty line then is left to the editor around it. */
+  stays?: boolean
+}>()
 const emit = defineEmits<{ choose: [field: Field] }>()
 const typed = ref('')
 const at = ref(0)
@@ -17,7 +23,14 @@ function move(by: number) {
   list.value?.children[at.value]?.scrollIntoView({ block: 'nearest' })
 }
 function choose(field: Field | undefined) {
-  if (field) emit('choose', field)
+  if (!field) return
+  emit('choose', field)
+  typed.value = ''
+}
+function enter(event: KeyboardEvent) {
+  if (props.stays && !typed.value) return
+  event.preventDefault()
+  choose(found.value[at.value])
 }
 const types: Record<string, string> = { whole: 'number', decimal: 'number', datetime: 'date and time', yesno: 'yes or no' }
 </script>
@@ -27,7 +40,7 @@ const types: Record<string, string> = { whole: 'number', decimal: 'number', date
     <input
       v-model="typed" data-first class="field" type="text" role="combobox" aria-expanded="true" aria-controls="found-fields"
       :aria-activedescendant="found[at] ? `found-${at}` : undefined" :placeholder="hint ?? 'Type to find a field'" aria-label="Find a field"
-      @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter.prevent="choose(found[at])"
+      @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter="enter"
     />
     <ul id="found-fields" ref="list" class="mt-2 max-h-72 overflow-auto" role="listbox" aria-label="Fields">
       <li

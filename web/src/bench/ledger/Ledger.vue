@@ -104,7 +104,7 @@ const sortMark = (field: string) => {
 
 <template>
   <div
-    ref="scroller" role="grid" tabindex="0" class="relative h-full overflow-auto bg-sheet" aria-label="Ledger" data-ledger
+    ref="scroller" :role="grouped ? 'treegrid' : 'grid'" tabindex="0" class="relative h-full overflow-auto bg-sheet" aria-label="Ledger" data-ledger
     :aria-rowcount="result.total + 2" :aria-colcount="columnCount" :aria-activedescendant="result.total ? activeId : undefined" @keydown="onKey"
   >
     <div :style="{ minWidth: `${least}px` }" class="flex min-h-full flex-col">

@@ -39,7 +39,7 @@ const n = (x: number) => x.toLocaleString('en')
       v-if="grouped" :id="cellId(0)" role="gridcell" aria-colindex="1" class="flex min-w-0 items-center gap-2 pr-2" :class="active === 0 && 'cell-active'"
       :style="{ paddingLeft: kind === 'grand' ? '12px' : indent }" @click="emit('cell', 0)"
     >
-      <button v-if="kind === 'group'" class="flex min-w-0 items-center gap-2" tabindex="-1" :aria-label="`${line.open ? 'Close' : 'Open'} ${line.label || 'blank'}`" @click="emit('toggle', line.group!)">
+      <button v-if="kind === 'group'" class="flex min-w-0 items-center gap-2" tabindex="-1" :title="line.open ? 'Close' : 'Open'" @click="emit('toggle', line.group!)">
         <span class="h-4 w-[3px] shrink-0" :class="[line.level === 1 ? 'bg-pine' : 'bg-pine/50']"></span>
         <span class="truncate" :class="[line.level === 1 && 'font-serif text-[15px]', !line.label && 'quiet italic']">{{ line.label || 'blank' }}</span>
         <span class="quiet shrink-0 text-xs font-normal">{{ n(line.count ?? 0) }}</span>

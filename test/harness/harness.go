@@ -1,0 +1,78 @@
+// Package harness starts the whole of Gavrik for a test: a database with the ferry
+// company's records, the state, the server with its front end.
+package harness
+
+import (
+	"context"
+	"io"
+	"log/slog"
+	"net/http/httptest"
+	"testing"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/stretchr/testify/require"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/demo"
+	"gavrik/internal/localpg/pgtest"
+	"gavrik/internal/people"
+	"gavrik/internal/records"
+	"gavrik/internal/store"
+	"gavrik/internal/web"
+	front "gavrik/web"
+)
+
+// Now is the moment at which everything in a test happens.
+var Now = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
+
+// Size is small enough to be made in a second and large enough to scroll.
+var Size = demo.Size{Sailings: 2000, Customers: 4000, Bookings: 16_000, Claims: 2000}
+
+// Gavrik is a running server.
+type Gavrik struct {
+	URL    string // of the server
+	DB     *pgx.Conn
+	DBURL  string
+	Store  *store.Store
+	Server *httptest.Server
+}
+
+// Start serves a fresh Gavrik with the demo's people and views until the test
+// ends. pgtest.Main must run the package's tests.
+func Start(t *testing.T) *Gavrik {
+	t.Helper()
+	g := &Gavrik{DBURL: pgtest.Database(t)}
+	var err error
+	g.DB, err = records.Connect(t.Context(), g.DBURL)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = g.DB.Close(context.Background()) })
+	_, err = demo.Ensure(t.Context(), g.DB, Now, Size)
+	require.NoError(t, err)
+	_, err = g.DB.Exec(t.Context(), "SET search_path = ferry, public; SET timezone = 'UTC'")
+	require.NoError(t, err)
+	g.Store, err = store.Open(t.Context(), g.DBURL)
+	require.NoError(t, err)
+	t.Cleanup(g.Store.Close)
+	require.NoError(t, demo.Populate(t.Context(), g.Store, people.NewDesk(g.Store)))
+	load := func(ctx context.Context) (*records.Loaded, error) {
+		return records.Load(ctx, g.DBURL, []string{demo.Schema}, records.Settings{Zone: "UTC"})
+	}
+	cal := calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}
+	workspace, err := web.NewWorkspace(t.Context(), load, cal, func() time.Time { return Now })
+	require.NoError(t, err)
+	g.Server = httptest.NewServer(web.New(web.Options{
+		Store: g.Store, Workspace: workspace, Files: front.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
+	}))
+	t.Cleanup(g.Server.Close)
+	g.URL = g.Server.URL
+	return g
+}
+
+// Ask returns the single text that a query gives.
+func (g *Gavrik) Ask(t *testing.T, sql string, args ...any) string {
+	t.Helper()
+	var text string
+	require.NoError(t, g.DB.QueryRow(t.Context(), sql, args...).Scan(&text), sql)
+	return text
+}
