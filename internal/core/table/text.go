@@ -35,7 +35,7 @@ func isLowerASCII(s string) bool {
 
 // CompareNatural orders folded texts the way people number things: a run of
 // digits counts as one number, so "route 2" comes before "route 10". It is zero
-// only for equal texts: "07" follows "7".
+// only for equal texts: "07" comes right before "7".
 func CompareNatural(a, b string) int {
 	i, j := 0, 0
 	for i < len(a) && j < len(b) {

@@ -1,0 +1,90 @@
+package brief
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/view"
+)
+
+var ferry = &catalog.Catalog{Sets: []*catalog.RecordSet{
+	{
+		Key: "claims", Label: "Claims", One: "claim", Many: "claims", Name: "ref",
+		Fields: []catalog.Field{
+			{Key: "ref", Label: "Ref", Type: catalog.Text}, {Key: "status", Label: "Status", Type: catalog.Text},
+			{Key: "claimed", Label: "Claimed", Type: catalog.Money, Scale: 2}, {Key: "paid", Label: "Paid", Type: catalog.Money, Scale: 2},
+			{Key: "opened_at", Label: "Opened at", Type: catalog.DateTime}, {Key: "due_on", Label: "Due on", Type: catalog.Date},
+			{Key: "took", Label: "Took", Type: catalog.Duration}, {Key: "urgent", Label: "Urgent", Type: catalog.YesNo}, {Key: "vat_id", Label: "VAT ID", Type: catalog.Text},
+		},
+		Links: []catalog.Link{{Key: "sailing", Label: "Sailing", To: "sailings"}},
+	},
+	{
+		Key: "sailings", Label: "Sailings", One: "sailing", Many: "sailings", Name: "ref",
+		Fields: []catalog.Field{{Key: "ref", Label: "Ref", Type: catalog.Text}, {Key: "departs_at", Label: "Departs at", Type: catalog.DateTime}, {Key: "passengers", Label: "Passengers", Type: catalog.Whole}},
+	},
+}}
+
+// write returns the sentence with the phrases that can be edited in brackets.
+func write(t *testing.T, doc string) (marked string, paths []string) {
+	t.Helper()
+	d, err := view.Parse([]byte(`{"gavrik":1,"records":"claims",` + doc + `}`))
+	require.NoError(t, err)
+	p, err := plan.Check(d, ferry, calendar.Calendar{Now: time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC)})
+	require.NoError(t, err)
+	phrases := Write(p, d, ferry.Set("claims"))
+	var b strings.Builder
+	for _, x := range phrases {
+		if x.Kind == Plain {
+			require.Empty(t, x.Path)
+			b.WriteString(x.Text)
+			continue
+		}
+		b.WriteString("[" + x.Text + "]")
+		paths = append(paths, x.Path)
+	}
+	require.Equal(t, strings.NewReplacer("[", "", "]", "").Replace(b.String()), Text(phrases))
+	return b.String(), paths
+}
+
+func TestSentences(t *testing.T) {
+	for _, c := range []struct{ doc, want string }{
+		{`"columns":[]`, `[Claims], showing [no columns].`},
+		{`"columns":[{"field":"ref"}]`, `[Claims], showing [1 column].`},
+		{`"columns":[{"field":"ref"}],"filter":{"all":[]}`, `[Claims], showing [1 column].`},
+		{`"columns":[],"filter":{"all":[{"field":"status","op":"none_of","values":["Settled","Withdrawn","Refused"]},{"field":"claimed","op":"over","value":"1025"}]}`,
+			`[Claims] where [status is not Settled, Withdrawn or Refused] and [claimed is over 1,025.00], showing [no columns].`},
+		{`"columns":[],"filter":{"all":[{"field":"ref","op":"one_of","values":["a","b","c","d","e","f",""]}]}`,
+			`[Claims] where [ref is a, b, c or 4 more], showing [no columns].`},
+		{`"columns":[],"filter":{"all":[{"any":[{"field":"claimed","op":"at_least","value":"0.005"},{"field":"urgent","op":"is","value":"yes"}]},{"none":[{"field":"paid","op":"blank"}]}]}`,
+			`[Claims] where ([claimed is at least 0.005] or [urgent is yes]) and not ([paid is blank]), showing [no columns].`},
+		{`"columns":[],"filter":{"any":[{"field":"paid","op":"under","other":"claimed"},{"all":[{"field":"took","op":"over","value":"90 min"},{"field":"ref","op":"starts","value":"CL"}]}]}`,
+			`[Claims] where [paid is under claimed] or ([took is over 1:30] and [ref starts with CL]), showing [no columns].`},
+		{`"columns":[],"filter":{"none":[{"field":"status","op":"one_of","values":["Open",""]},{"field":"vat_id","op":"filled"}]}`,
+			`[Claims] where not ([status is Open or blank] or [VAT ID is not blank]), showing [no columns].`},
+		{`"columns":[],"filter":{"all":[{"field":"opened_at","op":"in","period":{"which":"past","unit":"month","n":6}},{"field":"due_on","op":"not_in","period":{"which":"this","unit":"week"}},{"field":"sailing.departs_at","op":"over","value":"2026-06-02"}]}`,
+			`[Claims] where [opened in the last 6 full months] and [due not in this week] and [sailing departs after 2 Jun 2026], showing [no columns].`},
+		{`"columns":[],"filter":{"all":[{"field":"opened_at","op":"between","value":"2026-06-02","to":"2026-06-03T08:30"},{"field":"opened_at","op":"filled"}]}`,
+			`[Claims] where [opened from 2 Jun 2026 to 3 Jun 2026, 08:30] and [opened is not blank], showing [no columns].`},
+		{`"columns":[{"field":"claimed","totals":[{"fn":"sum"},{"fn":"average"}]},{"field":"took","totals":[{"fn":"largest"}]},{"field":"status","totals":[{"fn":"distinct"}]},{"field":"sailing.passengers","totals":[{"fn":"sum"}]}],"groups":[{"field":"status"},{"field":"opened_at","unit":"fiscal_quarter"}]`,
+			`[Claims], grouped by [status] then [fiscal quarter opened], with [total and average claimed], [longest took], [number of different statuses] and [total sailing passengers, each sailing once], showing [4 columns].`},
+		{`"columns":[],"groups":[{"field":"status","order":{"by":"count","desc":true}},{"field":"opened_at","unit":"month","order":{"by":"label","desc":true}},{"field":"ref","order":{"by":"total","field":"paid","fn":"sum"}}]`,
+			`[Claims], grouped by [status] then [month opened] then [ref], showing [no columns], [status with the most claims first], [latest month opened first], [ref with the smallest total paid first].`},
+		{`"columns":[],"groups":[{"field":"status","order":{"by":"total","field":"claimed","fn":"sum","desc":true}}],"sort":[{"field":"claimed","desc":true},{"field":"opened_at"},{"field":"ref"},{"field":"urgent","desc":true},{"field":"took"}]`,
+			`[Claims], grouped by [status], showing [no columns], [largest claimed first] then [earliest opened first] then [ref from A to Z] then [urgent yes first] then [shortest took first].`},
+	} {
+		got, _ := write(t, c.doc)
+		require.Equal(t, c.want, got)
+	}
+}
+
+func TestPhrasesKnowTheirPlace(t *testing.T) {
+	_, paths := write(t, `"columns":[{"field":"ref"},{"field":"claimed","totals":[{"fn":"sum"}]}],"groups":[{"field":"status"}],"sort":[{"field":"ref"}],
+		"filter":{"all":[{"field":"ref","op":"filled"},{"any":[{"field":"paid","op":"blank"},{"none":[{"field":"urgent","op":"is","value":"no"}]}]}]}`)
+	require.Equal(t, []string{"records", "filter.all[0]", "filter.all[1].any[0]", "filter.all[1].any[1].none[0]", "groups[0]", "columns[1]", "columns", "sort"}, paths)
+}

@@ -1,0 +1,98 @@
+package table
+
+import (
+	"math"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+func TestNaturalOrder(t *testing.T) {
+	ordered := []string{"", "-1", "02 berths", "2 berths", "10 berths", "cabin", "route", "route 2", "route 2 north", "route 010", "route 10", "route 99999999999999999999", "route x"}
+	for i, a := range ordered {
+		for j, b := range ordered {
+			require.Equal(t, sign(i-j), CompareNatural(a, b), "%q and %q", a, b)
+		}
+	}
+}
+
+func TestNaturalOrderIsATotalOrder(t *testing.T) {
+	text := rapid.StringOfN(rapid.SampledFrom([]rune("ab019 é")), 0, 8, -1)
+	rapid.Check(t, func(t *rapid.T) {
+		a, b, c := text.Draw(t, "a"), text.Draw(t, "b"), text.Draw(t, "c")
+		require.Equal(t, -CompareNatural(b, a), CompareNatural(a, b))
+		require.Equal(t, a == b, CompareNatural(a, b) == 0)
+		if CompareNatural(a, b) <= 0 && CompareNatural(b, c) <= 0 {
+			require.LessOrEqual(t, CompareNatural(a, c), 0)
+		}
+	})
+}
+
+func TestFold(t *testing.T) {
+	for given, want := range map[string]string{
+		"Café": "cafe", "CAFE\u0301": "cafe", "Søren": "søren", "Zoë NYSTRÖM": "zoe nystrom", "plain": "plain", "": "", "İ": "i", "ﬁ": "ﬁ",
+	} {
+		require.Equal(t, want, Fold(given), "%q", given)
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		s := rapid.String().Draw(t, "s")
+		require.Equal(t, Fold(s), Fold(Fold(s)), "folding twice changes nothing")
+	})
+}
+
+// A built dictionary says the same texts as were given, in order of codes.
+func TestDictionary(t *testing.T) {
+	text := rapid.SampledFrom([]string{"", "b", "B", "é", "E", "e", "r 2", "r 10", "R 2", "x"})
+	rapid.Check(t, func(t *rapid.T) {
+		given := rapid.SliceOf(text).Draw(t, "given")
+		b, codes := NewDictBuilder(), make([]uint32, len(given))
+		for i, s := range given {
+			codes[i] = b.Code([]byte(s))
+		}
+		col := b.Build(codes)
+		for i, s := range given {
+			require.Equal(t, s, col.Dict.Value(col.Codes[i]))
+			require.Equal(t, Fold(s), col.Dict.Folded(col.Codes[i]))
+		}
+		for code := 2; code < col.Dict.Len(); code++ {
+			before, at := uint32(code-1), uint32(code)
+			c := CompareNatural(col.Dict.Folded(before), col.Dict.Folded(at))
+			require.True(t, c < 0 || c == 0 && col.Dict.Value(before) < col.Dict.Value(at))
+		}
+		want := text.Draw(t, "want")
+		var found []string
+		for _, code := range col.Dict.FindFolded(nil, Fold(want)) {
+			found = append(found, col.Dict.Value(code))
+		}
+		distinct := slices.Compact(slices.Sorted(slices.Values(given)))
+		matching := slices.DeleteFunc(distinct, func(s string) bool { return s == "" || Fold(s) != Fold(want) })
+		if want == "" {
+			matching = nil
+		}
+		require.ElementsMatch(t, matching, found)
+		require.Equal(t, len(given)-len(nonEmpty(given)), col.Blanks())
+	})
+}
+
+func nonEmpty(list []string) []string {
+	return slices.DeleteFunc(slices.Clone(list), func(s string) bool { return s == "" })
+}
+
+func TestGatherFollowsLinksAndBlanks(t *testing.T) {
+	rows := []int32{2, -1, 0}
+	numbers := NewNumbers([]int64{7, Blank, 9}).Gather(rows).(*Numbers)
+	require.Equal(t, []int64{9, Blank, 7}, numbers.Values)
+	require.Equal(t, 1, numbers.Blanks())
+	lo, hi, ok := numbers.Bounds()
+	require.Equal(t, []any{int64(7), int64(9), true}, []any{lo, hi, ok})
+	floats := NewFloats([]float64{0.5, 1, math.NaN()}).Gather(rows).(*Floats)
+	require.Equal(t, 2, floats.Blanks())
+	require.Equal(t, 0.5, floats.Values[2])
+	b := NewDictBuilder()
+	texts := b.Build([]uint32{b.Code([]byte("x")), b.Code([]byte("y")), 0}).Gather(rows).(*Texts)
+	require.Equal(t, []uint32{0, 0, 1}, texts.Codes)
+	require.Panics(t, func() { New("crossings", 2).Add("x", numbers) })
+	require.Panics(t, func() { New("crossings", 2).AddLink("x", &Links{Rows: rows}) })
+}

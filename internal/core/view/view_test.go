@@ -1,0 +1,77 @@
+package view
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"gavrik/internal/core/catalog"
+)
+
+func TestFaultyDocumentsAreRefusedWithTheirPlace(t *testing.T) {
+	deep := strings.Repeat(`{"all":[`, 40) + `{}` + strings.Repeat(`]}`, 40)
+	for given, want := range map[string]string{
+		``:                                     "line 1 is not valid JSON",
+		"{\n\"gavrik\": 1,\n oops}":            "line 3 is not valid JSON",
+		`[]`:                                   "a view document is a JSON object",
+		`{"records":"claims","columns":[]}`:    `put "gavrik": 1 at its start`,
+		`{"gavrik":7,"records":"c"}`:           "version 7; this program reads up to 1",
+		`{"gavrik":1,"colums":[]}`:             "colums: this key is not known here",
+		`{"gavrik":1,"columns":[{"feld":""}]}`: "columns[0].feld: this key is not known here",
+		`{"gavrik":1,"filter":{"any":[{"all":[{"x":1}]}]}}`:              "filter.any[0].all[0].x: this key is not known here",
+		`{"gavrik":1,"filter":{"period":{"weeks":1}}}`:                   "filter.period.weeks: this key is not known here",
+		`{"gavrik":1,"columns":"all"}`:                                   "columns: a string stands where a []view.Column is wanted",
+		`{"gavrik":1,"filter":{"field":"a","op":"is","all":[]}}`:         "filter: a condition is one of all, any, none or a test",
+		`{"gavrik":1,"filter":` + deep + `}`:                             "nested more than 32 deep",
+		`{"gavrik":1} trailing`:                                          "not valid JSON",
+		`{"gavrik":1,"records":"` + strings.Repeat("x", MaxBytes) + `"}`: "at most 8388608 are read",
+	} {
+		_, err := Parse([]byte(given))
+		require.ErrorContains(t, err, want, "%.80s", given)
+	}
+}
+
+func TestEveryTypeHasOperatorsAndTotalsWithWords(t *testing.T) {
+	for _, typ := range []catalog.Type{catalog.Text, catalog.Whole, catalog.Decimal, catalog.Money, catalog.Percent, catalog.Date, catalog.DateTime, catalog.Duration, catalog.YesNo, catalog.Picture} {
+		seen := map[string]bool{}
+		for _, op := range OpsFor(typ) {
+			if op != OneOf && op != NoneOf && op != In && op != NotIn { // said by their values
+				words := op.Words(typ)
+				require.NotContains(t, words, "_", "%s of %s", op, typ)
+				require.False(t, seen[words], "%q is said twice for %s", words, typ)
+				seen[words] = true
+			}
+			positive, negative := op.Negative()
+			if negative {
+				require.Contains(t, OpsFor(typ), positive)
+			}
+		}
+		require.NotEmpty(t, FnsFor(typ))
+		for _, fn := range FnsFor(typ) {
+			require.NotEmpty(t, fn.Words(typ))
+			require.NotEmpty(t, fn.Heading(typ))
+		}
+	}
+	require.NotContains(t, FnsFor(catalog.Percent), Sum, "percentages are never summed")
+}
+
+// Whatever parses is written and read again as the same document.
+func FuzzParse(f *testing.F) {
+	f.Add([]byte(`{"gavrik":1,"records":"claims","columns":[{"field":"ref","totals":[{"fn":"distinct","label":"x"}],"width":80}]}`))
+	f.Add([]byte(`{"gavrik":1,"records":"s","filter":{"none":[{"field":"at","op":"in","period":{"which":"past","unit":"day","n":30}}]},"groups":[{"field":"at","unit":"week","order":{"by":"count","desc":true}}],"sort":[{"field":"a"}]}`))
+	f.Add([]byte(`{"gavrik":1,"filter":{"any":[{"field":"a","op":"between","value":"1","to":"2"},{"field":"b","op":"is","other":"c"}]}}`))
+	f.Add([]byte("{\"gavrik\":1,\"records\":\"\\u0000\xff\"}"))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		doc, err := Parse(data)
+		if err != nil {
+			return
+		}
+		text, err := json.Marshal(doc)
+		require.NoError(t, err)
+		again, err := Parse(text)
+		require.NoError(t, err)
+		require.Equal(t, doc, again)
+	})
+}
