@@ -22,9 +22,9 @@ type Document struct {
 // of one field. Operands are written as text, whatever the field's type, so
 // that amounts never pass through binary floating point.
 type Condition struct {
-	All  []Condition `json:"all,omitempty" doc:"Keeps records that meet every one"`
-	Any  []Condition `json:"any,omitempty" doc:"Keeps records that meet at least one"`
-	None []Condition `json:"none,omitempty" doc:"Keeps records that meet none"`
+	All  []Condition `json:"all,omitzero" doc:"Keeps records that meet every one"`
+	Any  []Condition `json:"any,omitzero" doc:"Keeps records that meet at least one"`
+	None []Condition `json:"none,omitzero" doc:"Keeps records that meet none"`
 
 	Field  string           `json:"field,omitempty" doc:"Path of the field tested"`
 	Op     Op               `json:"op,omitempty" doc:"How the field is tested"`

@@ -1,0 +1,289 @@
+package records
+
+import (
+	"context"
+	"encoding/binary"
+	"fmt"
+	"math/big"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgtype"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/table"
+	"gavrik/internal/demo"
+	"gavrik/internal/localpg/pgtest"
+	"gavrik/internal/store"
+)
+
+func TestMain(m *testing.M) { pgtest.Main(m) }
+
+func connect(t *testing.T, url string) *pgx.Conn {
+	t.Helper()
+	conn, err := Connect(t.Context(), url)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = conn.Close(context.Background()) })
+	return conn
+}
+
+// A schema with everything that is out of the ordinary.
+const oddSchema = `
+CREATE TYPE deck AS ENUM ('upper', 'lower');
+CREATE DOMAIN percentage AS numeric(5,2);
+CREATE TABLE "Piers" ("Code" text PRIMARY KEY, "select" int, twin text REFERENCES "Piers");
+COMMENT ON TABLE "Piers" IS 'One row per pier.';
+INSERT INTO "Piers" VALUES ('a''b', 1, NULL), ('Ünder', NULL, 'a''b'), ('ghost', 2, 'ghost');
+CREATE TABLE moorings (
+  id uuid PRIMARY KEY, pier_code text REFERENCES "Piers", second_pier text REFERENCES "Piers"("Code"), kept deck, share percentage,
+  free numeric, fee money, wide numeric(30,2), thin float4, thick float8, ok bool, day date, at timestamptz, wall timestamp, span interval, padded char(8),
+  tags text[], doc jsonb, photo bytea, big int8, note varchar(20), "hourlyRate" numeric(8,2), gone int);
+ALTER TABLE moorings DROP COLUMN gone;
+COMMENT ON COLUMN moorings.free IS 'What it costs. (money, EUR)';
+INSERT INTO moorings VALUES
+  ('00000000-0000-0000-0000-000000000001', 'a''b', 'Ünder', 'lower', 12.5, 1.25, 7.5, 12345678901234567890.12, 9.1, 0.1, true, '2026-06-02', '2026-06-02 12:00+00', '2026-06-02 12:00', '1 day 02:30', 'ab', '{x,y}', '{"a":1}', '\x89504e470d0a1a0a', 9223372036854775807, '', 99.90),
+  ('00000000-0000-0000-0000-000000000002', NULL, NULL, NULL, NULL, 1000.125, NULL, 1.01, 'NaN', 'infinity', NULL, 'infinity', '-infinity', NULL, NULL, NULL, NULL, NULL, 'not a picture', -9223372036854775808, NULL, NULL);
+CREATE TABLE keyless (a int);
+CREATE VIEW pier_names AS SELECT "Code" FROM "Piers";
+CREATE TABLE pairs (a int, b int, PRIMARY KEY (a, b));
+CREATE TABLE halves (id int PRIMARY KEY, a int, b int, FOREIGN KEY (a, b) REFERENCES pairs);
+CREATE TABLE days (day date NOT NULL, n int, PRIMARY KEY (day, n)) PARTITION BY RANGE (day);
+CREATE TABLE days_2026 PARTITION OF days FOR VALUES FROM ('2026-01-01') TO ('2027-01-01');
+INSERT INTO days VALUES ('2026-05-05', 1), ('2026-05-06', 1);`
+
+func TestIntrospectionAndLoading(t *testing.T) {
+	url := pgtest.Database(t)
+	conn := connect(t, url)
+	_, err := conn.Exec(t.Context(), oddSchema)
+	require.NoError(t, err)
+	l, err := Load(t.Context(), url, []string{"public"}, Settings{Zone: "Europe/Lisbon"})
+	require.NoError(t, err)
+
+	var sets []string
+	for _, s := range l.Catalog.Sets {
+		sets = append(sets, s.Key)
+	}
+	require.ElementsMatch(t, []string{"Piers", "moorings", "pairs", "halves", "days"}, sets)
+	notices := strings.Join(l.Catalog.Notices, "\n")
+	for _, want := range []string{
+		`public.keyless has no primary key, so one of its records could not be told from another and it is not offered. Add one: ALTER TABLE "public"."keyless" ADD PRIMARY KEY`,
+		"public.pier_names is a view", "A link of public.halves is made of several columns ([a b])",
+		"1 values of moorings.wide have too many digits to keep", "1 values of moorings.big are too small to keep",
+		"1 values of moorings.day lie outside the calendar", "1 values of moorings.thick are not finite numbers",
+	} {
+		require.Contains(t, notices, want)
+	}
+	require.Equal(t, 2, l.Snapshot.Tables["days"].Rows, "a partitioned table is one record set")
+
+	piers, moorings := l.Catalog.Set("Piers"), l.Catalog.Set("moorings")
+	require.Equal(t, "One row per pier.", piers.Grain)
+	require.Equal(t, "Code", piers.Name)
+	require.Equal(t, "One row per mooring.", moorings.Grain)
+	require.Equal(t, []catalog.Link{{Key: "pier", Label: "Pier", To: "Piers"}, {Key: "second_pier", Label: "Second pier", To: "Piers"}}, moorings.Links)
+	require.Equal(t, catalog.Field{Key: "free", Label: "Free", Meaning: "What it costs.", Type: catalog.Money, Currency: "EUR", Scale: 3}, *moorings.Field("free"))
+	require.Equal(t, "Hourly rate", moorings.Field("hourlyRate").Label)
+	require.Equal(t, 2, moorings.Field("share").Scale, "a domain's base type counts")
+	require.Nil(t, moorings.Field("pier_code"), "a foreign key is a link, not a field")
+
+	tables, pen := l.Snapshot.Tables, format.NewWriter(format.Plain, calendar.Calendar{})
+	first := 0
+	if tables["moorings"].Link("pier").Rows[0] < 0 {
+		first = 1
+	}
+	cell := func(key string, row int) string {
+		switch c := tables["moorings"].Column(key).(type) {
+		case *table.Numbers:
+			return pen.Number(c.Values[row], *moorings.Field(key))
+		case *table.Floats:
+			return pen.Float(c.Values[row], *moorings.Field(key))
+		case *table.Texts:
+			return c.Dict.Value(c.Codes[row])
+		}
+		return "no column"
+	}
+	for key, want := range map[string][2]string{
+		"id": {"00000000-0000-0000-0000-000000000001", "00000000-0000-0000-0000-000000000002"}, "kept": {"lower", ""}, "share": {"12.50", ""},
+		"free": {"1.250", "1000.125"}, "fee": {"7.50", ""}, "wide": {"", "1.01"}, "thin": {"9.1", ""}, "thick": {"0.1", ""}, "ok": {"true", ""},
+		"day": {"2026-06-02", ""}, "at": {"2026-06-02T12:00:00", ""}, "wall": {"2026-06-02T11:00:00", ""}, "span": {"26:30:00", ""}, "padded": {"ab", ""},
+		"tags": {"{x,y}", ""}, "doc": {`{"a": 1}`, ""}, "photo": {"data:image/png;base64,iVBORw0KGgo=", ""}, "big": {"9223372036854775807", ""}, "note": {"", ""}, "hourlyRate": {"99.90", ""},
+	} {
+		require.Equal(t, want, [2]string{cell(key, first), cell(key, 1-first)}, key)
+	}
+	codes := tables["Piers"].Column("Code").(*table.Texts)
+	link := func(set, key string, row int32) string {
+		to := tables[set].Link(key).Rows[row]
+		if to < 0 {
+			return ""
+		}
+		return codes.Dict.Value(codes.Codes[to])
+	}
+	require.Equal(t, []string{"a'b", "Ünder", "", ""}, []string{
+		link("moorings", "pier", int32(first)), link("moorings", "second_pier", int32(first)), link("moorings", "pier", int32(1-first)), link("moorings", "second_pier", int32(1-first))})
+	for row := range int32(3) { // a link to itself, and one to its own record
+		want := map[string]string{"Ünder": "a'b", "ghost": "ghost", "a'b": ""}[codes.Dict.Value(codes.Codes[row])]
+		require.Equal(t, want, link("Piers", "twin", row))
+	}
+}
+
+func TestWrongDatabasesAreNamedInWords(t *testing.T) {
+	url := pgtest.Database(t)
+	for given, want := range map[string]string{
+		"nonsense": "the database URL cannot be read; write it as postgres://",
+		"postgres://postgres:x@127.0.0.1:1/postgres":                   "no database answers at 127.0.0.1:1; check the host and the port",
+		url[:strings.LastIndex(url, "/")] + "/nowhere?sslmode=disable": `refuses the connection: database "nowhere" does not exist; check the user, the password and the database name "nowhere"`,
+		strings.Replace(url, "//postgres:", "//postgres:not", 1):       "refuses the connection: password authentication failed",
+	} {
+		_, err := Load(t.Context(), given, []string{"public"}, Settings{})
+		require.ErrorContains(t, err, want, given)
+	}
+	_, err := Load(t.Context(), url, []string{"harbour"}, Settings{Zone: "UTC"})
+	require.ErrorContains(t, err, `the database has no schema "harbour"; it has public: choose one with --schema`)
+}
+
+// Numerics of any shape keep their digits; PostgreSQL's own encoder says how they
+// travel.
+func TestNumericsDecodeExactly(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		scale := rapid.IntRange(0, 9).Draw(t, "scale")
+		v := rapid.OneOf(rapid.Int64Range(-100_000, 100_000), rapid.Int64()).Draw(t, "v")
+		// Written with trailing zeros taken away or put on, it is the same number.
+		n := pgtype.Numeric{Int: big.NewInt(v), Exp: int32(-scale), Valid: true}
+		b, err := pgtype.NewMap().Encode(pgtype.NumericOID, pgtype.BinaryFormatCode, n, nil)
+		require.NoError(t, err)
+		got, ok := decodeNumeric(b, scale)
+		if v == table.Blank {
+			require.False(t, ok && got != table.Blank)
+			return
+		}
+		require.True(t, ok)
+		require.Equal(t, v, got)
+		if scale < 9 && v < 1<<58 && v > -1<<58 {
+			got, ok = decodeNumeric(b, scale+1)
+			require.True(t, ok)
+			require.Equal(t, 10*v, got)
+		}
+	})
+	notANumber := binary.BigEndian.AppendUint16(make([]byte, 4), 0xC000)
+	_, ok := decodeNumeric(append(notANumber, 0, 0), 2)
+	require.False(t, ok)
+}
+
+// A stream cut anywhere gives the same rows.
+func TestCopyStreamMayBeCutAnywhere(t *testing.T) {
+	stream := []byte(copyHeader + strings.Repeat("\x00", 8))
+	for i := range 5 {
+		stream = append(stream, 0, 2, 0, 0, 0, 8)
+		stream = binary.BigEndian.AppendUint64(stream, uint64(i))
+		if i%2 == 0 {
+			stream = append(stream, 0xff, 0xff, 0xff, 0xff)
+		} else {
+			stream = append(stream, 0, 0, 0, 3, 'a', 'b', byte('0'+i))
+		}
+	}
+	stream = append(stream, 0xff, 0xff)
+	for cut := range stream {
+		r := &copyReader{builders: []builder{newInts(), newTexts()}}
+		for _, piece := range [][]byte{stream[:cut], stream[cut:]} {
+			n, err := r.Write(piece)
+			require.NoError(t, err)
+			require.Equal(t, len(piece), n)
+		}
+		require.Equal(t, 5, r.rows)
+		require.Equal(t, []int64{0, 1, 2, 3, 4}, r.builders[0].column().(*table.Numbers).Values)
+		require.Equal(t, 3, r.builders[1].column().Blanks())
+	}
+	_, err := (&copyReader{}).Write([]byte("HTTP/1.1 400 Bad Request, not a copy"))
+	require.ErrorIs(t, err, errCopy)
+	_, err = (&copyReader{builders: []builder{newInts()}, started: true}).Write([]byte{0, 1, 0, 0, 0, 1, 7})
+	require.ErrorIs(t, err, errLength)
+}
+
+func TestImport(t *testing.T) {
+	url := pgtest.Database(t)
+	conn := connect(t, url)
+	state, err := store.Open(t.Context(), url) // set_aside lies there
+	require.NoError(t, err)
+	defer state.Close()
+	file := "\xef\xbb\xbfRef;Landed On;Weight, kg;Fresh;Zip;When;line\r\n" +
+		"A1;2026-01-02;12.5;yes;01234;2026-01-02 10:00;1\r\n" +
+		"A2;2026-01-03;\"1,007.125\";no;01235;2026-01-02 10:30:15;2\n" +
+		strings.Repeat("B;2026-02-01;3;no;99999;2026-01-02 11:00;3\n", 60) +
+		"A3;soon;3;yes;1;2026-01-02 10:00;4\n" + // no date
+		"A4;2026-01-05\n" + // short
+		"A5;2026-01-06;5;\"un\"closed;x;;\n" + // a stray quote
+		"A6;2026-01-07;5;yes;\xff\xfe;;5\n" + // not UTF-8
+		";;;;;;\n" // blanks only
+	rep, err := Import(t.Context(), conn, strings.NewReader(file), ImportOptions{File: "Catch of the day.csv"})
+	require.NoError(t, err)
+	require.Equal(t, "catch_of_the_day", rep.Table)
+	require.Equal(t, []int{63, 4}, []int{rep.Rows, rep.SetAside})
+	require.Equal(t, []ReportColumn{{"ref", "text", ""}, {"landed_on", "date", ""}, {"weight_kg", "decimal", ""}, {"fresh", "yesno", ""}, {"zip", "text", ""}, {"when", "datetime", ""}, {"line_2", "whole", ""}}, rep.Columns)
+	var aside []string
+	rows, _ := conn.Query(t.Context(), "SELECT line || ': ' || reason FROM gavrik.set_aside ORDER BY line")
+	aside, err = pgx.CollectRows(rows, pgx.RowTo[string])
+	require.NoError(t, err)
+	require.Equal(t, []string{
+		`64: landed_on: "soon" is not a date written like 2026-11-23`, "65: 2 fields, not 7 as in the heading line",
+		`66: the line cannot be cut into fields: extraneous or missing " in quoted-field`, "67: zip is not in UTF-8",
+	}, aside)
+
+	l, err := Load(t.Context(), url, []string{"public"}, Settings{Zone: "UTC"})
+	require.NoError(t, err)
+	set := l.Catalog.Set("catch_of_the_day")
+	require.Equal(t, "One row per line of the file Catch of the day.csv.", set.Grain)
+	require.Equal(t, 3, set.Field("weight_kg").Scale, "every decimal is kept")
+	require.Equal(t, 63, l.Snapshot.Tables["catch_of_the_day"].Rows)
+
+	_, err = Import(t.Context(), conn, strings.NewReader(file), ImportOptions{File: "Catch of the day.csv"})
+	require.ErrorContains(t, err, `there is a record set "catch_of_the_day" already; give another name with --name, or --replace it`)
+	rep, err = Import(t.Context(), conn, strings.NewReader("ref,when\n1,3/4/2026\n2,5/6/2026\n"), ImportOptions{File: "x.csv", Name: "catch of the day", Replace: true})
+	require.NoError(t, err)
+	require.Equal(t, "text", rep.Columns[1].Type)
+	require.Contains(t, rep.Columns[1].Note, "it could be any of: date (day/month/year), date (month/day/year); say which with --type")
+	rep, err = Import(t.Context(), conn, strings.NewReader("ref\twhen\n1\t13/4/2026\n"), ImportOptions{File: "y.csv", Types: map[string]string{"ref": "text"}})
+	require.NoError(t, err)
+	require.Equal(t, []ReportColumn{{"ref", "text", ""}, {"when", "date (day/month/year)", ""}}, rep.Columns)
+}
+
+func TestFilesThatCannotBeImported(t *testing.T) {
+	url := pgtest.Database(t)
+	conn := connect(t, url)
+	for given, want := range map[string]string{
+		"": "the file is empty", " \n \n": "the file is empty", "PK\x03\x04\x00\x00": "this is a binary file", "\xff\xfea\x00": "the file is in UTF-16",
+		"a,\xff\n": "the heading line is not in UTF-8", "\"a\nb": "the heading line cannot be read", strings.Repeat("x,", 600) + "x\n": "names 601 fields; at most 500",
+	} {
+		_, err := Import(t.Context(), conn, strings.NewReader(given), ImportOptions{File: "f.csv"})
+		require.ErrorContains(t, err, want, "%.40q", given)
+	}
+	_, err := Import(t.Context(), conn, strings.NewReader("a\n1\n"), ImportOptions{File: "f.csv", Types: map[string]string{"b": "text"}})
+	require.ErrorContains(t, err, `--type names the field "b"; the file has a`)
+	_, err = Import(t.Context(), conn, strings.NewReader("a\n1\n"), ImportOptions{File: "f.csv", Types: map[string]string{"a": "colour"}})
+	require.ErrorContains(t, err, `field a: there is no type "colour"; use one of yesno, whole, decimal`)
+	var left int
+	require.NoError(t, conn.QueryRow(t.Context(), "SELECT count(*) FROM pg_namespace WHERE nspname = $1", FilesSchema).Scan(&left))
+	require.Zero(t, left, "nothing is left behind")
+}
+
+// The same day gives the same records; another day shifts them.
+func TestDemoIsTheSameEveryTime(t *testing.T) {
+	sums := map[string]bool{}
+	for i, day := range []time.Time{time.Date(2026, 11, 23, 5, 0, 0, 0, time.UTC), time.Date(2026, 11, 23, 21, 0, 0, 0, time.UTC), time.Date(2026, 11, 24, 5, 0, 0, 0, time.UTC)} {
+		conn := connect(t, pgtest.Database(t))
+		made, err := demo.Ensure(t.Context(), conn, day, demo.Size{Sailings: 300, Customers: 200, Bookings: 900, Claims: 100})
+		require.NoError(t, err)
+		require.True(t, made)
+		made, err = demo.Ensure(t.Context(), conn, day, demo.FullSize)
+		require.NoError(t, err)
+		require.False(t, made, "what is there is left alone")
+		var sum string
+		require.NoError(t, conn.QueryRow(t.Context(), `SELECT md5(string_agg(x, '')) FROM (SELECT b::text AS x FROM ferry.bookings b ORDER BY id) y`).Scan(&sum))
+		sums[fmt.Sprint(sum)] = true
+		require.Len(t, sums, 1+i/2)
+	}
+}
