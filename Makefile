@@ -16,8 +16,9 @@ test: build lint .made/postgresql .made/chromium ## install, build, and run ever
 
 build: bin/gavrik ## build the front end and the one binary
 
-lint: web/node_modules/.made web/src/api/schema.ts ## go vet, gofmt, vue-tsc, eslint
+lint: web/node_modules/.made web/src/api/schema.ts ## go vet, staticcheck, gofmt, vue-tsc, eslint
 	$(GO) vet ./...
+	$(GO) tool staticcheck ./...
 	@test -z "$$(gofmt -l cmd internal test web/*.go)" || { echo "not formatted:"; gofmt -l cmd internal test web/*.go; exit 1; }
 	npm --prefix web run check
 

@@ -62,7 +62,19 @@ func (s *Store) Close() { s.pool.Close() }
 // Ping says whether the database answers.
 func (s *Store) Ping(ctx context.Context) error { return s.pool.Ping(ctx) }
 
+// migrating is the advisory lock under which one server at a time migrates.
+const migrating = 0x67617672696b
+
 func (s *Store) migrate(ctx context.Context) error {
+	lock, err := s.pool.Acquire(ctx)
+	if err != nil {
+		return fmt.Errorf("store: %w", err)
+	}
+	defer lock.Release()
+	if _, err := lock.Exec(ctx, "SELECT pg_advisory_lock($1)", migrating); err != nil {
+		return fmt.Errorf("store: %w", err)
+	}
+	defer func() { _, _ = lock.Exec(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock($1)", migrating) }() // a lost connection lets go by itself
 	if _, err := s.pool.Exec(ctx, "CREATE SCHEMA IF NOT EXISTS "+Schema); err != nil {
 		return fmt.Errorf("store: schema %s: %w; the database user must be allowed to create it", Schema, err)
 	}

@@ -30,6 +30,8 @@ type Options struct {
 	SecureCookies bool
 }
 
+const databaseSilent = "The database does not answer. Nothing you typed is lost; try again in a moment."
+
 // maxBody bounds a request: room for 100,000 pasted values.
 const maxBody = 8 << 20
 
@@ -55,6 +57,10 @@ func New(o Options) http.Handler {
 	s.sessions.Cookie.SameSite = http.SameSiteLaxMode
 	s.sessions.Cookie.Secure = o.SecureCookies
 	s.sessions.HashTokenInStore = true
+	s.sessions.ErrorFunc = func(w http.ResponseWriter, _ *http.Request, err error) {
+		s.Log.Error("session", "error", err)
+		problem(w, http.StatusServiceUnavailable, databaseSilent)
+	}
 
 	r := chi.NewMux()
 	r.Use(middleware.RequestID, s.logged, s.recovered, headers, middleware.Compress(5))

@@ -61,7 +61,7 @@ func (s *server) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
 			detail, code := "Sign in to go on. What you have typed is kept.", http.StatusUnauthorized
 			if !errors.Is(err, store.ErrNotFound) {
 				s.Log.Error("session", "error", err)
-				detail, code = "The database does not answer. Try again in a moment.", http.StatusServiceUnavailable
+				detail, code = databaseSilent, http.StatusServiceUnavailable
 			}
 			_ = huma.WriteErr(api, ctx, code, detail) // the caller may have gone
 			return

@@ -62,13 +62,14 @@ var (
 		}
 		return zone
 	}()
+	worldCalendar = calendar.Calendar{
+		Now:  time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC),
+		Zone: worldZone, WeekStart: time.Monday, FiscalStart: time.April,
+	}
 )
 
 func drawWorld(t *rapid.T) *world {
-	w := &world{catalog: worldCatalog, cal: calendar.Calendar{
-		Now:  time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC),
-		Zone: worldZone, WeekStart: time.Monday, FiscalStart: time.April,
-	}}
+	w := &world{catalog: worldCatalog, cal: worldCalendar}
 	n := rapid.OneOf(rapid.IntRange(0, 6), rapid.IntRange(0, 150)).Draw(t, "rows")
 	for range rapid.IntRange(0, 5).Draw(t, "piers") {
 		w.piers = append(w.piers, map[string]any{

@@ -1,0 +1,145 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"encoding/json"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"gavrik/internal/demo"
+	"gavrik/internal/localpg/pgtest"
+	"gavrik/internal/records"
+)
+
+func TestMain(m *testing.M) { pgtest.Main(m) }
+
+// gavrik runs a command line and returns what it prints.
+func gavrik(t *testing.T, ctx context.Context, args ...string) (string, error) {
+	t.Helper()
+	var out bytes.Buffer
+	cmd := root()
+	cmd.SetArgs(args)
+	cmd.SetOut(&out)
+	err := cmd.ExecuteContext(ctx)
+	return out.String(), err
+}
+
+func ferry(t *testing.T) string {
+	t.Helper()
+	url := pgtest.Database(t)
+	conn, err := records.Connect(t.Context(), url)
+	require.NoError(t, err)
+	defer conn.Close(context.Background())
+	_, err = demo.Ensure(t.Context(), conn, time.Now().UTC(), demo.Size{Sailings: 600, Customers: 500, Bookings: 3000, Claims: 400})
+	require.NoError(t, err)
+	return url
+}
+
+func file(t *testing.T, name, text string) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, os.WriteFile(path, []byte(text), 0o600))
+	return path
+}
+
+func TestRunPrintsRecordsTotalsAndJSON(t *testing.T) {
+	url := ferry(t)
+	doc := file(t, "claims.json", `{"gavrik":1,"records":"claims","columns":[{"field":"ref"},{"field":"claimed","totals":[{"fn":"sum"},{"fn":"average"}]}],
+		"groups":[{"field":"category"},{"field":"opened_at","unit":"year"}],"sort":[{"field":"ref"}]}`)
+	flags := []string{"--database-url", url, "--schema", "ferry"}
+	out, err := gavrik(t, t.Context(), append([]string{"run", doc}, flags...)...)
+	require.NoError(t, err)
+	rows, err := csv.NewReader(strings.NewReader(out)).ReadAll()
+	require.NoError(t, err)
+	require.Equal(t, []string{"Category", "Year opened", "Ref", "Claimed"}, rows[0])
+	require.Len(t, rows, 401)
+
+	out, err = gavrik(t, t.Context(), append([]string{"run", doc, "--totals"}, flags...)...)
+	require.NoError(t, err)
+	rows, err = csv.NewReader(strings.NewReader(out)).ReadAll()
+	require.NoError(t, err)
+	require.Equal(t, []string{"level", "Category", "Year opened", "claims", "total claimed", "average claimed"}, rows[0])
+	last := rows[len(rows)-1]
+	require.Equal(t, []string{"0", "", "", "400"}, last[:4])
+
+	out, err = gavrik(t, t.Context(), append([]string{"run", doc, "--totals", "--format", "json"}, flags...)...)
+	require.NoError(t, err)
+	var got struct {
+		Brief     string
+		All, Kept int
+		Rows      [][]string
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &got))
+	require.Equal(t, "Claims, grouped by category then year opened, with total and average claimed, showing 2 columns, ref from A to Z.", got.Brief)
+	require.Equal(t, rows[1:], got.Rows)
+	require.Equal(t, []int{400, 400}, []int{got.All, got.Kept})
+}
+
+func TestMistakesOnTheCommandLine(t *testing.T) {
+	url := pgtest.Database(t)
+	doc := file(t, "v.json", `{"gavrik":1,"records":"claims","columns":[]}`)
+	for _, l := range []struct {
+		args []string
+		want string
+	}{
+		{[]string{"run", "nowhere.json"}, "there is no file nowhere.json"},
+		{[]string{"run", file(t, "x.json", "{oops")}, "x.json: line 1 is not valid JSON"},
+		{[]string{"run", doc}, "name the database with --database-url"},
+		{[]string{"run", doc, "--database-url", url}, `there is no record set "claims"`},
+		{[]string{"run", doc, "--database-url", url, "--zone", "Mars/Olympus"}, `there is no time zone "Mars/Olympus"`},
+		{[]string{"run", doc, "--database-url", url, "--week-start", "noday"}, "a week starts on monday, sunday or saturday"},
+		{[]string{"run", doc, "--database-url", url, "--fiscal-start", "13"}, "a month from 1 to 12, not 13"},
+		{[]string{"import", "nowhere.csv"}, "nowhere.csv cannot be read"},
+		{[]string{"import", file(t, "e.csv", ""), "--database-url", url}, "the file is empty"},
+		{[]string{"person", "add", "x@marrowby.example", "--database-url", "nonsense"}, "the database URL cannot be read"},
+	} {
+		_, err := gavrik(t, t.Context(), l.args...)
+		require.ErrorContains(t, err, l.want, strings.Join(l.args, " "))
+	}
+	taken, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer taken.Close()
+	_, err = gavrik(t, t.Context(), "serve", "--database-url", url, "--listen", taken.Addr().String())
+	require.ErrorContains(t, err, "something else is serving on "+taken.Addr().String()+" already; stop it, or choose another port: --listen 127.0.0.1:")
+}
+
+// Serve offers a database of one's own with an imported file in it, and stops
+// when asked.
+func TestServeOverADatabaseOfOnesOwn(t *testing.T) {
+	url := ferry(t)
+	_, err := gavrik(t, t.Context(), "import", file(t, "landings.csv", "Ref,Weight\nA,1.5\nB,x\nC,2.25\n"), "--database-url", url, "--type", "weight=decimal")
+	require.NoError(t, err)
+	out, err := gavrik(t, t.Context(), "run", file(t, "l.json", `{"gavrik":1,"records":"landings","columns":[{"field":"weight","totals":[{"fn":"sum"}]}]}`), "--database-url", url, "--totals")
+	require.NoError(t, err)
+	require.Equal(t, "level,landings,total weight\n0,2,3.75\n", out)
+
+	free, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	address := free.Addr().String()
+	require.NoError(t, free.Close())
+	ctx, stop := context.WithCancel(t.Context())
+	ended := make(chan error, 1)
+	go func() {
+		_, err := gavrik(t, ctx, "serve", "--database-url", url, "--schema", "ferry", "--listen", address, "--refresh", "50ms")
+		ended <- err
+	}()
+	require.Eventually(t, func() bool {
+		res, err := http.Get("http://" + address + "/healthz")
+		if err != nil {
+			return false
+		}
+		defer res.Body.Close()
+		return res.StatusCode == http.StatusOK
+	}, 20*time.Second, 50*time.Millisecond)
+	stop()
+	require.NoError(t, <-ended)
+}

@@ -1,0 +1,183 @@
+package engine
+
+import (
+	"context"
+	"math"
+	"math/big"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
+)
+
+func big128(a int128) *big.Int {
+	out := new(big.Int).Lsh(big.NewInt(a.hi), 64)
+	return out.Add(out, new(big.Int).SetUint64(a.lo))
+}
+
+// Sums, products and quotients of 128 bits equal those of big integers.
+func TestWideArithmetic(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		values := rapid.SliceOfN(rapid.Int64(), 1, 40).Draw(t, "values")
+		sum, want := int128{}, new(big.Int)
+		for _, v := range values {
+			sum = sum.plus(wide(v))
+			want.Add(want, big.NewInt(v))
+		}
+		require.Equal(t, want.String(), big128(sum).String())
+		require.Equal(t, new(big.Int).Neg(want).String(), big128(sum.negated()).String())
+		other := rapid.Int64().Draw(t, "other")
+		require.Equal(t, want.Cmp(big.NewInt(other)), sum.compare(wide(other)))
+		v, fits := sum.narrow()
+		require.Equal(t, want.IsInt64() && want.Int64() != math.MinInt64, fits)
+		if fits {
+			require.Equal(t, want.Int64(), v)
+		}
+		k := rapid.Int64Range(-1e18, 1e18).Draw(t, "k")
+		require.Equal(t, new(big.Int).Mul(big.NewInt(other), big.NewInt(k)).String(), big128(wide(other).times(k)).String())
+		n := rapid.Int64Range(1, math.MaxInt64).Draw(t, "n")
+		quotient := roundRat(new(big.Rat).SetFrac(want, big.NewInt(n)))
+		got, ok := sum.dividedBy(n)
+		if ok {
+			require.Equal(t, quotient.Int64(), got)
+		} else {
+			require.Equal(t, 1, new(big.Int).Abs(quotient).Cmp(big.NewInt(math.MaxInt64)))
+		}
+	})
+}
+
+func TestRadixSortIsAStableSort(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		keys := rapid.SliceOf(rapid.OneOf(rapid.Uint64Range(0, 3), rapid.Uint64())).Draw(t, "keys")
+		got, want := make([]int32, len(keys)), make([]int32, len(keys))
+		for i := range keys {
+			got[i], want[i] = int32(i), int32(i)
+		}
+		sortByKeys(keys, got)
+		slices.SortStableFunc(want, func(a, b int32) int {
+			return big.NewInt(0).SetUint64(keys[a]).Cmp(big.NewInt(0).SetUint64(keys[b]))
+		})
+		require.Equal(t, want, got)
+	})
+}
+
+func TestOrderedBits(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		a, b := rapid.Float64().Draw(t, "a"), rapid.Float64().Draw(t, "b")
+		require.Equal(t, a < b, orderedBits(a) < orderedBits(b))
+		require.Equal(t, a, fromOrderedBits(orderedBits(a)))
+	})
+	require.Equal(t, int64(table.Blank), orderedBits(math.NaN()))
+	require.Equal(t, orderedBits(0), orderedBits(math.Copysign(0, -1)))
+}
+
+// large is a table of many rows with one text and one amount.
+func large(rows, texts int) *Engine {
+	c := &catalog.Catalog{Sets: []*catalog.RecordSet{{
+		Key: "fares", Label: "Fares", One: "fare", Many: "fares",
+		Fields: []catalog.Field{{Key: "who", Label: "Who", Type: catalog.Text}, {Key: "paid", Label: "Paid", Type: catalog.Money, Scale: 2}},
+	}}}
+	dict, codes, paid := table.NewDictBuilder(), make([]uint32, rows), make([]int64, rows)
+	names := make([]uint32, texts)
+	for i := range names {
+		names[i] = dict.Code([]byte(time.Duration(i).String()))
+	}
+	for i := range rows {
+		codes[i], paid[i] = names[(i*7919)%texts], int64(i%100_003)-50_000
+	}
+	tb := table.New("fares", rows)
+	tb.Add("who", dict.Build(codes))
+	tb.Add("paid", table.NewNumbers(paid))
+	return New(&table.Snapshot{Tables: map[string]*table.Table{"fares": tb}}, c, Options{MaxGroups: 1000})
+}
+
+func (e *Engine) plan(t testing.TB, doc *view.Document) *plan.Plan {
+	t.Helper()
+	p, err := plan.Check(doc, e.catalog, worldCalendar)
+	require.NoError(t, err)
+	return p
+}
+
+var grouped = &view.Document{Gavrik: 1, Records: "fares", Columns: []view.Column{{Field: "paid", Totals: []view.Total{{Fn: view.Sum}, {Fn: view.Median}}}}, Groups: []view.Group{{Field: "who"}}, Sort: []view.Sort{{Field: "paid"}}}
+
+func TestTooManyGroupsNamesTheStepAndTheMend(t *testing.T) {
+	_, err := large(5000, 2000).Run(t.Context(), large(10, 10).plan(t, grouped))
+	var limit *LimitError
+	require.ErrorAs(t, err, &limit)
+	require.EqualError(t, err, "grouping by Who makes more than 1000 groups; group by something coarser, or filter first")
+}
+
+func TestACancelledRunStops(t *testing.T) {
+	e := large(200_000, 100)
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	_, err := e.Run(ctx, e.plan(t, grouped))
+	require.ErrorIs(t, err, context.Canceled)
+	_, err = e.Run(t.Context(), e.plan(t, grouped))
+	require.NoError(t, err, "what was stopped left nothing wrong behind")
+}
+
+// A sum beyond 64 bits is blank and told, its neighbours are exact.
+func TestOverflowIsToldNotWrapped(t *testing.T) {
+	c := large(1, 1).catalog
+	tb := table.New("fares", 4)
+	dict := table.NewDictBuilder()
+	a, b := dict.Code([]byte("a")), dict.Code([]byte("b"))
+	tb.Add("who", dict.Build([]uint32{a, a, b, b}))
+	tb.Add("paid", table.NewNumbers([]int64{math.MaxInt64, math.MaxInt64, math.MaxInt64, -5}))
+	e := New(&table.Snapshot{Tables: map[string]*table.Table{"fares": tb}}, c, Options{})
+	doc := *grouped
+	doc.Columns = []view.Column{{Field: "paid", Totals: []view.Total{{Fn: view.Sum}, {Fn: view.Average}}}}
+	res, err := e.Run(t.Context(), e.plan(t, &doc))
+	require.NoError(t, err)
+	lines := res.Window(Open{}, 0, 10, format.Plain).Lines
+	require.Equal(t, []string{"", "92233720368547758.07"}, lines[0].Cells)
+	require.Equal(t, "92233720368547758.02", lines[1].Cells[0])
+	require.Equal(t, []string{"total paid is too large to show on some lines; they are left blank"}, res.Problems)
+	require.Empty(t, res.Check.Wrong, "the check adds in 128 bits too")
+}
+
+func TestUnmatchedValuesAndKeptBlanksAreTold(t *testing.T) {
+	w := &world{catalog: worldCatalog, cal: worldCalendar, rows: []map[string]any{{"ref": "C-1", "state": nil}, {"ref": "C-2", "state": "Quay"}}, pier: []int{-1, -1}}
+	w.build()
+	p, err := plan.Check(&view.Document{Gavrik: 1, Records: "crossings", Filter: &view.Condition{All: []view.Condition{
+		{Field: "ref", Op: view.OneOf, Values: []string{"c-1", "C-2", "C-9", "X"}}, {Field: "state", Op: view.IsNot, Value: "open"},
+	}}}, w.catalog, w.cal)
+	require.NoError(t, err)
+	res, err := w.engine(2).Run(t.Context(), p)
+	require.NoError(t, err)
+	require.Equal(t, 2, res.Kept)
+	require.Equal(t, []string{"C-9", "X"}, res.Steps[1].Unmatched)
+	require.Equal(t, 2, res.Steps[1].UnmatchedCount)
+	require.Equal(t, 1, res.Steps[2].BlanksKept)
+}
+
+func TestCacheKeepsWithinItsBounds(t *testing.T) {
+	c := newCache(100)
+	made := 0
+	get := func(key string, bytes int64) {
+		_, err := cached(c, key, func() (int, int64, error) { made++; return 0, bytes, nil })
+		require.NoError(t, err)
+	}
+	for _, key := range []string{"a", "b", "c", "d", "a", "b", "c", "d"} {
+		get(key, 25)
+	}
+	require.Equal(t, 4, made, "all four fit")
+	get("a", 25)
+	get("e", 25) // b was used longest ago
+	get("a", 25)
+	get("b", 25)
+	require.Equal(t, 6, made)
+	get("large", 90)
+	get("large", 90)
+	require.Equal(t, 8, made, "what would push out most of the rest is not kept")
+	require.LessOrEqual(t, c.bytes, int64(100))
+}
