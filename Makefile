@@ -29,8 +29,8 @@ openapi: ## write docs/openapi.json and docs/view.schema.json from the code
 shots: ## take the README's pictures from a demo that runs on LISTEN
 	$(GO) run ./test/shots -base http://$(LISTEN)
 
-bench: ## measure the core on generated records
-	$(GO) test -run '^$$' -bench . -benchmem ./internal/core/...
+bench: ## measure the core, on generated records and on the demo
+	$(GO) test -run '^$$' -bench . -benchmem ./internal/core/... ./test/witness
 
 clean: ## remove what was built
 	rm -rf bin .made web/dist/assets web/dist/index.html web/node_modules web/src/api/schema.ts
