@@ -2,6 +2,9 @@ module gavrik
 
 go 1.26.0
 
+// npm packages may hold Go files of their own.
+ignore ./web/node_modules
+
 require (
 	github.com/alexedwards/scs/pgxstore v0.0.0-20240316134038-7e11d57e8885
 	github.com/alexedwards/scs/v2 v2.9.0

@@ -39,6 +39,7 @@ type View struct {
 type ViewSummary struct {
 	Key       string    `json:"key"`
 	Name      string    `json:"name"`
+	About     string    `json:"about" doc:"What it is for, in its author's words"`
 	Records   string    `json:"records" doc:"Label of its record set"`
 	Brief     string    `json:"brief" doc:"What the view says it is, or what is wrong with it"`
 	Broken    bool      `json:"broken" doc:"It names something that is no longer there"`
@@ -139,7 +140,7 @@ func (s *server) listViews(favorites bool) func(context.Context, *struct{}) (*vi
 // summary says what a view is; with figure, it is run for its headline number.
 func (s *server) summary(ctx context.Context, h *held, v store.View, figure bool) ViewSummary {
 	out := ViewSummary{
-		Key: v.Key, Name: v.Name, Owner: v.OwnerName, Shared: v.Shared, Mine: v.Mine, Everyones: v.Everyones, SavedAt: v.SavedAt,
+		Key: v.Key, Name: v.Name, About: v.Description, Owner: v.OwnerName, Shared: v.Shared, Mine: v.Mine, Everyones: v.Everyones, SavedAt: v.SavedAt,
 	}
 	doc, err := view.Parse(v.Document)
 	if err != nil {

@@ -127,6 +127,10 @@ function onSaved(view: View) {
   base.value = view.version
   if (router.currentRoute.value.path !== `/v/${view.key}`) void router.replace(`/v/${view.key}`)
 }
+function onRemoved() {
+  forget(props.place)
+  void router.replace('/')
+}
 const trouble = computed(() => (run.state.value.kind === 'failed' && editing.value?.kind !== 'condition' ? run.state.value.problem : null))
 </script>
 
@@ -136,7 +140,7 @@ const trouble = computed(() => (run.state.value.kind === 'failed' && editing.val
       <BenchHead
         :set="set" :saved="saved" :document="history.kept.value" :base="base" :changed="changed" :brief="run.result.value?.sentence ?? ''"
         :can-undo="history.canUndo.value" :can-redo="history.canRedo.value" @undo="history.undo" @redo="history.redo" @saved="onSaved"
-        @back="history.step(start)" @keys="keysShown = true"
+        @removed="onRemoved" @back="history.step(start)" @keys="keysShown = true"
       />
       <div ref="brief"><Brief v-if="run.result.value" :phrases="run.result.value.brief" :stale="run.state.value.kind !== 'ready'" @edit="edit" @add="add" /></div>
     </section>

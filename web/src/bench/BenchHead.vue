@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener, useTitle } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import type { Document, RecordSet, View } from '../api/client'
 import { wordsOf } from '../api/problem'
@@ -10,13 +11,13 @@ import { useSaving, type Naming } from './useSaving'
 const props = defineProps<{
   set: RecordSet; saved: View | null; document: Document; base: number; changed: boolean; brief: string; canUndo: boolean; canRedo: boolean
 }>()
-const emit = defineEmits<{ undo: []; redo: []; saved: [view: View]; back: []; keys: [] }>()
+const emit = defineEmits<{ undo: []; redo: []; saved: [view: View]; removed: []; back: []; keys: [] }>()
 
-const { add, save, favorite } = useSaving()
+const { add, save, remove, favorite } = useSaving()
 const naming = ref<'new' | 'edit' | null>(null)
 const title = computed(() => props.saved?.name ?? `New view of ${props.set.label.toLowerCase()}`)
 const trouble = computed(() => {
-  const error = add.error.value ?? save.error.value ?? favorite.error.value
+  const error = add.error.value ?? save.error.value ?? remove.error.value ?? favorite.error.value
   return error ? wordsOf(error) : ''
 })
 
@@ -35,11 +36,20 @@ function saveNow() {
   const { name, description, shared } = props.saved
   write({ name, description, shared })
 }
+function removeIt() {
+  if (props.saved) remove.mutate(props.saved.key, { onSuccess: () => emit('removed') })
+}
+useEventListener(window, 'keydown', (event: KeyboardEvent) => {
+  if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 's') return
+  event.preventDefault()
+  if (!naming.value && (props.changed || !props.saved)) saveNow()
+})
+useTitle(computed(() => `${title.value} · Gavrik`), { restoreOnUnmount: () => 'Gavrik' })
 </script>
 
 <template>
   <div class="mb-1 flex items-center gap-4">
-    <h1 class="truncate text-[15px] font-semibold" data-title>{{ title }}</h1>
+    <h1 class="truncate text-[15px] font-semibold" data-title :title="saved?.description">{{ title }}</h1>
     <span v-if="saved" class="quiet text-xs whitespace-nowrap">{{ saved.shared ? 'for everyone' : 'only me' }} · by {{ saved.editable ? 'you' : saved.owner }} · v{{ saved.version }}</span>
     <span v-if="changed" class="text-xs whitespace-nowrap text-honey" data-changed>{{ saved ? 'changed since saved' : 'not saved' }}
       <button class="underline underline-offset-2" @click="emit('back')">{{ saved ? 'back to saved' : 'start over' }}</button></span>
@@ -52,13 +62,13 @@ function saveNow() {
       <FavoriteMenu v-if="saved" :view="saved" @set="(everyone, on) => favorite.mutate({ key: saved!.key, everyone, on })" />
       <button v-if="saved?.editable" class="button" @click="begin('edit')">Share …</button>
       <button class="button" @click="begin('new')">Save as …</button>
-      <button v-if="saved?.editable" class="button button-act" :disabled="!changed || save.isPending.value" @click="saveNow">Save</button>
+      <button v-if="saved?.editable" class="button button-act" :disabled="!changed || save.isPending.value" title="Ctrl S" @click="saveNow">Save</button>
       <button v-else-if="!saved" class="button button-act" @click="begin('new')">Save …</button>
     </div>
     <SaveDialog
       v-if="naming" :title="naming === 'new' ? 'Save as a new view' : 'Name and sharing'" :name="naming === 'new' ? (saved ? `${saved.name}, copy` : '') : (saved?.name ?? '')"
-      :description="saved?.description ?? ''" :shared="naming === 'edit' && !!saved?.shared" :brief="brief" :busy="add.isPending.value || save.isPending.value" :trouble="trouble"
-      @save="write" @close="naming = null"
+      :description="saved?.description ?? ''" :shared="naming === 'edit' && !!saved?.shared" :brief="brief" :busy="add.isPending.value || save.isPending.value" :trouble="trouble" :deletable="naming === 'edit'"
+      @save="write" @close="naming = null" @remove="removeIt"
     />
   </div>
 </template>

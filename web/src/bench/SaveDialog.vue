@@ -3,11 +3,12 @@ import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { ref } from 'vue'
 
 /** Names a view and says who sees it. */
-const props = defineProps<{ title: string; name: string; description: string; shared: boolean; brief: string; busy: boolean; trouble: string }>()
-const emit = defineEmits<{ save: [what: { name: string; description: string; shared: boolean }]; close: [] }>()
+const props = defineProps<{ title: string; name: string; description: string; shared: boolean; brief: string; busy: boolean; trouble: string; deletable: boolean }>()
+const emit = defineEmits<{ save: [what: { name: string; description: string; shared: boolean }]; close: []; remove: [] }>()
 const name = ref(props.name)
 const description = ref(props.description)
 const shared = ref(props.shared)
+const sure = ref(false)
 </script>
 
 <template>
@@ -26,7 +27,11 @@ const shared = ref(props.shared)
             <label class="inline-flex items-center gap-1.5"><input v-model="shared" type="radio" name="shared" :value="true" class="accent-mulberry" /> everyone</label>
           </fieldset>
           <p v-if="trouble" class="mb-3 text-mulberry" role="alert">{{ trouble }}</p>
-          <p class="flex justify-end gap-3">
+          <p class="flex items-center justify-end gap-3">
+            <span v-if="deletable" class="mr-auto">
+              <button v-if="!sure" type="button" class="link" @click="sure = true">Delete this view …</button>
+              <button v-else type="button" class="link" @click="emit('remove')">Delete it for everyone who uses it</button>
+            </span>
             <button type="button" class="button" @click="emit('close')">Cancel</button>
             <button type="submit" class="button button-act" :disabled="busy || !name.trim()">Save</button>
           </p>

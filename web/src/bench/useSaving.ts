@@ -26,10 +26,17 @@ export function useSaving() {
     },
     onSuccess: wrote,
   })
+  const remove = useMutation({
+    mutationFn: (key: string) => body(api.DELETE('/api/views/{key}', { params: { path: { key } } })),
+    onSuccess: () => {
+      void client.invalidateQueries({ queryKey: ['views'] })
+      void client.invalidateQueries({ queryKey: ['favorites'] })
+    },
+  })
   const favorite = useMutation({
     mutationFn: (f: { key: string; everyone: boolean; on: boolean }) =>
       body(api.PUT('/api/views/{key}/favorite', { params: { path: { key: f.key } }, body: { everyone: f.everyone, on: f.on } })),
     onSuccess: wrote,
   })
-  return { add, save, favorite }
+  return { add, save, remove, favorite }
 }

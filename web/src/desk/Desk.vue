@@ -17,7 +17,7 @@ const typed = ref('')
 const words = computed(() => typed.value.trim().toLowerCase().split(/\s+/).filter(Boolean))
 const matches = (text: string) => words.value.every((w) => text.toLowerCase().includes(w))
 const sets = computed(() => (catalog.data.value?.sets ?? []).filter((s) => matches(`${s.label} ${s.grain}`)))
-const found = computed(() => (views.data.value?.views ?? []).filter((v) => matches(`${v.name} ${v.brief} ${v.records}`)))
+const found = computed(() => (views.data.value?.views ?? []).filter((v) => matches(`${v.name} ${v.about} ${v.brief} ${v.records}`)))
 const trouble = computed(() => catalog.error.value ?? favorites.error.value)
 </script>
 

@@ -9,7 +9,10 @@ defineProps<{ view: ViewSummary }>()
     <RouterLink :to="`/v/${view.key}`" class="group grid grid-cols-[4px_1fr_auto_7rem] items-center gap-4 py-3">
       <span class="h-9 rounded-xs" :class="view.everyones ? 'bg-mulberry' : 'bg-slate'" aria-hidden="true"></span>
       <span class="min-w-0">
-        <b class="heading block truncate text-base group-hover:underline">{{ view.name }}</b>
+        <span class="flex items-baseline gap-3">
+          <b class="heading shrink-0 text-base group-hover:underline">{{ view.name }}</b>
+          <span v-if="view.about" class="truncate" :title="view.about">{{ view.about }}</span>
+        </span>
         <span class="block truncate" :class="view.broken ? 'text-mulberry' : 'quiet'" :title="view.brief">{{ view.brief }}</span>
       </span>
       <span class="text-right">

@@ -11,7 +11,7 @@ const words = ref('')
 const found = computed(() => {
   const wanted = words.value.trim().toLowerCase().split(/\s+/).filter(Boolean)
   return (views.data.value?.views ?? []).filter((v) =>
-    wanted.every((w) => `${v.name} ${v.brief} ${v.records} ${v.owner}`.toLowerCase().includes(w)),
+    wanted.every((w) => `${v.name} ${v.about} ${v.brief} ${v.records} ${v.owner}`.toLowerCase().includes(w)),
   )
 })
 const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' })
@@ -39,6 +39,7 @@ const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', y
         <tr v-for="v in found" :key="v.key" class="border-b border-rule align-baseline">
           <td class="max-w-0 py-2.5 pr-6">
             <RouterLink :to="`/v/${v.key}`" class="heading block truncate text-base hover:underline">{{ v.name }}</RouterLink>
+            <span v-if="v.about" class="block truncate">{{ v.about }}</span>
             <span class="block truncate" :class="v.broken ? 'text-mulberry' : 'quiet'" :title="v.brief">{{ v.brief }}</span>
           </td>
           <td>{{ v.records }}</td>
