@@ -32,7 +32,7 @@ func root() *cobra.Command {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	cmd.AddCommand(demoCommand(), serveCommand(), importCommand(), runCommand(), personCommand(), openapiCommand())
+	cmd.AddCommand(demoCommand(), serveCommand(), importCommand(), runCommand(), personCommand(), openapiCommand(), benchCommand())
 	return cmd
 }
 

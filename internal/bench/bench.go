@@ -1,0 +1,170 @@
+package bench
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/engine"
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/view"
+	"gavrik/internal/export"
+	"gavrik/internal/records"
+)
+
+// Result is one question's outcome. Times are medians.
+type Result struct {
+	Name     string  `json:"name"`
+	GavrikMS float64 `json:"gavrik_ms"`
+	SQLMS    float64 `json:"sql_ms"`
+	Ratio    float64 `json:"ratio"`
+}
+
+// Report is a whole run.
+type Report struct {
+	Rows              int      `json:"rows"`
+	LoadRowsPerSecond float64  `json:"load_rows_per_second"`
+	BytesPerRow       float64  `json:"bytes_per_row"`
+	Questions         []Result `json:"questions"`
+	GeometricMean     float64  `json:"geometric_mean_ratio"`
+}
+
+// Repeats is how often each question is asked of each.
+const Repeats = 5
+
+// Run makes rows in the database at url, loads them and asks every question. The
+// database must hold no schema "bench". done is called after each question.
+func Run(ctx context.Context, url string, rows int, done func(Result)) (*Report, error) {
+	conn, err := records.Connect(ctx, url)
+	if err != nil {
+		return nil, err
+	}
+	defer conn.Close(context.WithoutCancel(ctx))
+	if err := makeRows(ctx, conn, rows); err != nil {
+		return nil, err
+	}
+	started := time.Now()
+	loaded, err := records.Load(ctx, url, []string{schema}, records.Settings{Zone: "UTC"})
+	if err != nil {
+		return nil, err
+	}
+	rep := &Report{
+		Rows:              rows,
+		LoadRowsPerSecond: float64(rows) / time.Since(started).Seconds(),
+		BytesPerRow:       float64(loaded.Snapshot.Tables["bookings"].Bytes()) / float64(rows),
+	}
+	// Plans of its own over both cores, and memory enough to sort and hash in.
+	if _, err := conn.Exec(ctx, "SET timezone = 'UTC'; SET work_mem = '512MB'; SET max_parallel_workers_per_gather = 2; SET jit = on"); err != nil {
+		return nil, fmt.Errorf("bench: %w", err)
+	}
+	logs := 0.0
+	for _, q := range questions(rows) {
+		r, err := ask(ctx, conn, loaded, q)
+		if err != nil {
+			return nil, fmt.Errorf("bench: %s: %w", q.name, err)
+		}
+		logs += math.Log(r.Ratio)
+		rep.Questions = append(rep.Questions, r)
+		done(r)
+	}
+	rep.GeometricMean = math.Exp(logs / float64(len(rep.Questions)))
+	return rep, nil
+}
+
+func ask(ctx context.Context, conn *pgx.Conn, loaded *records.Loaded, q question) (Result, error) {
+	var ours, theirs []time.Duration
+	var got, want []string
+	for range Repeats {
+		started := time.Now()
+		var err error
+		if got, err = answer(ctx, loaded, q); err != nil {
+			return Result{}, err
+		}
+		ours = append(ours, time.Since(started))
+		started = time.Now()
+		if want, err = witness(ctx, conn, q.sql); err != nil {
+			return Result{}, err
+		}
+		theirs = append(theirs, time.Since(started))
+	}
+	if q.totals {
+		slices.Sort(got)
+		slices.Sort(want)
+	}
+	if !slices.Equal(got, want) {
+		return Result{}, difference(got, want)
+	}
+	r := Result{Name: q.name, GavrikMS: median(ours), SQLMS: median(theirs)}
+	r.Ratio = r.SQLMS / r.GavrikMS
+	return r, nil
+}
+
+// answer runs the question on a fresh engine, so that nothing of an earlier run
+// is used, and writes the lines down as the witness does.
+func answer(ctx context.Context, loaded *records.Loaded, q question) ([]string, error) {
+	doc, err := view.Parse([]byte(`{"gavrik":1,"records":"bookings",` + q.view + `}`))
+	if err != nil {
+		return nil, err
+	}
+	p, err := plan.Check(doc, loaded.Catalog, calendar.Calendar{Now: time.Now(), Zone: time.UTC, WeekStart: time.Monday})
+	if err != nil {
+		return nil, err
+	}
+	res, err := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Run(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	var out []string
+	if q.totals {
+		err := export.Totals(res).Each(func(row []string) error {
+			out = append(out, strings.Join(row, "|"))
+			return nil
+		})
+		return out, err
+	}
+	for _, l := range res.Window(engine.Open{Depth: q.depth}, q.offset, q.limit, format.Plain).Lines {
+		cells := l.Cells
+		if l.Group != "" {
+			cells = append([]string{l.Label, strconv.Itoa(l.Count)}, cells...)
+		}
+		out = append(out, strings.Join(cells, "|"))
+	}
+	return out, nil
+}
+
+// witness asks PostgreSQL; every column is a text.
+func witness(ctx context.Context, conn *pgx.Conn, sql string) ([]string, error) {
+	rows, err := conn.Query(ctx, sql, pgx.QueryExecModeSimpleProtocol)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, func(row pgx.CollectableRow) (string, error) {
+		var cells []string
+		for _, raw := range row.RawValues() {
+			cells = append(cells, string(raw))
+		}
+		return strings.Join(cells, "|"), nil
+	})
+}
+
+func median(times []time.Duration) float64 {
+	slices.Sort(times)
+	return float64(times[len(times)/2].Microseconds()) / 1000
+}
+
+func difference(got, want []string) error {
+	for i := range min(len(got), len(want)) {
+		if got[i] != want[i] {
+			return fmt.Errorf("the answers differ: Gavrik says %q, PostgreSQL %q", got[i], want[i])
+		}
+	}
+	return fmt.Errorf("the answers differ: Gavrik has %d lines, PostgreSQL %d", len(got), len(want))
+}
