@@ -191,8 +191,13 @@ func (t *texts) add(b []byte) {
 	}
 	t.codes = append(t.codes, t.dict.Code(b))
 }
-func (t *texts) column() table.Column   { return t.dict.Build(t.codes) }
-func (t *texts) refused() (int, string) { return 0, "" }
+func (t *texts) column() table.Column { return t.dict.Build(t.codes) }
+func (t *texts) refused() (int, string) {
+	if t.dict.Err() != nil {
+		return 1, "and more are beyond 4 GB of text"
+	}
+	return 0, ""
+}
 
 // maxPicture is the size in bytes above which a bytea is left out.
 const maxPicture = 256 << 10

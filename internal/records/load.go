@@ -209,10 +209,23 @@ func (l *loader) copyTable(ctx context.Context, conn *pgx.Conn, i int) (map[stri
 	if _, err := conn.PgConn().CopyTo(ctx, r, query); err != nil {
 		return nil, 0, nil, err
 	}
+	// Sorting the texts of a column takes as long as fetching them.
+	columns := make([]table.Column, len(readings))
+	var group errgroup.Group
+	group.SetLimit(runtime.GOMAXPROCS(0))
+	for j, b := range r.builders {
+		group.Go(func() error {
+			columns[j] = b.column()
+			return nil
+		})
+	}
+	if err := group.Wait(); err != nil {
+		return nil, 0, nil, err
+	}
 	out := map[string]table.Column{}
 	var notices []string
 	for j, rd := range readings {
-		out[rd.column.Name] = r.builders[j].column()
+		out[rd.column.Name] = columns[j]
 		if n, why := r.builders[j].refused(); n > 0 {
 			notices = append(notices, fmt.Sprintf("%d values of %s.%s %s; they are shown as blank.", n, s.name, rd.column.Name, why))
 		}

@@ -74,7 +74,8 @@ func textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmatched []string) 
 	var hit func(s, want string) bool
 	switch t.Match {
 	case plan.MatchContains:
-		hit = strings.Contains
+		d.EachFoldedWith(t.Texts[0], func(code uint32) { meets[code] = 1 })
+		return meets, nil
 	case plan.MatchStarts:
 		hit = strings.HasPrefix
 	case plan.MatchEnds:

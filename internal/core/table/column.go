@@ -119,7 +119,7 @@ func (c *Texts) Len() int { return len(c.Codes) }
 func (c *Texts) Blanks() int { return c.blanks }
 
 // Bytes estimates the memory held.
-func (c *Texts) Bytes() int64 { return int64(len(c.Codes))*4 + c.Dict.bytes }
+func (c *Texts) Bytes() int64 { return int64(len(c.Codes))*4 + c.Dict.bytes() }
 
 // Gather follows a link; see Column.
 func (c *Texts) Gather(rows []int32) Column {

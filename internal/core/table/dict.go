@@ -8,87 +8,113 @@ import (
 // Dict holds the distinct texts of a column in label order: number-aware, and
 // without regard to case and accents until those are all that differs. Code 0
 // is the blank. It never changes after Build.
+//
+// All texts lie one after another in one string, so that a dictionary of a
+// million references is two allocations, not a million, and can be searched as
+// one text.
 type Dict struct {
-	values []string
-	folded []string
-	bytes  int64
+	values lines
+	// folded are the texts without case and accents; the same lines as values if
+	// no text has any.
+	folded lines
 }
 
+// lines are texts joined without separators: text i ends at ends[i], where text
+// i+1 begins.
+type lines struct {
+	text string
+	ends []uint32
+}
+
+func (l *lines) at(i uint32) string {
+	if i == 0 {
+		return l.text[:l.ends[0]]
+	}
+	return l.text[l.ends[i-1]:l.ends[i]]
+}
+
+func (l *lines) bytes() int64 { return int64(len(l.text)) + 4*int64(len(l.ends)) }
+
 // Len counts the codes, the blank's included.
-func (d *Dict) Len() int { return len(d.values) }
+func (d *Dict) Len() int { return len(d.values.ends) }
 
 // Value is the text of a code; the blank's is empty.
-func (d *Dict) Value(code uint32) string { return d.values[code] }
+func (d *Dict) Value(code uint32) string { return d.values.at(code) }
 
 // Folded is the text of a code without case and accents, worked out once.
-func (d *Dict) Folded(code uint32) string { return d.folded[code] }
+func (d *Dict) Folded(code uint32) string { return d.folded.at(code) }
+
+// bytes estimates the memory held.
+func (d *Dict) bytes() int64 {
+	n := d.values.bytes()
+	if len(d.folded.ends) > 0 && &d.folded.ends[0] != &d.values.ends[0] {
+		n += d.folded.bytes()
+	}
+	return n
+}
 
 // FindFolded appends the codes whose folded text is s: several when texts
 // differ in case or accents only.
 func (d *Dict) FindFolded(dst []uint32, s string) []uint32 {
 	// Invariant: the folded texts from code 1 on ascend by CompareNatural.
-	lo, _ := slices.BinarySearchFunc(d.folded[1:], s, CompareNatural)
-	for code := lo + 1; code < len(d.folded) && d.folded[code] == s; code++ {
-		dst = append(dst, uint32(code))
+	lo, hi := uint32(1), uint32(d.Len())
+	for lo < hi {
+		if mid := lo + (hi-lo)/2; CompareNatural(d.Folded(mid), s) < 0 {
+			lo = mid + 1
+		} else {
+			hi = mid
+		}
+	}
+	for ; lo < uint32(d.Len()) && d.Folded(lo) == s; lo++ {
+		dst = append(dst, lo)
 	}
 	return dst
 }
 
-// DictBuilder collects texts in the order of the rows, with provisional codes.
-type DictBuilder struct {
-	codes  map[string]uint32
-	values []string
+// EachFoldedWith calls do with every code, ascending, whose folded text holds
+// want, which must not be empty.
+func (d *Dict) EachFoldedWith(want string, do func(code uint32)) {
+	d.EachFoldedWithin(want, 1, uint32(d.Len()), do)
 }
 
-// NewDictBuilder returns a builder that knows only the blank, as code 0.
-func NewDictBuilder() *DictBuilder {
-	return &DictBuilder{codes: map[string]uint32{}, values: []string{""}}
-}
-
-// Code returns the provisional code of a text. An empty text is a blank: an
-// analyst cannot tell the two apart on a screen.
-func (b *DictBuilder) Code(text []byte) uint32 {
-	if len(text) == 0 {
-		return 0
+// EachFoldedWithin is EachFoldedWith for the codes from lo to hi, hi left out, so
+// that several goroutines can share the search.
+func (d *Dict) EachFoldedWithin(want string, lo, hi uint32, do func(code uint32)) {
+	if lo >= hi {
+		return
 	}
-	// The compiler makes no string for this look-up.
-	if code, ok := b.codes[string(text)]; ok {
-		return code
-	}
-	s := string(text)
-	code := uint32(len(b.values))
-	b.codes[s] = code
-	b.values = append(b.values, s)
-	return code
-}
-
-// Build sorts the dictionary and rewrites codes, given provisionally, in place.
-func (b *DictBuilder) Build(codes []uint32) *Texts {
-	n := len(b.values)
-	folded := make([]string, n)
-	d := &Dict{values: make([]string, n), folded: make([]string, n)}
-	order := make([]uint32, n)
-	for i, v := range b.values {
-		order[i] = uint32(i)
-		folded[i] = Fold(v)
-		d.bytes += int64(len(v)) + 32
-		if folded[i] != v {
-			d.bytes += int64(len(v))
+	text, ends := d.folded.text, d.folded.ends
+	at, stop, code := ends[lo-1], ends[hi-1], lo
+	for at < stop {
+		hit := strings.Index(text[at:stop], want)
+		if hit < 0 {
+			return
+		}
+		at += uint32(hit)
+		// The text that the hit begins in; hits are rare or near, so gallop.
+		code += uint32(gallop(ends[code:hi], at))
+		if at+uint32(len(want)) <= ends[code] {
+			do(code)
+			at = ends[code]
+			code++
+		} else {
+			at++ // it runs over the end of its text
 		}
 	}
-	slices.SortFunc(order[1:], func(x, y uint32) int {
-		if c := CompareNatural(folded[x], folded[y]); c != 0 {
-			return c
+}
+
+// gallop returns how many of the ascending ends lie at or before at.
+func gallop(ends []uint32, at uint32) int {
+	step := 1
+	for step < len(ends) && ends[step] <= at {
+		step *= 2
+	}
+	lo, hi := step/2, min(step+1, len(ends))
+	n, _ := slices.BinarySearchFunc(ends[lo:hi], at, func(end, at uint32) int {
+		if end <= at {
+			return -1
 		}
-		return strings.Compare(b.values[x], b.values[y])
+		return 1
 	})
-	rank := make([]uint32, n)
-	for pos, code := range order {
-		rank[code] = uint32(pos)
-		d.values[pos], d.folded[pos] = b.values[code], folded[code]
-	}
-	for i, c := range codes {
-		codes[i] = rank[c]
-	}
-	return NewTexts(codes, d)
+	return lo + n
 }

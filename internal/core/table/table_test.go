@@ -3,6 +3,7 @@ package table
 import (
 	"math"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -95,4 +96,33 @@ func TestGatherFollowsLinksAndBlanks(t *testing.T) {
 	require.Equal(t, []uint32{0, 0, 1}, texts.Codes)
 	require.Panics(t, func() { New("crossings", 2).Add("x", numbers) })
 	require.Panics(t, func() { New("crossings", 2).AddLink("x", &Links{Rows: rows}) })
+}
+
+// The keys that texts are sorted by compare as CompareNatural does, and a search
+// through all texts at once finds what a search of each finds.
+func TestKeysAndSearchOverManyTexts(t *testing.T) {
+	text := rapid.StringOfN(rapid.SampledFrom([]rune("a0019b -:é")), 0, 24, -1)
+	rapid.Check(t, func(t *rapid.T) {
+		b := NewDictBuilder()
+		given := append(rapid.SliceOfN(text, 0, 60).Draw(t, "given"), strings.Repeat("1", 300), strings.Repeat("2", 299))
+		codes := make([]uint32, len(given))
+		for i, s := range given {
+			codes[i] = b.Code([]byte(s))
+		}
+		d := b.Build(codes).Dict
+		for code := uint32(2); code < uint32(d.Len()); code++ {
+			require.LessOrEqual(t, CompareNatural(d.Folded(code-1), d.Folded(code)), 0, "%q and %q", d.Folded(code-1), d.Folded(code))
+		}
+		want := rapid.StringOfN(rapid.SampledFrom([]rune("a01b-")), 1, 3, -1).Draw(t, "want")
+		var found, expected []uint32
+		middle := uint32(rapid.IntRange(1, d.Len()).Draw(t, "middle"))
+		d.EachFoldedWithin(want, 1, middle, func(code uint32) { found = append(found, code) })
+		d.EachFoldedWithin(want, middle, uint32(d.Len()), func(code uint32) { found = append(found, code) })
+		for code := uint32(1); code < uint32(d.Len()); code++ {
+			if strings.Contains(d.Folded(code), want) {
+				expected = append(expected, code)
+			}
+		}
+		require.Equal(t, expected, found)
+	})
 }
