@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"cmp"
 	"context"
 	"math"
 	"math/big"
@@ -57,15 +58,27 @@ func TestWideArithmetic(t *testing.T) {
 func TestRadixSortIsAStableSort(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		keys := rapid.SliceOf(rapid.OneOf(rapid.Uint64Range(0, 3), rapid.Uint64())).Draw(t, "keys")
-		got, want := make([]int32, len(keys)), make([]int32, len(keys))
-		for i := range keys {
-			got[i], want[i] = int32(i), int32(i)
+		var given []pair
+		for i, k := range keys {
+			given = append(given, pair{k, int32(i)})
 		}
-		sortByKeys(keys, got)
-		slices.SortStableFunc(want, func(a, b int32) int {
-			return big.NewInt(0).SetUint64(keys[a]).Cmp(big.NewInt(0).SetUint64(keys[b]))
-		})
+		want := slices.Clone(given)
+		slices.SortStableFunc(want, func(a, b pair) int { return cmp.Compare(a.key, b.key) })
+		got, unused := sortPairs(given, make([]pair, len(given)), 64)
 		require.Equal(t, want, got)
+		require.Len(t, unused, len(got))
+	})
+}
+
+func TestMiddleOfAList(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		vals := rapid.SliceOfN(rapid.OneOf(rapid.Int64Range(0, 4), rapid.Int64()), 1, 200).Draw(t, "vals")
+		sorted := slices.Sorted(slices.Values(vals))
+		lower, upper := middle(vals)
+		require.Equal(t, sorted[(len(vals)-1)/2], lower)
+		require.Equal(t, sorted[len(vals)/2], upper)
+		slices.Sort(vals)
+		require.Equal(t, sorted, vals, "values are moved, not changed")
 	})
 }
 

@@ -62,9 +62,9 @@ func (r *run) levelKeys(g plan.Group, rows []int32) (*levelKeys, error) {
 		return nil, err
 	}
 	if g.Unit != "" {
-		return numberUnits(col, rows, g, r.plan.Calendar)
+		return numberUnits(r.ctx, col, rows, g, r.plan.Calendar, r.e.opts.Workers)
 	}
-	return numberValues(col, rows)
+	return numberValues(r.ctx, col, rows, r.e.opts.Workers)
 }
 
 // combine splits every parent group by a level's keys. It rewrites group, the
@@ -114,11 +114,10 @@ func combineDense(group []uint32, space int, k *levelKeys) []uint64 {
 	return pairs
 }
 
-// place sorts positions into their groups, keeping their order within each, and
-// gives every node its range.
-func (t *tree) place(order []int32) []int32 {
+// measure gives every node its range, as if the rows stood in the order of the
+// nodes.
+func (t *tree) measure() {
 	first := t.base[len(t.base)-1]
-	leaves := len(t.nodes) - first
 	for _, g := range t.leaf {
 		t.nodes[first+int(g)].end++
 	}
@@ -128,23 +127,36 @@ func (t *tree) place(order []int32) []int32 {
 		n.start, n.end = at, at+n.end
 		at = n.end
 	}
-	// Children of a parent lie side by side, so theirs are its bounds.
-	for i := first - 1; i >= 0; i-- {
-		t.nodes[i].start, t.nodes[i].end = -1, -1
+	if first == 0 {
+		return
 	}
+	for i := range t.nodes[:first] {
+		t.nodes[i].start, t.nodes[i].end = 0, 0
+	}
+	// Children of a parent lie side by side, so theirs are its bounds. Going back,
+	// the last child met is the first.
 	for i := len(t.nodes) - 1; i > 0; i-- {
 		n, p := t.nodes[i], &t.nodes[t.nodes[i].parent]
-		if int(n.parent) >= first {
-			continue
-		}
 		p.start = n.start
 		p.end = max(p.end, n.end)
 	}
-	if len(t.leaf) == 0 {
-		t.nodes[0].start, t.nodes[0].end = 0, 0
-	}
+}
+
+// placed returns the kept rows in the order of the innermost groups, table order
+// within each.
+func (t *tree) placed(rows []int32) []int32 {
+	leaves := len(t.nodes) - t.base[len(t.base)-1]
 	if leaves == 1 {
-		return order
+		return rows
 	}
-	return sortByGroup(t.leaf, leaves, order)
+	start := make([]int32, leaves)
+	for g := range start {
+		start[g] = t.nodes[t.base[len(t.base)-1]+g].start
+	}
+	out := make([]int32, len(rows))
+	for i, g := range t.leaf {
+		out[start[g]] = rows[i]
+		start[g]++
+	}
+	return out
 }

@@ -1,11 +1,13 @@
 package engine
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
 
 	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 )
@@ -48,126 +50,143 @@ func (k *levelKeys) float(key uint32) float64 {
 }
 
 // numberValues numbers a column by value.
-func numberValues(col table.Column, rows []int32) (*levelKeys, error) {
+func numberValues(ctx context.Context, col table.Column, rows []int32, workers int) (*levelKeys, error) {
 	k := &levelKeys{keys: make([]uint32, len(rows))}
 	switch c := col.(type) {
 	case *table.Texts:
 		k.dict, k.card = c.Dict, c.Dict.Len()
 		blank := k.blank()
-		for i, row := range rows {
-			// Code 0 wraps round and becomes the last number.
-			k.keys[i] = min(c.Codes[row]-1, blank)
-		}
+		return k, eachBlock(ctx, len(rows), workers, func(lo, hi int) {
+			keys := k.keys[lo:hi]
+			for i, row := range rows[lo:hi] {
+				// Code 0 wraps round and becomes the last number.
+				keys[i] = min(c.Codes[row]-1, blank)
+			}
+		})
 	case *table.Numbers:
-		vals := make([]int64, len(rows))
-		for i, row := range rows {
-			vals[i] = c.Values[row]
-		}
-		k.fromValues(vals)
+		return k, k.fromValues(ctx, c, rows, workers)
 	case *table.Floats:
-		bits := make([]int64, len(rows))
-		for i, row := range rows {
-			bits[i] = orderedBits(c.Values[row])
+		ordered := make([]int64, len(c.Values))
+		for i, v := range c.Values {
+			ordered[i] = orderedBits(v)
 		}
-		k.fromValues(bits)
+		if err := k.fromValues(ctx, table.NewNumbers(ordered), rows, workers); err != nil {
+			return nil, err
+		}
 		k.floats = make([]float64, len(k.values))
 		for i, b := range k.values {
 			k.floats[i] = fromOrderedBits(b)
 		}
 		k.values = nil
-	default:
-		return nil, fmt.Errorf("engine: a column of kind %T cannot be grouped by", col)
+		return k, nil
 	}
-	return k, nil
+	return nil, fmt.Errorf("engine: a column of kind %T cannot be grouped by", col)
 }
 
 // numberUnits numbers dates or moments by the unit of time they lie in.
-func numberUnits(col table.Column, rows []int32, g plan.Group, cal calendar.Calendar) (*levelKeys, error) {
+func numberUnits(ctx context.Context, col table.Column, rows []int32, g plan.Group, cal calendar.Calendar, workers int) (*levelKeys, error) {
 	c, ok := col.(*table.Numbers)
 	if !ok {
 		return nil, fmt.Errorf("engine: %s cannot be grouped by %s", g.Ref.Label, g.Unit)
 	}
-	starts := make([]int64, len(rows))
-	moments := g.Ref.Field.Type != "date"
-	clock := cal.Clock()
-	known := map[calendar.Day]calendar.Day{}
-	for i, row := range rows {
-		v := c.Values[row]
-		if v == table.Blank {
-			starts[i] = v
-			continue
-		}
-		if moments {
-			v = calendar.FloorDay(clock.Local(v))
-		}
-		start, ok := known[v]
-		if !ok {
-			start = cal.Start(g.Unit, v)
-			known[v] = start
-		}
-		starts[i] = start
+	k := &levelKeys{keys: make([]uint32, len(rows)), card: 1}
+	first, last, ok := c.Bounds()
+	if !ok {
+		return k, nil // blanks only, all numbered 0
 	}
-	k := &levelKeys{keys: make([]uint32, len(rows))}
-	k.fromValues(starts)
-	return k, nil
+	moments := g.Ref.Field.Type == catalog.DateTime
+	if moments {
+		clock := cal.Clock()
+		first, last = calendar.FloorDay(clock.Local(first)), calendar.FloorDay(clock.Local(last))
+	}
+	if last-first > maxDays {
+		return nil, &LimitError{Step: fmt.Sprintf("%s spans more than %d days", g.Ref.Label, maxDays), Mend: "filter out the dates that are far off, or group by another field"}
+	}
+	// The unit of every day between the bounds, some of which no row has.
+	unit := make([]uint32, last-first+1)
+	for day := first; day <= last; day++ {
+		if start := cal.Start(g.Unit, day); len(k.values) == 0 || k.values[len(k.values)-1] != start {
+			k.values = append(k.values, start)
+		}
+		unit[day-first] = uint32(len(k.values) - 1)
+	}
+	k.card = len(k.values) + 1
+	blank := k.blank()
+	return k, eachBlock(ctx, len(rows), workers, func(lo, hi int) {
+		clock := cal.Clock()
+		keys := k.keys[lo:hi]
+		for i, row := range rows[lo:hi] {
+			v := c.Values[row]
+			switch {
+			case v == table.Blank:
+				keys[i] = blank
+				continue
+			case moments:
+				v = calendar.FloorDay(clock.Local(v))
+			}
+			keys[i] = unit[v-first]
+		}
+	})
 }
+
+// maxDays bounds the table of days: eleven thousand years.
+const maxDays = 4_000_000
 
 // fromValues numbers values in ascending order: by offset where they lie close
 // together, else by their rank among the distinct ones.
-func (k *levelKeys) fromValues(vals []int64) {
-	lo, hi := int64(math.MaxInt64), int64(math.MinInt64)
-	for _, v := range vals {
-		if v != table.Blank {
-			lo, hi = min(lo, v), max(hi, v)
+func (k *levelKeys) fromValues(ctx context.Context, c *table.Numbers, rows []int32, workers int) error {
+	lo, hi, ok := c.Bounds()
+	if !ok {
+		k.card = 1 // blanks only
+		return nil
+	}
+	step := uint64(c.Step())
+	if span := (uint64(hi) - uint64(lo)) / step; span < uint64(2*len(rows)+1024) {
+		return k.fromOffsets(ctx, c, rows, workers, lo, int64(step), int(span)+1)
+	}
+	distinct := make([]int64, 0, len(rows))
+	for _, row := range rows {
+		if v := c.Values[row]; v != table.Blank {
+			distinct = append(distinct, v)
 		}
 	}
-	if lo > hi {
-		k.card = 1 // blanks only
-		return
-	}
-	if span := uint64(hi) - uint64(lo); span < uint64(2*len(vals)+1024) {
-		k.fromOffsets(vals, lo, int(span)+1)
-		return
-	}
-	distinct := slices.Clone(vals)
 	slices.Sort(distinct)
 	distinct = slices.Compact(distinct)
-	if distinct[0] == table.Blank {
-		distinct = distinct[1:]
-	}
-	rank := make(map[int64]uint32, len(distinct))
+	rank := make(map[int64]uint32, len(distinct)+1)
 	for i, v := range distinct {
 		rank[v] = uint32(i)
 	}
 	k.values, k.card = distinct, len(distinct)+1
 	rank[table.Blank] = k.blank()
-	for i, v := range vals {
-		k.keys[i] = rank[v]
-	}
+	return eachBlock(ctx, len(rows), workers, func(from, to int) {
+		for i := from; i < to; i++ {
+			k.keys[i] = rank[c.Values[rows[i]]]
+		}
+	})
 }
 
-// fromOffsets numbers the values that occur between lo and lo+span.
-func (k *levelKeys) fromOffsets(vals []int64, lo int64, span int) {
-	at := make([]uint32, span)
-	for _, v := range vals {
-		if v != table.Blank {
-			at[v-lo] = 1
-		}
+// fromOffsets numbers every step between lo and the largest value, of which there
+// are span, whether a row has it or not.
+func (k *levelKeys) fromOffsets(ctx context.Context, c *table.Numbers, rows []int32, workers int, lo, step int64, span int) error {
+	k.values, k.card = make([]int64, span), span+1
+	for i := range k.values {
+		k.values[i] = lo + int64(i)*step
 	}
-	for i, there := range at {
-		if there != 0 {
-			at[i] = uint32(len(k.values))
-			k.values = append(k.values, lo+int64(i))
+	blank := k.blank()
+	return eachBlock(ctx, len(rows), workers, func(from, to int) {
+		keys := k.keys[from:to]
+		for i, row := range rows[from:to] {
+			v := c.Values[row]
+			switch {
+			case v == table.Blank:
+				keys[i] = blank
+			case step == 1:
+				keys[i] = uint32(v - lo)
+			default:
+				keys[i] = uint32((v - lo) / step)
+			}
 		}
-	}
-	k.card = len(k.values) + 1
-	for i, v := range vals {
-		if v == table.Blank {
-			k.keys[i] = k.blank()
-		} else {
-			k.keys[i] = at[v-lo]
-		}
-	}
+	})
 }
 
 // orderedBits maps an approximate value to an integer that orders the same way,

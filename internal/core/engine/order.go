@@ -1,106 +1,70 @@
 package engine
 
 import (
-	"fmt"
 	"slices"
 
-	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
 
-// positions orders the positions of the kept rows by the view's sort keys, the
-// first key first in weight. Rows equal in all keys stay in table order.
-func (r *run) positions(rows []int32) ([]int32, error) {
-	order := make([]int32, len(rows))
-	for i := range order {
-		order[i] = int32(i)
+// rowOrder sorts the kept rows by the keys, the first in weight first. Rows equal
+// in all of them stay in table order. As many keys as fit into 64 bits are
+// sorted by at once.
+func rowOrder(rows []int32, keys []sortKey) []int32 {
+	if len(keys) == 0 {
+		return rows
 	}
-	// A stable sort by the last key, then the one before it, and so on.
-	for i := len(r.plan.Sort) - 1; i >= 0; i-- {
-		s := r.plan.Sort[i]
-		if err := r.ctx.Err(); err != nil {
-			return nil, fmt.Errorf("engine: stopped at the sort by %s: %w", s.Ref.Label, err)
-		}
-		col, err := r.e.column(r.plan.Records, s.Ref)
-		if err != nil {
-			return nil, err
-		}
-		sortByKeys(sortKeys(col, rows, s.Desc), order)
+	pairs, spare := make([]pair, len(rows)), make([]pair, len(rows))
+	for i := range pairs {
+		pairs[i].pos = int32(i)
 	}
-	return order, nil
-}
-
-// sortKeys gives every kept row a number that sorts as asked, blanks last.
-func sortKeys(col table.Column, rows []int32, desc bool) []uint64 {
-	keys := make([]uint64, len(rows))
-	var top uint64
-	fill := func(key func(row int32) (uint64, bool)) {
-		const blank = ^uint64(0)
-		for i, row := range rows {
-			k, ok := key(row)
-			if !ok {
-				keys[i] = blank
-				continue
+	used := 0
+	// The keys least in weight first: a stable sort by a later one keeps theirs.
+	for i := len(keys) - 1; i >= 0; i-- {
+		if used+keys[i].width() > 64 {
+			pairs, spare = sortPairs(pairs, spare, used)
+			for j := range pairs {
+				pairs[j].key = 0
 			}
-			keys[i] = k
-			top = max(top, k)
+			used = 0
 		}
-		for i, k := range keys {
-			switch {
-			case k == blank:
-				keys[i] = top + 1
-			case desc:
-				keys[i] = top - k
-			}
-		}
+		keys[i].put(pairs, rows, used)
+		used += keys[i].width()
 	}
-	switch c := col.(type) {
-	case *table.Numbers:
-		lo, _, _ := c.Bounds()
-		fill(func(row int32) (uint64, bool) {
-			v := c.Values[row]
-			return uint64(v) - uint64(lo), v != table.Blank
-		})
-	case *table.Texts:
-		fill(func(row int32) (uint64, bool) { return uint64(c.Codes[row]), c.Codes[row] != 0 })
-	case *table.Floats:
-		fill(func(row int32) (uint64, bool) {
-			b := orderedBits(c.Values[row])
-			return uint64(b) ^ 1<<63, b != table.Blank
-		})
+	pairs, _ = sortPairs(pairs, spare, used)
+	out := make([]int32, len(rows))
+	for i, p := range pairs {
+		out[i] = rows[p.pos]
 	}
-	return keys
+	return out
 }
 
 // arrange puts the nodes into the order they are shown, every group before its
-// parts, and the rows into the order of the groups.
-func (r *run) arrange(t *tree, figs []*figures, placed []int32) ([]int32, []*figures) {
+// parts. It returns the place of each innermost group among its like.
+func (r *run) arrange(t *tree, figs []*figures) ([]uint32, []*figures) {
 	if len(t.nodes) == 1 {
 		t.nodes[0].next = 1
-		return placed, figs
+		return nil, figs
 	}
 	order := r.shownOrder(t, figs)
-	place := make([]int32, len(order)) // where each node went
+	went := make([]int32, len(order)) // where each node went
 	for i, from := range order {
-		place[from] = int32(i)
+		went[from] = int32(i)
 	}
 	nodes := permute(t.nodes, order)
-	rows := make([]int32, 0, len(placed))
 	deepest := int32(len(r.plan.Groups))
+	first := int32(t.base[deepest])
+	place := make([]uint32, int32(len(order))-first)
+	at, leaves := int32(0), uint32(0)
 	for i := range nodes {
 		n := &nodes[i]
 		if n.parent >= 0 {
-			n.parent = place[n.parent]
+			n.parent = went[n.parent]
 		}
+		n.start, n.end = at, at+n.end-n.start
 		if n.level == deepest {
-			from := n.start
-			n.start = int32(len(rows))
-			rows = append(rows, placed[from:n.end]...)
-			n.end = int32(len(rows))
-		} else {
-			n.end -= n.start // for now its size
-			n.start = int32(len(rows))
-			n.end += n.start
+			place[order[i]-first] = leaves
+			leaves++
+			at = n.end
 		}
 	}
 	// The next node of the same or an outer level; scanned from the back.
@@ -119,7 +83,7 @@ func (r *run) arrange(t *tree, figs []*figures, placed []int32) ([]int32, []*fig
 	for i, f := range figs {
 		figs[i] = f.permuted(order)
 	}
-	return rows, figs
+	return place, figs
 }
 
 // shownOrder lists the nodes depth first, each parent's children as its level

@@ -1,53 +1,40 @@
 package engine
 
-// sortByKeys orders positions by their key, ascending and stable: a radix sort
-// on bytes from the last to the first, which skips the bytes that all keys
-// share. keys[i] is the key of position i; order is rewritten.
-func sortByKeys(keys []uint64, order []int32) {
-	var counts [8][256]int
-	for _, p := range order {
-		k := keys[p]
-		for b := range counts {
-			counts[b][byte(k>>(8*b))]++
+// pair is a sort key and the position it belongs to.
+type pair struct {
+	key uint64
+	pos int32
+}
+
+const (
+	digitBits = 11
+	digitSize = 1 << digitBits
+)
+
+// sortPairs orders pairs by the lowest bits of their keys, ascending and stable:
+// a radix sort from the last digit to the first. A digit that all keys share
+// costs one look. The result lies in one of the two slices, which are of equal
+// length; the other is returned as the new spare.
+func sortPairs(pairs, spare []pair, bits int) (sorted, unused []pair) {
+	for shift := 0; shift < bits; shift += digitBits {
+		var at [digitSize]int32
+		for i := range pairs {
+			at[pairs[i].key>>shift&(digitSize-1)]++
 		}
-	}
-	from, to := order, make([]int32, len(order))
-	for b := range counts {
-		at := &counts[b]
-		if len(order) == 0 || at[byte(keys[from[0]]>>(8*b))] == len(order) {
+		if len(pairs) == 0 || int(at[pairs[0].key>>shift&(digitSize-1)]) == len(pairs) {
 			continue
 		}
-		next := 0
+		next := int32(0)
 		for d, n := range at {
 			at[d] = next
 			next += n
 		}
-		for _, p := range from {
-			d := byte(keys[p] >> (8 * b))
-			to[at[d]] = p
+		for _, p := range pairs {
+			d := p.key >> shift & (digitSize - 1)
+			spare[at[d]] = p
 			at[d]++
 		}
-		from, to = to, from
+		pairs, spare = spare, pairs
 	}
-	if len(order) > 0 && &from[0] != &order[0] {
-		copy(order, from)
-	}
-}
-
-// sortByGroup is a stable counting sort of positions by a small number.
-func sortByGroup(group []uint32, groups int, order []int32) []int32 {
-	start := make([]int32, groups+1)
-	for _, p := range order {
-		start[group[p]+1]++
-	}
-	for g := range groups {
-		start[g+1] += start[g]
-	}
-	out := make([]int32, len(order))
-	for _, p := range order {
-		g := group[p]
-		out[start[g]] = p
-		start[g]++
-	}
-	return out
+	return pairs, spare
 }

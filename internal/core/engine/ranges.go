@@ -2,7 +2,6 @@ package engine
 
 import (
 	"math"
-	"slices"
 
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
@@ -13,7 +12,7 @@ import (
 
 // distinct counts the different values of every node.
 func (w *worker) distinct(f *figures, col table.Column) error {
-	k, err := numberValues(col, w.placed)
+	k, err := numberValues(w.ctx, col, w.placed(), w.e.opts.Workers)
 	if err != nil {
 		return err
 	}
@@ -34,8 +33,9 @@ func (w *worker) distinct(f *figures, col table.Column) error {
 // records, or, for a measure that counts linked records once, of those.
 func (w *worker) eachValues(do func(node int, rows []int32)) error {
 	if !w.measure.Once {
+		placed := w.placed()
 		for i, n := range w.tree.nodes {
-			do(i, w.placed[n.start:n.end])
+			do(i, placed[n.start:n.end])
 		}
 		return nil
 	}
@@ -45,9 +45,10 @@ func (w *worker) eachValues(do func(node int, rows []int32)) error {
 	}
 	seen := make([]int32, w.e.snap.Tables[set].Rows)
 	var once []int32
+	placed := w.placed()
 	for i, n := range w.tree.nodes {
 		once = once[:0]
-		for _, row := range w.placed[n.start:n.end] {
+		for _, row := range placed[n.start:n.end] {
 			if to := link[row]; to >= 0 && seen[to] != int32(i)+1 {
 				seen[to] = int32(i) + 1
 				once = append(once, to)
@@ -128,8 +129,8 @@ func (w *worker) median(f *figures) error {
 			}
 			f.counted[node], f.floats[node] = int32(len(vals)), math.NaN()
 			if n := len(vals); n > 0 {
-				slices.Sort(vals)
-				f.floats[node] = vals[(n-1)/2]/2 + vals[n/2]/2
+				lower, upper := middle(vals)
+				f.floats[node] = lower/2 + upper/2
 			}
 		})
 	}
@@ -149,12 +150,12 @@ func (w *worker) median(f *figures) error {
 		if n == 0 {
 			return
 		}
-		slices.Sort(vals)
-		middle, ok := averageOf(wide(vals[(n-1)/2]).plus(wide(vals[n/2])), 2, shift)
+		lower, upper := middle(vals)
+		mean, ok := averageOf(wide(lower).plus(wide(upper)), 2, shift)
 		if !ok {
 			f.tooLarge++
 			return
 		}
-		f.numbers[node] = middle
+		f.numbers[node] = mean
 	})
 }

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"sync"
 	"time"
 
 	"gavrik/internal/core/plan"
@@ -18,7 +19,9 @@ type Result struct {
 	// Problems are what went wrong for single values, in words.
 	Problems []string
 
-	rows    []int32 // the kept rows in the order they are shown
+	// rows are the kept rows in the order they are shown, sorted when first asked
+	// for: closed groups show none of them.
+	rows    func() []int32
 	columns []table.Column
 	tree    *tree
 	figures []*figures
@@ -52,17 +55,21 @@ func (r *run) build(res *Result, rows []int32) error {
 	if err != nil {
 		return err
 	}
-	order, err := r.positions(rows)
+	t.measure()
+	figs, check, err := r.totals(t, rows)
 	if err != nil {
 		return err
 	}
-	order = t.place(order)
-	placed := permute(rows, order)
-	figs, check, err := r.totals(t, rows, placed)
+	keys, err := r.sortKeys()
 	if err != nil {
 		return err
 	}
-	res.rows, res.figures = r.arrange(t, figs, placed)
+	place, figs := r.arrange(t, figs)
+	if place != nil {
+		keys = append([]sortKey{&placeKey{leaf: t.leaf, place: place}}, keys...)
+	}
+	res.figures = figs
+	res.rows = sync.OnceValue(func() []int32 { return rowOrder(rows, keys) })
 	res.tree, res.Check = t, check
 	for _, c := range r.plan.Columns {
 		col, err := r.e.column(r.plan.Records, c.Ref)

@@ -61,7 +61,7 @@ func addBlock(sums []int64, counted []int32, vals []int64, rows []int32, group [
 // fitsNarrow says whether no sum of n values of the column can leave 64 bits.
 func fitsNarrow(c *table.Numbers, n int) bool {
 	lo, hi, ok := c.Bounds()
-	if !ok {
+	if !ok || n == 0 {
 		return true
 	}
 	return hi <= math.MaxInt64/int64(n) && lo >= math.MinInt64/int64(n)+1

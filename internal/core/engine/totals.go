@@ -3,6 +3,7 @@ package engine
 import (
 	"fmt"
 	"math"
+	"sync"
 
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
@@ -10,8 +11,10 @@ import (
 )
 
 // totals works out every measure for every node. rows are the kept rows in the
-// order of the table, placed the same rows in the order of the groups.
-func (r *run) totals(t *tree, rows, placed []int32) ([]*figures, Check, error) {
+// order of the table.
+func (r *run) totals(t *tree, rows []int32) ([]*figures, Check, error) {
+	// The rows in the order of the groups, for the measures that need them.
+	placed := sync.OnceValue(func() []int32 { return t.placed(rows) })
 	out := make([]*figures, len(r.plan.Measures))
 	check := Check{Groups: len(r.plan.Groups) > 0}
 	for i, m := range r.plan.Measures {
@@ -41,9 +44,10 @@ func (r *run) totals(t *tree, rows, placed []int32) ([]*figures, Check, error) {
 // worker works out one measure.
 type worker struct {
 	*run
-	tree         *tree
-	rows, placed []int32
-	measure      plan.Measure
+	tree    *tree
+	rows    []int32
+	placed  func() []int32
+	measure plan.Measure
 	// additive says that the measure's subtotals were added up and compared with
 	// its grand total, worked out apart from them; addsUp how that went.
 	additive, addsUp bool
@@ -110,6 +114,15 @@ func (w *worker) sumNumbers(f *figures, c *table.Numbers) error {
 // grandTotal adds the kept values up without any group: the witness that the
 // subtotals are held against.
 func (w *worker) grandTotal(c *table.Numbers) int128 {
+	if fitsNarrow(c, len(w.rows)) {
+		var sum int64
+		for _, row := range w.rows {
+			if v := c.Values[row]; v != table.Blank {
+				sum += v
+			}
+		}
+		return wide(sum)
+	}
 	var sum int128
 	for _, row := range w.rows {
 		if v := c.Values[row]; v != table.Blank {

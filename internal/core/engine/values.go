@@ -47,7 +47,7 @@ func (e *Engine) Values(ctx context.Context, p *plan.Plan, ref catalog.Ref, sear
 	if err != nil {
 		return nil, err
 	}
-	keys, err := numberValues(col, fullBitmap(t.Rows).rows())
+	keys, err := numberValues(ctx, col, fullBitmap(t.Rows).rows(), e.opts.Workers)
 	if err != nil {
 		return nil, err
 	}

@@ -49,15 +49,15 @@ const pathSeparator = "\x1f"
 // Window returns limit lines from offset on. Nothing is computed again.
 func (r *Result) Window(open Open, offset, limit int, style format.Style) Window {
 	w := &windower{Result: r, pen: r.pen(style), depth: open.Depth, toggled: r.find(open.Toggled)}
-	out := Window{Offset: offset, Lines: make([]Line, 0, min(limit, len(r.tree.nodes)+len(r.rows)))}
+	out := Window{Offset: offset, Lines: make([]Line, 0, min(limit, len(r.tree.nodes)+r.Kept))}
 	end := offset + limit
 	if open.Depth < 0 {
 		return out
 	}
 	if len(r.Plan.Groups) == 0 {
-		out.Total = len(r.rows)
+		out.Total = r.Kept
 		for at := offset; at < min(end, out.Total); at++ {
-			out.Lines = append(out.Lines, w.record(1, r.rows[at]))
+			out.Lines = append(out.Lines, w.record(1, r.rows()[at]))
 		}
 		return out
 	}
@@ -84,7 +84,7 @@ func (r *Result) Window(open Open, offset, limit int, style format.Style) Window
 				out.Above = w.above(above[1 : n.level+1])
 			}
 			for p := max(at, offset); p < min(at+size, end); p++ {
-				out.Lines = append(out.Lines, w.record(int(n.level)+1, r.rows[int(n.start)+p-at]))
+				out.Lines = append(out.Lines, w.record(int(n.level)+1, r.rows()[int(n.start)+p-at]))
 			}
 			at += size
 		}
@@ -268,7 +268,7 @@ func (r *Result) EachRecord(style format.Style, do func(labels, cells []string) 
 		if n.level != deepest {
 			continue
 		}
-		for _, row := range r.rows[n.start:n.end] {
+		for _, row := range r.rows()[n.start:n.end] {
 			if err := do(labels, w.record(int(n.level)+1, row).Cells); err != nil {
 				return fmt.Errorf("engine: record %d: %w", row, err)
 			}

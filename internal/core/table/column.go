@@ -28,6 +28,7 @@ type Numbers struct {
 	blanks int
 	// min and max bound the values that are not blank; min > max if all are.
 	min, max int64
+	step     int64
 }
 
 // NewNumbers takes over values, in which Blank marks a blank.
@@ -40,8 +41,35 @@ func NewNumbers(values []int64) *Numbers {
 		}
 		c.min, c.max = min(c.min, v), max(c.max, v)
 	}
+	c.step = step(values, c.min)
 	return c
 }
+
+// step is the largest number that divides every distance between two values:
+// moments to the second are a million microseconds apart.
+func step(values []int64, from int64) int64 {
+	var gcd uint64
+	for _, v := range values {
+		if v == Blank {
+			continue
+		}
+		// Euclid's algorithm; most often the first division leaves nothing.
+		for rest := uint64(v) - uint64(from); rest != 0; {
+			gcd, rest = rest, gcd%rest
+		}
+		if gcd == 1 {
+			break
+		}
+	}
+	if gcd == 0 || gcd > math.MaxInt64 {
+		return 1
+	}
+	return int64(gcd)
+}
+
+// Step is the largest number that divides every distance between two values, at
+// least 1.
+func (c *Numbers) Step() int64 { return c.step }
 
 // Bounds returns the smallest and largest value; ok is false if all are blank.
 func (c *Numbers) Bounds() (lo, hi int64, ok bool) { return c.min, c.max, c.min <= c.max }
