@@ -23,25 +23,17 @@ type figures struct {
 	tooLarge int
 }
 
-// compare orders two nodes by their figure; blanks count as the lowest.
-func (f *figures) compare(a, b int32) int {
+// sortKey is a number that orders the node's figure among others, and whether it
+// is blank.
+func (f *figures) sortKey(n int32) (key uint64, blank bool) {
+	const flip = 1 << 63 // signed numbers order as unsigned ones
 	switch {
 	case f.numbers != nil:
-		return compareOrdered(f.numbers[a], f.numbers[b])
+		return uint64(f.numbers[n]) ^ flip, f.numbers[n] == table.Blank
 	case f.floats != nil:
-		return compareOrdered(orderedBits(f.floats[a]), orderedBits(f.floats[b]))
+		return uint64(orderedBits(f.floats[n])) ^ flip, math.IsNaN(f.floats[n])
 	}
-	return compareOrdered(f.codes[a], f.codes[b])
-}
-
-func (f *figures) blank(n int32) bool {
-	switch {
-	case f.numbers != nil:
-		return f.numbers[n] == table.Blank
-	case f.floats != nil:
-		return math.IsNaN(f.floats[n])
-	}
-	return f.codes[n] == 0
+	return uint64(f.codes[n]), f.codes[n] == 0
 }
 
 // permuted returns the figures with node i at the place of node order[i].
@@ -61,14 +53,4 @@ func permute[T any](values []T, order []int32) []T {
 		out[i] = values[from]
 	}
 	return out
-}
-
-func compareOrdered[T int64 | uint32](a, b T) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
 }

@@ -3,6 +3,7 @@ package engine
 import (
 	"fmt"
 	"slices"
+	"sync"
 
 	"gavrik/internal/core/plan"
 )
@@ -25,12 +26,13 @@ type tree struct {
 	levels []*levelKeys // levels[l] numbers the values of level l+1
 	base   []int        // base[l] is the first node of level l
 	leaf   []uint32     // for each kept row its innermost group, counted from base[last]
+	counts []int32      // how many kept rows each innermost group holds
 }
 
 // group builds the tree in label order: nodes of one level follow each other,
 // sorted by parent and then by value.
 func (r *run) group(rows []int32) (*tree, error) {
-	t := &tree{nodes: []node{{parent: -1}}, base: []int{0}, leaf: make([]uint32, len(rows))}
+	t := &tree{nodes: []node{{parent: -1}}, base: []int{0}, leaf: make([]uint32, len(rows)), counts: []int32{int32(len(rows))}}
 	for i, g := range r.plan.Groups {
 		if err := r.ctx.Err(); err != nil {
 			return nil, fmt.Errorf("engine: stopped at group %d: %w", i+1, err)
@@ -40,7 +42,10 @@ func (r *run) group(rows []int32) (*tree, error) {
 			return nil, err
 		}
 		last := t.base[i]
-		pairs := combine(t.leaf, len(t.nodes)-last, keys, r.e.denseSpace)
+		pairs, err := r.combine(t, len(t.nodes)-last, keys)
+		if err != nil {
+			return nil, err
+		}
 		t.levels = append(t.levels, keys)
 		t.base = append(t.base, len(t.nodes))
 		if len(t.nodes)+len(pairs) > r.e.opts.MaxGroups {
@@ -67,16 +72,17 @@ func (r *run) levelKeys(g plan.Group, rows []int32) (*levelKeys, error) {
 	return numberValues(r.ctx, col, rows, r.e.opts.Workers)
 }
 
-// combine splits every parent group by a level's keys. It rewrites group, the
-// number of each row's parent, to the number of its part, and returns the parts
-// in order, each as parent<<32 | key. Up to denseSpace possible pairs, or a few
-// for each row, a table is faster than sorting the pairs that occur.
-func combine(group []uint32, parents int, k *levelKeys, denseSpace uint64) []uint64 {
-	if space := uint64(parents) * uint64(k.card); space <= denseSpace || denseSpace > 0 && space <= 4*uint64(len(group)) {
-		return combineDense(group, int(space), k)
+// combine splits every innermost group by a level's keys. It rewrites the tree's
+// leaf and counts and returns the new groups in order, each as parent<<32 | key.
+// Up to denseSpace possible pairs, or a few for each row, a table is faster than
+// sorting the pairs that occur.
+func (r *run) combine(t *tree, parents int, k *levelKeys) ([]uint64, error) {
+	dense := r.e.denseSpace
+	if space := uint64(parents) * uint64(k.card); space <= dense || dense > 0 && space <= 4*uint64(len(t.leaf)) {
+		return r.combineDense(t, int(space), k)
 	}
-	pairs := make([]uint64, len(group))
-	for i, g := range group {
+	pairs := make([]uint64, len(t.leaf))
+	for i, g := range t.leaf {
 		pairs[i] = uint64(g)<<32 | uint64(k.keys[i])
 	}
 	distinct := slices.Clone(pairs)
@@ -86,45 +92,84 @@ func combine(group []uint32, parents int, k *levelKeys, denseSpace uint64) []uin
 	for i, p := range distinct {
 		number[p] = uint32(i)
 	}
+	t.counts = make([]int32, len(distinct))
 	for i, p := range pairs {
-		group[i] = number[p]
+		g := number[p]
+		t.leaf[i] = g
+		t.counts[g]++
 	}
-	return distinct
+	return distinct, nil
 }
 
 // combineDense is combine by a table of every possible pair, without a hash.
-func combineDense(group []uint32, space int, k *levelKeys) []uint64 {
-	number := make([]uint32, space)
-	card := uint32(k.card)
-	for i, g := range group {
-		p := g*card + k.keys[i]
-		group[i] = p
-		number[p] = 1
+func (r *run) combineDense(t *tree, space int, k *levelKeys) ([]uint64, error) {
+	workers := r.e.opts.Workers
+	if space > maxPartials {
+		workers = 1
 	}
+	card := uint32(k.card)
+	counts := make([]int32, space)
+	var mu sync.Mutex // protects counts
+	share := max(1, (len(t.leaf)+workers-1)/workers)
+	err := eachShare(r.ctx, len(t.leaf), share, func(lo, hi int, stopped func() bool) {
+		part := counts
+		if workers > 1 {
+			part = make([]int32, space)
+		}
+		for ; lo < hi && !stopped(); lo += blockRows {
+			end := min(lo+blockRows, hi)
+			pairBlock(t.leaf[lo:end], k.keys[lo:end], card, part)
+		}
+		if workers > 1 {
+			mu.Lock()
+			defer mu.Unlock()
+			for p, n := range part {
+				counts[p] += n
+			}
+		}
+	})
+	if err != nil {
+		return nil, err
+	}
+	number := make([]uint32, space)
 	var pairs []uint64
-	for p, there := range number {
-		if there != 0 {
+	t.counts = t.counts[:0:0]
+	for p, n := range counts {
+		if n != 0 {
 			number[p] = uint32(len(pairs))
 			pairs = append(pairs, uint64(p/k.card)<<32|uint64(p%k.card))
+			t.counts = append(t.counts, n)
 		}
 	}
-	for i, p := range group {
-		group[i] = number[p]
+	if len(pairs) == space {
+		return pairs, nil // every pair occurs: their numbers are right as they are
 	}
-	return pairs
+	return pairs, eachBlock(r.ctx, len(t.leaf), r.e.opts.Workers, func(lo, hi int) {
+		leaf := t.leaf[lo:hi]
+		for i, p := range leaf {
+			leaf[i] = number[p]
+		}
+	})
+}
+
+// pairBlock numbers the pairs of some rows and counts them.
+func pairBlock(leaf, keys []uint32, card uint32, counts []int32) {
+	keys = keys[:len(leaf)]
+	for i, g := range leaf {
+		p := g*card + keys[i]
+		leaf[i] = p
+		counts[p]++
+	}
 }
 
 // measure gives every node its range, as if the rows stood in the order of the
 // nodes.
 func (t *tree) measure() {
 	first := t.base[len(t.base)-1]
-	for _, g := range t.leaf {
-		t.nodes[first+int(g)].end++
-	}
 	at := int32(0)
-	for i := first; i < len(t.nodes); i++ {
-		n := &t.nodes[i]
-		n.start, n.end = at, at+n.end
+	for g, count := range t.counts {
+		n := &t.nodes[first+g]
+		n.start, n.end = at, at+count
 		at = n.end
 	}
 	if first == 0 {

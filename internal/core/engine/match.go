@@ -30,7 +30,10 @@ func (f *filterRun) test(t *plan.Test) (selection, error) {
 	var mark func(words []uint64, lo, hi int)
 	switch c := col.(type) {
 	case *table.Texts:
-		meets, unmatched := textTable(c.Dict, t)
+		meets, unmatched, err := f.textTable(c.Dict, t)
+		if err != nil {
+			return s, err
+		}
 		s.unmatchedCount = len(unmatched)
 		s.unmatched = unmatched[:min(len(unmatched), maxUnmatched)]
 		mark = func(words []uint64, lo, hi int) { markTable(words, c.Codes[lo:hi], meets) }
@@ -53,7 +56,7 @@ func (f *filterRun) mark(b bitmap, do func(words []uint64, lo, hi int)) error {
 
 // textTable decides a test once for every distinct text: 1 for the codes that
 // meet it. It also returns the wanted values that no record has.
-func textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmatched []string) {
+func (f *filterRun) textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmatched []string, err error) {
 	meets = make([]uint8, d.Len())
 	if t.Match == plan.MatchBlank || t.Blank {
 		meets[0] = 1
@@ -69,48 +72,60 @@ func textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmatched []string) 
 				unmatched = append(unmatched, t.Given[i])
 			}
 		}
-		return meets, unmatched
+		return meets, unmatched, nil
 	}
 	var hit func(s, want string) bool
 	switch t.Match {
 	case plan.MatchContains:
-		d.EachFoldedWith(t.Texts[0], func(code uint32) { meets[code] = 1 })
-		return meets, nil
+		return meets, nil, eachBlock(f.ctx, d.Len(), f.e.opts.Workers, func(lo, hi int) {
+			d.EachFoldedWithin(t.Texts[0], uint32(max(lo, 1)), uint32(hi), func(code uint32) { meets[code] = 1 })
+		})
 	case plan.MatchStarts:
 		hit = strings.HasPrefix
 	case plan.MatchEnds:
 		hit = strings.HasSuffix
 	default:
-		return meets, nil
+		return meets, nil, nil
 	}
 	for code := 1; code < d.Len(); code++ {
 		if hit(d.Folded(uint32(code)), t.Texts[0]) {
 			meets[code] = 1
 		}
 	}
-	return meets, nil
+	return meets, nil, nil
 }
 
 func markTable(words []uint64, codes []uint32, meets []uint8) {
-	for w := range words {
+	full := len(codes) / 64
+	for w := range full {
+		block := (*[64]uint32)(codes[w*64:])
 		var word uint64
-		for i, c := range codes[w*64 : min(w*64+64, len(codes))] {
-			word |= uint64(meets[c]) << i
+		// Eight at a time: shifts by a constant are free, by a variable not.
+		for i := 0; i < 64; i += 8 {
+			c := (*[8]uint32)(block[i:])
+			word |= (uint64(meets[c[0]]) | uint64(meets[c[1]])<<1 | uint64(meets[c[2]])<<2 | uint64(meets[c[3]])<<3 |
+				uint64(meets[c[4]])<<4 | uint64(meets[c[5]])<<5 | uint64(meets[c[6]])<<6 | uint64(meets[c[7]])<<7) << i
 		}
 		words[w] |= word
 	}
+	markFunc(words[full:], codes[full*64:], func(c uint32) bool { return meets[c] != 0 })
 }
 
 // markRange marks lo <= v <= hi. A blank lies in no range: Blank is below every
 // lo, and a NaN compares false.
 func markRange[T int64 | float64](words []uint64, vals []T, lo, hi T) {
-	for w := range words {
+	in := func(v T) uint64 { return bit(v >= lo) & bit(v <= hi) }
+	full := len(vals) / 64
+	for w := range full {
+		block := (*[64]T)(vals[w*64:])
 		var word uint64
-		for i, v := range vals[w*64 : min(w*64+64, len(vals))] {
-			word |= (bit(v >= lo) & bit(v <= hi)) << i
+		for i := 0; i < 64; i += 8 {
+			v := (*[8]T)(block[i:])
+			word |= (in(v[0]) | in(v[1])<<1 | in(v[2])<<2 | in(v[3])<<3 | in(v[4])<<4 | in(v[5])<<5 | in(v[6])<<6 | in(v[7])<<7) << i
 		}
 		words[w] |= word
 	}
+	markFunc(words[full:], vals[full*64:], func(v T) bool { return v >= lo && v <= hi })
 }
 
 func markFunc[T any](words []uint64, vals []T, meets func(T) bool) {

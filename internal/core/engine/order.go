@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"cmp"
 	"slices"
 
 	"gavrik/internal/core/view"
@@ -120,28 +121,43 @@ func (r *run) shownOrder(t *tree, figs []*figures) []int32 {
 	return out
 }
 
+// orderSiblings orders the groups of one parent, which come in label order. Blanks
+// come last whichever way the others run.
 func (r *run) orderSiblings(t *tree, figs []*figures, nodes []int32) {
 	level := int(t.nodes[nodes[0]].level)
 	o := r.plan.Groups[level-1].Order
-	blank := func(n int32) bool { return t.nodes[n].key == t.levels[level-1].blank() }
-	compare := func(a, b int32) int { return int(t.nodes[a].key) - int(t.nodes[b].key) }
-	switch o.By {
-	case view.ByCount:
-		blank = func(int32) bool { return false }
-		compare = func(a, b int32) int {
-			return int(t.nodes[a].end-t.nodes[a].start) - int(t.nodes[b].end-t.nodes[b].start)
-		}
-	case view.ByTotal:
-		blank, compare = figs[o.Measure].blank, figs[o.Measure].compare
+	if o.By == view.ByLabel && !o.Desc {
+		return
 	}
-	slices.SortStableFunc(nodes, func(a, b int32) int {
-		// Blanks come last whichever way the others run.
-		if x, y := blank(a), blank(b); x || y {
-			return int(bit(x)) - int(bit(y))
+	pairs := make([]pair, len(nodes))
+	for i, n := range nodes {
+		var key uint64
+		blank := false
+		switch node := t.nodes[n]; o.By {
+		case view.ByCount:
+			key = uint64(node.end - node.start)
+		case view.ByTotal:
+			key, blank = figs[o.Measure].sortKey(n)
+		default:
+			key, blank = uint64(node.key), node.key == t.levels[level-1].blank()
 		}
 		if o.Desc {
-			return compare(b, a)
+			key = ^key
 		}
-		return compare(a, b)
-	})
+		if blank {
+			key = ^uint64(0)
+		}
+		pairs[i] = pair{key, n}
+	}
+	if len(pairs) < fewSiblings {
+		slices.SortStableFunc(pairs, func(a, b pair) int { return cmp.Compare(a.key, b.key) })
+	} else {
+		pairs, _ = sortPairs(pairs, make([]pair, len(pairs)), 64)
+	}
+	for i, p := range pairs {
+		nodes[i] = p.pos
+	}
 }
+
+// fewSiblings is below how many groups comparing is faster than a radix sort.
+const fewSiblings = 512

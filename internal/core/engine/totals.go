@@ -97,7 +97,8 @@ func (w *worker) sumNumbers(f *figures, c *table.Numbers) error {
 	nodes, first := len(w.tree.nodes), w.leaves()
 	sums := make([]int128, nodes)
 	f.counted = make([]int32, nodes)
-	if err := w.scanSums(c, sums[first:], f.counted[first:]); err != nil {
+	all, err := w.scanSums(c, sums[first:], f.counted[first:])
+	if err != nil {
 		return err
 	}
 	w.rollUp(func(parent, child int) {
@@ -105,31 +106,10 @@ func (w *worker) sumNumbers(f *figures, c *table.Numbers) error {
 		f.counted[parent] += f.counted[child]
 	})
 	if w.measure.Fn == view.Sum {
-		w.additive, w.addsUp = true, sums[0] == w.grandTotal(c)
+		w.additive, w.addsUp = true, sums[0] == all
 	}
 	w.finish(f, sums)
 	return nil
-}
-
-// grandTotal adds the kept values up without any group: the witness that the
-// subtotals are held against.
-func (w *worker) grandTotal(c *table.Numbers) int128 {
-	if fitsNarrow(c, len(w.rows)) {
-		var sum int64
-		for _, row := range w.rows {
-			if v := c.Values[row]; v != table.Blank {
-				sum += v
-			}
-		}
-		return wide(sum)
-	}
-	var sum int128
-	for _, row := range w.rows {
-		if v := c.Values[row]; v != table.Blank {
-			sum = sum.plus(wide(v))
-		}
-	}
-	return sum
 }
 
 // finish turns sums into the figures asked for.

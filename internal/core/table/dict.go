@@ -71,14 +71,9 @@ func (d *Dict) FindFolded(dst []uint32, s string) []uint32 {
 	return dst
 }
 
-// EachFoldedWith calls do with every code, ascending, whose folded text holds
-// want, which must not be empty.
-func (d *Dict) EachFoldedWith(want string, do func(code uint32)) {
-	d.EachFoldedWithin(want, 1, uint32(d.Len()), do)
-}
-
-// EachFoldedWithin is EachFoldedWith for the codes from lo to hi, hi left out, so
-// that several goroutines can share the search.
+// EachFoldedWithin calls do with the codes from lo to hi, hi left out, ascending,
+// whose folded text holds want, which must not be empty. Several goroutines can
+// share a search.
 func (d *Dict) EachFoldedWithin(want string, lo, hi uint32, do func(code uint32)) {
 	if lo >= hi {
 		return

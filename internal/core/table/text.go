@@ -37,6 +37,29 @@ func isLowerASCII(s string) bool {
 // digits counts as one number, so "route 2" comes before "route 10". It is zero
 // only for equal texts: "07" comes right before "7".
 func CompareNatural(a, b string) int {
+	n := min(len(a), len(b))
+	i := 0
+	for i < n && a[i] == b[i] {
+		i++
+	}
+	if i == n {
+		return sign(len(a) - len(b)) // one begins the other: no number decides
+	}
+	if !isDigit(a[i]) && !isDigit(b[i]) {
+		return sign(int(a[i]) - int(b[i]))
+	}
+	// Within a number, the whole of it counts.
+	for i > 0 && isDigit(a[i-1]) {
+		i--
+	}
+	if c := compareRuns(a[i:], b[i:]); c != 0 {
+		return c
+	}
+	return strings.Compare(a, b)
+}
+
+// compareRuns is CompareNatural from the start of a run of digits or of others.
+func compareRuns(a, b string) int {
 	i, j := 0, 0
 	for i < len(a) && j < len(b) {
 		if isDigit(a[i]) && isDigit(b[j]) {
@@ -58,10 +81,7 @@ func CompareNatural(a, b string) int {
 		i++
 		j++
 	}
-	if d := (len(a) - i) - (len(b) - j); d != 0 {
-		return sign(d)
-	}
-	return strings.Compare(a, b)
+	return sign((len(a) - i) - (len(b) - j))
 }
 
 func isDigit(c byte) bool { return c >= '0' && c <= '9' }
