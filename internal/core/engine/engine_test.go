@@ -58,12 +58,13 @@ func TestWideArithmetic(t *testing.T) {
 func TestRadixSortIsAStableSort(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		keys := rapid.SliceOf(rapid.OneOf(rapid.Uint64Range(0, 3), rapid.Uint64())).Draw(t, "keys")
-		var given []pair
+		given := []pair{}
 		for i, k := range keys {
 			given = append(given, pair{k, int32(i)})
 		}
 		want := slices.Clone(given)
 		slices.SortStableFunc(want, func(a, b pair) int { return cmp.Compare(a.key, b.key) })
+		require.Equal(t, want, sortParts(slices.Clone(given), make([]pair, len(given)), 64, 3))
 		got, unused := sortPairs(given, make([]pair, len(given)), 64)
 		require.Equal(t, want, got)
 		require.Len(t, unused, len(got))

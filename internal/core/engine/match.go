@@ -62,17 +62,24 @@ func (f *filterRun) textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmat
 		meets[0] = 1
 	}
 	if t.Match == plan.MatchSet {
-		var codes []uint32
-		for i, want := range t.Texts {
-			codes = d.FindFolded(codes[:0], want)
-			for _, code := range codes {
-				meets[code] = 1
+		missing := make([]bool, len(t.Texts))
+		share := max(fewTexts, len(t.Texts)/f.e.opts.Workers+1)
+		err := eachShare(f.ctx, len(t.Texts), share, func(lo, hi int, _ func() bool) {
+			var codes []uint32
+			for i := lo; i < hi; i++ {
+				codes = d.FindFolded(codes[:0], t.Texts[i])
+				for _, code := range codes {
+					meets[code] = 1
+				}
+				missing[i] = len(codes) == 0
 			}
-			if len(codes) == 0 {
+		})
+		for i, m := range missing {
+			if m {
 				unmatched = append(unmatched, t.Given[i])
 			}
 		}
-		return meets, unmatched, nil
+		return meets, unmatched, err
 	}
 	var hit func(s, want string) bool
 	switch t.Match {
@@ -133,6 +140,9 @@ func markFunc[T any](words []uint64, vals []T, meets func(T) bool) {
 		words[i/64] |= bit(meets(v)) << (i % 64)
 	}
 }
+
+// fewTexts is how many listed texts one goroutine looks up at the least.
+const fewTexts = 256
 
 // fewRanges is up to where one pass for each range beats a look-up in a set.
 const fewRanges = 8

@@ -10,15 +10,16 @@ import (
 // rowOrder sorts the kept rows by the keys, the first in weight first. Rows equal
 // in all of them stay in table order. As many keys as fit into 64 bits are
 // sorted by at once.
-func rowOrder(rows []int32, keys []sortKey) []int32 {
-	if len(keys) == 0 {
+func rowOrder(rows []int32, keys []sortKey, workers int) []int32 {
+	if len(keys) == 0 || len(rows) == 0 {
 		return rows
 	}
 	pairs, spare := make([]pair, len(rows)), make([]pair, len(rows))
 	for i := range pairs {
 		pairs[i].pos = int32(i)
 	}
-	used := 0
+	used, whole := 0, true
+	share := (len(rows) + workers - 1) / workers
 	// The keys least in weight first: a stable sort by a later one keeps theirs.
 	for i := len(keys) - 1; i >= 0; i-- {
 		if used+keys[i].width() > 64 {
@@ -26,16 +27,23 @@ func rowOrder(rows []int32, keys []sortKey) []int32 {
 			for j := range pairs {
 				pairs[j].key = 0
 			}
-			used = 0
+			used, whole = 0, false
 		}
-		keys[i].put(pairs, rows, used)
+		shares(len(pairs), share, func(lo, hi int) { keys[i].put(pairs[lo:hi], rows, used) })
 		used += keys[i].width()
 	}
-	pairs, _ = sortPairs(pairs, spare, used)
-	out := make([]int32, len(rows))
-	for i, p := range pairs {
-		out[i] = rows[p.pos]
+	if whole {
+		// Positions ascend still and break ties, so that parts can be sorted apart.
+		pairs = sortParts(pairs, spare, used, workers)
+	} else {
+		pairs, _ = sortPairs(pairs, spare, used)
 	}
+	out := make([]int32, len(rows))
+	shares(len(pairs), share, func(lo, hi int) {
+		for i, p := range pairs[lo:hi] {
+			out[lo+i] = rows[p.pos]
+		}
+	})
 	return out
 }
 

@@ -59,3 +59,12 @@ func eachShare(ctx context.Context, n, share int, do func(lo, hi int, stopped fu
 	}
 	return nil
 }
+
+// shares is eachShare for work that is too short to be stopped.
+func shares(n, share int, do func(lo, hi int)) {
+	var wg sync.WaitGroup
+	for lo := 0; lo < n; lo += share {
+		wg.Go(func() { do(lo, min(lo+share, n)) })
+	}
+	wg.Wait()
+}

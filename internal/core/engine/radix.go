@@ -1,5 +1,11 @@
 package engine
 
+import (
+	"cmp"
+	"slices"
+	"sync/atomic"
+)
+
 // pair is a sort key and the position it belongs to.
 type pair struct {
 	key uint64
@@ -37,4 +43,46 @@ func sortPairs(pairs, spare []pair, bits int) (sorted, unused []pair) {
 		pairs, spare = spare, pairs
 	}
 	return pairs, spare
+}
+
+// largePart is above how many pairs a part is sorted by radix again.
+const largePart = 1 << 13
+
+// sortParts orders pairs by the lowest bits of their keys and then by position:
+// the first digit deals them into parts that fit a core's cache, which all cores
+// then sort. The result lies in one of the two slices.
+func sortParts(pairs, spare []pair, bits, workers int) []pair {
+	shift := max(0, bits-digitBits)
+	var start [digitSize + 1]int32
+	for i := range pairs {
+		start[pairs[i].key>>shift&(digitSize-1)+1]++
+	}
+	for d := range digitSize {
+		start[d+1] += start[d]
+	}
+	at := start
+	for _, p := range pairs {
+		d := p.key >> shift & (digitSize - 1)
+		spare[at[d]] = p
+		at[d]++
+	}
+	var next atomic.Int32
+	shares(workers, 1, func(int, int) {
+		for d := next.Add(1) - 1; d < digitSize; d = next.Add(1) - 1 {
+			part, room := spare[start[d]:start[d+1]], pairs[start[d]:start[d+1]]
+			if len(part) <= largePart {
+				slices.SortFunc(part, comparePairs)
+			} else if sorted, _ := sortPairs(part, room, shift); &sorted[0] != &part[0] {
+				copy(part, sorted)
+			}
+		}
+	})
+	return spare
+}
+
+func comparePairs(a, b pair) int {
+	if c := cmp.Compare(a.key, b.key); c != 0 {
+		return c
+	}
+	return cmp.Compare(a.pos, b.pos)
 }

@@ -119,38 +119,21 @@ func (w *worker) median(f *figures) error {
 	f.counted = make([]int32, len(w.tree.nodes))
 	if c, ok := col.(*table.Floats); ok {
 		f.floats = make([]float64, len(w.tree.nodes))
-		var vals []float64
-		return w.eachValues(func(node int, rows []int32) {
-			vals = vals[:0]
-			for _, row := range rows {
-				if v := c.Values[row]; v == v {
-					vals = append(vals, v)
-				}
-			}
-			f.counted[node], f.floats[node] = int32(len(vals)), math.NaN()
-			if n := len(vals); n > 0 {
-				lower, upper := middle(vals)
+		return eachMedian(w, c.Values, math.IsNaN, func(node, n int, lower, upper float64) {
+			f.counted[node], f.floats[node] = int32(n), math.NaN()
+			if n > 0 {
 				f.floats[node] = lower/2 + upper/2
 			}
 		})
 	}
-	c := col.(*table.Numbers)
 	f.numbers = make([]int64, len(w.tree.nodes))
 	shift := pow10(f.field.Scale - w.measure.Ref.Field.Scale)
-	var vals []int64
-	return w.eachValues(func(node int, rows []int32) {
-		vals = vals[:0]
-		for _, row := range rows {
-			if v := c.Values[row]; v != table.Blank {
-				vals = append(vals, v)
-			}
-		}
-		f.counted[node], f.numbers[node] = int32(len(vals)), table.Blank
-		n := len(vals)
+	isBlank := func(v int64) bool { return v == table.Blank }
+	return eachMedian(w, col.(*table.Numbers).Values, isBlank, func(node, n int, lower, upper int64) {
+		f.counted[node], f.numbers[node] = int32(n), table.Blank
 		if n == 0 {
 			return
 		}
-		lower, upper := middle(vals)
 		mean, ok := averageOf(wide(lower).plus(wide(upper)), 2, shift)
 		if !ok {
 			f.tooLarge++
@@ -158,4 +141,67 @@ func (w *worker) median(f *figures) error {
 		}
 		f.numbers[node] = mean
 	})
+}
+
+// eachMedian calls do with how many values every node has and the middle two.
+func eachMedian[T int64 | float64](w *worker, vals []T, isBlank func(T) bool, do func(node, n int, lower, upper T)) error {
+	report := func(node int, of []T) {
+		var lower, upper T
+		if len(of) > 0 {
+			lower, upper = middle(of)
+		}
+		do(node, len(of), lower, upper)
+	}
+	if w.measure.Once {
+		var of []T
+		return w.eachValues(func(node int, rows []int32) {
+			of = of[:0]
+			for _, row := range rows {
+				if v := vals[row]; !isBlank(v) {
+					of = append(of, v)
+				}
+			}
+			report(node, of)
+		})
+	}
+	placed, starts, ends := placeValues(w, vals, isBlank)
+	// Selection moves values about within a node's range, which is its children's:
+	// the innermost groups come first, while each still has its own.
+	for i := len(w.tree.nodes) - 1; i >= 0; i-- {
+		report(i, placed[starts[i]:ends[i]])
+	}
+	return nil
+}
+
+// placeValues writes the values that are not blank in the order of the innermost
+// groups, and says where each node's lie. Values are read as they stand in the
+// table and written to as many places as there are groups, which is faster than
+// reading them from all over the table.
+func placeValues[T int64 | float64](w *worker, vals []T, isBlank func(T) bool) (placed []T, starts, ends []int32) {
+	nodes, first := len(w.tree.nodes), w.leaves()
+	starts, ends = make([]int32, nodes), make([]int32, nodes)
+	for i, row := range w.rows {
+		if !isBlank(vals[row]) {
+			ends[first+int(w.tree.leaf[i])]++
+		}
+	}
+	at := int32(0)
+	for i := first; i < nodes; i++ {
+		n := ends[i]
+		starts[i], ends[i] = at, at
+		at += n
+	}
+	placed = make([]T, at)
+	for i, row := range w.rows {
+		if v := vals[row]; !isBlank(v) {
+			end := &ends[first+int(w.tree.leaf[i])]
+			placed[*end] = v
+			*end++
+		}
+	}
+	for i := nodes - 1; i > 0; i-- { // the last child met is the first
+		p := w.tree.nodes[i].parent
+		starts[p], ends[p] = starts[i], max(ends[p], ends[i])
+	}
+	return placed, starts, ends
 }

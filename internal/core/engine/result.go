@@ -69,7 +69,7 @@ func (r *run) build(res *Result, rows []int32) error {
 		keys = append([]sortKey{&placeKey{leaf: t.leaf, place: place}}, keys...)
 	}
 	res.figures = figs
-	res.rows = sync.OnceValue(func() []int32 { return rowOrder(rows, keys) })
+	res.rows = sync.OnceValue(func() []int32 { return rowOrder(rows, keys, r.e.opts.Workers) })
 	res.tree, res.Check = t, check
 	for _, c := range r.plan.Columns {
 		col, err := r.e.column(r.plan.Records, c.Ref)

@@ -8,7 +8,7 @@ import (
 )
 
 // maxPartials is up to how many groups every core keeps sums of its own.
-const maxPartials = 1 << 16
+const maxPartials = 1 << 18
 
 // scanSums adds the kept values up by innermost group, in table order, and all of
 // them apart from any group: the witness that subtotals are held against. Sums
