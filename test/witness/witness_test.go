@@ -3,6 +3,7 @@
 package witness
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -30,8 +31,8 @@ var today = time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC)
 // hms writes an interval as a plain cell.
 const helpers = `
 CREATE FUNCTION hms(i interval) RETURNS text LANGUAGE sql AS $$
-  SELECT (floor(e / 3600))::text || ':' || lpad((floor(e / 60)::bigint % 60)::text, 2, '0') || ':' || lpad((e % 60)::text, 2, '0')
-  FROM (SELECT round(extract(epoch FROM i))::bigint AS e) x $$;
+  SELECT CASE WHEN s < 0 THEN '-' ELSE '' END || (e / 3600)::text || ':' || lpad((e / 60 % 60)::text, 2, '0') || ':' || lpad((e % 60)::text, 2, '0')
+  FROM (SELECT s, abs(s) AS e FROM (SELECT round(extract(epoch FROM i))::bigint AS s) x) y $$;
 SET search_path = ferry, public;
 SET timezone = 'Europe/Lisbon';`
 
@@ -147,11 +148,13 @@ var questions = []question{
 	},
 }
 
-func TestAnswersEqualPostgreSQLs(t *testing.T) {
+// ferry makes and loads a smaller ferry company, read in a zone with summer time.
+func ferry(t *testing.T) (*pgx.Conn, *records.Loaded, calendar.Calendar) {
+	t.Helper()
 	url := pgtest.Database(t)
 	conn, err := records.Connect(t.Context(), url)
 	require.NoError(t, err)
-	defer conn.Close(t.Context())
+	t.Cleanup(func() { _ = conn.Close(context.Background()) })
 	made, err := demo.Ensure(t.Context(), conn, today, demo.Size{Sailings: 2500, Customers: 7000, Bookings: 24_000, Claims: 2500})
 	require.NoError(t, err)
 	require.True(t, made)
@@ -159,11 +162,14 @@ func TestAnswersEqualPostgreSQLs(t *testing.T) {
 	require.NoError(t, err)
 	zone, err := time.LoadLocation("Europe/Lisbon")
 	require.NoError(t, err)
-	cal := calendar.Calendar{Now: today, Zone: zone, WeekStart: time.Monday, FiscalStart: time.April}
 	loaded, err := records.Load(t.Context(), url, []string{demo.Schema}, records.Settings{Zone: "Europe/Lisbon"})
 	require.NoError(t, err)
-	e := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{})
+	return conn, loaded, calendar.Calendar{Now: today, Zone: zone, WeekStart: time.Monday, FiscalStart: time.April}
+}
 
+func TestAnswersEqualPostgreSQLs(t *testing.T) {
+	conn, loaded, cal := ferry(t)
+	e := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{})
 	for _, q := range questions {
 		t.Run(q.name, func(t *testing.T) {
 			doc, err := view.Parse([]byte(q.view))
@@ -200,14 +206,17 @@ func TestAnswersEqualPostgreSQLs(t *testing.T) {
 func ask(t *testing.T, conn *pgx.Conn, sql string) []string {
 	rows, err := conn.Query(t.Context(), sql)
 	require.NoError(t, err)
-	out, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (string, error) {
-		values, err := row.Values()
-		var cells []string
-		for _, v := range values {
-			cells = append(cells, fmt.Sprint(v))
-		}
-		return strings.Join(cells, "|"), err
-	})
+	out, err := pgx.CollectRows(rows, joined)
 	require.NoError(t, err)
 	return out
+}
+
+// joined writes a row of texts as a sheet's row is written here.
+func joined(row pgx.CollectableRow) (string, error) {
+	values, err := row.Values()
+	var cells []string
+	for _, v := range values {
+		cells = append(cells, fmt.Sprint(v))
+	}
+	return strings.Join(cells, "|"), err
 }
