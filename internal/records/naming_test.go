@@ -1,0 +1,100 @@
+package records
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"gavrik/internal/core/catalog"
+)
+
+func TestLabelsAreMadeOfNames(t *testing.T) {
+	for name, want := range map[string]string{
+		"booked_at": "Booked at", "bookedAt": "Booked at", "id": "ID", "vat_id": "VAT ID", "Piers": "Piers", "car-deck m": "Car deck m", "_": "_", "x": "x",
+	} {
+		got := label(name)
+		if name == "x" {
+			want = "X"
+		}
+		require.Equal(t, want, got, name)
+	}
+	for many, want := range map[string]string{
+		"claims": "claim", "ferries": "ferry", "boxes": "box", "passes": "pass", "staff": "staff", "bus": "bus", "branches": "branch", "ties": "tie", "addresses": "address",
+	} {
+		require.Equal(t, want, singular(many))
+	}
+	for column, want := range map[string]string{"booking_id": "booking", "bookingId": "booking", "pier_code": "pier", "_id": "_id", "twin": "twin"} {
+		require.Equal(t, want, linkKey(column))
+	}
+}
+
+func TestHintsInComments(t *testing.T) {
+	for comment, want := range map[string][3]string{
+		"What it costs. (money)":      {"What it costs.", "money", ""},
+		"What it costs (money, EUR).": {"What it costs", "money", "EUR"},
+		"(percent)":                   {"", "percent", ""},
+		"Money (in hand)":             {"Money (in hand)", "", ""},
+		"":                            {"", "", ""},
+	} {
+		meaning, typ, currency := readComment(comment)
+		require.Equal(t, want, [3]string{meaning, string(typ), currency}, comment)
+	}
+}
+
+func TestTypesAreGuessed(t *testing.T) {
+	for _, c := range []struct {
+		want    string
+		samples []string
+	}{
+		{"whole", []string{"0", "-12", "+7", "999999999999999999"}},
+		{"text", []string{"007", "12"}}, // a code, not a number
+		{"text", []string{"12345678901234567890"}},
+		{"decimal", []string{"1", "2.50", "-1,234.5"}},
+		{"text", []string{"1,23", "4,56"}}, // a decimal comma could be anything
+		{"yesno", []string{"Yes", "no", "TRUE", "f"}},
+		{"date", []string{"2026-01-31", "2026-02-01"}},
+		{"text", []string{"2026-02-30"}},
+		{"date (day.month.year)", []string{"31.1.2026", "01.02.2026"}},
+		{"date (month/day/year)", []string{"1/31/2026"}},
+		{"date (2 Jan 2006)", []string{"2 Jun 2026"}},
+		{"datetime", []string{"2026-01-31 10:00", "2026-01-31T10:00:59", "2026-01-31 10:00:00.5"}},
+		{"datetime with zone", []string{"2026-01-31T10:00:00+02:00"}},
+		{"text", nil},
+	} {
+		got, _ := guess(c.samples)
+		require.Equal(t, c.want, got.name, "%v", c.samples)
+	}
+	// One stray word in fifty is tolerated, one in ten is not.
+	many := make([]string, 100)
+	for i := range many {
+		many[i] = "7"
+	}
+	many[3] = "seven"
+	got, _ := guess(many)
+	require.Equal(t, "whole", got.name)
+	got, _ = guess(many[:10])
+	require.Equal(t, "text", got.name)
+}
+
+func TestWhatPeopleKnowARecordBy(t *testing.T) {
+	set := func(keys ...string) *catalog.RecordSet {
+		s := &catalog.RecordSet{}
+		for _, k := range keys {
+			s.Fields = append(s.Fields, catalog.Field{Key: k, Type: catalog.Text, Unique: k == "plate"})
+		}
+		return s
+	}
+	unique := func(columns ...string) *source {
+		s := &source{key: []string{"id"}, unique: map[string]bool{}}
+		for _, c := range columns {
+			s.unique[c] = true
+		}
+		return s
+	}
+	require.Equal(t, "code", nameField(unique("code"), set("id", "name", "code")), "a unique one before one that is not")
+	require.Equal(t, "name", nameField(unique(), set("id", "name")))
+	require.Equal(t, "plate", nameField(unique(), set("id", "plate")), "else a unique text")
+	require.Equal(t, "id", nameField(unique(), set("id", "weight")), "else the key")
+	require.Equal(t, "weight", nameField(unique(), set("weight")))
+	require.Equal(t, "", nameField(unique(), set()))
+}

@@ -1,0 +1,107 @@
+package journey
+
+import (
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"gavrik/internal/demo"
+	"gavrik/test/harness"
+)
+
+// focused says what has the focus, by its accessible name or its text.
+func (p *page) focused() string {
+	p.t.Helper()
+	s, err := chromedp.Run(p.tab, chromedp.Evaluate[string](`(e => (e.getAttribute('aria-label') ?? e.innerText).replace(/\s+/g, " ").trim())(document.activeElement)`))
+	require.NoError(p.t, err)
+	return s
+}
+
+// tabTo presses Tab until something has the focus.
+func (p *page) tabTo(name string) {
+	p.t.Helper()
+	for range 80 {
+		if p.focused() == name {
+			return
+		}
+		p.do(keys(kb.Tab))
+	}
+	p.t.Fatalf("Tab does not reach %q; the screen is in %s", name, p.picture())
+}
+
+// From signing in to a saved view without a mouse.
+func TestKeyboardAlone(t *testing.T) {
+	g := harness.Start(t)
+	p := open(t)
+	p.do(chromedp.Navigate(g.URL), see(`input[name=email]`))
+	require.Equal(t, "", p.text(`[role=alert]`))
+	p.do(chromedp.KeyEvent(demo.People[1].Email), keys(kb.Tab), chromedp.KeyEvent(demo.Password), keys(kb.Enter), seeText("Favorites"))
+	p.tabTo("Sailings 2,000 One row per sailing in the timetable, cancelled ones included.")
+	p.do(keys(kb.Enter))
+	p.settled()
+
+	// Filter, group, total and sort by keys; the editors hold the focus.
+	p.do(keys("f"), find("delay"), see(`[data-popover] [aria-label=Value]`))
+	p.tabTo("Value")
+	p.do(chromedp.KeyEvent("10 min"), chromedp.Sleep(100*time.Millisecond), keys(kb.Enter))
+	p.settled()
+	require.Equal(t, g.Ask(t, `SELECT count(*)::text FROM sailings WHERE delay > '10 minutes'`), p.text(`[data-kept]`))
+	p.do(keys("g"), find("vessel"), keys(kb.Enter))
+	p.settled()
+	// A group's editor traps Tab, and Esc takes back what it tried out.
+	p.do(keys("g"), find("weather"))
+	p.settled()
+	require.Contains(t, p.text(`[data-brief]`), "then weather")
+	for range 8 {
+		p.do(keys(kb.Tab))
+	}
+	inside, err := chromedp.Run(p.tab, chromedp.Evaluate[bool](`!!document.activeElement.closest('[data-popover]')`))
+	require.NoError(t, err)
+	require.True(t, inside)
+	p.do(keys(kb.Escape))
+	p.settled()
+	require.NotContains(t, p.text(`[data-brief]`), "weather")
+
+	// Columns are put into order with the arrow keys.
+	p.do(keys("c"), see(`[data-popover] [data-grip]`))
+	p.tabTo("Route, column 2: move with the arrow keys")
+	p.do(keys(kb.End))
+	require.Equal(t, "Route, column 8: move with the arrow keys", p.focused())
+	p.do(keys(kb.ArrowUp))
+	require.Equal(t, "Route, column 7: move with the arrow keys", p.focused())
+	p.tabTo("Enter keep")
+	p.do(keys(kb.Enter))
+	p.settled()
+
+	// In the ledger: to the delay's column, total it, sort by it, open a group.
+	p.do(chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(kb.Home, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight))
+	column := p.text(`aside[aria-label=Lens] h2`)
+	for range 8 {
+		if column == "Delay" {
+			break
+		}
+		p.do(keys(kb.ArrowRight))
+		column = p.text(`aside[aria-label=Lens] h2`)
+	}
+	require.Equal(t, "Delay", column)
+	p.do(keys("t"))
+	p.settled()
+	p.do(keys("s"))
+	p.settled()
+	require.Contains(t, p.text(`[data-brief]`), "with total delay")
+	require.Contains(t, p.text(`[data-brief]`), "longest delay first")
+	p.do(chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(kb.Home, kb.Enter))
+	p.settled()
+	require.NotEmpty(t, p.texts(`[role=rowgroup] [data-level="2"]`))
+
+	// Help, and saving.
+	p.do(keys("?"), seeText("find a field and add it as a column"), keys(kb.Escape), chromedp.Sleep(200*time.Millisecond))
+	p.do(chromedp.KeyEvent("s", chromedp.KeyModifiers(chromedp.ModifierCtrl)), see(`[role=dialog] input[name=name]`),
+		chromedp.Sleep(200*time.Millisecond), chromedp.KeyEvent("By keys alone"), keys(kb.Enter), chromedp.WaitVisible(`//h1[text()='By keys alone']`))
+	p.settled()
+	require.Equal(t, "as saved", p.text(`[data-changed]`))
+	require.Equal(t, "1", g.Ask(t, `SELECT count(*)::text FROM gavrik.view_versions WHERE name = 'By keys alone'`))
+}
