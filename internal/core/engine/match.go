@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"sync"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
@@ -63,15 +64,19 @@ func (f *filterRun) textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmat
 	}
 	if t.Match == plan.MatchSet {
 		missing := make([]bool, len(t.Texts))
+		var mu sync.Mutex // protects meets: a text may be listed twice
 		share := max(fewTexts, len(t.Texts)/f.e.opts.Workers+1)
 		err := eachShare(f.ctx, len(t.Texts), share, func(lo, hi int, _ func() bool) {
 			var codes []uint32
 			for i := lo; i < hi; i++ {
-				codes = d.FindFolded(codes[:0], t.Texts[i])
-				for _, code := range codes {
-					meets[code] = 1
-				}
-				missing[i] = len(codes) == 0
+				before := len(codes)
+				codes = d.FindFolded(codes, t.Texts[i])
+				missing[i] = len(codes) == before
+			}
+			mu.Lock()
+			defer mu.Unlock()
+			for _, code := range codes {
+				meets[code] = 1
 			}
 		})
 		for i, m := range missing {

@@ -29,16 +29,9 @@ func (w *worker) distinct(f *figures, col table.Column) error {
 	return nil
 }
 
-// eachValues calls do with the row numbers of every node's values: of its
-// records, or, for a measure that counts linked records once, of those.
-func (w *worker) eachValues(do func(node int, rows []int32)) error {
-	if !w.measure.Once {
-		placed := w.placed()
-		for i, n := range w.tree.nodes {
-			do(i, placed[n.start:n.end])
-		}
-		return nil
-	}
+// eachLinked calls do with every node's linked records, each once, by their rows
+// in their own table.
+func (w *worker) eachLinked(do func(node int, rows []int32)) error {
 	link, set, err := w.e.follow(w.plan.Records, w.measure.Ref.Links)
 	if err != nil {
 		return err
@@ -59,7 +52,8 @@ func (w *worker) eachValues(do func(node int, rows []int32)) error {
 	return nil
 }
 
-// valuesColumn is the column that eachValues' row numbers point into.
+// valuesColumn is the column of the values that go in: of the linked records
+// themselves where they count once.
 func (w *worker) valuesColumn() (table.Column, error) {
 	if !w.measure.Once {
 		return w.e.column(w.plan.Records, w.measure.Ref)
@@ -80,7 +74,7 @@ func (w *worker) once(f *figures) error {
 	f.counted = make([]int32, len(w.tree.nodes))
 	if c, ok := col.(*table.Floats); ok {
 		f.floats = make([]float64, len(w.tree.nodes))
-		return w.eachValues(func(node int, rows []int32) {
+		return w.eachLinked(func(node int, rows []int32) {
 			var sum float64
 			for _, row := range rows {
 				if v := c.Values[row]; v == v {
@@ -98,7 +92,7 @@ func (w *worker) once(f *figures) error {
 	}
 	c := col.(*table.Numbers)
 	sums := make([]int128, len(w.tree.nodes))
-	err = w.eachValues(func(node int, rows []int32) {
+	err = w.eachLinked(func(node int, rows []int32) {
 		for _, row := range rows {
 			if v := c.Values[row]; v != table.Blank {
 				sums[node] = sums[node].plus(wide(v))
@@ -154,7 +148,7 @@ func eachMedian[T int64 | float64](w *worker, vals []T, isBlank func(T) bool, do
 	}
 	if w.measure.Once {
 		var of []T
-		return w.eachValues(func(node int, rows []int32) {
+		return w.eachLinked(func(node int, rows []int32) {
 			of = of[:0]
 			for _, row := range rows {
 				if v := vals[row]; !isBlank(v) {

@@ -71,6 +71,9 @@ func (r *run) build(res *Result, rows []int32) error {
 	res.figures = figs
 	res.rows = sync.OnceValue(func() []int32 { return rowOrder(rows, keys, r.e.opts.Workers) })
 	res.tree, res.Check = t, check
+	for _, k := range t.levels {
+		k.keys = nil // four bytes a row that nothing reads any more
+	}
 	for _, c := range r.plan.Columns {
 		col, err := r.e.column(r.plan.Records, c.Ref)
 		if err != nil {
