@@ -150,3 +150,25 @@ func TestScrollingALongLedger(t *testing.T) {
 	require.Contains(t, last[len(last)-1], g.Ask(t, `SELECT ref FROM bookings WHERE channel = 'Web' ORDER BY id DESC LIMIT 1`))
 	require.Contains(t, p.texts(`[data-level="1"]`)[0], "Web", "the group of the first line in sight stands above it")
 }
+
+// A column's edge is dragged: it stays as wide as it was made, and undo takes it
+// back.
+func TestColumnWidths(t *testing.T) {
+	g := harness.Start(t)
+	p := open(t)
+	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), chromedp.Click(`//b[text()='Claims']`))
+	p.settled()
+	width := func() (box [2]float64) {
+		got, err := chromedp.Run(p.tab, chromedp.Evaluate[[]float64](`(b => [b.right - 2, b.width])(document.querySelectorAll('[role=columnheader]')[2].getBoundingClientRect())`))
+		require.NoError(t, err)
+		return [2]float64{got[0], got[1]}
+	}
+	before := width()
+	p.do(chromedp.DragAndDropXY(before[0], 140, before[0]+70, 140))
+	p.settled()
+	require.InDelta(t, before[1]+70, width()[1], 3)
+	require.Contains(t, p.text(`[data-changed]`), "not saved")
+	p.do(ctrlZ(false))
+	p.settled()
+	require.InDelta(t, before[1], width()[1], 1)
+}

@@ -5,7 +5,7 @@ import { useRouter } from 'vue-router'
 import type { Phrase, RecordSet, View } from '../api/client'
 import BenchHead from './BenchHead.vue'
 import Brief from './brief/Brief.vue'
-import { addCondition, addGroup, moveColumn, newDocument, removeColumn, sameDocument, sortByColumn, toggleTotal } from './document'
+import { addCondition, addGroup, moveColumn, newDocument, removeColumn, sameDocument, setColumn, sortByColumn, toggleTotal } from './document'
 import { useDrafts } from './drafts'
 import Editors from './editors/Editors.vue'
 import KeysDialog from './KeysDialog.vue'
@@ -163,7 +163,7 @@ const trouble = computed(() => (run.state.value.kind === 'failed' && editing.val
         </nav>
         <Ledger
           class="min-h-0 flex-1" :run="run" :result="run.result.value" :document="document_" :selected="selected"
-          @toggle="toggle" @select="selected = $event" @sort="history.step(sortByColumn(history.kept.value, $event))"
+          @toggle="toggle" @select="selected = $event" @resize="(column, width) => history.step(setColumn(history.kept.value, column, { width }))" @sort="history.step(sortByColumn(history.kept.value, $event))"
         />
       </section>
       <Lens

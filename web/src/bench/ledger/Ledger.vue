@@ -5,10 +5,11 @@ import type { Document, RunResult } from '../../api/client'
 import { pageLines, type Run } from '../useRun'
 import { leads, lineHeight, widthOf } from './layout'
 import LedgerLine from './LedgerLine.vue'
+import { useResize } from './useResize'
 
 /** The lines of a view: groups with their totals, records, and the grand total always in sight. */
 const props = defineProps<{ run: Run; result: RunResult; document: Document; selected: number }>()
-const emit = defineEmits<{ toggle: [group: string]; select: [column: number]; sort: [column: number] }>()
+const emit = defineEmits<{ toggle: [group: string]; select: [column: number]; sort: [column: number]; resize: [column: number, width: number | undefined] }>()
 
 const scroller = useTemplateRef('scroller')
 const columns = computed(() => props.result.columns)
@@ -21,9 +22,16 @@ const treeHeading = computed(() => {
   if (lead.value && columns.value[0]) labels.push(columns.value[0].heading)
   return labels.join(' / ')
 })
-const widths = computed(() => [...(grouped.value ? [240] : []), ...shown.value.map(widthOf)])
-const template = computed(() => widths.value.map((w) => `minmax(${w}px, ${w}fr)`).join(' '))
-const least = computed(() => widths.value.reduce((a, b) => a + b, 0))
+const { dragged, grab } = useResize((column, width) => emit('resize', column, width))
+const treeWidth = 240
+/** Each column's width, and whether its author set it; others share what room is left. */
+const widths = computed(() => shown.value.map((c) => {
+  const now = dragged.value?.column === c.index ? dragged.value.width : 0
+  return { width: now || widthOf(c), fixed: now > 0 || c.width > 0 }
+}))
+const template = computed(() => [...(grouped.value ? [{ width: treeWidth, fixed: false }] : []), ...widths.value]
+  .map((w) => (w.fixed ? `${w.width}px` : `minmax(${w.width}px, ${w.width}fr)`)).join(' '))
+const least = computed(() => widths.value.reduce((a, w) => a + w.width, grouped.value ? treeWidth : 0))
 
 const virtual = useVirtualizer(
   computed(() => ({
@@ -113,12 +121,16 @@ const sortMark = (field: string) => {
         <div
           v-for="(c, i) in shown" :key="`${c.index} ${c.fn}`" role="columnheader" :aria-colindex="i + 1 + (grouped ? 1 : 0)"
           :aria-sort="sortMark(c.field) === '↓' ? 'descending' : sortMark(c.field) ? 'ascending' : 'none'"
-          class="border-b-2 px-3 pt-1 pb-0.5 leading-5" :class="[(c.numeric || c.figures) && 'text-right', c.index === selected ? 'border-mulberry text-mulberry' : 'border-transparent text-mute']"
+          class="relative border-b-2 px-3 pt-1 pb-0.5 leading-5" :class="[(c.numeric || c.figures) && 'text-right', c.index === selected ? 'border-mulberry text-mulberry' : 'border-transparent text-mute']"
         >
           <button class="max-w-full truncate align-bottom font-medium" tabindex="-1" :title="`${c.heading}: click to look at it, double-click to sort`" @click="emit('select', c.index)" @dblclick="emit('sort', c.index)">
             {{ c.heading }} {{ c.values ? sortMark(c.field) : '' }}
           </button>
           <span class="block h-4 text-xs leading-4">{{ c.note }}</span>
+          <span
+            class="absolute inset-y-1 right-0 w-1.5 cursor-col-resize border-r border-rule hover:border-mulberry" data-edge title="Drag to set the width; double-click to fit"
+            @pointerdown="grab($event, c.index)" @dblclick.stop="emit('resize', c.index, undefined)"
+          ></span>
         </div>
       </div>
       <div v-if="pinned.length" class="sticky top-[44px] z-10 h-0" aria-hidden="true">
