@@ -30,7 +30,7 @@ type page struct {
 
 func open(t *testing.T) *page {
 	t.Helper()
-	ctx, cancel := context.WithTimeout(t.Context(), 3*time.Minute)
+	ctx, cancel := context.WithTimeout(t.Context(), 6*time.Minute)
 	t.Cleanup(cancel)
 	tab, stop, err := browser.Start(ctx)
 	require.NoError(t, err)
@@ -41,7 +41,7 @@ func open(t *testing.T) *page {
 // do takes steps; one that cannot be taken fails the test with a picture's path.
 func (p *page) do(steps ...browser.Step) {
 	p.t.Helper()
-	ctx, cancel := context.WithTimeout(p.tab, 15*time.Second)
+	ctx, cancel := context.WithTimeout(p.tab, 40*time.Second)
 	defer cancel()
 	for i, s := range steps {
 		if err := chromedp.Do(ctx, s); err != nil {
@@ -95,7 +95,7 @@ func ctrlZ(shift bool) browser.Step {
 // text is the visible text of the first element, spaces made one.
 func (p *page) text(css string) string {
 	p.t.Helper()
-	ctx, cancel := context.WithTimeout(p.tab, 15*time.Second)
+	ctx, cancel := context.WithTimeout(p.tab, 40*time.Second)
 	defer cancel()
 	s, err := chromedp.Run(ctx, chromedp.Evaluate[string](fmt.Sprintf(`(document.querySelector(%q)?.innerText ?? '')`, css)))
 	require.NoError(p.t, err, css)

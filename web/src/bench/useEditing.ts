@@ -1,3 +1,4 @@
+import { until } from '@vueuse/core'
 import { computed, shallowRef, type Ref } from 'vue'
 import type { Condition, Document, Field } from '../api/client'
 import { complete, startOf } from './editors/condition'
@@ -98,10 +99,17 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     editing.value = null
   }
 
+  /** Keeps once the answer to what was typed last is there: a fault in it stays to be mended. */
+  async function keepAnswered() {
+    const open = editing.value
+    if (open?.kind === 'condition') await until(() => run.state.value.kind !== 'running').toBe(true, { timeout: 5_000 })
+    if (editing.value === open) keep()
+  }
+
   function revert() {
     history.revert()
     editing.value = null
   }
 
-  return { editing, fault, open, openCondition, newCondition, change, chosen, addAnother, removeCondition, dropGroup, groupMoved, keep, revert }
+  return { editing, fault, open, openCondition, newCondition, change, chosen, addAnother, removeCondition, dropGroup, groupMoved, keep, keepAnswered, revert }
 }

@@ -31,7 +31,7 @@ const looks = {
 <template>
   <Popover
     v-if="open" :key="`${open.kind} ${open.kind === 'condition' ? open.place : ''}`" :anchor="open.anchor" v-bind="looks[open.kind]"
-    @keep="editor.keep" @revert="editor.revert"
+    @keep="editor.keepAnswered" @revert="editor.revert"
   >
     <FieldFinder
       v-if="open.kind === 'find'" :fields="open.purpose === 'group' ? groupable : fields"
