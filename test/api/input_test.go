@@ -150,3 +150,41 @@ func TestHealthAndMetrics(t *testing.T) {
 	require.Equal(t, 503, c.do("GET", "/healthz", nil).code)
 	c.do("GET", "/api/session", nil).refused(t, 503, "The database does not answer.")
 }
+
+// The front end's own addresses answer with its page; its files may be kept for
+// ever, since their names change with their content; all else is not found.
+func TestFrontEndFiles(t *testing.T) {
+	g := harness.Start(t)
+	c := stranger(t, g)
+	page := c.do("GET", "/new/claims", nil)
+	require.Equal(t, 200, page.code)
+	require.Equal(t, "no-cache", page.head.Get("Cache-Control"))
+	_, rest, found := strings.Cut(page.text, `src="/assets/`)
+	require.True(t, found, "the front end is built: make build")
+	script, _, _ := strings.Cut(rest, `"`)
+	file := c.do("GET", "/assets/"+script, nil)
+	require.Equal(t, 200, file.code)
+	require.Contains(t, file.head.Get("Cache-Control"), "immutable")
+	require.Contains(t, file.head.Get("Content-Type"), "javascript")
+	c.do("GET", "/api/", nil).refused(t, 404, "There is nothing at this address.")
+	require.Contains(t, c.do("GET", "/assets/../../etc/passwd", nil).text, `<div id="app">`, "no way leads out of the files")
+}
+
+// Favorites of one's own come and go without touching others'.
+func TestFavoritesOfOnesOwn(t *testing.T) {
+	g := harness.Start(t)
+	owner, other := person(t, g, 0), person(t, g, 1)
+	key := owner.save("Kept at hand", true).body["key"].(string)
+	set := func(c *client, on bool) answer {
+		return c.do("PUT", "/api/views/"+key+"/favorite", map[string]any{"on": on})
+	}
+	for range 2 { // doing it twice is doing it once
+		require.Equal(t, true, set(other, true).body["mine"])
+	}
+	require.NotContains(t, owner.do("GET", "/api/favorites", nil).text, "Kept at hand")
+	require.Contains(t, other.do("GET", "/api/favorites", nil).text, "Kept at hand")
+	require.Equal(t, false, set(owner, false).body["mine"])
+	require.Contains(t, other.do("GET", "/api/favorites", nil).text, "Kept at hand")
+	require.Equal(t, false, set(other, false).body["mine"])
+	require.NotContains(t, other.do("GET", "/api/favorites", nil).text, "Kept at hand")
+}
