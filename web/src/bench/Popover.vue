@@ -26,7 +26,8 @@ onMounted(() => {
   // A moment later, so that the key that opened the editor is not typed into it.
   setTimeout(() => {
     if (!box.value || document.activeElement !== box.value) return
-    const first = box.value.querySelector<HTMLElement>('[data-first]') ?? box.value.querySelector<HTMLElement>('input, select, button')
+    // Never a button: Enter, which keeps, would press it.
+    const first = box.value.querySelector<HTMLElement>('[data-first]') ?? box.value.querySelector<HTMLElement>('input, select')
     first?.focus()
   }, 30)
 })
