@@ -8,6 +8,7 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 )
@@ -47,6 +48,17 @@ func (k *levelKeys) float(key uint32) float64 {
 		return math.NaN()
 	}
 	return k.floats[key]
+}
+
+// text writes the value that a number stands for; a blank is empty.
+func (k *levelKeys) text(w *format.Writer, key uint32, f catalog.Field) string {
+	switch {
+	case k.dict != nil:
+		return k.dict.Value(k.code(key))
+	case k.floats != nil:
+		return w.Float(k.float(key), f)
+	}
+	return w.Number(k.number(key), f)
 }
 
 // numberValues numbers a column by value.

@@ -1,7 +1,6 @@
 package engine
 
 import (
-	"cmp"
 	"slices"
 
 	"gavrik/internal/core/view"
@@ -158,7 +157,7 @@ func (r *run) orderSiblings(t *tree, figs []*figures, nodes []int32) {
 		pairs[i] = pair{key, n}
 	}
 	if len(pairs) < fewSiblings {
-		slices.SortStableFunc(pairs, func(a, b pair) int { return cmp.Compare(a.key, b.key) })
+		slices.SortFunc(pairs, comparePairs) // positions are node numbers, in label order
 	} else {
 		pairs, _ = sortPairs(pairs, make([]pair, len(pairs)), 64)
 	}

@@ -49,18 +49,14 @@ func eachBlock(ctx context.Context, n, workers int, do func(lo, hi int)) error {
 // asks stopped now and then and may return early; the run's result is void then.
 func eachShare(ctx context.Context, n, share int, do func(lo, hi int, stopped func() bool)) error {
 	stopped := func() bool { return ctx.Err() != nil }
-	var wg sync.WaitGroup
-	for lo := 0; lo < n; lo += share {
-		wg.Go(func() { do(lo, min(lo+share, n), stopped) })
-	}
-	wg.Wait()
+	shares(n, share, func(lo, hi int) { do(lo, hi, stopped) })
 	if err := ctx.Err(); err != nil {
 		return fmt.Errorf("engine: stopped: %w", err)
 	}
 	return nil
 }
 
-// shares is eachShare for work that is too short to be stopped.
+// shares calls do once for every run of share rows, all at the same time.
 func shares(n, share int, do func(lo, hi int)) {
 	var wg sync.WaitGroup
 	for lo := 0; lo < n; lo += share {

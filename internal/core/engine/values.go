@@ -64,22 +64,13 @@ func (e *Engine) Values(ctx context.Context, p *plan.Plan, ref catalog.Ref, sear
 
 func (v *Values) pick(k *levelKeys, f catalog.Field, p *plan.Plan, all, kept []int, search string, limit int) {
 	people, plain := format.NewWriter(format.People, p.Calendar), format.NewWriter(format.Plain, p.Calendar)
-	write := func(w *format.Writer, key uint32) string {
-		switch {
-		case k.dict != nil:
-			return k.dict.Value(k.code(key))
-		case k.floats != nil:
-			return w.Float(k.float(key), f)
-		}
-		return w.Number(k.number(key), f)
-	}
 	var found []uint32
 	for key := range uint32(k.card) {
 		if key == k.blank() || all[key] == 0 {
 			continue
 		}
 		v.Distinct++
-		if search == "" || strings.Contains(k.folded(key, func() string { return write(people, key) }), search) {
+		if search == "" || strings.Contains(k.folded(key, func() string { return k.text(people, key, f) }), search) {
 			found = append(found, key)
 		}
 	}
@@ -91,11 +82,11 @@ func (v *Values) pick(k *levelKeys, f catalog.Field, p *plan.Plan, all, kept []i
 		return all[b] - all[a]
 	})
 	for _, key := range found[:min(limit, len(found))] {
-		value := write(plain, key)
+		value := k.text(plain, key, f)
 		if f.Type == catalog.YesNo {
-			value = strings.ToLower(write(people, key))
+			value = strings.ToLower(k.text(people, key, f))
 		}
-		v.List = append(v.List, ValueCount{Value: value, Label: write(people, key), Kept: kept[key], All: all[key]})
+		v.List = append(v.List, ValueCount{Value: value, Label: k.text(people, key, f), Kept: kept[key], All: all[key]})
 	}
 }
 

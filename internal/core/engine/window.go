@@ -181,15 +181,10 @@ func (w *windower) record(level int, row int32) Line {
 func (r *Result) labelWith(w *format.Writer, i int32) string {
 	n := r.tree.nodes[i]
 	g, k := r.Plan.Groups[n.level-1], r.tree.levels[n.level-1]
-	switch {
-	case k.dict != nil:
-		return k.dict.Value(k.code(n.key))
-	case k.floats != nil:
-		return w.Float(k.float(n.key), g.Ref.Field)
-	case g.Unit != "":
+	if g.Unit != "" {
 		return w.Unit(r.Plan.Calendar, g.Unit, k.number(n.key))
 	}
-	return w.Number(k.number(n.key), g.Ref.Field)
+	return k.text(w, n.key, g.Ref.Field)
 }
 
 func (w *windower) label(i int32) string { return w.labelWith(w.pen.w, i) }

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { RunResult } from '../api/client'
+import { n } from '../words'
 
 /** Accounts for every record: how many there are, how many are kept, in how many groups, and whether it adds up. */
 const props = defineProps<{ result: RunResult; running: boolean }>()
 const tally = computed(() => props.result.tally)
-const n = (x: number) => x.toLocaleString('en')
 const took = computed(() => `${(tally.value.micros / 1000).toFixed(tally.value.micros < 10_000 ? 1 : 0)} ms`)
 </script>
 

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { api, body, type Field } from '../api/client'
+import { searchWords } from '../words'
 
 /** The fields that views of a record set can use, and search among them. */
 export function useFields(set: Ref<string>) {
@@ -19,7 +20,7 @@ export function useFields(set: Ref<string>) {
  * meaning, the start of a word before its middle, near before far.
  */
 export function findFields(fields: readonly Field[], typed: string): Field[] {
-  const words = typed.toLowerCase().split(/\s+/).filter(Boolean)
+  const words = searchWords(typed)
   const ranked: { field: Field; rank: number }[] = []
   for (const field of fields) {
     const ranks = words.map((w) => rankOf(field, w))

@@ -6,6 +6,7 @@ import { wordsOf } from '../api/problem'
 import { useDrafts } from '../bench/drafts'
 import FavoriteRow from './FavoriteRow.vue'
 import StartList from './StartList.vue'
+import { searchWords } from '../words'
 
 /** Where the day starts: what is kept at hand, what was left unsaved, what to start from. */
 const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
@@ -14,7 +15,7 @@ const views = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/
 const { drafts, forget } = useDrafts()
 
 const typed = ref('')
-const words = computed(() => typed.value.trim().toLowerCase().split(/\s+/).filter(Boolean))
+const words = computed(() => searchWords(typed.value))
 const matches = (text: string) => words.value.every((w) => text.toLowerCase().includes(w))
 const sets = computed(() => (catalog.data.value?.sets ?? []).filter((s) => matches(`${s.label} ${s.grain}`)))
 const found = computed(() => (views.data.value?.views ?? []).filter((v) => matches(`${v.name} ${v.about} ${v.brief} ${v.records}`)))

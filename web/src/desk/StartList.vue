@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { RecordSet } from '../api/client'
+import { n } from '../words'
 
 /** Starts a view: what is one row? */
 defineProps<{ sets: readonly RecordSet[] }>()
@@ -13,7 +14,7 @@ defineProps<{ sets: readonly RecordSet[] }>()
         <RouterLink :to="`/new/${s.key}`" class="group block border-b border-rule py-1.5">
           <span class="flex items-baseline justify-between">
             <b class="font-medium group-hover:underline">{{ s.label }}</b>
-            <span>{{ s.count.toLocaleString('en') }}</span>
+            <span>{{ n(s.count) }}</span>
           </span>
           <span class="quiet block truncate text-xs" :title="s.grain">{{ s.grain }}</span>
         </RouterLink>

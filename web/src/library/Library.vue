@@ -4,12 +4,13 @@ import { computed, ref } from 'vue'
 import { api, body } from '../api/client'
 import { wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
+import { searchWords } from '../words'
 
 const views = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/views')) })
 const { me } = useMe()
 const words = ref('')
 const found = computed(() => {
-  const wanted = words.value.trim().toLowerCase().split(/\s+/).filter(Boolean)
+  const wanted = searchWords(words.value)
   return (views.data.value?.views ?? []).filter((v) =>
     wanted.every((w) => `${v.name} ${v.about} ${v.brief} ${v.records} ${v.owner}`.toLowerCase().includes(w)),
   )

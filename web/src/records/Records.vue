@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { api, body } from '../api/client'
 import { wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
+import { n } from '../words'
 
 const client = useQueryClient()
 const { me } = useMe()
@@ -39,7 +40,7 @@ const types: Record<string, string> = {
     <p v-if="catalog.error.value || refresh.error.value" class="mb-4 text-mulberry" role="alert">{{ wordsOf(catalog.error.value ?? refresh.error.value) }}</p>
     <details v-if="catalog.data.value?.notices.length" class="mb-5 border-l-4 border-honey bg-sheet px-4 py-2">
       <summary class="font-medium">{{ catalog.data.value.notices.length }} things in the database are not offered</summary>
-      <ul class="mt-2 list-disc pl-5"><li v-for="n in catalog.data.value.notices" :key="n">{{ n }}</li></ul>
+      <ul class="mt-2 list-disc pl-5"><li v-for="notice in catalog.data.value.notices" :key="notice">{{ notice }}</li></ul>
     </details>
     <div class="grid grid-cols-[260px_1fr] gap-10">
       <ul aria-label="Record sets">
@@ -47,7 +48,7 @@ const types: Record<string, string> = {
           <button
             class="flex w-full items-baseline justify-between border-b border-rule py-2 text-left"
             :class="s.key === set?.key && 'font-semibold text-mulberry'" :aria-current="s.key === set?.key" @click="chosen = s.key"
-          ><span>{{ s.label }}</span><span>{{ s.count.toLocaleString('en') }}</span></button>
+          ><span>{{ s.label }}</span><span>{{ n(s.count) }}</span></button>
         </li>
       </ul>
       <section v-if="set">

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Phrase } from '../../api/client'
+import { n } from '../../words'
 
 /** The view in one sentence; each underlined phrase opens the editor of its step. */
 defineProps<{ phrases: readonly Phrase[]; stale: boolean }>()
@@ -25,8 +26,8 @@ const adds = [
         <b v-else class="border-b-2 font-semibold" :class="tones.records">{{ p.text }}</b>
         <span
           v-if="p.count !== undefined" class="mx-1 rounded-full bg-mulberry-wash px-1.5 py-0.5 align-[2px] font-sans text-xs text-mulberry"
-          :title="p.step ? `${p.count.toLocaleString('en')} left; alone it takes away ${p.step.alone.toLocaleString('en')}${p.step.dates ? `; ${p.step.dates}` : ''}${p.step.blanksKept ? `; ${p.step.blanksKept} blanks kept` : ''}` : 'records in all'"
-        >{{ p.count.toLocaleString('en') }}</span>
+          :title="p.step ? `${n(p.count)} left; alone it takes away ${n(p.step.alone)}${p.step.dates ? `; ${p.step.dates}` : ''}${p.step.blanksKept ? `; ${p.step.blanksKept} blanks kept` : ''}` : 'records in all'"
+        >{{ n(p.count) }}</span>
       </template>
     </template>
     <span class="ml-3 inline-flex gap-3 font-sans text-[13px]">

@@ -5,6 +5,7 @@ import OperandInput from './OperandInput.vue'
 import PeriodEditor from './PeriodEditor.vue'
 import ValuePicker from './ValuePicker.vue'
 import { complete, startOf } from './condition'
+import { n } from '../../words'
 
 /** Edits one condition on one field; every change is tried out at once. */
 const props = defineProps<{
@@ -28,7 +29,6 @@ const ranges = computed(() => form.op === 'between' || form.op === 'not_between'
 const bare = computed(() => form.op === 'blank' || form.op === 'filled')
 const comparable = computed(() => props.fields.filter((f) => f.path !== props.field.path && f.type === props.field.type))
 const step = computed(() => props.phrase?.step)
-const n = (x: number) => x.toLocaleString('en')
 
 function chooseOp(op: string) {
   const wasList = lists.value

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { api, body, type Document, type Field } from '../../api/client'
 import { wordsOf } from '../../api/problem'
 import { pastedValues } from './condition'
+import { n } from '../../words'
 
 /** Ticks values from a list with counts; a pasted list is taken as it is. */
 const values = defineModel<string[]>()
@@ -21,7 +22,6 @@ const { data, error } = useQuery({
 const most = computed(() => Math.max(1, ...(data.value?.values ?? []).map((v) => v.kept)))
 const folded = computed(() => new Set((values.value ?? []).map((v) => v.toLowerCase())))
 const ticked = (value: string) => folded.value.has(value.toLowerCase())
-const n = (x: number) => x.toLocaleString('en')
 
 function toggle(value: string) {
   values.value = ticked(value)

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { ColumnHead, Line } from '../../api/client'
+import { n } from '../../words'
 
 /** One line: a group with its totals, a record, or the grand total. */
 const props = defineProps<{
@@ -26,7 +27,6 @@ const looks = computed(() => ({
   'bg-sheet': kind.value === 'record',
 }))
 const cellId = (column: number) => (props.row === undefined ? undefined : `cell-${props.row}-${column}`)
-const n = (x: number) => x.toLocaleString('en')
 </script>
 
 <template>

@@ -2,6 +2,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, body, type Document, type Field, type RunResult } from '../../api/client'
+import { n } from '../../words'
 
 /** Looks at the selected column: what it holds under the filter, and what can be done with it. */
 const props = defineProps<{ document: Document; result: RunResult; field: Field; index: number }>()
@@ -24,7 +25,6 @@ const totals = computed(() =>
 )
 const column = computed(() => props.document.columns[props.index])
 const most = computed(() => Math.max(1, ...(data.value?.values ?? []).map((v) => v.kept)))
-const n = (x: number) => x.toLocaleString('en')
 const has = (fn: string) => !!column.value?.totals?.some((t) => t.fn === fn)
 const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
 </script>

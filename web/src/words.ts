@@ -1,0 +1,9 @@
+/** A count as people read it: 1,964. */
+export function n(count: number): string {
+  return count.toLocaleString('en')
+}
+
+/** The words of a search, in small letters. */
+export function searchWords(typed: string): string[] {
+  return typed.trim().toLowerCase().split(/\s+/).filter(Boolean)
+}
