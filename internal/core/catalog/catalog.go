@@ -70,6 +70,8 @@ type Field struct {
 	Approx bool `json:"approx,omitempty"`
 	// Currency is an ISO 4217 code, or empty if the amounts name none.
 	Currency string `json:"currency,omitempty"`
+	// CurrencyBy is the key of the field beside it that names each amount's currency.
+	CurrencyBy string `json:"currencyBy,omitempty"`
 	// Unique marks a field that no two records share.
 	Unique bool `json:"unique,omitempty"`
 }
@@ -192,14 +194,14 @@ func (c *Catalog) Resolve(set, path string) (Ref, error) {
 	for _, key := range ref.Links {
 		link := at.Link(key)
 		if link == nil {
-			return Ref{}, fmt.Errorf("%s have no link %q in the path %q%s", at.Label, key, path, suggest(key, linkKeys(at)))
+			return Ref{}, fmt.Errorf("%s have no link %q in the path %q%s", at.Label, key, path, Suggest(key, linkKeys(at)))
 		}
 		last, at = link, c.Set(link.To)
 	}
 	key := keys[len(keys)-1]
 	f := at.Field(key)
 	if f == nil {
-		return Ref{}, fmt.Errorf("%s have no field %q%s", at.Label, key, suggest(key, fieldKeys(at)))
+		return Ref{}, fmt.Errorf("%s have no field %q%s", at.Label, key, Suggest(key, fieldKeys(at)))
 	}
 	ref.Set, ref.Field, ref.Label = at.Key, *f, f.Label
 	if last != nil {
@@ -235,7 +237,7 @@ func (c *Catalog) unknownSet(key string) error {
 	for i, s := range c.Sets {
 		keys[i] = s.Key
 	}
-	return fmt.Errorf("there is no record set %q%s", key, suggest(key, keys))
+	return fmt.Errorf("there is no record set %q%s", key, Suggest(key, keys))
 }
 
 func fieldKeys(r *RecordSet) []string {
@@ -252,4 +254,23 @@ func linkKeys(r *RecordSet) []string {
 		keys[i] = l.Key
 	}
 	return keys
+}
+
+// Follow returns the key of the record set that a chain of links leads to.
+func (c *Catalog) Follow(set string, links []string) (string, error) {
+	if len(links) > MaxLinks {
+		return "", fmt.Errorf("the path %q follows more than %d links; choose a nearer one", strings.Join(links, "."), MaxLinks)
+	}
+	at := c.Set(set)
+	if at == nil {
+		return "", c.unknownSet(set)
+	}
+	for _, key := range links {
+		link := at.Link(key)
+		if link == nil {
+			return "", fmt.Errorf("%s have no link %q%s", at.Label, key, Suggest(key, linkKeys(at)))
+		}
+		at = c.Set(link.To)
+	}
+	return at.Key, nil
 }

@@ -2,8 +2,8 @@ package catalog
 
 import "fmt"
 
-// suggest names the key nearest to a mistyped one, as the end of a message.
-func suggest(typed string, keys []string) string {
+// Suggest names the key nearest to a mistyped one, as the end of a message.
+func Suggest(typed string, keys []string) string {
 	best, bestDistance := "", max(2, len(typed)/3)+1
 	for _, k := range keys {
 		if d := editDistance(typed, k); d < bestDistance {

@@ -1,0 +1,246 @@
+package formula
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/table"
+)
+
+// The fields of one booking, and a second one that is blank throughout.
+var fields = []struct {
+	field catalog.Field
+	value any
+}{
+	{catalog.Field{Label: "Fare paid", Type: catalog.Money, Scale: 2, Currency: "EUR"}, int64(12050)},
+	{catalog.Field{Label: "Deposit", Type: catalog.Money, Scale: 2, Currency: "GBP"}, int64(2000)},
+	{catalog.Field{Label: "Cars", Type: catalog.Whole}, int64(-3)},
+	{catalog.Field{Label: "None", Type: catalog.Whole}, int64(0)},
+	{catalog.Field{Label: "Discount", Type: catalog.Percent, Scale: 1}, int64(125)}, // 12.5 %
+	{catalog.Field{Label: "Wind", Type: catalog.Decimal, Approx: true}, 2.5},
+	{catalog.Field{Label: "Status", Type: catalog.Text}, "Été à bord"},
+	{catalog.Field{Label: "Port's name", Type: catalog.Text}, "mulberry  quay "},
+	{catalog.Field{Label: "Booked", Type: catalog.Date}, calendar.FromDate(2026, 2, 27)},
+	{catalog.Field{Label: "Left", Type: catalog.DateTime}, time.Date(2026, 3, 1, 23, 30, 0, 0, time.UTC).UnixMicro()},
+	{catalog.Field{Label: "Docked", Type: catalog.DateTime}, time.Date(2026, 3, 2, 1, 15, 0, 0, time.UTC).UnixMicro()},
+	{catalog.Field{Label: "Delay", Type: catalog.Duration}, 90 * calendar.Minute},
+	{catalog.Field{Label: "Huge", Type: catalog.Whole}, int64(math.MaxInt64)},
+	{catalog.Field{Label: "Photo", Type: catalog.Picture}, "data:,"},
+}
+
+func lookup(name string) (catalog.Ref, error) {
+	for i, f := range fields {
+		if strings.EqualFold(f.field.Label, name) {
+			f.field.Key = fmt.Sprint("f", i)
+			return catalog.Ref{Path: f.field.Key, Label: f.field.Label, Field: f.field}, nil
+		}
+	}
+	return catalog.Ref{}, fmt.Errorf("there is no field '%s'", name)
+}
+
+// column holds the booking's value and a blank.
+func column(value any) table.Column {
+	switch v := value.(type) {
+	case string:
+		dict := table.NewDictBuilder()
+		return dict.Build([]uint32{dict.CodeOf(v), 0})
+	case float64:
+		return table.NewFloats([]float64{v, math.NaN()})
+	}
+	return table.NewNumbers([]int64{value.(int64), table.Blank})
+}
+
+var setting = Setting{Calendar: calendar.Calendar{Now: time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC), Zone: time.UTC}}
+
+// run works a formula out for the booking and for the blank one, as plain text,
+// and counts the failures.
+func run(t testing.TB, source string) (results [2]string, failed int) {
+	f, err := Compile(source, lookup)
+	require.NoError(t, err, source)
+	var inputs []table.Column
+	for _, in := range f.Program.Inputs {
+		for i, have := range fields {
+			if fmt.Sprint("f", i) == in.Path {
+				inputs = append(inputs, column(have.value))
+			}
+		}
+	}
+	out, failures := f.Program.Make(2), NewFailures(2)
+	f.Program.Machine(inputs, setting, failures).Run(out, 0, 2)
+	w, field := format.NewWriter(format.Plain, setting.Calendar), f.Program.Type.Field("", "")
+	for i := range results {
+		switch {
+		case out.Texts != nil:
+			results[i] = out.Texts[i]
+		case out.Floats != nil:
+			results[i] = w.Float(out.Floats[i], field)
+		default:
+			results[i] = w.Number(out.Ints[i], field)
+		}
+	}
+	for _, marked := range failures.Rows {
+		if marked[0] != 0 {
+			failed++
+		}
+	}
+	return results, failed
+}
+
+func TestResults(t *testing.T) {
+	for source, want := range map[string][2]string{
+		// Operators and their order; a unary minus binds tightest, as in the standard.
+		"1 + 2 * 3":                        {"7", "7"},
+		"-2^2":                             {"4", "4"},
+		"2^3^2":                            {"64", "64"},
+		"10 - 2 - 3":                       {"5", "5"},
+		"'Fare paid' * 2":                  {"241.00", ""},
+		"'Fare paid' - 20.005":             {"100.495", ""},
+		"'Fare paid' * Discount":           {"15.06250", ""},
+		"'Fare paid' * (1 - 12.5%)":        {"105.43750", ""},
+		"Cars * Cars":                      {"9", ""},
+		"1 / 8":                            {"0.125", "0.125"},
+		"ROUND('Fare paid' / 7; 2)":        {"17.21", ""},
+		"0.1 + 0.2 = 0.3":                  {"true", "true"},
+		"Wind * 2":                         {"5", ""},
+		`Status & " / " & Cars`:            {"Été à bord / −3", " / "},
+		`Status = "ETE A BORD"`:            {"true", ""},
+		"Cars < None":                      {"true", ""},
+		"Cars <> -3":                       {"false", ""},
+		"IF(Cars < 0; 1; 2)":               {"1", "2"},
+		"IF(Cars > 0, 1)":                  {"", ""},
+		"COALESCE(Cars; 7)":                {"-3", "7"},
+		"AND(Cars < 0; NOT(None>0))":       {"true", "false"},
+		"OR(ISBLANK(Cars); None=0)":        {"true", "true"},
+		"ABS(Cars)":                        {"3", ""},
+		"ROUND(-2.5)":                      {"-3", "-3"},
+		"ROUNDDOWN(-2.59; 1)":              {"-2.5", "-2.5"},
+		"ROUNDUP(2.01; 1)":                 {"2.1", "2.1"},
+		"ROUND(0.285 * 100 / 1; 0)":        {"29", "29"},
+		"MOD(-3; 2)":                       {"1", "1"},
+		"MOD('Fare paid'; 100)":            {"20.50", ""},
+		"MIN(Cars; 1; None)":               {"-3", "1"},
+		"MAX('Fare paid'; 200)":            {"200.00", "200.00"},
+		"SQRT(16)":                         {"4", "4"},
+		"UPPER(LEFT(Status; 3))":           {"ÉTÉ", ""},
+		"TRIM('Port''s name')":             {"mulberry quay", ""},
+		"RIGHT(Status; 99)":                {"Été à bord", ""},
+		"LEN(Status)":                      {"10", ""},
+		"YEAR(Booked) * 100 + MONTH(Left)": {"202603", ""},
+		"Booked + 2":                       {"2026-03-01", ""},
+		"TODAY() - Booked":                 {"269", ""},
+		"DAYS(Docked; Booked)":             {"3", ""},
+		"Docked - Left":                    {"1:45:00", ""},
+		"Left + Delay":                     {"2026-03-02T01:00:00", ""},
+		"Delay * 2":                        {"3:00:00", ""},
+		"Delay / 4":                        {"0:22:30", ""},
+		"HOURS(Delay)":                     {"1.5", ""},
+		"Delay / Delay":                    {"1", ""},
+	} {
+		got, failed := run(t, source)
+		require.Equal(t, want, got, source)
+		require.Zero(t, failed, source)
+	}
+}
+
+// A row that fails is blank and counted; what it never asked for does not fail it.
+func TestFailures(t *testing.T) {
+	for source, want := range map[string]int{
+		"1 / None":                  1,
+		"MOD(1; None)":              1,
+		"Huge + 1":                  1,
+		"Huge * 2":                  1,
+		"SQRT(Cars)":                1,
+		"Cars ^ 0.5":                1,
+		"IF(None = 0; 0; 1 / None)": 0,
+		"COALESCE(Cars; 1 / None)":  0,
+		"COALESCE(1 / None; 5)":     1,
+		"IF(Cars < 0; Huge * 2; 1)": 1,
+		"IF(Cars > 0; Huge * 2; 1)": 0,
+	} {
+		got, failed := run(t, source)
+		require.Equal(t, want, failed, source)
+		if want == 0 {
+			require.NotEmpty(t, got[0], source)
+		}
+	}
+}
+
+func TestFaultsNameThePlaceAndTheMend(t *testing.T) {
+	for source, want := range map[string]string{
+		"":                          "at character 1: the formula is empty; write one such as 'Claimed' - 'Paid'",
+		"1 +":                       "at character 4: the formula ends where a field, a number or a text is wanted",
+		"(1 + 2":                    "at character 7: a closing bracket is wanted for the one opened at character 1",
+		"1 2":                       `at character 3: an operator such as + or & is wanted before "2"`,
+		`"open`:                     `at character 1: the " that opens here is never closed`,
+		"1 # 2":                     "at character 3: the character '#' has no meaning here",
+		"'Fare payed'":              "at character 1: there is no field 'Fare payed'",
+		"Status + 1":                "at character 1: + wants numbers; what stands before it is text: use & to join text",
+		"DAYS(Booked; Status)":      "at character 14: DAYS wants two dates; this is text",
+		"ROUNDED(1)":                `at character 1: there is no function ROUNDED; did you mean "ROUND"?`,
+		"IF(1; 2; 3)":               "at character 4: IF wants a condition first, such as 'Paid' > 0; this is a whole number",
+		"IF(Cars = 1; Status; 3)":   "at character 1: IF gives one kind of value: text and a whole number do not go together",
+		"IF(Cars)":                  "at character 1: IF wants from two to three arguments; write IF(condition; then; otherwise)",
+		"'Fare paid' + Deposit":     "at character 1: EUR and GBP are different currencies; convert one of them first",
+		"SUM(Cars) / Cars":          "at character 13: in a formula of totals every field stands inside a total; write SUM('Cars') or another total of it",
+		"SUM(SUM(Cars))":            "at character 5: SUM stands inside another total; make a calculated field of one of them",
+		"SUM(Status)":               "at character 1: SUM does not fit text",
+		"Photo & 1":                 "at character 1: 'Photo' holds pictures, which cannot be calculated with",
+		"0.1234567890123456789":     "at character 1: the number 0.1234567890123456789 has too many digits; at most 18 are kept",
+		"1.0000000001*1.0000000001": "at character 1: the product would need 20 decimals; at most 18 are kept: use ROUND on one of the two",
+		"ROUND(1; Cars)":            "at character 10: ROUND wants the number of decimals as a plain number from 0 to 12",
+		strings.Repeat("(", 500):    "nested more than 1000 deep",
+		strings.Repeat("1+", 5000):  "nested more than 1000 deep",
+		strings.Repeat("1", 20000):  "the formula has 20000 characters; at most 10000 are read",
+	} {
+		_, err := Compile(source, lookup)
+		var where *Error
+		require.True(t, errors.As(err, &where), "%q: %v", source, err)
+		require.Contains(t, err.Error(), want)
+		require.LessOrEqual(t, where.From, where.To)
+	}
+}
+
+func TestATotalIsRecognised(t *testing.T) {
+	f, err := Compile("SUM('Fare paid' * 2) / COUNT(Cars) + MIN(Cars)", lookup)
+	require.NoError(t, err)
+	require.True(t, f.PerTotal())
+	require.Len(t, f.Totals, 3)
+	_, plain := f.Totals[0].Arg.Plain()
+	require.False(t, plain)
+	ref, plain := f.Totals[1].Arg.Plain()
+	require.True(t, plain)
+	require.Equal(t, "Cars", ref.Label)
+	require.Equal(t, catalog.Money, f.Program.Type.Type)
+	f, err = Compile("MIN(Cars; 1)", lookup)
+	require.NoError(t, err)
+	require.False(t, f.PerTotal(), "of several values it is no total")
+}
+
+// Whatever is typed gives a program that runs, or a message at a place within it.
+func FuzzCompile(f *testing.F) {
+	for _, s := range []string{"1 + 2", "'Fare paid' - Deposit", `IF(Cars > 0; "a"; 'Port''s name' & "b")`, "SUM(Cars)/COUNT(Cars)", "−3 × 2 %", "((", "\"", "ROUND(Wind; 2)^-1", "Delay*Wind", "Huge*Huge"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, source string) {
+		made, err := Compile(source, lookup)
+		if err != nil {
+			var where *Error
+			require.True(t, errors.As(err, &where))
+			require.GreaterOrEqual(t, where.From, 0)
+			require.LessOrEqual(t, where.To, len([]rune(source))+1)
+			return
+		}
+		if !made.PerTotal() {
+			run(t, source)
+		}
+	})
+}
