@@ -79,9 +79,9 @@ func (c Calendar) Resolve(p Period) Range {
 		}
 		return unitFrom(1, p.N)
 	case Older:
-		return Range{OpenFrom: true, To: c.shift(p.Unit, today, -p.N) - 1}
+		return Range{OpenFrom: true, To: c.Shift(p.Unit, today, -p.N) - 1}
 	case Beyond:
-		return Range{OpenTo: true, From: c.shift(p.Unit, today, p.N) + 1}
+		return Range{OpenTo: true, From: c.Shift(p.Unit, today, p.N) + 1}
 	}
 	return unitFrom(0, 1)
 }

@@ -17,7 +17,19 @@ const (
 	ByYear          Unit = "year"
 	ByFiscalQuarter Unit = "fiscal_quarter"
 	ByFiscalYear    Unit = "fiscal_year"
+
+	// ByWeekday and ByHour come round again; dates can be grouped by them but not
+	// counted in them. A weekday is numbered from the first day of a week, 0 to 6;
+	// an hour from 0 to 23.
+	ByWeekday Unit = "weekday"
+	ByHour    Unit = "hour"
 )
+
+// GroupUnits lists every unit that dates can be grouped by.
+func GroupUnits() []Unit { return append(Units(), ByWeekday, ByHour) }
+
+// Cyclic says whether the unit comes round again.
+func (u Unit) Cyclic() bool { return u == ByWeekday || u == ByHour }
 
 // Units lists every unit in order of length.
 func Units() []Unit {
@@ -51,9 +63,7 @@ func (c Calendar) Start(u Unit, d Day) Day {
 		return d
 	}
 	if u == ByWeek {
-		// 1970-01-01 was a Thursday.
-		weekday := mod(d+int64(time.Thursday), 7)
-		return d - mod(weekday-int64(c.WeekStart), 7)
+		return d - c.Weekday(d)
 	}
 	y, m, _ := Date(d)
 	first, months := time.January, 12
@@ -69,6 +79,12 @@ func (c Calendar) Start(u Unit, d Day) Day {
 	}
 	back := int(mod(int64(m-first), int64(months)))
 	return FromDate(y, m-time.Month(back), 1)
+}
+
+// Weekday numbers a day within its week, from 0.
+func (c Calendar) Weekday(d Day) int64 {
+	// 1970-01-01 was a Thursday.
+	return mod(d+int64(time.Thursday)-int64(c.WeekStart), 7)
 }
 
 // Add moves the first day of a unit by n units.
@@ -87,9 +103,9 @@ func (c Calendar) Add(u Unit, start Day, n int) Day {
 	return FromDate(y+n, m, d)
 }
 
-// shift moves any day by n units, keeping to the last day of a shorter month:
+// Shift moves any day by n units, keeping to the last day of a shorter month:
 // one month after 31 January is 28 February.
-func (c Calendar) shift(u Unit, d Day, n int) Day {
+func (c Calendar) Shift(u Unit, d Day, n int) Day {
 	if u == ByDay || u == ByWeek {
 		return c.Add(u, d, n)
 	}
@@ -103,6 +119,10 @@ func (c Calendar) shift(u Unit, d Day, n int) Day {
 func (c Calendar) Label(u Unit, start Day) string {
 	y, m, _ := Date(start)
 	switch u {
+	case ByWeekday:
+		return time.Weekday(mod(start+int64(c.WeekStart), 7)).String()
+	case ByHour:
+		return fmt.Sprintf("%02d:00 to %02d:59", start, start)
 	case ByWeek:
 		return "week of " + FormatDay(start)
 	case ByMonth:

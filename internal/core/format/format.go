@@ -85,6 +85,8 @@ func (w *Writer) Unit(cal calendar.Calendar, u calendar.Unit, start int64) strin
 	switch {
 	case start == table.Blank:
 		return ""
+	case w.style == Plain && u.Cyclic():
+		return strconv.FormatInt(start, 10)
 	case w.style == Plain:
 		return w.day(start)
 	}

@@ -1,11 +1,12 @@
 // Package plan is a view document resolved against a catalog: every field, type
-// and operand known, every relative date worked out. A plan is data. It holds no
-// pointers into a snapshot and no functions, so that another reader than package
-// engine can carry it out.
+// and operand known, every relative date worked out, every formula compiled. It
+// holds no pointers into a snapshot, so that another reader than package engine
+// can carry it out.
 package plan
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"gavrik/internal/core/calendar"
@@ -21,29 +22,14 @@ type Plan struct {
 	Columns   []Column
 	Measures  []Measure
 	Groups    []Group
+	Across    []Group // not empty: a crosstab
 	Sort      []Sort
+	Compare   *Compare // nil compares with nothing
+	// Derived are the calculated fields and buckets of the view, by path. They are
+	// fields of Records.
+	Derived map[string]*Derived
 	// Calendar is the setting that dates are grouped and written in.
 	Calendar calendar.Calendar
-}
-
-// Kind says how a node of the filter decides.
-type Kind string
-
-// The kinds of nodes.
-const (
-	All  Kind = "all"
-	Any  Kind = "any"
-	None Kind = "none"
-	Leaf Kind = "test"
-)
-
-// Node is one step of the filter.
-type Node struct {
-	// Path is the condition's place in the document: "filter.all[1]".
-	Path     string
-	Kind     Kind
-	Children []*Node
-	Test     *Test
 }
 
 // Column is one column as shown. A document's column with several totals
@@ -56,42 +42,25 @@ type Column struct {
 	Width   int
 	Values  bool
 	Measure int // index among Measures, or -1
+	// Levels are the levels whose lines show the measure, 0 for the grand total; nil
+	// means all.
+	Levels []int
 }
 
-// Measure is one total to work out for every group.
-type Measure struct {
-	Ref   catalog.Ref
-	Fn    view.Fn
-	Label string
-	// Once says that a linked record counts once per group however many rows
-	// lead to it.
-	Once bool
-}
-
-// Result describes the measure's values as a field: a sum is of its field's
-// type, an average has at least two decimals, a count is a whole number.
-func (m Measure) Result() catalog.Field {
-	f := m.Ref.Field
-	switch m.Fn {
-	case view.Distinct, view.FilledN, view.Blanks:
-		return catalog.Field{Key: f.Key, Label: m.Label, Type: catalog.Whole}
-	case view.Average, view.Median:
-		if f.Type == catalog.Whole {
-			f.Type = catalog.Decimal
-		}
-		if f.Type != catalog.Duration && !f.Approx {
-			f.Scale = max(f.Scale, 2)
-		}
-	}
-	f.Label = m.Label
-	return f
-}
+// Shows says whether lines of a level show the column's measure.
+func (c Column) Shows(level int) bool { return c.Levels == nil || slices.Contains(c.Levels, level) }
 
 // Group is one level of groups.
 type Group struct {
 	Ref   catalog.Ref
 	Unit  calendar.Unit // empty: by value
 	Order Order
+	// Top, if not 0, keeps the first so many groups of each parent and joins the
+	// others into one, called Rest.
+	Top  int
+	Rest string
+	// Empty adds groups that have no records.
+	Empty bool
 }
 
 // Label names the level: "Route", "Month opened".
@@ -106,8 +75,9 @@ func (g Group) Label() string {
 
 // Order is how the groups of a level follow each other.
 type Order struct {
-	By      string // one of view.ByLabel, ByCount and ByTotal
-	Measure int    // with ByTotal
+	By      string   // one of view.ByLabel, ByCount, ByTotal and ByList
+	Measure int      // with ByTotal
+	List    []string // with ByList: folded
 	Desc    bool
 }
 
@@ -140,12 +110,14 @@ func (f Faults) Error() string {
 const (
 	MaxColumns = 200
 	MaxLevels  = 10
+	// MaxDerived bounds the calculated fields and buckets of a view.
+	MaxDerived = 200
 )
 
 // Check resolves a document. The error is Faults, and complete: one run tells an
 // author everything there is to mend.
 func Check(doc *view.Document, c *catalog.Catalog, cal calendar.Calendar) (*Plan, error) {
-	k := &checker{catalog: c, doc: doc, plan: &Plan{Records: doc.Records, Calendar: cal}}
+	k := &checker{catalog: c, set: doc.Records, cal: cal, plan: &Plan{Records: doc.Records, Calendar: cal, Derived: map[string]*Derived{}}, faults: &Faults{}}
 	if err := doc.Check(); err != nil {
 		return nil, Faults{{Path: "gavrik", Message: err.Error()}}
 	}
@@ -154,28 +126,60 @@ func Check(doc *view.Document, c *catalog.Catalog, cal calendar.Calendar) (*Plan
 		_, err := c.Resolve(doc.Records, "")
 		return nil, Faults{{Path: "records", Message: err.Error()}}
 	}
+	k.doc = doc
 	k.plan.One, k.plan.Many = set.One, set.Many
+	k.derive()
 	if doc.Filter != nil {
 		k.plan.Filter = k.node(doc.Filter, "filter")
 	}
 	k.columns()
-	k.groups()
+	k.plan.Groups = k.groups(doc.Groups, "groups")
+	k.plan.Across = k.groups(doc.Across, "across")
 	k.sorts()
-	if len(k.faults) > 0 {
-		return nil, k.faults
+	if len(doc.Across) > 0 {
+		k.crosstab()
+	}
+	if doc.Compare != nil && len(*k.faults) == 0 {
+		k.compare(doc.Compare)
+	}
+	if len(*k.faults) > 0 {
+		return nil, *k.faults
 	}
 	return k.plan, nil
 }
 
+// Field resolves a path as the plan's view may use it.
+func (p *Plan) Field(c *catalog.Catalog, path string) (catalog.Ref, error) {
+	if d := p.Derived[path]; d != nil {
+		if d.perTotal() {
+			return d.Ref, fmt.Errorf("%s is calculated from totals; single records have no value of it", d.Ref.Label)
+		}
+		return d.Ref, nil
+	}
+	return c.Resolve(p.Records, path)
+}
+
+// checker resolves the parts of a document that speak of one record set.
 type checker struct {
 	catalog *catalog.Catalog
-	doc     *view.Document
-	plan    *Plan
-	faults  Faults
+	set     string
+	cal     calendar.Calendar
+	faults  *Faults
+	// doc and plan are the view's; nil where another set's records are tested.
+	doc  *view.Document
+	plan *Plan
+	// deriving are the keys of calculated fields and buckets being resolved.
+	deriving []string
+	reached  []catalog.Reached // see lookup
+}
+
+// of is a checker of another record set's conditions.
+func (k *checker) of(set string) *checker {
+	return &checker{catalog: k.catalog, set: set, cal: k.cal, faults: k.faults}
 }
 
 func (k *checker) fault(path, format string, args ...any) {
-	k.faults = append(k.faults, Fault{Path: path, Message: fmt.Sprintf(format, args...)})
+	*k.faults = append(*k.faults, Fault{Path: path, Message: fmt.Sprintf(format, args...)})
 }
 
 // ref resolves a field path, or reports why not.
@@ -184,7 +188,10 @@ func (k *checker) ref(path, at string) (catalog.Ref, bool) {
 		k.fault(at, "no field is named; choose one")
 		return catalog.Ref{}, false
 	}
-	ref, err := k.catalog.Resolve(k.doc.Records, path)
+	if d := k.derived(path); d != nil {
+		return d.Ref, !d.broken
+	}
+	ref, err := k.catalog.Resolve(k.set, path)
 	if err != nil {
 		k.fault(at, "%s", err)
 		return ref, false

@@ -4,7 +4,9 @@ import (
 	"fmt"
 	"slices"
 
+	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
 
@@ -24,48 +26,65 @@ func (k *checker) columns() {
 			heading = c.Heading
 		}
 		col := Column{Doc: i, Ref: ref, Heading: heading, Width: c.Width, Values: true, Measure: -1}
+		if d := k.derived(c.Field); d != nil && d.perTotal() {
+			k.totalColumn(col, d, c, at)
+			continue
+		}
 		if len(c.Totals) == 0 {
 			k.plan.Columns = append(k.plan.Columns, col)
 		}
 		for j, t := range c.Totals {
-			m, ok := k.measure(ref, t, heading, fmt.Sprintf("%s.totals[%d]", at, j))
+			at := fmt.Sprintf("%s.totals[%d]", at, j)
+			m, ok := k.measure(ref, t, heading, at)
 			if !ok {
 				continue
 			}
-			col.Measure, col.Values = m, j == 0
+			col.Measure, col.Values, col.Levels = m, j == 0, k.levels(t.Levels, at)
 			k.plan.Columns = append(k.plan.Columns, col)
 		}
 	}
 }
 
-// measure returns the index of a total, adding it if it is new.
-func (k *checker) measure(ref catalog.Ref, t view.Total, heading, at string) (int, bool) {
-	fits := view.FnsFor(ref.Field.Type)
-	if !slices.Contains(fits, t.Fn) {
-		k.fault(at+".fn", "%q does not fit %s, which is %s; use one of %v", t.Fn, ref.Label, ref.Field.Type.Word(), fits)
-		return 0, false
+// totalColumn adds the column of a field that is calculated from totals: it has no
+// values for records. Totals, if any, say how its figure is shown.
+func (k *checker) totalColumn(col Column, d *Derived, c view.Column, at string) {
+	col.Values = false
+	totals := c.Totals
+	if len(totals) == 0 {
+		totals = []view.Total{{}}
 	}
-	label := t.Label
-	if label == "" {
-		label = t.Fn.Words(ref.Field.Type) + " " + catalog.LowerFirst(heading)
-	}
-	m := Measure{Ref: ref, Fn: t.Fn, Label: label, Once: len(ref.Links) > 0 && t.Fn.OncePerLinked()}
-	for i, have := range k.plan.Measures {
-		if have.Ref.Path == m.Ref.Path && have.Fn == m.Fn {
-			return i, true
+	for j, t := range totals {
+		at := fmt.Sprintf("%s.totals[%d]", at, j)
+		if t.Fn != "" && t.Fn != view.Formula {
+			k.fault(at+".fn", "%s is calculated from totals, and has no %q of its own", d.Ref.Label, t.Fn)
+			continue
 		}
+		m, ok := k.calculatedMeasure(d, t, col.Heading, at)
+		if !ok {
+			continue
+		}
+		col.Measure, col.Levels = m, k.levels(t.Levels, at)
+		k.plan.Columns = append(k.plan.Columns, col)
 	}
-	k.plan.Measures = append(k.plan.Measures, m)
-	return len(k.plan.Measures) - 1, true
 }
 
-func (k *checker) groups() {
-	if len(k.doc.Groups) > MaxLevels {
-		k.fault("groups", "%d levels; at most %d can be grouped by", len(k.doc.Groups), MaxLevels)
-		return
+func (k *checker) levels(levels []int, at string) []int {
+	for _, l := range levels {
+		if l < 0 || l > len(k.doc.Groups) {
+			k.fault(at+".levels", "there is no level %d; levels run from 0, the grand total, to %d", l, len(k.doc.Groups))
+		}
 	}
-	for i, g := range k.doc.Groups {
-		at := fmt.Sprintf("groups[%d]", i)
+	return levels
+}
+
+func (k *checker) groups(groups []view.Group, where string) []Group {
+	var out []Group
+	if len(groups) > MaxLevels {
+		k.fault(where, "%d levels; at most %d can be grouped by", len(groups), MaxLevels)
+		return nil
+	}
+	for i, g := range groups {
+		at := fmt.Sprintf("%s[%d]", where, i)
 		ref, ok := k.ref(g.Field, at+".field")
 		if !ok {
 			continue
@@ -74,35 +93,69 @@ func (k *checker) groups() {
 			k.fault(at+".field", "%s holds pictures, which cannot be grouped by", ref.Label)
 			continue
 		}
-		if g.Unit != "" && (!ref.Field.Type.Temporal() || !g.Unit.Valid()) {
+		if d := k.derived(g.Field); d != nil && d.perTotal() {
+			k.fault(at+".field", "%s is calculated from totals of groups; it cannot make groups", ref.Label)
+			continue
+		}
+		if g.Unit != "" && !unitFits(g.Unit, ref.Field.Type) {
 			k.fault(at+".unit", "%s is %s and cannot be grouped by %q", ref.Label, ref.Field.Type.Word(), g.Unit)
 			continue
 		}
-		level := Group{Ref: ref, Unit: g.Unit, Order: Order{By: view.ByLabel}}
+		level := Group{Ref: ref, Unit: g.Unit, Order: Order{By: view.ByLabel}, Top: g.Top, Rest: g.Rest, Empty: g.Empty}
+		if g.Top < 0 {
+			k.fault(at+".top", "the number of groups to keep must be at least 1, not %d", g.Top)
+		}
+		if g.Empty && g.Unit == "" && !listable(ref.Field) {
+			k.fault(at+".empty", "%s is %s; groups without records can be shown for text, yes or no, buckets, and dates by a unit of time", ref.Label, ref.Field.Type.Word())
+		}
 		if g.Order != nil {
 			level.Order, ok = k.order(*g.Order, at+".order")
 			if !ok {
 				continue
 			}
 		}
-		k.plan.Groups = append(k.plan.Groups, level)
+		out = append(out, level)
 	}
+	return out
 }
+
+func unitFits(u calendar.Unit, t catalog.Type) bool {
+	if u == calendar.ByHour {
+		return t == catalog.DateTime
+	}
+	return t.Temporal() && slices.Contains(calendar.GroupUnits(), u)
+}
+
+// listable says whether all values that a field could have are known.
+func listable(f catalog.Field) bool { return f.Type == catalog.Text || f.Type == catalog.YesNo }
 
 func (k *checker) order(o view.Order, at string) (Order, bool) {
 	out := Order{By: o.By, Desc: o.Desc}
 	switch o.By {
 	case view.ByLabel, view.ByCount:
 		return out, true
+	case view.ByList:
+		if len(o.Values) == 0 {
+			k.fault(at+".values", "no value is listed; name at least the first")
+			return out, false
+		}
+		for _, v := range o.Values {
+			out.List = append(out.List, table.Fold(v))
+		}
+		return out, true
 	case view.ByTotal:
 		ref, ok := k.ref(o.Field, at+".field")
 		if !ok {
 			return out, false
 		}
-		out.Measure, ok = k.measure(ref, view.Total{Fn: o.Fn}, ref.Label, at)
+		if d := k.derived(o.Field); d != nil && d.perTotal() {
+			out.Measure, ok = k.calculatedMeasure(d, view.Total{}, ref.Label, at)
+			return out, ok
+		}
+		out.Measure, ok = k.measure(ref, view.Total{Fn: o.Fn, Percent: o.Percent}, ref.Label, at)
 		return out, ok
 	}
-	k.fault(at+".by", "groups are ordered by label, count or total, not by %q", o.By)
+	k.fault(at+".by", "groups are ordered by label, count, total or list, not by %q", o.By)
 	return out, false
 }
 
@@ -113,8 +166,31 @@ func (k *checker) sorts() {
 			k.fault(fmt.Sprintf("sort[%d].field", i), "%s holds pictures, which have no order", ref.Label)
 			continue
 		}
+		if d := k.derived(s.Field); ok && d != nil && d.perTotal() {
+			k.fault(fmt.Sprintf("sort[%d].field", i), "%s is calculated from totals; order the groups by it, not the records", ref.Label)
+			continue
+		}
 		if ok {
 			k.plan.Sort = append(k.plan.Sort, Sort{Ref: ref, Desc: s.Desc})
 		}
+	}
+}
+
+// crosstab makes sure that the cells have something to show, and one currency.
+func (k *checker) crosstab() {
+	totals := false
+	for _, c := range k.plan.Columns {
+		if c.Measure < 0 {
+			continue
+		}
+		totals = true
+		if m := k.plan.Measures[c.Measure]; m.Ref.Field.CurrencyBy != "" && m.Ref.Field.Type == catalog.Money {
+			k.fault(fmt.Sprintf("columns[%d]", c.Doc), "%s may be in several currencies, which a cell cannot hold; filter to one, or take the groups across away", m.Label)
+		}
+	}
+	label := "number of " + k.plan.Many
+	m := k.add(Measure{Fn: view.Records, Label: label}) // every cell knows its records
+	if !totals {
+		k.plan.Columns = append(k.plan.Columns, Column{Doc: -1, Heading: label, Measure: m})
 	}
 }

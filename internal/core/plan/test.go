@@ -47,29 +47,17 @@ type Test struct {
 	Compare      view.Op
 	// Dates are the days a relative period stands for today, in words.
 	Dates string
-}
-
-func (k *checker) node(c *view.Condition, at string) *Node {
-	list, kind := c.All, All
-	if c.Any != nil {
-		list, kind = c.Any, Any
-	}
-	if c.None != nil {
-		list, kind = c.None, None
-	}
-	if list == nil {
-		return &Node{Path: at, Kind: Leaf, Test: k.test(c, at)}
-	}
-	n := &Node{Path: at, Kind: kind}
-	for i := range list {
-		n.Children = append(n.Children, k.node(&list[i], fmt.Sprintf("%s.%s[%d]", at, kind, i)))
-	}
-	return n
+	// Period is the relative period, if the test was given as one.
+	Period *calendar.Period
 }
 
 func (k *checker) test(c *view.Condition, at string) *Test {
 	ref, ok := k.ref(c.Field, at+".field")
 	if !ok {
+		return nil
+	}
+	if d := k.derived(c.Field); d != nil && d.perTotal() {
+		k.fault(at+".field", "%s is calculated from totals of groups; records cannot be filtered by it", ref.Label)
 		return nil
 	}
 	fits := view.OpsFor(ref.Field.Type)
@@ -164,7 +152,7 @@ func (k *checker) period(t *Test, p *calendar.Period, at string) {
 		k.fault(at+".period", "%s", err)
 		return
 	}
-	r := k.plan.Calendar.Resolve(*p)
+	r := k.cal.Resolve(*p)
 	lo, hi := k.days(t.Ref.Field.Type, r.From, r.To)
 	if r.OpenFrom {
 		lo = lowest
@@ -172,7 +160,7 @@ func (k *checker) period(t *Test, p *calendar.Period, at string) {
 	if r.OpenTo {
 		hi = math.MaxInt64
 	}
-	t.Match, t.Dates = MatchSet, r.Dates()
+	t.Match, t.Dates, t.Period = MatchSet, r.Dates(), p
 	t.Ranges = []Interval{{lo, hi}}
 }
 
@@ -183,7 +171,7 @@ func (k *checker) days(t catalog.Type, from, to calendar.Day) (int64, int64) {
 	if t == catalog.Date {
 		return from, to
 	}
-	return k.plan.Calendar.Midnight(from), k.plan.Calendar.Midnight(to+1) - 1
+	return k.cal.Midnight(from), k.cal.Midnight(to+1) - 1
 }
 
 // rangeTest turns a comparison into inclusive ranges of stored values. An
@@ -245,7 +233,7 @@ func (k *checker) point(f catalog.Field, s string) (Interval, error) {
 		return Interval{}, fmt.Errorf("%q is neither yes nor no", s)
 	case catalog.Date, catalog.DateTime:
 		if f.Type == catalog.DateTime && len(s) > len("2026-11-23") {
-			m, err := k.plan.Calendar.ParseMoment(s)
+			m, err := k.cal.ParseMoment(s)
 			// To the minute, as it is typed and shown.
 			return Interval{m, m + calendar.Minute - 1}, err
 		}
@@ -297,4 +285,14 @@ func (k *checker) floatTest(t *Test, op view.Op, values []string, at string) {
 			t.Floats = append(t.Floats, FloatInterval{p, p})
 		}
 	}
+}
+
+// Meets says whether a stored value lies in one of the test's ranges.
+func (t *Test) Meets(v int64) bool {
+	return slices.ContainsFunc(t.Ranges, func(r Interval) bool { return v >= r.Lo && v <= r.Hi })
+}
+
+// MeetsFloat is Meets for approximate values.
+func (t *Test) MeetsFloat(v float64) bool {
+	return slices.ContainsFunc(t.Floats, func(r FloatInterval) bool { return v >= r.Lo && v <= r.Hi })
 }

@@ -10,12 +10,26 @@ const Version = 1
 
 // Document is a view as it is saved.
 type Document struct {
-	Gavrik  int        `json:"gavrik" minimum:"1" doc:"Version of the document format"`
-	Records string     `json:"records" doc:"Key of the record set; one row is one of its records"`
+	Gavrik  int    `json:"gavrik" minimum:"1" doc:"Version of the document format"`
+	Records string `json:"records" doc:"Key of the record set; one row is one of its records"`
+
+	Calculated []Calculated `json:"calculated,omitempty" doc:"Fields worked out by formulas; used like any other field, by key"`
+	Buckets    []Bucket     `json:"buckets,omitempty" doc:"Fields that put values into named bands; used like any other field, by key"`
+
 	Filter  *Condition `json:"filter,omitempty" doc:"Which records are kept; none keeps all"`
 	Columns []Column   `json:"columns" doc:"Columns from left to right"`
 	Groups  []Group    `json:"groups,omitempty" doc:"Group levels from the outermost in"`
+	Across  []Group    `json:"across,omitempty" doc:"Group levels that run across, from the outermost in; they make a crosstab"`
 	Sort    []Sort     `json:"sort,omitempty" doc:"Order of records within their group"`
+	Compare *Compare   `json:"compare,omitempty" doc:"A second set of records that every total is compared with"`
+}
+
+// Calculated is a field worked out by a formula: for each record or, if totals
+// stand in it, for each group.
+type Calculated struct {
+	Key     string `json:"key" doc:"Name that the rest of the document uses"`
+	Label   string `json:"label" doc:"Name for people"`
+	Formula string `json:"formula" doc:"See docs/formulas.md"`
 }
 
 // Condition is either a combination (exactly one of All, Any and None) or a test
@@ -33,6 +47,9 @@ type Condition struct {
 	Values []string         `json:"values,omitempty" doc:"Operands of one_of and none_of"`
 	Period *calendar.Period `json:"period,omitempty" doc:"Operand of in and not_in"`
 	Other  string           `json:"other,omitempty" doc:"Path of a second field to compare with, in place of value"`
+
+	Linked *Linked `json:"linked,omitempty" doc:"In place of field: a test of the records that link to this one"`
+	Within *Within `json:"within,omitempty" doc:"In place of field: the records that another view keeps"`
 }
 
 // Column is one column of the ledger.
@@ -45,23 +62,32 @@ type Column struct {
 
 // Total is one figure worked out over the records of a group.
 type Total struct {
-	Fn    Fn     `json:"fn" doc:"How the figure is worked out"`
-	Label string `json:"label,omitempty" doc:"Label in place of the usual one"`
+	Fn      Fn     `json:"fn" doc:"How the figure is worked out"`
+	Label   string `json:"label,omitempty" doc:"Label in place of the usual one"`
+	Percent string `json:"percent,omitempty" doc:"With percentile: from 0 to 100; 90 is the value that nine in ten do not pass"`
+	By      string `json:"by,omitempty" doc:"With first and last: path of the field that decides; if left out, the order of the records"`
+	Show    Show   `json:"show,omitempty" doc:"What is shown in place of the figure itself"`
+	Levels  []int  `json:"levels,omitempty" doc:"Levels that show it: 0 is the grand total, 1 the outermost groups; all, if left out"`
 }
 
 // Group is one level of groups.
 type Group struct {
 	Field string        `json:"field" doc:"Path of the field grouped by"`
-	Unit  calendar.Unit `json:"unit,omitempty" enum:"day,week,month,quarter,year,fiscal_quarter,fiscal_year" doc:"Length of time a date is grouped by"`
+	Unit  calendar.Unit `json:"unit,omitempty" enum:"day,week,month,quarter,year,fiscal_quarter,fiscal_year,weekday,hour" doc:"Length of time a date is grouped by"`
 	Order *Order        `json:"order,omitempty" doc:"Order of the groups; by label, ascending, if left out"`
+	Top   int           `json:"top,omitempty" minimum:"0" maximum:"100000" doc:"Keeps the first so many groups and puts the rest into one"`
+	Rest  string        `json:"rest,omitempty" doc:"With top: label of the rest"`
+	Empty bool          `json:"empty,omitempty" doc:"Shows groups that have no records, too"`
 }
 
 // Order is how the groups of one level follow each other.
 type Order struct {
-	By    string `json:"by" enum:"label,count,total" doc:"What decides"`
-	Field string `json:"field,omitempty" doc:"With total: the column's field path"`
-	Fn    Fn     `json:"fn,omitempty" doc:"With total: which total of that column"`
-	Desc  bool   `json:"desc,omitempty" doc:"Largest or last first"`
+	By      string   `json:"by" enum:"label,count,total,list" doc:"What decides"`
+	Field   string   `json:"field,omitempty" doc:"With total: the column's field path"`
+	Fn      Fn       `json:"fn,omitempty" doc:"With total: which total of that column"`
+	Percent string   `json:"percent,omitempty" doc:"With percentile: from 0 to 100"`
+	Values  []string `json:"values,omitempty" doc:"With list: the values in their order; others follow by label"`
+	Desc    bool     `json:"desc,omitempty" doc:"Largest or last first"`
 }
 
 // Sort is one key of the order of records.
@@ -75,4 +101,5 @@ const (
 	ByLabel = "label"
 	ByCount = "count"
 	ByTotal = "total"
+	ByList  = "list"
 )

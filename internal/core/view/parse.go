@@ -51,6 +51,11 @@ func (d *Document) Check() error {
 	if d.Gavrik > Version {
 		return fmt.Errorf("the document has version %d; this program reads up to %d: install a newer one", d.Gavrik, Version)
 	}
+	if d.Compare != nil && d.Compare.Filter != nil {
+		if err := d.Compare.Filter.check("compare.filter", 0); err != nil {
+			return err
+		}
+	}
 	if d.Filter != nil {
 		return d.Filter.check("filter", 0)
 	}
@@ -76,8 +81,34 @@ func (c *Condition) check(path string, depth int) error {
 	if c.Field != "" || c.Op != "" {
 		kinds++
 	}
+	if c.Linked != nil {
+		kinds++
+	}
+	if c.Within != nil {
+		kinds++
+	}
 	if kinds > 1 {
-		return fmt.Errorf("%s: a condition is one of all, any, none or a test of a field, not several at once", path)
+		return fmt.Errorf("%s: a condition is one of all, any, none, linked, within or a test of a field, not several at once", path)
+	}
+	return c.checkOthers(path, depth)
+}
+
+// checkOthers checks the conditions on other records that a condition holds.
+func (c *Condition) checkOthers(path string, depth int) error {
+	inner := map[string]*Condition{}
+	if c.Linked != nil {
+		inner["linked.where"], inner["linked.meets"] = c.Linked.Where, c.Linked.Meets
+	}
+	if c.Within != nil {
+		inner["within.filter"] = c.Within.Filter
+	}
+	for name, other := range inner {
+		if other == nil {
+			continue
+		}
+		if err := other.check(path+"."+name, depth+1); err != nil {
+			return err
+		}
 	}
 	return nil
 }

@@ -23,7 +23,7 @@ func TestFaultyDocumentsAreRefusedWithTheirPlace(t *testing.T) {
 		`{"gavrik":1,"filter":{"any":[{"all":[{"x":1}]}]}}`:              "filter.any[0].all[0].x: this key is not known here",
 		`{"gavrik":1,"filter":{"period":{"weeks":1}}}`:                   "filter.period.weeks: this key is not known here",
 		`{"gavrik":1,"columns":"all"}`:                                   "columns: a string stands where a []view.Column is wanted",
-		`{"gavrik":1,"filter":{"field":"a","op":"is","all":[]}}`:         "filter: a condition is one of all, any, none or a test",
+		`{"gavrik":1,"filter":{"field":"a","op":"is","all":[]}}`:         "filter: a condition is one of all, any, none, linked, within or a test",
 		`{"gavrik":1,"filter":` + deep + `}`:                             "nested more than 32 deep",
 		`{"gavrik":1} trailing`:                                          "not valid JSON",
 		`{"gavrik":1,"records":"` + strings.Repeat("x", MaxBytes) + `"}`: "at most 8388608 are read",

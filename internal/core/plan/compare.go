@@ -1,0 +1,209 @@
+package plan
+
+import (
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/view"
+)
+
+// Compare is the other side of a comparison.
+type Compare struct {
+	// Filter decides which records it has; nil keeps all.
+	Filter *Node
+	// Label names it; Dates are the days it bounds, in words, or empty.
+	Label, Dates string
+	// Path is the date that was moved, and Shift how far back. Groups by that date
+	// are moved forward again, so that January stands beside January.
+	Path  string
+	Shift Shift
+}
+
+// Shift is a distance in time: whole months where both stretches start with one,
+// else days.
+type Shift struct{ Months, Days int }
+
+// Forward moves the first day of a unit, or any day, ahead by the shift, to the
+// start of the unit it comes to lie in.
+func (s Shift) Forward(cal calendar.Calendar, u calendar.Unit, d calendar.Day) calendar.Day {
+	moved := d + int64(s.Days)
+	if s.Months != 0 {
+		moved = cal.Shift(calendar.ByMonth, d, s.Months)
+		if u == calendar.ByWeek && s.Months%12 == 0 {
+			moved = d + int64(s.Months/12*364) // a week beside the week nearest to it
+		}
+	}
+	if u == "" {
+		return moved
+	}
+	return cal.Start(u, moved)
+}
+
+func (k *checker) compare(c *view.Compare) {
+	out := &Compare{Label: c.Label}
+	k.plan.Compare = out
+	if c.With == view.OtherFilter {
+		if c.Filter != nil {
+			out.Filter = k.node(c.Filter, "compare.filter")
+		}
+		if out.Label == "" {
+			out.Label = "other filter"
+		}
+		return
+	}
+	if len(k.plan.Across) > 0 {
+		k.fault("compare", "a crosstab cannot be compared as well; take the groups across away, or the comparison")
+	}
+	bound := k.bounded(c.Field)
+	if bound == nil {
+		return
+	}
+	now := k.dayRange(bound.Test)
+	var other calendar.Range
+	switch c.With {
+	case view.PeriodBefore:
+		other = k.before(bound, now)
+	case view.YearAgo:
+		other = calendar.Range{From: k.cal.Shift(calendar.ByYear, now.From, -1), To: k.cal.Shift(calendar.ByYear, now.To+1, -1) - 1}
+	case view.OtherPeriod:
+		var ok bool
+		if other, ok = k.otherPeriod(c); !ok {
+			return
+		}
+	default:
+		k.fault("compare.with", "%q is no way to compare; use before, year_ago, period or filter", c.With)
+		return
+	}
+	out.Dates, out.Path, out.Shift = other.Dates(), bound.Test.Ref.Path, distance(now, other)
+	if out.Label == "" {
+		out.Label = map[view.With]string{view.PeriodBefore: "period before", view.YearAgo: "year ago"}[c.With]
+		if out.Label == "" {
+			out.Label = out.Dates
+		}
+	}
+	out.Filter = k.moved(k.plan.Filter, bound, other)
+}
+
+// bounded finds the condition that bounds a date on both sides and holds for every
+// record kept.
+func (k *checker) bounded(path string) *Node {
+	var found []*Node
+	var look func(n *Node)
+	look = func(n *Node) {
+		switch {
+		case n == nil:
+		case n.Kind == All:
+			for _, c := range n.Children {
+				look(c)
+			}
+		case n.Kind == Leaf && n.Test.Ref.Field.Type.Temporal() && !n.Test.Negate && len(n.Test.Ranges) == 1 &&
+			n.Test.Ranges[0].Lo > lowest && n.Test.Ranges[0].Hi < 1<<62 && (path == "" || n.Test.Ref.Path == path):
+			found = append(found, n)
+		}
+	}
+	look(k.plan.Filter)
+	switch len(found) {
+	case 1:
+		return found[0]
+	case 0:
+		k.fault("compare", "the filter bounds no stretch of time to compare another with; add a condition such as a date in the last month")
+	default:
+		k.fault("compare.field", "the filter bounds several dates; say which one to move: %s or %s", found[0].Test.Ref.Path, found[1].Test.Ref.Path)
+	}
+	return nil
+}
+
+// dayRange is the days that a test bounds.
+func (k *checker) dayRange(t *Test) calendar.Range {
+	r := t.Ranges[0]
+	if t.Ref.Field.Type == catalog.Date {
+		return calendar.Range{From: r.Lo, To: r.Hi}
+	}
+	clock := k.cal.Clock()
+	return calendar.Range{From: calendar.FloorDay(clock.Local(r.Lo)), To: calendar.FloorDay(clock.Local(r.Hi))}
+}
+
+// before is the stretch before: as many whole months if it is of whole months, the
+// same part of the unit before if it runs up to today, else as many days.
+func (k *checker) before(n *Node, now calendar.Range) calendar.Range {
+	if p := n.Test.Period; p != nil && p.Which == calendar.ToDate {
+		from := k.cal.Add(p.Unit, now.From, -1)
+		return calendar.Range{From: from, To: min(k.cal.Shift(p.Unit, now.To, -1), now.From-1)}
+	}
+	if months := wholeMonths(now); months > 0 {
+		return calendar.Range{From: k.cal.Add(calendar.ByMonth, now.From, -months), To: now.From - 1}
+	}
+	return calendar.Range{From: now.From - (now.To - now.From + 1), To: now.From - 1}
+}
+
+// wholeMonths counts the months of a range of whole ones; 0 if it is none.
+func wholeMonths(r calendar.Range) int {
+	y1, m1, d1 := calendar.Date(r.From)
+	y2, m2, d2 := calendar.Date(r.To + 1)
+	if d1 != 1 || d2 != 1 {
+		return 0
+	}
+	return (y2-y1)*12 + int(m2) - int(m1)
+}
+
+// distance is how far back one range lies from another.
+func distance(now, other calendar.Range) Shift {
+	y1, m1, d1 := calendar.Date(now.From)
+	y2, m2, d2 := calendar.Date(other.From)
+	if d1 == d2 && (y1 != y2 || m1 != m2) && (d1 == 1 || m1 == m2) {
+		return Shift{Months: (y1-y2)*12 + int(m1) - int(m2)}
+	}
+	return Shift{Days: int(now.From - other.From)}
+}
+
+func (k *checker) otherPeriod(c *view.Compare) (calendar.Range, bool) {
+	if c.Period != nil {
+		if err := c.Period.Check(); err != nil {
+			k.fault("compare.period", "%s", err)
+			return calendar.Range{}, false
+		}
+		r := k.cal.Resolve(*c.Period)
+		if r.OpenFrom || r.OpenTo {
+			k.fault("compare.period", "the other period has no end; choose one that is bounded on both sides")
+		}
+		return r, !r.OpenFrom && !r.OpenTo
+	}
+	from, err := calendar.ParseDay(c.From)
+	if err != nil {
+		k.fault("compare.from", "%s", err)
+		return calendar.Range{}, false
+	}
+	to, err := calendar.ParseDay(c.To)
+	if err != nil || to < from {
+		k.fault("compare.to", "%q is not the last day of the other period; write a date on or after %s", c.To, c.From)
+		return calendar.Range{}, false
+	}
+	return calendar.Range{From: from, To: to}, true
+}
+
+// moved copies a filter with one test's stretch of time replaced.
+func (k *checker) moved(n, bound *Node, to calendar.Range) *Node {
+	if n == bound {
+		test := *n.Test
+		lo, hi := k.days(test.Ref.Field.Type, to.From, to.To)
+		test.Ranges, test.Dates = []Interval{{lo, hi}}, to.Dates()
+		return &Node{Path: n.Path, Kind: n.Kind, Test: &test}
+	}
+	out := *n
+	out.Children = nil
+	for _, c := range n.Children {
+		out.Children = append(out.Children, k.moved(c, bound, to))
+	}
+	return &out
+}
+
+// Bounds returns the days that the filter keeps a date within, if one condition
+// that holds for every record bounds it on both sides.
+func (p *Plan) Bounds(ref catalog.Ref) (from, to calendar.Day, ok bool) {
+	k := &checker{plan: p, cal: p.Calendar, faults: &Faults{}}
+	n := k.bounded(ref.Path)
+	if n == nil {
+		return 0, 0, false
+	}
+	r := k.dayRange(n.Test)
+	return r.From, r.To, true
+}

@@ -1,0 +1,307 @@
+package plan
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/formula"
+	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
+)
+
+// Derived is a field that a view makes of others: by a formula, or by putting
+// values into bands.
+type Derived struct {
+	Ref     catalog.Ref
+	Formula *formula.Formula
+	Bucket  *Bucket
+	// Identity tells the values apart from those of any other derived field: the
+	// formula or the bands, with all they are made of.
+	Identity string
+
+	broken bool // a fault was reported; what uses it need not report another
+}
+
+func (d *Derived) perTotal() bool { return d.Formula != nil && d.Formula.PerTotal() }
+
+// Program is the formula's program for each record, or nil.
+func (d *Derived) Program() *formula.Program {
+	if d.Formula == nil {
+		return nil
+	}
+	return d.Formula.Program
+}
+
+// Bucket puts the values of a field into bands.
+type Bucket struct {
+	Of    catalog.Ref
+	Bands []Band
+	// Blank and Rest name what has no value, and what fits no band.
+	Blank, Rest string
+}
+
+// Band is one band: a range of stored values, or a list of folded texts.
+type Band struct {
+	Label string
+	Range Interval
+	Float FloatInterval
+	Texts []string
+}
+
+// derive resolves every calculated field and bucket, used or not.
+func (k *checker) derive() {
+	if n := len(k.doc.Calculated) + len(k.doc.Buckets); n > MaxDerived {
+		k.fault("calculated", "%d calculated fields and buckets; at most %d can be made", n, MaxDerived)
+		return
+	}
+	seen := map[string]bool{}
+	check := func(key, label, at string) {
+		switch {
+		case key == "" || strings.ContainsAny(key, ". "):
+			k.fault(at+".key", "the key %q must be one word without dots", key)
+		case seen[key]:
+			k.fault(at+".key", "the key %q is used twice", key)
+		case k.catalog.Set(k.set).Field(key) != nil || k.catalog.Set(k.set).Link(key) != nil:
+			k.fault(at+".key", "%q is already a field of %s; choose another key", key, k.plan.Many)
+		case strings.TrimSpace(label) == "":
+			k.fault(at+".label", "%q has no label", key)
+		}
+		seen[key] = true
+	}
+	for i, c := range k.doc.Calculated {
+		check(c.Key, c.Label, fmt.Sprintf("calculated[%d]", i))
+	}
+	for i, b := range k.doc.Buckets {
+		check(b.Key, b.Label, fmt.Sprintf("buckets[%d]", i))
+	}
+	if len(*k.faults) > 0 {
+		return
+	}
+	for key := range seen {
+		k.derived(key)
+	}
+	slices.SortFunc(*k.faults, func(a, b Fault) int { return strings.Compare(a.Path, b.Path) })
+}
+
+// derived resolves the calculated field or bucket of a key, or returns nil if
+// there is none.
+func (k *checker) derived(key string) *Derived {
+	if k.doc == nil {
+		return nil
+	}
+	if d := k.plan.Derived[key]; d != nil {
+		return d
+	}
+	for i, c := range k.doc.Calculated {
+		if c.Key == key {
+			return k.guarded(key, fmt.Sprintf("calculated[%d]", i), func(d *Derived, at string) { k.calculated(d, c, at+".formula") })
+		}
+	}
+	for i, b := range k.doc.Buckets {
+		if b.Key == key {
+			return k.guarded(key, fmt.Sprintf("buckets[%d]", i), func(d *Derived, at string) { k.bucket(d, b, at) })
+		}
+	}
+	return nil
+}
+
+// guarded makes a derived field, unless that leads back to itself.
+func (k *checker) guarded(key, at string, do func(d *Derived, at string)) *Derived {
+	if i := slices.Index(k.deriving, key); i >= 0 {
+		way := append(slices.Clone(k.deriving[i:]), key)
+		k.fault(at, "%q is made of itself: %s; take one of them out of the other", key, strings.Join(way, " uses "))
+		return &Derived{Ref: catalog.Ref{Path: key, Label: key}, broken: true}
+	}
+	k.deriving = append(k.deriving, key)
+	defer func() { k.deriving = k.deriving[:len(k.deriving)-1] }()
+	d := &Derived{}
+	do(d, at)
+	d.Ref.Path, d.Ref.Set, d.Ref.Field.Key = key, k.set, key
+	k.plan.Derived[key] = d
+	return d
+}
+
+func (k *checker) calculated(d *Derived, c view.Calculated, at string) {
+	d.Ref.Label = c.Label
+	var nested error
+	f, err := formula.Compile(c.Formula, func(name string) (catalog.Ref, error) {
+		ref, err := k.lookup(name)
+		if errors.Is(err, errBroken) {
+			nested = err
+		}
+		return ref, err
+	})
+	if err != nil {
+		d.broken = true
+		if nested == nil { // its cause is already reported
+			var where *formula.Error
+			errors.As(err, &where)
+			k.fault(at, "%s: %s", c.Label, where)
+		}
+		return
+	}
+	d.Formula = f
+	d.Ref.Field = f.Program.Type.Field(c.Key, c.Label)
+	d.Identity = k.identity(c.Formula, f.Program)
+}
+
+// identity names a program by its source and by what its fields are made of.
+func (k *checker) identity(source string, p *formula.Program) string {
+	out := source
+	for _, in := range p.Inputs {
+		out += "\x00" + in.Path
+		if d := k.plan.Derived[in.Path]; d != nil {
+			out += "\x01" + d.Identity
+		}
+	}
+	if p.UsesToday {
+		out += fmt.Sprint("\x00today ", k.cal.Today())
+	}
+	if p.UsesNow {
+		out += fmt.Sprint("\x00now ", k.cal.Now.UnixMicro())
+	}
+	return out
+}
+
+// errBroken says that a field has a fault of its own, reported already.
+var errBroken = errors.New("it has a fault of its own")
+
+// lookup finds the field that a name in a formula means: a calculated field or
+// bucket, then the nearest field of that label, then a path.
+func (k *checker) lookup(name string) (catalog.Ref, error) {
+	key := ""
+	for _, c := range k.doc.Calculated {
+		if strings.EqualFold(c.Label, name) || c.Key == name {
+			key = c.Key
+		}
+	}
+	for _, b := range k.doc.Buckets {
+		if strings.EqualFold(b.Label, name) || b.Key == name {
+			key = b.Key
+		}
+	}
+	if key != "" {
+		d := k.derived(key)
+		switch {
+		case d.broken:
+			return d.Ref, errBroken
+		case d.perTotal():
+			return d.Ref, fmt.Errorf("'%s' is calculated from totals; use its totals themselves", name)
+		}
+		return d.Ref, nil
+	}
+	if k.reached == nil {
+		k.reached = k.catalog.Reach(k.set, catalog.MaxLinks)
+	}
+	labels := make([]string, len(k.reached))
+	for i, r := range k.reached { // the nearest first
+		if strings.EqualFold(r.Label, name) || r.Path == name {
+			return r.Ref, nil
+		}
+		labels[i] = r.Label
+	}
+	return catalog.Ref{}, fmt.Errorf("there is no field '%s'%s", name, catalog.Suggest(name, labels))
+}
+
+// argument is the field that a total within a formula adds up: a plain field as
+// it is, or the values of a program.
+func (k *checker) argument(d *Derived, i int, t formula.Total) catalog.Ref {
+	if ref, ok := t.Arg.Plain(); ok {
+		return ref
+	}
+	key := fmt.Sprintf("%s.%d", d.Ref.Path, i)
+	if have := k.plan.Derived[key]; have != nil {
+		return have.Ref
+	}
+	made := &Derived{
+		Ref:      catalog.Ref{Path: key, Set: k.set, Label: d.Ref.Label, Field: t.Arg.Type.Field(key, d.Ref.Label)},
+		Formula:  &formula.Formula{Source: d.Formula.Source, Program: t.Arg},
+		Identity: k.identity(fmt.Sprintf("%d of %s", i, d.Formula.Source), t.Arg),
+	}
+	k.plan.Derived[key] = made
+	return made.Ref
+}
+
+func (k *checker) bucket(d *Derived, b view.Bucket, at string) {
+	d.Ref.Label = b.Label
+	d.Ref.Field = catalog.Field{Key: b.Key, Label: b.Label, Type: catalog.Text}
+	ref, ok := k.ref(b.Of, at+".of")
+	if !ok {
+		d.broken = true
+		return
+	}
+	out := &Bucket{Of: ref, Blank: b.Blank, Rest: b.Rest}
+	if out.Blank == "" {
+		out.Blank = "Blank"
+	}
+	if out.Rest == "" {
+		out.Rest = "Everything else"
+	}
+	d.Bucket = out
+	before := len(*k.faults)
+	if ref.Field.Type == catalog.Picture || ref.Field.Type == catalog.YesNo {
+		k.fault(at+".of", "%s is %s, which has no bands", ref.Label, ref.Field.Type.Word())
+	}
+	if len(b.Bands) == 0 {
+		k.fault(at+".bands", "the bucket has no bands; name at least one")
+	}
+	labels := map[string]bool{out.Blank: true, out.Rest: true}
+	for i, band := range b.Bands {
+		at := fmt.Sprintf("%s.bands[%d]", at, i)
+		if band.Label == "" || labels[band.Label] {
+			k.fault(at+".label", "the name %q is missing or used twice in the bucket", band.Label)
+		}
+		labels[band.Label] = true
+		out.Bands = append(out.Bands, k.band(ref, band, at))
+	}
+	d.broken = len(*k.faults) > before
+	d.Identity = fmt.Sprintf("%+v\x00%s", *out, k.inputIdentity(ref))
+}
+
+func (k *checker) inputIdentity(ref catalog.Ref) string {
+	if d := k.plan.Derived[ref.Path]; d != nil {
+		return d.Identity
+	}
+	return ref.Path
+}
+
+func (k *checker) band(ref catalog.Ref, b view.Band, at string) Band {
+	out := Band{Label: b.Label, Range: Interval{lowest, math.MaxInt64}, Float: FloatInterval{-math.MaxFloat64, math.MaxFloat64}}
+	if ref.Field.Type == catalog.Text {
+		if len(b.Values) == 0 || b.From != "" || b.Below != "" {
+			k.fault(at+".values", "a band of text lists the values that belong to it")
+		}
+		for _, v := range b.Values {
+			out.Texts = append(out.Texts, table.Fold(v))
+		}
+		return out
+	}
+	if len(b.Values) > 0 || b.From == "" && b.Below == "" {
+		k.fault(at, "a band of %s has a bound: from, below or both", ref.Label)
+		return out
+	}
+	t := &Test{Ref: ref}
+	bound := func(s, where string, op view.Op) {
+		if s == "" {
+			return
+		}
+		k.rangeTest(t, op, []string{s}, at+where)
+		if len(t.Ranges) == 1 {
+			out.Range.Lo, out.Range.Hi = max(out.Range.Lo, t.Ranges[0].Lo), min(out.Range.Hi, t.Ranges[0].Hi)
+		}
+		if len(t.Floats) == 1 {
+			out.Float.Lo, out.Float.Hi = max(out.Float.Lo, t.Floats[0].Lo), min(out.Float.Hi, t.Floats[0].Hi)
+		}
+		t.Ranges, t.Floats = nil, nil
+	}
+	bound(b.From, ".from", view.AtLeast)
+	bound(b.Below, ".below", view.Under)
+	if out.Range.Lo > out.Range.Hi || out.Float.Lo > out.Float.Hi {
+		k.fault(at+".below", "the band %q ends before it begins", b.Label)
+	}
+	return out
+}

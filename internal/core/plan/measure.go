@@ -1,0 +1,188 @@
+package plan
+
+import (
+	"slices"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/formula"
+	"gavrik/internal/core/view"
+)
+
+// Measure is one figure to work out for every group.
+type Measure struct {
+	Ref   catalog.Ref
+	Fn    view.Fn
+	Label string
+	// Once says that a linked record counts once per group however many rows
+	// lead to it.
+	Once bool
+	// Percent is that of a percentile, in millionths of one percent.
+	Percent int64
+	// By decides what is first and last; nil means the order of the records.
+	By *catalog.Ref
+	// Program works a formula out from the measures Args.
+	Program *formula.Program
+	Args    []int
+	// Show, if set, is what the measure shows of the measure Of.
+	Show view.Show
+	Of   int
+}
+
+// PercentUnit is one percent in the unit of Measure.Percent.
+const PercentUnit = 1_000_000
+
+// Result describes the measure's values as a field.
+func (m Measure) Result() catalog.Field {
+	f := m.Fn.Result(m.Ref.Field)
+	if m.Program != nil {
+		f = m.Program.Type.Field(m.Ref.Path, m.Label)
+	}
+	switch m.Show {
+	case view.ShareAll, view.ShareGroup, view.ShareRow, view.ShareColumn, view.Change:
+		f = catalog.Field{Key: f.Key, Type: catalog.Percent, Scale: 2}
+	case view.Rank:
+		f = catalog.Field{Key: f.Key, Type: catalog.Whole}
+	}
+	f.Label = m.Label
+	return f
+}
+
+// Same says whether two measures are the same figure; labels do not matter.
+func (m Measure) Same(o Measure) bool {
+	by := func(m Measure) string {
+		if m.By == nil {
+			return ""
+		}
+		return m.By.Path
+	}
+	return m.Ref.Path == o.Ref.Path && m.Fn == o.Fn && m.Percent == o.Percent && by(m) == by(o) && m.Show == o.Show
+}
+
+// add returns the index of a measure, adding it if it is new.
+func (k *checker) add(m Measure) int {
+	if i := slices.IndexFunc(k.plan.Measures, m.Same); i >= 0 {
+		return i
+	}
+	k.plan.Measures = append(k.plan.Measures, m)
+	return len(k.plan.Measures) - 1
+}
+
+// measure resolves a total of a field.
+func (k *checker) measure(ref catalog.Ref, t view.Total, heading, at string) (int, bool) {
+	fits := view.FnsFor(ref.Field.Type)
+	if !slices.Contains(fits, t.Fn) {
+		k.fault(at+".fn", "%q does not fit %s, which is %s; use one of %v", t.Fn, ref.Label, ref.Field.Type.Word(), fits)
+		return 0, false
+	}
+	m := Measure{Ref: ref, Fn: t.Fn, Once: len(ref.Links) > 0 && t.Fn.OncePerLinked()}
+	if t.Fn == view.Percentile {
+		p, err := ParseNumber(t.Percent, 6)
+		if err != nil || p.Lo != p.Hi || p.Lo < 0 || p.Lo > 100*PercentUnit {
+			k.fault(at+".percent", "%q is not a percentile; give a number from 0 to 100, such as 90", t.Percent)
+			return 0, false
+		}
+		m.Percent = p.Lo
+	}
+	if t.By != "" {
+		by, ok := k.ref(t.By, at+".by")
+		if !ok {
+			return 0, false
+		}
+		if t.Fn != view.First && t.Fn != view.Last {
+			k.fault(at+".by", "only the first and the last value are found by another field")
+			return 0, false
+		}
+		m.By = &by
+	}
+	m.Label = m.Words() + " " + catalog.LowerFirst(heading)
+	if m.By != nil {
+		m.Label += " by " + catalog.LowerFirst(m.By.Label)
+	}
+	return k.shown(m, t, at)
+}
+
+// calculatedMeasure resolves a field that is calculated from totals.
+func (k *checker) calculatedMeasure(d *Derived, t view.Total, heading, at string) (int, bool) {
+	m := Measure{Ref: d.Ref, Fn: view.Formula, Program: d.Formula.Program, Label: heading}
+	if d.broken {
+		return 0, false
+	}
+	for i, total := range d.Formula.Totals {
+		arg := k.argument(d, i, total)
+		m.Args = append(m.Args, k.add(Measure{Ref: arg, Fn: total.Fn, Once: len(arg.Links) > 0 && total.Fn.OncePerLinked(), Label: total.Fn.Words(arg.Field.Type) + " " + catalog.LowerFirst(arg.Label)}))
+	}
+	return k.shown(m, t, at)
+}
+
+// shown adds a measure, and what is shown of it.
+func (k *checker) shown(m Measure, t view.Total, at string) (int, bool) {
+	if t.Label != "" && t.Show == "" {
+		m.Label = t.Label
+	}
+	of := k.add(m)
+	if t.Show == "" {
+		return of, true
+	}
+	if !slices.Contains(view.Shows(), t.Show) {
+		k.fault(at+".show", "%q is nothing that can be shown; use one of %v", t.Show, view.Shows()[1:])
+		return 0, false
+	}
+	if f := m.Result(); !f.Type.Numeric() {
+		k.fault(at+".show", "%s gives %s; shares, ranks and differences need numbers", m.Label, f.Type.Word())
+		return 0, false
+	}
+	if t.Show.Additive() && !m.Additive() {
+		k.fault(at+".show", "parts of %s do not add up to the whole, so they have no share and no running sum; use a sum or a count", m.Label)
+		return 0, false
+	}
+	if (t.Show == view.ShareRow || t.Show == view.ShareColumn) && len(k.doc.Across) == 0 {
+		k.fault(at+".show", "shares of a line or a column need groups that run across")
+		return 0, false
+	}
+	m.Show, m.Of = t.Show, of
+	m.Label = t.Show.Words() + " " + m.Label
+	if t.Label != "" {
+		m.Label = t.Label
+	}
+	return k.add(m), true
+}
+
+// Additive says whether the figures of parts add up to that of the whole. Records
+// linked to several parts count in each, and once in the whole.
+func (m Measure) Additive() bool {
+	switch m.Fn {
+	case view.Sum:
+		return !m.Once
+	case view.FilledN, view.Blanks:
+		return true
+	}
+	return false
+}
+
+// Words says the total before a field's name: "average", "90th percentile of".
+func (m Measure) Words() string {
+	t := m.Ref.Field.Type
+	switch {
+	case m.Fn == view.Percentile:
+		return ordinal(m.Percent) + " percentile of"
+	}
+	return m.Fn.Words(t)
+}
+
+// Heading is the short note under a column's heading.
+func (m Measure) Heading() string {
+	h := m.Fn.Heading(m.Ref.Field.Type)
+	if m.Fn == view.Percentile {
+		h = ordinal(m.Percent) + " percentile"
+	}
+	if m.Show != "" {
+		h = map[view.Show]string{
+			view.ShareAll: "share of all", view.ShareGroup: "share of group", view.ShareRow: "share of line", view.ShareColumn: "share of column",
+			view.Running: "running " + h, view.Rank: "rank by " + h, view.Difference: "difference", view.Change: "change",
+		}[m.Show]
+	}
+	if m.Once {
+		h += " once per " + m.Ref.Via
+	}
+	return h
+}
