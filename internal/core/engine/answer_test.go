@@ -3,11 +3,15 @@ package engine
 import (
 	"cmp"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
+	"time"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
 
@@ -18,6 +22,7 @@ type refGroup struct {
 	label  string
 	rows   []int
 	groups []*refGroup
+	rest   bool // the others of a top level
 }
 
 // answer works a document out and writes it down, one string a line, in the
@@ -103,7 +108,7 @@ func compareBlankLast(a, b any, f catalog.Field, desc bool) int {
 	}
 	c := compareValues(a, f, b, f)
 	if s, ok := a.(string); ok && c == 0 {
-		c = strings.Compare(s, b.(string))
+		c = strings.Compare(s, textOf(b))
 	}
 	if desc {
 		return -c
@@ -119,53 +124,155 @@ func (w *world) split(g *refGroup, d *view.Document, level int) {
 	by := d.Groups[level]
 	f := w.field(by.Field)
 	parts := map[any]*refGroup{}
-	for _, i := range g.rows {
-		v := w.rows[i][by.Field]
-		if v != nil && by.Unit != "" {
-			v = w.unitStart(by.Unit, v.(int64), f)
-		}
+	part := func(v any) *refGroup {
 		if parts[v] == nil {
 			parts[v] = &refGroup{level: level + 1, value: v, label: w.label(v, f, by.Unit)}
 			g.groups = append(g.groups, parts[v])
 		}
-		parts[v].rows = append(parts[v].rows, i)
+		return parts[v]
 	}
-	byLabel := func(a, b *refGroup, desc bool) int { return compareBlankLast(a.value, b.value, f, desc) }
-	slices.SortStableFunc(g.groups, func(a, b *refGroup) int { return byLabel(a, b, false) })
-	if o := by.Order; o != nil {
-		slices.SortStableFunc(g.groups, func(a, b *refGroup) int {
-			switch o.By {
-			case view.ByCount:
-				c := cmp.Compare(len(a.rows), len(b.rows))
-				if o.Desc {
-					c = -c
-				}
-				return c
-			case view.ByTotal:
-				return w.compareTotals(o, a, b)
+	for _, i := range g.rows {
+		p := part(w.groupValue(by, i))
+		p.rows = append(p.rows, i)
+	}
+	if by.Empty {
+		for _, v := range w.possible(d, by) {
+			part(v)
+		}
+	}
+	slices.SortStableFunc(g.groups, func(a, b *refGroup) int { return compareBlankLast(a.value, b.value, f, false) })
+	if by.Order != nil {
+		slices.SortStableFunc(g.groups, func(a, b *refGroup) int { return w.compareGroups(by.Order, f, a, b) })
+	}
+	if by.Top > 0 && len(g.groups) > by.Top {
+		others := g.groups[by.Top:]
+		rest := &refGroup{level: level + 1, label: fmt.Sprintf("%d others", len(others)), rest: true}
+		for _, i := range g.rows {
+			if slices.ContainsFunc(others, func(o *refGroup) bool { return slices.Contains(o.rows, i) }) {
+				rest.rows = append(rest.rows, i)
 			}
-			return byLabel(a, b, o.Desc)
-		})
+		}
+		g.groups = append(slices.Clone(g.groups[:by.Top]), rest)
 	}
 	for _, part := range g.groups {
 		w.split(part, d, level+1)
 	}
 }
 
-func (w *world) compareTotals(o *view.Order, a, b *refGroup) int {
-	x, f := w.total(o.Field, o.Fn, a.rows)
-	y, _ := w.total(o.Field, o.Fn, b.rows)
-	return compareBlankLast(x, y, f, o.Desc)
+// groupValue is what a record is grouped by.
+func (w *world) groupValue(by view.Group, i int) any {
+	v := w.rows[i][by.Field]
+	if v != nil && by.Unit != "" {
+		return w.unitStart(by.Unit, v.(int64), w.field(by.Field))
+	}
+	return v
+}
+
+func (w *world) compareGroups(o *view.Order, f catalog.Field, a, b *refGroup) int {
+	switch o.By {
+	case view.ByCount:
+		c := cmp.Compare(len(a.rows), len(b.rows))
+		if o.Desc {
+			c = -c
+		}
+		return c
+	case view.ByTotal:
+		total := view.Total{Fn: o.Fn, Percent: o.Percent}
+		x, xf := w.total(o.Field, total, a.rows)
+		y, _ := w.total(o.Field, total, b.rows)
+		return compareBlankLast(x, y, xf, o.Desc)
+	case view.ByList:
+		place := func(g *refGroup) int {
+			if g.value == nil {
+				return len(o.Values) + 1
+			}
+			at := slices.IndexFunc(o.Values, func(v string) bool { return table.Fold(v) == table.Fold(g.label) })
+			if at < 0 {
+				return len(o.Values)
+			}
+			return at
+		}
+		return cmp.Compare(place(a), place(b))
+	}
+	return compareBlankLast(a.value, b.value, f, o.Desc)
+}
+
+// possible lists the values that may be shown without records.
+func (w *world) possible(d *view.Document, by view.Group) []any {
+	var out []any
+	f := w.field(by.Field)
+	if labels, ok := w.bands[by.Field]; ok {
+		for i, label := range labels[:len(labels)-2] { // neither the rest nor the blanks
+			out = append(out, band{i, label})
+		}
+		return out
+	}
+	rows := w.rows
+	if strings.HasPrefix(by.Field, "pier.") {
+		rows = nil
+		for _, p := range w.piers {
+			rows = append(rows, map[string]any{by.Field: p[strings.TrimPrefix(by.Field, "pier.")]})
+		}
+	}
+	for _, r := range rows {
+		if v := r[by.Field]; v != nil && by.Unit == "" {
+			out = append(out, v)
+		}
+	}
+	if f.Type == catalog.YesNo {
+		return []any{int64(0), int64(1)}
+	}
+	if by.Unit == "" || !slices.ContainsFunc(w.rows, func(r map[string]any) bool { return r[by.Field] != nil }) {
+		return out
+	}
+	return w.possibleUnits(d, by)
+}
+
+func (w *world) possibleUnits(d *view.Document, by view.Group) []any {
+	var out []any
+	if by.Unit.Cyclic() {
+		for i := range map[calendar.Unit]int64{calendar.ByWeekday: 7, calendar.ByHour: 24}[by.Unit] {
+			out = append(out, i)
+		}
+		return out
+	}
+	lo, hi := int64(math.MaxInt64), int64(math.MinInt64)
+	for i, row := range w.rows {
+		if v, ok := w.groupValue(by, i).(int64); ok && (d.Filter == nil || w.meets(d.Filter, row)) {
+			lo, hi = min(lo, v), max(hi, v)
+		}
+	}
+	p, err := plan.Check(d, w.catalog, w.cal)
+	if err != nil {
+		return nil
+	}
+	ref, _ := w.catalog.Resolve("crossings", by.Field)
+	if from, to, ok := p.Bounds(ref); ok {
+		lo, hi = min(lo, w.cal.Start(by.Unit, from)), max(hi, w.cal.Start(by.Unit, to))
+	}
+	for at := lo; at <= hi; at = w.cal.Add(by.Unit, at, 1) {
+		out = append(out, at)
+	}
+	return out
 }
 
 func (w *world) unitStart(u calendar.Unit, v int64, f catalog.Field) int64 {
+	if u == calendar.ByHour {
+		return int64(time.UnixMicro(v).In(w.cal.Zone).Hour())
+	}
 	if f.Type == catalog.DateTime {
 		v = dayOf(v, w.cal.Zone)
+	}
+	if u == calendar.ByWeekday { // weeks start on Monday here
+		return (int64(time.Unix(v*86400, 0).UTC().Weekday()) + 6) % 7
 	}
 	return w.cal.Start(u, v)
 }
 
 func (w *world) label(v any, f catalog.Field, u calendar.Unit) string {
+	if v != nil && u.Cyclic() {
+		return fmt.Sprint(v)
+	}
 	if v != nil && u != "" {
 		return w.cell(v, catalog.Field{Type: catalog.Date})
 	}
@@ -200,7 +307,11 @@ func (w *world) line(d *view.Document, g *refGroup) string {
 			cells = append(cells, "")
 		}
 		for _, t := range c.Totals {
-			cells = append(cells, w.cell(w.total(c.Field, t.Fn, g.rows)))
+			cell := w.cell(w.total(c.Field, t, g.rows))
+			if t.Levels != nil && !slices.Contains(t.Levels, g.level) {
+				cell = ""
+			}
+			cells = append(cells, cell)
 		}
 	}
 	label := g.label

@@ -34,7 +34,7 @@ func BenchmarkRun(b *testing.B) {
 				if err != nil {
 					b.Fatal(err)
 				}
-				res.Window(Open{Depth: 1}, 0, 200, format.People)
+				window(b, res, Open{Depth: 1}, 0, 200, format.People)
 			}
 		})
 	}
@@ -48,6 +48,6 @@ func BenchmarkWindow(b *testing.B) {
 		b.Fatal(err)
 	}
 	for b.Loop() {
-		res.Window(Open{Depth: 1}, 700_000, 200, format.People)
+		window(b, res, Open{Depth: 1}, 700_000, 200, format.People)
 	}
 }

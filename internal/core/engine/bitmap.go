@@ -96,3 +96,5 @@ func bit(b bool) uint64 {
 	}
 	return 0
 }
+
+func (b bitmap) has(row int) bool { return b.words[row/64]>>(row%64)&1 != 0 }

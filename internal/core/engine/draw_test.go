@@ -13,48 +13,93 @@ import (
 // drawDocument draws a document that fits the world's catalog.
 func drawDocument(t *rapid.T, w *world) *view.Document {
 	d := &view.Document{Gavrik: 1, Records: "crossings", Columns: []view.Column{}}
+	drawDerived(t, w, d)
 	if rapid.Bool().Draw(t, "filtered") {
 		c := drawCondition(t, w, 3)
 		d.Filter = &c
 	}
 	for range rapid.IntRange(0, 3).Draw(t, "levels") {
-		g := view.Group{Field: rapid.SampledFrom(worldPaths).Draw(t, "group")}
-		if w.field(g.Field).Type.Temporal() && rapid.Bool().Draw(t, "by unit") {
-			g.Unit = rapid.SampledFrom(calendar.Units()).Draw(t, "unit")
-		}
-		g.Order = drawOrder(t, w)
-		d.Groups = append(d.Groups, g)
+		d.Groups = append(d.Groups, drawGroup(t, w))
 	}
 	for range rapid.IntRange(0, 4).Draw(t, "columns") {
-		c := view.Column{Field: rapid.SampledFrom(worldPaths).Draw(t, "column")}
-		fns := view.FnsFor(w.field(c.Field).Type)
+		c := view.Column{Field: rapid.SampledFrom(w.paths()).Draw(t, "column")}
 		for range rapid.IntRange(0, 3).Draw(t, "totals") {
-			c.Totals = append(c.Totals, view.Total{Fn: rapid.SampledFrom(fns).Draw(t, "fn")})
+			total := drawTotal(t, w, c.Field)
+			if rapid.IntRange(0, 3).Draw(t, "by level") == 0 {
+				total.Levels = []int{rapid.IntRange(0, len(d.Groups)).Draw(t, "level")}
+			}
+			c.Totals = append(c.Totals, total)
 		}
 		d.Columns = append(d.Columns, c)
 	}
 	for range rapid.IntRange(0, 2).Draw(t, "sorts") {
-		d.Sort = append(d.Sort, view.Sort{Field: rapid.SampledFrom(worldPaths).Draw(t, "sort"), Desc: rapid.Bool().Draw(t, "desc")})
+		d.Sort = append(d.Sort, view.Sort{Field: rapid.SampledFrom(w.paths()).Draw(t, "sort"), Desc: rapid.Bool().Draw(t, "desc")})
 	}
 	return d
 }
 
+func drawGroup(t *rapid.T, w *world) view.Group {
+	g := view.Group{Field: rapid.SampledFrom(w.paths()).Draw(t, "group")}
+	f := w.field(g.Field)
+	if f.Type.Temporal() && rapid.Bool().Draw(t, "by unit") {
+		g.Unit = rapid.SampledFrom(calendar.GroupUnits()).Draw(t, "unit")
+		if g.Unit == calendar.ByHour && f.Type == catalog.Date {
+			g.Unit = calendar.ByWeekday
+		}
+	}
+	g.Order = drawOrder(t, w)
+	if rapid.IntRange(0, 4).Draw(t, "top") == 0 {
+		g.Top = rapid.IntRange(1, 4).Draw(t, "kept")
+	}
+	if f.Type == catalog.Text || f.Type == catalog.YesNo || g.Unit != "" {
+		g.Empty = rapid.IntRange(0, 4).Draw(t, "empty") == 0
+	}
+	return g
+}
+
+// drawTotal draws a total that fits a field. Approximate values have no spread
+// here: its last digits depend on the order of addition.
+func drawTotal(t *rapid.T, w *world, path string) view.Total {
+	f := w.field(path)
+	fns := view.FnsFor(f.Type)
+	if f.Approx {
+		fns = []view.Fn{view.Sum, view.Average, view.Median, view.Smallest, view.Largest, view.Percentile, view.First, view.Last, view.Distinct, view.FilledN, view.Blanks}
+	}
+	out := view.Total{Fn: rapid.SampledFrom(fns).Draw(t, "fn")}
+	switch out.Fn {
+	case view.Percentile:
+		out.Percent = rapid.SampledFrom([]string{"0", "10", "33.3", "50", "99.999", "100"}).Draw(t, "percent")
+	case view.First, view.Last:
+		if rapid.Bool().Draw(t, "by another") {
+			out.By = rapid.SampledFrom(worldPaths).Draw(t, "by")
+		}
+	}
+	return out
+}
+
 func drawOrder(t *rapid.T, w *world) *view.Order {
 	desc := rapid.Bool().Draw(t, "order desc")
-	switch rapid.IntRange(0, 3).Draw(t, "order") {
+	switch rapid.IntRange(0, 4).Draw(t, "order") {
 	case 0:
 		return nil
 	case 1:
 		return &view.Order{By: view.ByCount, Desc: desc}
 	case 2:
 		return &view.Order{By: view.ByLabel, Desc: desc}
+	case 3:
+		return &view.Order{By: view.ByList, Values: []string{"quay", "ETE", "Route 10", "0.5", "3", "2026-03-01"}}
 	}
 	path := rapid.SampledFrom(worldPaths).Draw(t, "order field")
-	return &view.Order{By: view.ByTotal, Field: path, Fn: rapid.SampledFrom(view.FnsFor(w.field(path).Type)).Draw(t, "order fn"), Desc: desc}
+	total := drawTotal(t, w, path)
+	return &view.Order{By: view.ByTotal, Field: path, Fn: total.Fn, Percent: total.Percent, Desc: desc}
 }
 
 func drawCondition(t *rapid.T, w *world, depth int) view.Condition {
-	kind := rapid.IntRange(0, 6).Draw(t, "condition")
+	kind := rapid.IntRange(0, 9).Draw(t, "condition")
+	if kind == 3 {
+		inner := drawCondition(t, w, max(0, depth-1))
+		return view.Condition{Within: &view.Within{Filter: &inner}}
+	}
 	if depth == 0 || kind > 2 {
 		return drawTest(t, w)
 	}
@@ -72,7 +117,7 @@ func drawCondition(t *rapid.T, w *world, depth int) view.Condition {
 }
 
 func drawTest(t *rapid.T, w *world) view.Condition {
-	path := rapid.SampledFrom(worldPaths).Draw(t, "tested")
+	path := rapid.SampledFrom(w.paths()).Draw(t, "tested")
 	f := w.field(path)
 	c := view.Condition{Field: path, Op: rapid.SampledFrom(view.OpsFor(f.Type)).Draw(t, "op")}
 	if c.Op.ComparesFields() && rapid.IntRange(0, 4).Draw(t, "other") == 0 {

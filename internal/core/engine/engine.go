@@ -26,6 +26,11 @@ type Options struct {
 	// CacheBytes bounds the selections and linked columns kept between runs.
 	// Zero means 512 MiB.
 	CacheBytes int64
+	// RunBytes is the memory that one run may use before it ends with a LimitError.
+	// Zero means 2 GiB.
+	RunBytes int64
+	// MaxColumns is how many columns groups across may make. Zero means 400.
+	MaxColumns int
 }
 
 func (o Options) withDefaults() Options {
@@ -37,6 +42,12 @@ func (o Options) withDefaults() Options {
 	}
 	if o.CacheBytes == 0 {
 		o.CacheBytes = 512 << 20
+	}
+	if o.RunBytes == 0 {
+		o.RunBytes = 2 << 30
+	}
+	if o.MaxColumns == 0 {
+		o.MaxColumns = 400
 	}
 	return o
 }
@@ -73,29 +84,31 @@ func (e *Engine) Snapshot() *table.Snapshot { return e.snap }
 
 // Run carries out a plan.
 func (e *Engine) Run(ctx context.Context, p *plan.Plan) (*Result, error) {
-	t := e.snap.Tables[p.Records]
-	if t == nil {
-		return nil, fmt.Errorf("engine: the snapshot holds no record set %q", p.Records)
-	}
-	r := &run{e: e, ctx: ctx, plan: p, table: t}
-	res := &Result{Plan: p, AsOf: e.snap.AsOf, All: t.Rows}
-	kept, steps, err := r.filter()
+	r, err := e.run(ctx, p)
 	if err != nil {
 		return nil, err
 	}
-	res.Steps = steps
-	rows := kept.rows()
-	res.Kept = len(rows)
-	if err := r.build(res, rows); err != nil {
+	kept, steps, err := r.filter(p.Filter)
+	if err != nil {
 		return nil, err
 	}
-	return res, nil
+	b := &builder{run: r, kept: kept, res: &Result{Plan: p, AsOf: e.snap.AsOf, All: r.table.Rows, Kept: kept.count(), Steps: steps}}
+	return b.res, b.build()
 }
 
 // run is the state of one Run.
 type run struct {
-	e     *Engine
-	ctx   context.Context
-	plan  *plan.Plan
-	table *table.Table
+	e      *Engine
+	ctx    context.Context
+	plan   *plan.Plan
+	table  *table.Table
+	budget *budget
+}
+
+func (e *Engine) run(ctx context.Context, p *plan.Plan) (*run, error) {
+	t := e.snap.Tables[p.Records]
+	if t == nil {
+		return nil, fmt.Errorf("engine: the snapshot holds no record set %q", p.Records)
+	}
+	return &run{e: e, ctx: ctx, plan: p, table: t, budget: &budget{limit: e.opts.RunBytes}}, nil
 }

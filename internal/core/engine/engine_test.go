@@ -45,8 +45,9 @@ func TestWideArithmetic(t *testing.T) {
 		k := rapid.Int64Range(-1e18, 1e18).Draw(t, "k")
 		require.Equal(t, new(big.Int).Mul(big.NewInt(other), big.NewInt(k)).String(), big128(wide(other).times(k)).String())
 		n := rapid.Int64Range(1, math.MaxInt64).Draw(t, "n")
-		quotient := roundRat(new(big.Rat).SetFrac(want, big.NewInt(n)))
-		got, ok := sum.dividedBy(n)
+		scale := rapid.SampledFrom([]int64{1, 100, 1e9}).Draw(t, "scale")
+		quotient := roundRat(new(big.Rat).SetFrac(new(big.Int).Mul(want, big.NewInt(scale)), big.NewInt(n)))
+		got, ok := sum.ratio(n, scale)
 		if ok {
 			require.Equal(t, quotient.Int64(), got)
 		} else {
@@ -71,13 +72,14 @@ func TestRadixSortIsAStableSort(t *testing.T) {
 	})
 }
 
-func TestMiddleOfAList(t *testing.T) {
+func TestTwoNeighboursOfAList(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		vals := rapid.SliceOfN(rapid.OneOf(rapid.Int64Range(0, 4), rapid.Int64()), 1, 200).Draw(t, "vals")
 		sorted := slices.Sorted(slices.Values(vals))
-		lower, upper := middle(vals)
-		require.Equal(t, sorted[(len(vals)-1)/2], lower)
-		require.Equal(t, sorted[len(vals)/2], upper)
+		k := rapid.IntRange(0, len(vals)-1).Draw(t, "k")
+		lower, upper := twoFrom(vals, k)
+		require.Equal(t, sorted[k], lower)
+		require.Equal(t, sorted[min(k+1, len(vals)-1)], upper)
 		slices.Sort(vals)
 		require.Equal(t, sorted, vals, "values are moved, not changed")
 	})
@@ -113,6 +115,12 @@ func large(rows, texts int) *Engine {
 	return New(&table.Snapshot{Tables: map[string]*table.Table{"fares": tb}}, c, Options{MaxGroups: 1000})
 }
 
+func window(t require.TestingT, r *Result, open Open, offset, limit int, style format.Style) Window {
+	w, err := r.Window(context.Background(), open, offset, limit, style)
+	require.NoError(t, err)
+	return w
+}
+
 func (e *Engine) plan(t testing.TB, doc *view.Document) *plan.Plan {
 	t.Helper()
 	p, err := plan.Check(doc, e.catalog, worldCalendar)
@@ -139,6 +147,53 @@ func TestACancelledRunStops(t *testing.T) {
 	require.NoError(t, err, "what was stopped left nothing wrong behind")
 }
 
+// A run ends soon after it is cancelled, whichever step it is at.
+func TestARunIsStoppedAtAnyStep(t *testing.T) {
+	e := large(300_000, 900)
+	asks := 0
+	for limit := 1; ; limit = limit*3/2 + 1 {
+		ctx := &countedContext{Context: t.Context(), left: limit}
+		fresh := New(e.snap, e.catalog, Options{Workers: 1})
+		res, err := fresh.Run(ctx, fresh.plan(t, grouped))
+		if err == nil {
+			_, err = res.Window(ctx, Open{Depth: 1}, 1000, 10, format.Plain)
+		}
+		if err == nil {
+			asks = limit
+			break
+		}
+		require.ErrorIs(t, err, context.Canceled)
+	}
+	require.Greater(t, asks, 40, "a run of 300,000 rows looks up often")
+}
+
+// countedContext is cancelled once it was asked so many times.
+type countedContext struct {
+	context.Context
+	left int
+}
+
+func (c *countedContext) Err() error {
+	if c.left--; c.left < 0 {
+		return context.Canceled
+	}
+	return nil
+}
+
+func TestARunPastItsBudgetNamesTheStep(t *testing.T) {
+	e := large(200_000, 100)
+	e.opts.RunBytes = 2 << 20
+	_, err := e.Run(t.Context(), e.plan(t, grouped))
+	var limit *LimitError
+	require.ErrorAs(t, err, &limit)
+	require.Regexp(t, "^.+ needs 2 MB of memory; a run may use 2 MB; filter first, group by something coarser, or take a column away$", err.Error())
+	wide := *grouped
+	wide.Groups, wide.Across = nil, grouped.Groups
+	e = large(2000, 500)
+	_, err = e.Run(t.Context(), e.plan(t, &wide))
+	require.EqualError(t, err, "Who across makes 1002 columns; at most 400 can be shown; choose something coarser across, keep only the top groups, or put it down the side")
+}
+
 // A sum beyond 64 bits is blank and told, its neighbours are exact.
 func TestOverflowIsToldNotWrapped(t *testing.T) {
 	c := large(1, 1).catalog
@@ -152,10 +207,11 @@ func TestOverflowIsToldNotWrapped(t *testing.T) {
 	doc.Columns = []view.Column{{Field: "paid", Totals: []view.Total{{Fn: view.Sum}, {Fn: view.Average}}}}
 	res, err := e.Run(t.Context(), e.plan(t, &doc))
 	require.NoError(t, err)
-	lines := res.Window(Open{}, 0, 10, format.Plain).Lines
+	lines := window(t, res, Open{}, 0, 10, format.Plain).Lines
 	require.Equal(t, []string{"", "92233720368547758.07"}, lines[0].Cells)
 	require.Equal(t, "92233720368547758.02", lines[1].Cells[0])
-	require.Equal(t, []string{"total paid is too large to show on some lines; they are left blank"}, res.Problems)
+	require.Len(t, res.Problems, 1)
+	require.Equal(t, "2 lines have no total paid because the result is too large", res.Problems[0].String())
 	require.Empty(t, res.Check.Wrong, "the check adds in 128 bits too")
 }
 

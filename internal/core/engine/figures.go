@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/formula"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 )
@@ -19,8 +20,25 @@ type figures struct {
 	dict    *table.Dict
 	// counted is how many values, of records or of linked records, went in.
 	counted []int32
-	// tooLarge counts the nodes whose figure does not fit; it is blank there.
+	// tooLarge counts the nodes whose figure does not fit; it is blank there. failed
+	// counts those whose formula failed.
 	tooLarge int
+	failed   [formula.Reasons]int
+	// mixed are the figures of single currencies, for nodes that have several.
+	mixed map[int32][]amount
+	// currency names the one currency of each node that has one.
+	currency []string
+}
+
+// column reads the figures as a column with a row for each node.
+func (f *figures) column() table.Column {
+	switch {
+	case f.numbers != nil:
+		return table.NewNumbers(f.numbers)
+	case f.floats != nil:
+		return table.NewFloats(f.floats)
+	}
+	return table.NewTexts(f.codes, f.dict)
 }
 
 // sortKey is a number that orders the node's figure among others, and whether it
@@ -36,21 +54,31 @@ func (f *figures) sortKey(n int32) (key uint64, blank bool) {
 	return uint64(f.codes[n]), f.codes[n] == 0
 }
 
-// permuted returns the figures with node i at the place of node order[i].
-func (f *figures) permuted(order []int32) *figures {
+// rearranged returns the figures with node from[i] at place i, blank where from[i]
+// is negative.
+func (f *figures) rearranged(from []int32) *figures {
 	out := *f
-	out.numbers, out.floats, out.codes = permute(f.numbers, order), permute(f.floats, order), permute(f.codes, order)
-	out.counted = permute(f.counted, order)
+	out.numbers, out.floats = rearrange(f.numbers, from, table.Blank), rearrange(f.floats, from, math.NaN())
+	out.codes, out.counted = rearrange(f.codes, from, 0), rearrange(f.counted, from, 0)
+	out.currency = rearrange(f.currency, from, "")
+	if f.mixed != nil {
+		out.mixed = map[int32][]amount{}
+		for i, n := range from {
+			if parts, ok := f.mixed[n]; ok {
+				out.mixed[int32(i)] = parts
+			}
+		}
+	}
 	return &out
 }
 
-func permute[T any](values []T, order []int32) []T {
+func rearrange[T any](values []T, from []int32, blank T) []T {
 	if values == nil {
 		return nil
 	}
-	out := make([]T, len(values))
-	for i, from := range order {
-		out[i] = values[from]
+	out := make([]T, len(from))
+	for i, n := range from {
+		out[i] = valueOr(values, n, blank)
 	}
 	return out
 }

@@ -1,9 +1,11 @@
 package engine
 
 import (
-	"encoding/json"
 	"fmt"
+	"strconv"
+	"strings"
 
+	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
 )
 
@@ -30,14 +32,14 @@ type Step struct {
 // maxUnmatched is how many unmatched values a step names.
 const maxUnmatched = 20
 
-// filter returns the selection of the plan's filter and what each step did.
-func (r *run) filter() (bitmap, []Step, error) {
+// filter returns the selection of a filter and what each step did.
+func (r *run) filter(n *plan.Node) (bitmap, []Step, error) {
 	all := fullBitmap(r.table.Rows)
-	if r.plan.Filter == nil {
+	if n == nil {
 		return all, nil, nil
 	}
 	f := &filterRun{run: r}
-	b, err := f.node(r.plan.Filter, all)
+	b, err := f.node(n, all)
 	if err != nil {
 		return bitmap{}, nil, err
 	}
@@ -67,6 +69,10 @@ func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
 	switch n.Kind {
 	case plan.Leaf:
 		return f.leaf(n.Test, &f.steps[at])
+	case plan.Links:
+		return f.linked(n.Linked)
+	case plan.Within:
+		return f.within(n)
 	case plan.Any:
 		met := newBitmap(f.table.Rows)
 		for _, child := range n.Children {
@@ -107,11 +113,7 @@ func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
 func (f *filterRun) leaf(t *plan.Test, step *Step) (bitmap, error) {
 	positive := *t
 	positive.Negate = false
-	key, err := json.Marshal(positive)
-	if err != nil {
-		return bitmap{}, fmt.Errorf("engine: condition on %s: %w", t.Ref.Label, err)
-	}
-	sel, err := cached(f.e.cache, "test "+f.plan.Records+" "+string(key), func() (selection, int64, error) {
+	sel, err := cached(f.e.cache, f.testKey(t), func() (selection, int64, error) {
 		s, err := f.test(&positive)
 		return s, int64(len(s.met.words)) * 8, err
 	})
@@ -119,7 +121,10 @@ func (f *filterRun) leaf(t *plan.Test, step *Step) (bitmap, error) {
 		return bitmap{}, err
 	}
 	step.Dates = t.Dates
-	step.Unmatched, step.UnmatchedCount = sel.unmatched, sel.unmatchedCount
+	step.UnmatchedCount = len(sel.unmatched)
+	for _, i := range sel.unmatched[:min(len(sel.unmatched), maxUnmatched)] {
+		step.Unmatched = append(step.Unmatched, t.Given[i])
+	}
 	if !t.Negate {
 		return sel.met, nil
 	}
@@ -133,8 +138,29 @@ func (f *filterRun) leaf(t *plan.Test, step *Step) (bitmap, error) {
 
 // selection is the outcome of one test.
 type selection struct {
-	met            bitmap
-	blanks         int // in the field tested
-	unmatched      []string
-	unmatchedCount int
+	met       bitmap
+	blanks    int   // in the field tested
+	unmatched []int // the places of the listed texts that no record has
+}
+
+// testKey names a test, its negation set aside, so that no other has the same
+// name. Texts are written with their lengths.
+func (f *filterRun) testKey(t *plan.Test) string {
+	var b strings.Builder
+	fmt.Fprintf(&b, "test %s %s %s %v %s %v %v", f.plan.Records, t.Ref.Path, t.Match, t.Blank, t.Compare, t.Ranges, t.Floats)
+	for _, ref := range []*catalog.Ref{&t.Ref, t.Other} {
+		if ref != nil {
+			fmt.Fprintf(&b, " %s", ref.Path)
+			if d := f.plan.Derived[ref.Path]; d != nil {
+				fmt.Fprintf(&b, " %q", d.Identity)
+			}
+		}
+	}
+	for _, text := range t.Texts {
+		b.WriteByte(' ')
+		b.WriteString(strconv.Itoa(len(text)))
+		b.WriteByte(':')
+		b.WriteString(text)
+	}
+	return b.String()
 }

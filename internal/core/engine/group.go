@@ -2,123 +2,268 @@ package engine
 
 import (
 	"fmt"
-	"slices"
 	"sync"
 
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
 )
 
-// node is one group, or, as node 0, all kept records.
-type node struct {
-	parent int32
-	level  int32 // 0 for the root, 1 for the outermost groups
-	key    uint32
-	// The node's records are the rows from start to end of the result's order.
-	start, end int32
-	// next is the first node after this one and all within it, once the nodes
-	// stand in the order they are shown.
-	next int32
-}
-
-// tree is the groups of every level over the kept rows.
-type tree struct {
-	nodes  []node
-	levels []*levelKeys // levels[l] numbers the values of level l+1
-	base   []int        // base[l] is the first node of level l
-	leaf   []uint32     // for each kept row its innermost group, counted from base[last]
-	counts []int32      // how many kept rows each innermost group holds
-}
-
-// group builds the tree in label order: nodes of one level follow each other,
-// sorted by parent and then by value.
-func (r *run) group(rows []int32) (*tree, error) {
-	t := &tree{nodes: []node{{parent: -1}}, base: []int{0}, leaf: make([]uint32, len(rows)), counts: []int32{int32(len(rows))}}
-	for i, g := range r.plan.Groups {
-		if err := r.ctx.Err(); err != nil {
-			return nil, fmt.Errorf("engine: stopped at group %d: %w", i+1, err)
-		}
-		keys, err := r.levelKeys(g, rows)
-		if err != nil {
-			return nil, err
-		}
-		last := t.base[i]
-		pairs, err := r.combine(t, len(t.nodes)-last, keys)
-		if err != nil {
-			return nil, err
-		}
-		t.levels = append(t.levels, keys)
-		t.base = append(t.base, len(t.nodes))
-		if len(t.nodes)+len(pairs) > r.e.opts.MaxGroups {
-			return nil, &LimitError{
-				Step: fmt.Sprintf("grouping by %s makes more than %d groups", g.Label(), r.e.opts.MaxGroups),
-				Mend: "group by something coarser, or filter first",
+// group deals records to the groups of some levels. The positions from others on
+// are the other side of a comparison.
+func (r *run) group(groups []plan.Group, rs rows, others int) (*grouping, error) {
+	if err := r.need(4*int64(rs.n), "dealing the records to their groups"); err != nil {
+		return nil, err
+	}
+	g := &grouping{run: r, rows: rs, others: others, leaf: make([]uint32, rs.n), counts: []int32{int32(rs.n)}, tree: &tree{nodes: []node{{parent: -1}}, base: []int{0}}}
+	var ahead *levelKeys
+	for i := 0; i < len(groups); {
+		keys := ahead
+		ahead = nil
+		if keys == nil {
+			var err error
+			if keys, err = g.levelKeys(groups[i]); err != nil {
+				return nil, err
 			}
 		}
-		for _, p := range pairs {
-			t.nodes = append(t.nodes, node{parent: int32(last) + int32(p>>32), level: int32(i + 1), key: uint32(p)})
+		run, space := []*levelKeys{keys}, uint64(g.parents())*uint64(keys.card)
+		dense := r.e.denseSpace
+		if !g.fitsDense(groups[i], space) {
+			if err := g.dealSparse(keys, groups[i]); err != nil {
+				return nil, err
+			}
+		} else {
+			// Levels of few values are dealt to at once, in one pass over the records.
+			for groups[i+len(run)-1].Top == 0 && i+len(run) < len(groups) {
+				next, err := g.levelKeys(groups[i+len(run)])
+				if err != nil {
+					return nil, err
+				}
+				if space*uint64(next.card) > dense {
+					ahead = next
+					break
+				}
+				run, space = append(run, next), space*uint64(next.card)
+			}
+			if err := g.dealDense(run, groups[i:i+len(run)], int(space)); err != nil {
+				return nil, err
+			}
+		}
+		i += len(run)
+		if top := groups[i-1]; top.Top > 0 {
+			if err := g.keepTop(top); err != nil {
+				return nil, err
+			}
 		}
 	}
-	return t, nil
+	return g, nil
 }
 
-func (r *run) levelKeys(g plan.Group, rows []int32) (*levelKeys, error) {
-	col, err := r.e.column(r.plan.Records, g.Ref)
+// emptySpace is up to how many combinations groups without records are looked for.
+const emptySpace = 1 << 24
+
+// fitsDense says whether a table of every combination beats sorting those that
+// occur: up to a size, or a few for each record.
+func (g *grouping) fitsDense(level plan.Group, space uint64) bool {
+	dense := g.e.denseSpace
+	return space <= dense || dense > 0 && space <= 4*uint64(g.rows.n) || level.Empty && space <= emptySpace
+}
+
+// grouping is the state of dealing records to groups, level by level.
+type grouping struct {
+	*run
+	rows   rows
+	others int
+	tree   *tree
+	leaf   []uint32
+	counts []int32 // the records of each innermost group
+}
+
+// parents counts the innermost groups so far.
+func (g *grouping) parents() int { return len(g.tree.nodes) - g.tree.first() }
+
+func (g *grouping) levelKeys(level plan.Group) (*levelKeys, error) {
+	col, err := g.column(level.Ref)
 	if err != nil {
 		return nil, err
 	}
-	if g.Unit != "" {
-		return numberUnits(r.ctx, col, rows, g, r.plan.Calendar, r.e.opts.Workers)
+	if err := g.need(4*int64(g.rows.n), "grouping by "+catalog.LowerFirst(level.Label())); err != nil {
+		return nil, err
 	}
-	return numberValues(r.ctx, col, rows, r.e.opts.Workers)
+	u := unitSpan{group: level, unit: level.Unit, others: g.others}
+	if c := g.plan.Compare; c != nil && c.Path == level.Ref.Path && !level.Unit.Cyclic() && g.others < g.rows.n {
+		u.shift = &c.Shift
+		if level.Unit == "" && level.Ref.Field.Type == catalog.Date {
+			u.unit = calendar.ByDay
+		}
+	}
+	if u.unit != "" {
+		return g.numberUnits(col, g.rows, u)
+	}
+	if c, ok := col.(*table.Numbers); ok && level.Empty && level.Ref.Field.Type == catalog.YesNo {
+		return g.numberYesNo(c, g.rows)
+	}
+	k, err := g.numberValues(col, g.rows)
+	if err == nil && level.Empty {
+		k.listable, err = g.values(level.Ref, k)
+	}
+	return k, err
 }
 
-// combine splits every innermost group by a level's keys. It rewrites the tree's
-// leaf and counts and returns the new groups in order, each as parent<<32 | key.
-// Up to denseSpace possible pairs, or a few for each row, a table is faster than
-// sorting the pairs that occur.
-func (r *run) combine(t *tree, parents int, k *levelKeys) ([]uint64, error) {
-	dense := r.e.denseSpace
-	if space := uint64(parents) * uint64(k.card); space <= dense || dense > 0 && space <= 4*uint64(len(t.leaf)) {
-		return r.combineDense(t, int(space), k)
+// values says which values of a field exist at all: in the linked record set, if
+// the field is of one, else in any record of the view's; every band of a bucket.
+func (g *grouping) values(ref catalog.Ref, k *levelKeys) (func(key uint32) bool, error) {
+	if d := g.plan.Derived[ref.Path]; d != nil && d.Bucket != nil {
+		return func(key uint32) bool {
+			return k.dict.Value(key) != d.Bucket.Rest && k.dict.Value(key) != d.Bucket.Blank
+		}, nil
 	}
-	pairs := make([]uint64, len(t.leaf))
-	for i, g := range t.leaf {
-		pairs[i] = uint64(g)<<32 | uint64(k.keys[i])
+	col, err := g.column(ref)
+	if err == nil && len(ref.Links) > 0 {
+		col, err = g.e.stored(ref.Set, ref.Field.Key)
 	}
-	distinct := slices.Clone(pairs)
-	slices.Sort(distinct)
-	distinct = slices.Compact(distinct)
-	number := make(map[uint64]uint32, len(distinct))
-	for i, p := range distinct {
-		number[p] = uint32(i)
+	if err != nil {
+		return nil, err
 	}
-	t.counts = make([]int32, len(distinct))
-	for i, p := range pairs {
-		g := number[p]
-		t.leaf[i] = g
-		t.counts[g]++
+	texts, ok := col.(*table.Texts)
+	if !ok {
+		return nil, nil // yes and no
 	}
-	return distinct, nil
+	there := make([]bool, k.card)
+	for _, code := range texts.Codes {
+		there[code] = code != 0
+	}
+	return func(key uint32) bool { return there[key] }, nil
 }
 
-// combineDense is combine by a table of every possible pair, without a hash.
-func (r *run) combineDense(t *tree, space int, k *levelKeys) ([]uint64, error) {
-	workers := r.e.opts.Workers
+// tooMany stops a run whose groups pass the limit.
+func (g *grouping) tooMany(n int, level plan.Group) error {
+	if n <= g.e.opts.MaxGroups {
+		return nil
+	}
+	return &LimitError{
+		Step: fmt.Sprintf("grouping by %s makes more than %d groups", level.Label(), g.e.opts.MaxGroups),
+		Mend: "group by something coarser, or filter first",
+	}
+}
+
+// dealDense deals the records to levels of few values by a table of every possible
+// combination, without a hash.
+func (g *grouping) dealDense(run []*levelKeys, groups []plan.Group, space int) error {
+	counts, err := g.countSlots(run, space)
+	if err != nil {
+		return err
+	}
+	// sums[l] counts the records by the first l levels of the run.
+	sums := make([][]int32, len(run)+1)
+	sums[len(run)] = counts
+	for l := len(run) - 1; l > 0; l-- {
+		card := slots(run[l])
+		sums[l] = make([]int32, len(sums[l+1])/card)
+		for i, n := range sums[l+1] {
+			sums[l][i/card] += n
+		}
+	}
+	slot := make([]uint32, g.parents()) // of each group of the level before
+	for i := range slot {
+		slot[i] = uint32(i)
+	}
+	for l, k := range run {
+		parent := g.tree.first()
+		g.tree.levels, g.tree.base = append(g.tree.levels, k), append(g.tree.base, len(g.tree.nodes))
+		var next []uint32
+		add := func(p int, key uint32) {
+			s := slot[p]*uint32(slots(k)) + key - k.lowest()
+			if sums[l+1][s] > 0 || groups[l].Empty && key > 0 && (k.listable == nil || k.listable(key)) {
+				g.tree.nodes = append(g.tree.nodes, node{parent: int32(parent + p), level: int32(len(g.tree.levels)), key: key})
+				next = append(next, s)
+			}
+		}
+		for p := range slot {
+			for key := uint32(1); key < uint32(k.card); key++ {
+				add(p, key)
+			}
+			if k.blanks {
+				add(p, 0)
+			}
+			if err := g.tooMany(len(g.tree.nodes)-1, groups[l]); err != nil {
+				return err
+			}
+		}
+		slot = next
+	}
+	g.counts = make([]int32, len(slot))
+	for i, s := range slot {
+		g.counts[i] = counts[s]
+	}
+	return g.renumber(slot, space)
+}
+
+// renumber turns slots into the numbers of the groups that have them.
+func (g *grouping) renumber(slot []uint32, space int) error {
+	number := make([]uint32, space)
+	same := true
+	for i, s := range slot {
+		number[s] = uint32(i)
+		same = same && uint32(i) == s
+	}
+	if same {
+		return nil
+	}
+	return eachBlock(g.ctx, len(g.leaf), g.e.opts.Workers, func(lo, hi int) {
+		leaf := g.leaf[lo:hi]
+		for i, p := range leaf {
+			leaf[i] = number[p]
+		}
+	})
+}
+
+// lowest is the smallest number that occurs: columns without blanks have no 0.
+func (k *levelKeys) lowest() uint32 {
+	if k.blanks {
+		return 0
+	}
+	return 1
+}
+
+func slots(k *levelKeys) int { return max(1, k.card-int(k.lowest())) }
+
+// countSlots writes each record's slot, its combination of values, and counts the
+// records of each.
+func (g *grouping) countSlots(run []*levelKeys, space int) ([]int32, error) {
+	workers := g.e.opts.Workers
 	if space > maxPartials {
 		workers = 1
 	}
-	card := uint32(k.card)
+	space = g.parents()
+	for _, k := range run {
+		space *= slots(k)
+	}
 	counts := make([]int32, space)
 	var mu sync.Mutex // protects counts
-	share := max(1, (len(t.leaf)+workers-1)/workers)
-	err := eachShare(r.ctx, len(t.leaf), share, func(lo, hi int, stopped func() bool) {
+	first := g.parents() == 1
+	share := max(1, (len(g.leaf)+workers-1)/workers)
+	err := eachShare(g.ctx, len(g.leaf), share, func(lo, hi int, stopped func() bool) {
 		part := counts
 		if workers > 1 {
 			part = make([]int32, space)
 		}
+		buf := make([]uint32, blockRows)
 		for ; lo < hi && !stopped(); lo += blockRows {
 			end := min(lo+blockRows, hi)
-			pairBlock(t.leaf[lo:end], k.keys[lo:end], card, part)
+			leaf := g.leaf[lo:end]
+			for l, k := range run {
+				keys := k.at(g.rows, lo, end, buf)
+				if l == 0 && first {
+					copySlots(leaf, keys, k.lowest())
+				} else {
+					addSlots(leaf, keys, uint32(slots(k)), k.lowest())
+				}
+			}
+			for _, p := range leaf {
+				part[p]++
+			}
 		}
 		if workers > 1 {
 			mu.Lock()
@@ -128,80 +273,82 @@ func (r *run) combineDense(t *tree, space int, k *levelKeys) ([]uint64, error) {
 			}
 		}
 	})
-	if err != nil {
-		return nil, err
+	return counts, err
+}
+
+func copySlots(leaf, keys []uint32, lowest uint32) {
+	keys = keys[:len(leaf)]
+	for i := range leaf {
+		leaf[i] = keys[i] - lowest
 	}
-	number := make([]uint32, space)
-	var pairs []uint64
-	t.counts = t.counts[:0:0]
-	for p, n := range counts {
-		if n != 0 {
-			number[p] = uint32(len(pairs))
-			pairs = append(pairs, uint64(p/k.card)<<32|uint64(p%k.card))
-			t.counts = append(t.counts, n)
+}
+
+func addSlots(leaf, keys []uint32, card, lowest uint32) {
+	keys = keys[:len(leaf)]
+	for i, p := range leaf {
+		leaf[i] = p*card + keys[i] - lowest
+	}
+}
+
+// dealSparse deals the records to a level of many values by sorting the pairs of a
+// group and a value that occur.
+func (g *grouping) dealSparse(k *levelKeys, level plan.Group) error {
+	if err := g.need(32*int64(g.rows.n), "grouping by "+catalog.LowerFirst(level.Label())); err != nil {
+		return err
+	}
+	if level.Empty {
+		return &LimitError{
+			Step: fmt.Sprintf("showing %s without records makes more groups than can be shown", catalog.LowerFirst(level.Label())),
+			Mend: "filter first, or show only the groups that have records",
 		}
 	}
-	if len(pairs) == space {
-		return pairs, nil // every pair occurs: their numbers are right as they are
-	}
-	return pairs, eachBlock(r.ctx, len(t.leaf), r.e.opts.Workers, func(lo, hi int) {
-		leaf := t.leaf[lo:hi]
-		for i, p := range leaf {
-			leaf[i] = number[p]
+	pairs := make([]pair, len(g.leaf))
+	err := eachBlock(g.ctx, len(pairs), g.e.opts.Workers, func(lo, hi int) {
+		for i, key := range k.at(g.rows, lo, hi, make([]uint32, blockRows)) {
+			if key == 0 {
+				key = k.rest() // blanks come last
+			}
+			pairs[lo+i] = pair{uint64(g.leaf[lo+i])<<32 | uint64(key), int32(lo + i)}
 		}
 	})
+	if err != nil {
+		return err
+	}
+	pairs = sortParts(pairs, make([]pair, len(pairs)), 64, g.e.opts.Workers)
+	parent := g.tree.first()
+	g.tree.levels, g.tree.base = append(g.tree.levels, k), append(g.tree.base, len(g.tree.nodes))
+	last := ^uint64(0)
+	g.counts = nil
+	for i, p := range pairs {
+		if p.key != last {
+			last = p.key
+			key := uint32(p.key)
+			if key == k.rest() {
+				key = 0
+			}
+			g.tree.nodes = append(g.tree.nodes, node{parent: int32(parent) + int32(p.key>>32), level: int32(len(g.tree.levels)), key: key})
+			g.counts = append(g.counts, 0)
+		}
+		g.counts[len(g.counts)-1]++
+		g.leaf[p.pos] = uint32(len(g.tree.nodes) - 1 - g.tree.first())
+		if i%blockRows == 0 {
+			if err := g.stopped(); err != nil {
+				return err
+			}
+		}
+	}
+	return g.tooMany(len(g.tree.nodes)-1, level)
 }
 
-// pairBlock numbers the pairs of some rows and counts them.
-func pairBlock(leaf, keys []uint32, card uint32, counts []int32) {
-	keys = keys[:len(leaf)]
-	for i, g := range leaf {
-		p := g*card + keys[i]
-		leaf[i] = p
-		counts[p]++
+// side makes a side of the positions from lo on, hi left out.
+func (g *grouping) side(lo, hi int) *side {
+	s := &side{rows: g.rows.part(lo, hi), leaf: g.leaf[lo:hi], counts: g.counts}
+	if hi-lo < g.rows.n {
+		s.counts = make([]int32, g.parents())
+		for _, l := range s.leaf {
+			s.counts[l]++
+		}
 	}
-}
-
-// measure gives every node its range, as if the rows stood in the order of the
-// nodes.
-func (t *tree) measure() {
-	first := t.base[len(t.base)-1]
-	at := int32(0)
-	for g, count := range t.counts {
-		n := &t.nodes[first+g]
-		n.start, n.end = at, at+count
-		at = n.end
-	}
-	if first == 0 {
-		return
-	}
-	for i := range t.nodes[:first] {
-		t.nodes[i].start, t.nodes[i].end = 0, 0
-	}
-	// Children of a parent lie side by side, so theirs are its bounds. Going back,
-	// the last child met is the first.
-	for i := len(t.nodes) - 1; i > 0; i-- {
-		n, p := t.nodes[i], &t.nodes[t.nodes[i].parent]
-		p.start = n.start
-		p.end = max(p.end, n.end)
-	}
-}
-
-// placed returns the kept rows in the order of the innermost groups, table order
-// within each.
-func (t *tree) placed(rows []int32) []int32 {
-	leaves := len(t.nodes) - t.base[len(t.base)-1]
-	if leaves == 1 {
-		return rows
-	}
-	start := make([]int32, leaves)
-	for g := range start {
-		start[g] = t.nodes[t.base[len(t.base)-1]+g].start
-	}
-	out := make([]int32, len(rows))
-	for i, g := range t.leaf {
-		out[start[g]] = rows[i]
-		start[g]++
-	}
-	return out
+	s.place(g.tree)
+	return s
 }

@@ -16,13 +16,13 @@ import (
 
 // test marks the rows that meet a test, its negation set aside.
 func (f *filterRun) test(t *plan.Test) (selection, error) {
-	col, err := f.e.column(f.plan.Records, t.Ref)
+	col, err := f.column(t.Ref)
 	if err != nil {
 		return selection{}, err
 	}
 	s := selection{met: newBitmap(f.table.Rows), blanks: col.Blanks()}
 	if t.Match == plan.MatchField {
-		other, err := f.e.column(f.plan.Records, *t.Other)
+		other, err := f.column(*t.Other)
 		if err != nil {
 			return s, err
 		}
@@ -35,8 +35,7 @@ func (f *filterRun) test(t *plan.Test) (selection, error) {
 		if err != nil {
 			return s, err
 		}
-		s.unmatchedCount = len(unmatched)
-		s.unmatched = unmatched[:min(len(unmatched), maxUnmatched)]
+		s.unmatched = unmatched
 		mark = func(words []uint64, lo, hi int) { markTable(words, c.Codes[lo:hi], meets) }
 	case *table.Numbers:
 		mark = markNumbers(c.Values, t)
@@ -57,7 +56,7 @@ func (f *filterRun) mark(b bitmap, do func(words []uint64, lo, hi int)) error {
 
 // textTable decides a test once for every distinct text: 1 for the codes that
 // meet it. It also returns the wanted values that no record has.
-func (f *filterRun) textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmatched []string, err error) {
+func (f *filterRun) textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmatched []int, err error) {
 	meets = make([]uint8, d.Len())
 	if t.Match == plan.MatchBlank || t.Blank {
 		meets[0] = 1
@@ -81,7 +80,7 @@ func (f *filterRun) textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmat
 		})
 		for i, m := range missing {
 			if m {
-				unmatched = append(unmatched, t.Given[i])
+				unmatched = append(unmatched, i)
 			}
 		}
 		return meets, unmatched, err

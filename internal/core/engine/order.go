@@ -3,100 +3,65 @@ package engine
 import (
 	"slices"
 
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
 
-// rowOrder sorts the kept rows by the keys, the first in weight first. Rows equal
-// in all of them stay in table order. As many keys as fit into 64 bits are
-// sorted by at once.
-func rowOrder(rows []int32, keys []sortKey, workers int) []int32 {
-	if len(keys) == 0 || len(rows) == 0 {
-		return rows
-	}
-	pairs, spare := make([]pair, len(rows)), make([]pair, len(rows))
-	for i := range pairs {
-		pairs[i].pos = int32(i)
-	}
-	used, whole := 0, true
-	share := (len(rows) + workers - 1) / workers
-	// The keys least in weight first: a stable sort by a later one keeps theirs.
-	for i := len(keys) - 1; i >= 0; i-- {
-		if used+keys[i].width() > 64 {
-			pairs, spare = sortPairs(pairs, spare, used)
-			for j := range pairs {
-				pairs[j].key = 0
-			}
-			used, whole = 0, false
-		}
-		shares(len(pairs), share, func(lo, hi int) { keys[i].put(pairs[lo:hi], rows, used) })
-		used += keys[i].width()
-	}
-	if whole {
-		// Positions ascend still and break ties, so that parts can be sorted apart.
-		pairs = sortParts(pairs, spare, used, workers)
-	} else {
-		pairs, _ = sortPairs(pairs, spare, used)
-	}
-	out := make([]int32, len(rows))
-	shares(len(pairs), share, func(lo, hi int) {
-		for i, p := range pairs[lo:hi] {
-			out[lo+i] = rows[p.pos]
-		}
-	})
-	return out
-}
-
 // arrange puts the nodes into the order they are shown, every group before its
-// parts. It returns the place of each innermost group among its like.
-func (r *run) arrange(t *tree, figs []*figures) ([]uint32, []*figures) {
-	if len(t.nodes) == 1 {
-		t.nodes[0].next = 1
-		return nil, figs
+// parts. went says where each node went, from where each came.
+func (r *run) arrange(t *tree, s *side, figs []*figures, groups []plan.Group) (went, from []int32) {
+	from = r.shownOrder(t, s, figs, groups)
+	went = make([]int32, len(from))
+	for i, n := range from {
+		went[n] = int32(i)
 	}
-	order := r.shownOrder(t, figs)
-	went := make([]int32, len(order)) // where each node went
-	for i, from := range order {
-		went[from] = int32(i)
-	}
-	nodes := permute(t.nodes, order)
-	deepest := int32(len(r.plan.Groups))
-	first := int32(t.base[deepest])
-	place := make([]uint32, int32(len(order))-first)
-	at, leaves := int32(0), uint32(0)
-	for i := range nodes {
-		n := &nodes[i]
-		if n.parent >= 0 {
-			n.parent = went[n.parent]
-		}
-		n.start, n.end = at, at+n.end-n.start
-		if n.level == deepest {
-			place[order[i]-first] = leaves
-			leaves++
-			at = n.end
-		}
-	}
+	nodes := rearrange(t.nodes, from, node{})
+	deepest := int32(len(groups))
 	// The next node of the same or an outer level; scanned from the back.
 	following := make([]int32, deepest+1)
 	for l := range following {
 		following[l] = int32(len(nodes))
 	}
 	for i := len(nodes) - 1; i >= 0; i-- {
-		level := nodes[i].level
-		nodes[i].next = following[level]
-		for l := level; l <= deepest; l++ {
+		n := &nodes[i]
+		if n.parent >= 0 {
+			n.parent = went[n.parent]
+		}
+		n.next = following[n.level]
+		for l := n.level; l <= deepest; l++ {
 			following[l] = int32(i)
 		}
 	}
 	t.nodes = nodes
-	for i, f := range figs {
-		figs[i] = f.permuted(order)
+	return went, from
+}
+
+// arrange moves the places of a side's records along with the nodes. It returns the
+// place of each innermost group among its like.
+func (s *side) arrange(t *tree, from []int32) (place []uint32) {
+	size := make([]int32, len(from))
+	for i, n := range from {
+		size[i] = s.end[n] - s.start[n]
 	}
-	return place, figs
+	first, deepest := int32(t.first()), int32(len(t.levels))
+	place = make([]uint32, int32(len(from))-first)
+	at, leaves := int32(0), uint32(0)
+	for i, n := range from {
+		s.start[i], s.end[i] = at, at+size[i]
+		if t.nodes[i].level == deepest {
+			place[n-first] = leaves
+			leaves++
+			at = s.end[i]
+		}
+	}
+	return place
 }
 
 // shownOrder lists the nodes depth first, each parent's children as its level
 // asks. Ties keep label order.
-func (r *run) shownOrder(t *tree, figs []*figures) []int32 {
+func (r *run) shownOrder(t *tree, s *side, figs []*figures, groups []plan.Group) []int32 {
 	// Children of one parent lie side by side: children[p] to children[p+1].
 	n := len(t.nodes)
 	first := make([]int32, n+1)
@@ -113,7 +78,7 @@ func (r *run) shownOrder(t *tree, figs []*figures) []int32 {
 	}
 	for p := range n {
 		if lo, hi := first[p], first[p+1]; hi-lo > 1 {
-			r.orderSiblings(t, figs, siblings[lo:hi])
+			r.orderSiblings(t, s, figs, groups[t.nodes[p].level], siblings[lo:hi])
 		}
 	}
 	out := make([]int32, 0, n)
@@ -129,32 +94,44 @@ func (r *run) shownOrder(t *tree, figs []*figures) []int32 {
 }
 
 // orderSiblings orders the groups of one parent, which come in label order. Blanks
-// come last whichever way the others run.
-func (r *run) orderSiblings(t *tree, figs []*figures, nodes []int32) {
-	level := int(t.nodes[nodes[0]].level)
-	o := r.plan.Groups[level-1].Order
+// come last whichever way the others run, and the rest of a top level behind them.
+func (r *run) orderSiblings(t *tree, s *side, figs []*figures, g plan.Group, nodes []int32) {
+	o := g.Order
 	if o.By == view.ByLabel && !o.Desc {
 		return
 	}
-	pairs := make([]pair, len(nodes))
-	for i, n := range nodes {
+	k := t.levels[t.nodes[nodes[0]].level-1]
+	var listed func(key uint32) uint64
+	if o.By == view.ByList {
+		listed = r.listOrder(k, g)
+	}
+	pairs := make([]pair, 0, len(nodes))
+	var blanks, rest []int32
+	for _, n := range nodes {
 		var key uint64
-		blank := false
-		switch node := t.nodes[n]; o.By {
-		case view.ByCount:
-			key = uint64(node.end - node.start)
-		case view.ByTotal:
+		node := t.nodes[n]
+		blank := node.key == 0
+		switch {
+		case node.joined > 0:
+			rest = append(rest, n)
+			continue
+		case o.By == view.ByCount:
+			key, blank = uint64(s.size(n)), false
+		case o.By == view.ByTotal:
 			key, blank = figs[o.Measure].sortKey(n)
+		case o.By == view.ByList:
+			key = listed(node.key)
 		default:
-			key, blank = uint64(node.key), node.key == t.levels[level-1].blank()
+			key = uint64(node.key)
+		}
+		if blank {
+			blanks = append(blanks, n)
+			continue
 		}
 		if o.Desc {
 			key = ^key
 		}
-		if blank {
-			key = ^uint64(0)
-		}
-		pairs[i] = pair{key, n}
+		pairs = append(pairs, pair{key, n})
 	}
 	if len(pairs) < fewSiblings {
 		slices.SortFunc(pairs, comparePairs) // positions are node numbers, in label order
@@ -164,7 +141,41 @@ func (r *run) orderSiblings(t *tree, figs []*figures, nodes []int32) {
 	for i, p := range pairs {
 		nodes[i] = p.pos
 	}
+	copy(nodes[len(pairs):], append(blanks, rest...))
 }
 
 // fewSiblings is below how many groups comparing is faster than a radix sort.
 const fewSiblings = 512
+
+// listOrder gives the values of a list their place in it, and all others one
+// behind. A value is named as people read it or as programs do, without regard to
+// case and accents.
+func (r *run) listOrder(k *levelKeys, g plan.Group) func(key uint32) uint64 {
+	place := map[string]uint64{}
+	for i, v := range g.Order.List {
+		if _, twice := place[v]; !twice {
+			place[v] = uint64(i)
+		}
+	}
+	people, plain := format.NewWriter(format.People, r.plan.Calendar), format.NewWriter(format.Plain, r.plan.Calendar)
+	return func(key uint32) uint64 {
+		for _, w := range []*format.Writer{people, plain} {
+			if at, ok := place[table.Fold(r.groupLabel(w, k, g, key))]; ok {
+				return at
+			}
+		}
+		return uint64(len(g.Order.List))
+	}
+}
+
+// groupLabel writes a group's value; a blank is empty.
+func (r *run) groupLabel(w *format.Writer, k *levelKeys, g plan.Group, key uint32) string {
+	return writeGroup(r.plan, w, k, g, key)
+}
+
+func writeGroup(p *plan.Plan, w *format.Writer, k *levelKeys, g plan.Group, key uint32) string {
+	if g.Unit != "" {
+		return w.Unit(p.Calendar, g.Unit, k.number(key))
+	}
+	return k.text(w, key, g.Ref.Field)
+}

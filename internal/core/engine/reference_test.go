@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"math/big"
@@ -27,6 +28,8 @@ func (w *world) meets(c *view.Condition, row map[string]any) bool {
 		return len(c.Any) == 0 || slices.ContainsFunc(c.Any, func(p view.Condition) bool { return w.meets(&p, row) })
 	case c.None != nil:
 		return !slices.ContainsFunc(c.None, func(p view.Condition) bool { return w.meets(&p, row) })
+	case c.Within != nil:
+		return w.meets(c.Within.Filter, row)
 	}
 	value, f := row[c.Field], w.field(c.Field)
 	op, negative := c.Op.Negative()
@@ -37,6 +40,9 @@ func (w *world) meets(c *view.Condition, row map[string]any) bool {
 		return value != nil
 	case c.Other != "":
 		other := row[c.Other]
+		if b, ok := value.(band); ok {
+			value = b.label
+		}
 		met := value != nil && other != nil && holds(op, compareValues(value, f, other, w.field(c.Other)))
 		return met != negative
 	case op == view.OneOf:
@@ -53,7 +59,7 @@ func (w *world) meets(c *view.Condition, row map[string]any) bool {
 // meetsValue compares a value that is not blank with an operand.
 func (w *world) meetsValue(op view.Op, operand, to string, value any, f catalog.Field) bool {
 	if f.Type == catalog.Text {
-		s, want := table.Fold(value.(string)), table.Fold(operand)
+		s, want := table.Fold(textOf(value)), table.Fold(operand)
 		switch op {
 		case view.Contains:
 			return strings.Contains(s, want)
@@ -142,6 +148,9 @@ func dayOf(micros int64, zone *time.Location) int64 {
 
 // compareValues orders two values that are not blank.
 func compareValues(a any, fa catalog.Field, b any, fb catalog.Field) int {
+	if x, ok := a.(band); ok {
+		return cmp.Compare(x.index, b.(band).index)
+	}
 	if s, ok := a.(string); ok {
 		return table.CompareNatural(table.Fold(s), table.Fold(b.(string)))
 	}
@@ -153,14 +162,17 @@ func compareValues(a any, fa catalog.Field, b any, fb catalog.Field) int {
 	return rational(a, fa).Cmp(rational(b, fb))
 }
 
-// total works a total out over some records: the value, nil for a blank, and the
-// field that says how it is written.
-func (w *world) total(path string, fn view.Fn, rows []int) (any, catalog.Field) {
+// total works a total out over some records in their order: the value, nil for a
+// blank, and the field that says how it is written.
+func (w *world) total(path string, t view.Total, rows []int) (any, catalog.Field) {
 	f := w.field(path)
-	values := w.values(path, fn, rows)
+	if t.Fn == view.First || t.Fn == view.Last {
+		return w.endOf(path, t, rows), f
+	}
+	values := w.values(path, t.Fn, rows)
 	filled := slices.DeleteFunc(slices.Clone(values), func(v any) bool { return v == nil })
 	counts := catalog.Field{Type: catalog.Whole}
-	switch fn {
+	switch t.Fn {
 	case view.FilledN:
 		return int64(len(filled)), counts
 	case view.Blanks:
@@ -176,32 +188,99 @@ func (w *world) total(path string, fn view.Fn, rows []int) (any, catalog.Field) 
 		return nil, f
 	}
 	order := func(a, b any) int { return compareBlankLast(a, b, f, false) }
-	switch fn {
+	switch t.Fn {
 	case view.Smallest:
 		return slices.MinFunc(filled, order), f
 	case view.Largest:
 		return slices.MaxFunc(filled, order), f
-	}
-	if f.Approx {
-		return floatTotal(filled, fn), f
+	case view.Spread, view.Variance:
+		return spreadOf(filled, t.Fn, f)
 	}
 	slices.SortFunc(filled, order)
+	if f.Approx {
+		return floatTotal(filled, t), f
+	}
 	n := int64(len(filled))
-	if fn == view.Median {
-		filled = []any{filled[(n-1)/2], filled[n/2]}
-		n = 2
-	}
 	sum := new(big.Rat)
-	for _, v := range filled {
-		sum.Add(sum, rational(v, f))
+	switch t.Fn {
+	case view.Median, view.Percentile:
+		k, part := rankOf(t, len(filled))
+		lower, upper := rational(filled[k], f), rational(filled[min(k+1, len(filled)-1)], f)
+		sum.Add(lower, new(big.Rat).Mul(part, new(big.Rat).Sub(upper, lower)))
+		n = 1
+	default:
+		for _, v := range filled {
+			sum.Add(sum, rational(v, f))
+		}
 	}
-	if fn != view.Sum {
+	if t.Fn != view.Sum {
 		sum.Quo(sum, new(big.Rat).SetInt64(n))
 		if f.Type != catalog.Duration {
 			f.Type, f.Scale = catalog.Decimal, max(f.Scale, 2)
 		}
 	}
 	return stored(sum, f), f
+}
+
+// rankOf is where a percentile lies among n sorted values, and how far it goes on
+// to the next.
+func rankOf(t view.Total, n int) (int, *big.Rat) {
+	percent := t.Percent
+	if t.Fn == view.Median {
+		percent = "50"
+	}
+	at, _ := new(big.Rat).SetString(percent)
+	at.Mul(at, big.NewRat(int64(n-1), 100))
+	whole := new(big.Int).Quo(at.Num(), at.Denom())
+	return int(whole.Int64()), at.Sub(at, new(big.Rat).SetInt(whole))
+}
+
+// spreadOf is the variance of a sample by its definition, or its root.
+func spreadOf(filled []any, fn view.Fn, f catalog.Field) (any, catalog.Field) {
+	out := catalog.Field{Type: catalog.Decimal, Approx: true}
+	if f.Type == catalog.Duration {
+		out = f
+	}
+	if len(filled) < 2 {
+		return nil, out
+	}
+	mean, n := new(big.Rat), big.NewRat(int64(len(filled)), 1)
+	for _, v := range filled {
+		mean.Add(mean, new(big.Rat).Quo(rational(v, f), n))
+	}
+	squares := new(big.Rat)
+	for _, v := range filled {
+		d := new(big.Rat).Sub(rational(v, f), mean)
+		squares.Add(squares, d.Mul(d, d))
+	}
+	x, _ := squares.Quo(squares, big.NewRat(int64(len(filled)-1), 1)).Float64()
+	if fn == view.Spread {
+		x = math.Sqrt(x)
+	}
+	if f.Type == catalog.Duration {
+		return int64(math.Round(x)), out
+	}
+	return x, out
+}
+
+// endOf is the first or last value in the order of the rows or of another field.
+func (w *world) endOf(path string, t view.Total, rows []int) any {
+	rows = slices.Clone(rows)
+	if t.By != "" {
+		slices.Sort(rows)
+		rows = slices.DeleteFunc(rows, func(i int) bool { return w.rows[i][t.By] == nil })
+		slices.SortStableFunc(rows, func(a, b int) int {
+			return compareBlankLast(w.rows[a][t.By], w.rows[b][t.By], w.field(t.By), false)
+		})
+	}
+	rows = slices.DeleteFunc(rows, func(i int) bool { return w.rows[i][path] == nil })
+	switch {
+	case len(rows) == 0:
+		return nil
+	case t.Fn == view.First:
+		return w.rows[rows[0]][path]
+	}
+	return w.rows[rows[len(rows)-1]][path]
 }
 
 // stored rounds half away from zero to the field's scale; what does not fit in
@@ -236,8 +315,8 @@ func (w *world) values(path string, fn view.Fn, rows []int) []any {
 }
 
 // floatTotal adds quarters, which binary numbers hold exactly, so that the order
-// of addition does not matter here.
-func floatTotal(filled []any, fn view.Fn) float64 {
+// of addition does not matter here. The values come sorted.
+func floatTotal(filled []any, t view.Total) float64 {
 	vals := make([]float64, len(filled))
 	sum := 0.0
 	for i, v := range filled {
@@ -245,12 +324,13 @@ func floatTotal(filled []any, fn view.Fn) float64 {
 		sum += vals[i]
 	}
 	n := len(vals)
-	switch fn {
+	switch t.Fn {
 	case view.Average:
 		return sum / float64(n)
-	case view.Median:
-		slices.Sort(vals)
-		return vals[(n-1)/2]/2 + vals[n/2]/2
+	case view.Median, view.Percentile:
+		k, part := rankOf(t, n)
+		share, _ := part.Float64()
+		return vals[k]*(1-share) + vals[min(k+1, n-1)]*share
 	}
 	return sum
 }
@@ -271,6 +351,8 @@ func (w *world) cell(v any, f catalog.Field) string {
 		return ""
 	case string:
 		return x
+	case band:
+		return x.label
 	case float64:
 		if x == 0 {
 			return "0"

@@ -1,9 +1,9 @@
 package engine
 
 import (
-	"sync"
 	"time"
 
+	"gavrik/internal/core/formula"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 )
@@ -12,19 +12,24 @@ import (
 type Result struct {
 	Plan *plan.Plan
 	AsOf time.Time
-	// All and Kept count the records before and after the filter.
-	All, Kept int
-	Steps     []Step
-	Check     Check
-	// Problems are what went wrong for single values, in words.
-	Problems []string
+	// All and Kept count the records before and after the filter; Others those of
+	// the other side of a comparison.
+	All, Kept, Others int
+	Steps             []Step
+	Check             Check
+	// Problems are what went wrong for single values.
+	Problems []Problem
+	// Heads are the columns of the ledger from left to right.
+	Heads []Head
 
-	// rows are the kept rows in the order they are shown, sorted when first asked
-	// for: closed groups show none of them.
-	rows    func() []int32
-	columns []table.Column
 	tree    *tree
-	figures []*figures
+	side    *side
+	others  *side // of a comparison, or nil
+	sorter  *sorter
+	columns []table.Column // of the plan's columns
+	cells   []*figures     // of the heads; nil where a head shows no figure
+	// counts are the records of a crosstab's cells, by the path of the group across.
+	counts map[string]*figures
 }
 
 // Check tells how the subtotals were verified: every sum was worked out once
@@ -33,6 +38,16 @@ type Check struct {
 	Groups   bool     // there are groups at all
 	Measures int      // how many sums were compared
 	Wrong    []string // the labels of those that differ; none, unless the engine is broken
+}
+
+// Problem is values that could not be worked out, and are blank.
+type Problem struct {
+	// Label is the field's or total's.
+	Label  string
+	Reason formula.Reason
+	// Count is how many records, or groups if Groups is set, it befell.
+	Count  int
+	Groups bool
 }
 
 // Groups counts the groups of all levels.
@@ -47,44 +62,4 @@ func (r *Result) GroupsAt(level int) int {
 		}
 	}
 	return n
-}
-
-// build groups, totals and orders the kept rows.
-func (r *run) build(res *Result, rows []int32) error {
-	t, err := r.group(rows)
-	if err != nil {
-		return err
-	}
-	t.measure()
-	figs, check, err := r.totals(t, rows)
-	if err != nil {
-		return err
-	}
-	keys, err := r.sortKeys()
-	if err != nil {
-		return err
-	}
-	place, figs := r.arrange(t, figs)
-	if place != nil {
-		keys = append([]sortKey{&placeKey{leaf: t.leaf, place: place}}, keys...)
-	}
-	res.figures = figs
-	res.rows = sync.OnceValue(func() []int32 { return rowOrder(rows, keys, r.e.opts.Workers) })
-	res.tree, res.Check = t, check
-	for _, k := range t.levels {
-		k.keys = nil // four bytes a row that nothing reads any more
-	}
-	for _, c := range r.plan.Columns {
-		col, err := r.e.column(r.plan.Records, c.Ref)
-		if err != nil {
-			return err
-		}
-		res.columns = append(res.columns, col)
-	}
-	for _, f := range figs {
-		if f.tooLarge > 0 {
-			res.Problems = append(res.Problems, f.measure.Label+" is too large to show on some lines; they are left blank")
-		}
-	}
-	return nil
 }

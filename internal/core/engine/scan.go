@@ -10,63 +10,83 @@ import (
 // maxPartials is up to how many groups every core keeps sums of its own.
 const maxPartials = 1 << 18
 
-// scanSums adds the kept values up by innermost group, in table order, and all of
-// them apart from any group: the witness that subtotals are held against. Sums
+// sums are the exact sums of a field for every node, and of all records apart from
+// any group: the witness that subtotals are held against.
+type sums struct {
+	nodes   []int128
+	counted []int32 // the values that went in
+	all     int128
+}
+
+// scanSums adds the values up by innermost group, in the order of the rows. Sums
 // that provably fit in 64 bits are kept in 64 bits; the digits are the same.
-func (w *worker) scanSums(c *table.Numbers, sums []int128, counted []int32) (all int128, err error) {
-	if len(w.rows) == 0 {
-		return all, nil
-	}
-	if !fitsNarrow(c, len(w.rows)) {
-		for i, row := range w.rows {
-			if v := c.Values[row]; v != table.Blank {
-				g := w.tree.leaf[i]
-				sums[g] = sums[g].plus(wide(v))
-				counted[g]++
-				all = all.plus(wide(v))
+func (w *totaller) scanSums(c *table.Numbers) (*sums, error) {
+	s := &sums{nodes: make([]int128, len(w.tree.nodes)), counted: make([]int32, len(w.tree.nodes))}
+	first := w.tree.first()
+	var err error
+	if fitsNarrow(c, w.side.rows.n) {
+		err = w.scanNarrow(c, s)
+	} else {
+		err = pass(w.run, c.Values, w.side.rows, func(at int, vals []int64) {
+			for i, v := range vals {
+				if v != table.Blank {
+					n := first + int(w.side.leaf[at+i])
+					s.nodes[n] = s.nodes[n].plus(wide(v))
+					s.counted[n]++
+					s.all = s.all.plus(wide(v))
+				}
 			}
-		}
-		return all, nil
+		})
+	}
+	w.rollUp(func(parent, child int) {
+		s.nodes[parent] = s.nodes[parent].plus(s.nodes[child])
+		s.counted[parent] += s.counted[child]
+	})
+	return s, err
+}
+
+func (w *totaller) scanNarrow(c *table.Numbers, s *sums) error {
+	rs, leaves, first := w.side.rows, len(w.side.counts), w.tree.first()
+	if rs.n == 0 {
+		return nil
 	}
 	workers := w.e.opts.Workers
-	if len(sums) > maxPartials {
+	if leaves > maxPartials {
 		workers = 1
 	}
-	var mu sync.Mutex // protects all, sums and counted
-	share := (len(w.rows) + workers - 1) / workers
-	err = eachShare(w.ctx, len(w.rows), share, func(lo, hi int, stopped func() bool) {
-		part, count, total := make([]int64, len(sums)), make([]int32, len(sums)), int64(0)
+	var mu sync.Mutex // protects s
+	share := (rs.n + workers - 1) / workers
+	err := eachShare(w.ctx, rs.n, share, func(lo, hi int, stopped func() bool) {
+		part, count, total := make([]int64, leaves), make([]int32, leaves), int64(0)
+		buf := make([]int64, min(blockRows, hi-lo))
 		for ; lo < hi && !stopped(); lo += blockRows {
 			end := min(lo+blockRows, hi)
-			rows, leaf := w.rows[lo:end], w.tree.leaf[lo:end]
-			switch {
-			case c.Blanks() > 0:
-				total += addBlock(part, count, c.Values, rows, leaf)
-			case len(w.rows) == len(c.Values): // all are kept: row numbers are positions
-				total += addDense(part, c.Values[lo:end], leaf)
-			default:
-				total += addFilled(part, c.Values, rows, leaf)
+			vals, leaf := valuesAt(c.Values, rs, lo, end, buf), w.side.leaf[lo:end]
+			if c.Blanks() > 0 {
+				total += addSome(part, count, vals, leaf)
+			} else {
+				total += addAll(part, vals, leaf)
 			}
 		}
 		mu.Lock()
 		defer mu.Unlock()
-		all = all.plus(wide(total))
-		for g, s := range part {
-			sums[g] = sums[g].plus(wide(s))
-			counted[g] += count[g]
+		s.all = s.all.plus(wide(total))
+		for g, v := range part {
+			s.nodes[first+g] = s.nodes[first+g].plus(wide(v))
+			s.counted[first+g] += count[g]
 		}
 	})
 	if c.Blanks() == 0 {
-		copy(counted, w.tree.counts)
+		copy(s.counted[first:], w.side.counts)
 	}
-	return all, err
+	return err
 }
 
-// addBlock adds the values of some rows to the sums of their groups.
-func addBlock(sums []int64, counted []int32, vals []int64, rows []int32, group []uint32) (total int64) {
-	group = group[:len(rows)]
-	for i, row := range rows {
-		if v := vals[row]; v != table.Blank {
+// addSome adds the values that are not blank to the sums of their groups.
+func addSome(sums []int64, counted []int32, vals []int64, group []uint32) (total int64) {
+	group = group[:len(vals)]
+	for i, v := range vals {
+		if v != table.Blank {
 			g := group[i]
 			sums[g] += v
 			counted[g]++
@@ -76,19 +96,8 @@ func addBlock(sums []int64, counted []int32, vals []int64, rows []int32, group [
 	return total
 }
 
-// addFilled is addBlock for a column without blanks.
-func addFilled(sums, vals []int64, rows []int32, group []uint32) (total int64) {
-	group = group[:len(rows)]
-	for i, row := range rows {
-		v := vals[row]
-		sums[group[i]] += v
-		total += v
-	}
-	return total
-}
-
-// addDense is addFilled for rows that follow each other.
-func addDense(sums, vals []int64, group []uint32) (total int64) {
+// addAll is addSome for a column without blanks.
+func addAll(sums, vals []int64, group []uint32) (total int64) {
 	group = group[:len(vals)]
 	for i, v := range vals {
 		sums[group[i]] += v

@@ -7,28 +7,30 @@ import (
 	"gavrik/internal/core/table"
 )
 
-// sortKey turns a kept row into a small number that sorts as asked, blanks last.
+// sortKey turns the record at a position into a small number that sorts as asked,
+// blanks last.
 type sortKey interface {
 	// width is how many bits the numbers take.
 	width() int
-	// put ORs the number of every pair's row into its key, shifted.
-	put(pairs []pair, rows []int32, shift int)
+	at(pos int32) uint64
+	// put ORs the numbers of the positions from lo on into keys, shifted.
+	put(keys []uint64, lo, shift int)
 }
 
-// sortKeys prepares the view's sort keys, the first in weight first.
-func (r *run) sortKeys() ([]sortKey, error) {
+// sortKeys prepares the keys of some sorts, the first in weight first.
+func (r *run) sortKeys(sorts []plan.Sort, rs rows) ([]sortKey, error) {
 	var keys []sortKey
-	for _, s := range r.plan.Sort {
-		col, err := r.e.column(r.plan.Records, s.Ref)
+	for _, s := range sorts {
+		col, err := r.column(s.Ref)
 		if err != nil {
 			return nil, err
 		}
-		keys = append(keys, keyOf(col, s))
+		keys = append(keys, keyOf(col, rs, s.Desc))
 	}
 	return keys, nil
 }
 
-func keyOf(col table.Column, s plan.Sort) sortKey {
+func keyOf(col table.Column, rs rows, desc bool) sortKey {
 	switch c := col.(type) {
 	case *table.Numbers:
 		lo, hi, ok := c.Bounds()
@@ -36,16 +38,17 @@ func keyOf(col table.Column, s plan.Sort) sortKey {
 			lo, hi = 0, 0 // blanks only
 		}
 		step := uint64(c.Step())
-		return &numbersKey{vals: c.Values, lo: lo, step: step, top: (uint64(hi) - uint64(lo)) / step, desc: s.Desc}
+		return &numbersKey{rows: rs, vals: c.Values, lo: lo, step: step, top: (uint64(hi) - uint64(lo)) / step, desc: desc}
 	case *table.Texts:
-		return &textsKey{codes: c.Codes, top: uint64(c.Dict.Len()), desc: s.Desc}
+		return &textsKey{rows: rs, codes: c.Codes, top: uint64(c.Dict.Len()), desc: desc}
 	case *table.Floats:
-		return &floatsKey{vals: c.Values, desc: s.Desc}
+		return &floatsKey{rows: rs, vals: c.Values, desc: desc}
 	}
 	panic("engine: a column that cannot be sorted by passed the check")
 }
 
 type numbersKey struct {
+	rows rows
 	vals []int64
 	lo   int64
 	step uint64
@@ -55,24 +58,30 @@ type numbersKey struct {
 
 func (k *numbersKey) width() int { return bits.Len64(k.top + 1) }
 
-func (k *numbersKey) put(pairs []pair, rows []int32, shift int) {
-	for i := range pairs {
-		v := k.vals[rows[pairs[i].pos]]
-		key := k.top + 1
-		if v != table.Blank {
-			key = uint64(v) - uint64(k.lo)
-			if k.step > 1 {
-				key /= k.step
-			}
-			if k.desc {
-				key = k.top - key
-			}
-		}
-		pairs[i].key |= key << shift
+func (k *numbersKey) at(pos int32) uint64 { return k.of(k.vals[k.rows.at(int(pos))]) }
+
+func (k *numbersKey) of(v int64) uint64 {
+	if v == table.Blank {
+		return k.top + 1
+	}
+	key := uint64(v) - uint64(k.lo)
+	if k.step > 1 {
+		key /= k.step
+	}
+	if k.desc {
+		key = k.top - key
+	}
+	return key
+}
+
+func (k *numbersKey) put(keys []uint64, lo, shift int) {
+	for i, v := range valuesAt(k.vals, k.rows, lo, lo+len(keys), make([]int64, len(keys))) {
+		keys[i] |= k.of(v) << shift
 	}
 }
 
 type textsKey struct {
+	rows  rows
 	codes []uint32
 	top   uint64 // one more than the largest code: a blank's key
 	desc  bool
@@ -80,49 +89,64 @@ type textsKey struct {
 
 func (k *textsKey) width() int { return bits.Len64(k.top) }
 
-func (k *textsKey) put(pairs []pair, rows []int32, shift int) {
-	for i := range pairs {
-		key := uint64(k.codes[rows[pairs[i].pos]])
-		if key == 0 {
-			key = k.top
-		} else if k.desc {
-			key = k.top - key
-		}
-		pairs[i].key |= key << shift
+func (k *textsKey) at(pos int32) uint64 { return k.of(k.codes[k.rows.at(int(pos))]) }
+
+func (k *textsKey) of(code uint32) uint64 {
+	key := uint64(code)
+	switch {
+	case key == 0:
+		return k.top
+	case k.desc:
+		return k.top - key
+	}
+	return key
+}
+
+func (k *textsKey) put(keys []uint64, lo, shift int) {
+	for i, c := range valuesAt(k.codes, k.rows, lo, lo+len(keys), make([]uint32, len(keys))) {
+		keys[i] |= k.of(c) << shift
 	}
 }
 
 type floatsKey struct {
+	rows rows
 	vals []float64
 	desc bool
 }
 
 func (k *floatsKey) width() int { return 64 }
 
-func (k *floatsKey) put(pairs []pair, rows []int32, _ int) {
-	for i := range pairs {
-		// No finite value has all bits set, whichever way they run.
-		pairs[i].key = ^uint64(0)
-		if b := orderedBits(k.vals[rows[pairs[i].pos]]); b != table.Blank {
-			key := uint64(b) ^ 1<<63
-			if k.desc {
-				key = ^key
-			}
-			pairs[i].key = key
-		}
+func (k *floatsKey) at(pos int32) uint64 {
+	// No finite value has all bits set, whichever way they run.
+	b := orderedBits(k.vals[k.rows.at(int(pos))])
+	if b == table.Blank {
+		return ^uint64(0)
+	}
+	key := uint64(b) ^ 1<<63
+	if k.desc {
+		key = ^key
+	}
+	return key
+}
+
+func (k *floatsKey) put(keys []uint64, lo, shift int) {
+	for i := range keys {
+		keys[i] |= k.at(int32(lo+i)) << shift
 	}
 }
 
-// placeKey sorts rows by the place of their innermost group.
+// placeKey sorts records by the place of their innermost group.
 type placeKey struct {
-	leaf  []uint32 // of each kept row
+	leaf  []uint32 // of each record
 	place []uint32 // of each innermost group
 }
 
 func (k *placeKey) width() int { return bits.Len(uint(len(k.place))) }
 
-func (k *placeKey) put(pairs []pair, _ []int32, shift int) {
-	for i := range pairs {
-		pairs[i].key |= uint64(k.place[k.leaf[pairs[i].pos]]) << shift
+func (k *placeKey) at(pos int32) uint64 { return uint64(k.place[k.leaf[pos]]) }
+
+func (k *placeKey) put(keys []uint64, lo, shift int) {
+	for i, l := range k.leaf[lo : lo+len(keys)] {
+		keys[i] |= uint64(k.place[l]) << shift
 	}
 }

@@ -10,120 +10,151 @@ import (
 	"gavrik/internal/core/view"
 )
 
-// totals works out every measure for every node. rows are the kept rows in the
-// order of the table.
-func (r *run) totals(t *tree, rows []int32) ([]*figures, Check, error) {
-	// The rows in the order of the groups, for the measures that need them.
-	placed := sync.OnceValue(func() []int32 { return t.placed(rows) })
-	out := make([]*figures, len(r.plan.Measures))
-	check := Check{Groups: len(r.plan.Groups) > 0}
-	for i, m := range r.plan.Measures {
-		if err := r.ctx.Err(); err != nil {
-			return nil, check, fmt.Errorf("engine: stopped at %s: %w", m.Label, err)
-		}
-		col, err := r.e.column(r.plan.Records, m.Ref)
-		if err != nil {
-			return nil, check, err
-		}
-		w := &worker{run: r, tree: t, rows: rows, placed: placed, measure: m}
-		f, err := w.work(col)
-		if err != nil {
-			return nil, check, err
-		}
-		out[i] = f
-		if w.additive {
-			check.Measures++
-			if !w.addsUp {
-				check.Wrong = append(check.Wrong, m.Label)
-			}
-		}
-	}
-	return out, check, nil
-}
-
-// worker works out one measure.
-type worker struct {
+// totaller works measures out for the groups of a tree.
+type totaller struct {
 	*run
-	tree    *tree
-	rows    []int32
-	placed  func() []int32
+	tree *tree
+	side *side
+	// placed are the rows in the order of the groups, for the measures that need
+	// them.
+	placed func() rows
+	sums   map[string]*sums // by field path: a sum and an average share them
+	check  Check
+	done   []*figures
+}
+
+func (r *run) totaller(t *tree, s *side) *totaller {
+	return &totaller{
+		run: r, tree: t, side: s, placed: sync.OnceValue(func() rows { return s.placed(t) }),
+		sums: map[string]*sums{}, done: make([]*figures, len(r.plan.Measures)),
+	}
+}
+
+// totals works out every measure but what is shown in place of one, which follows
+// the order of the groups.
+func (w *totaller) totals() ([]*figures, error) {
+	for i, m := range w.plan.Measures {
+		if m.Show != "" {
+			continue
+		}
+		if _, err := w.figures(i); err != nil {
+			return nil, err
+		}
+	}
+	return w.done, nil
+}
+
+// onlyTotal works out one measure, at its place among the others.
+func (r *run) onlyTotal(t *tree, s *side, measure int) ([]*figures, error) {
+	w := r.totaller(t, s)
+	if _, err := w.figures(measure); err != nil {
+		return nil, err
+	}
+	return w.done, nil
+}
+
+// figures works a measure out, if it is not there yet.
+func (w *totaller) figures(i int) (*figures, error) {
+	if w.done[i] != nil {
+		return w.done[i], nil
+	}
+	m := w.plan.Measures[i]
+	if err := w.stopped(); err != nil {
+		return nil, fmt.Errorf("%s: %w", m.Label, err)
+	}
+	if err := w.need(16*int64(len(w.tree.nodes)), "working out the "+m.Label); err != nil {
+		return nil, err
+	}
+	f := &figures{measure: m, field: m.Result()}
+	var err error
+	switch {
+	case m.Fn == view.Formula:
+		err = w.formula(f)
+	case m.Fn == view.Records:
+		f.numbers = make([]int64, len(w.tree.nodes))
+		for n := range f.numbers {
+			f.numbers[n] = int64(w.side.size(int32(n)))
+		}
+	default:
+		err = (&worker{w, m}).work(f)
+	}
+	if err != nil {
+		return nil, err
+	}
+	w.done[i] = f
+	return f, nil
+}
+
+// worker works out one measure of a field.
+type worker struct {
+	*totaller
 	measure plan.Measure
-	// additive says that the measure's subtotals were added up and compared with
-	// its grand total, worked out apart from them; addsUp how that went.
-	additive, addsUp bool
 }
 
-func (w *worker) work(col table.Column) (*figures, error) {
-	f := &figures{measure: w.measure, field: w.measure.Result()}
-	switch w.measure.Fn {
-	case view.FilledN, view.Blanks:
-		w.countFilled(f, col)
-		return f, nil
-	case view.Distinct:
-		return f, w.distinct(f, col)
-	case view.Median:
-		return f, w.median(f)
-	}
-	if w.measure.Once {
-		return f, w.once(f)
-	}
-	switch c := col.(type) {
-	case *table.Numbers:
-		if w.measure.Fn == view.Smallest || w.measure.Fn == view.Largest {
-			f.numbers = extremes(w, c.Values, table.Blank, func(v int64) bool { return v == table.Blank })
-			return f, nil
-		}
-		return f, w.sumNumbers(f, c)
-	case *table.Floats:
-		if w.measure.Fn == view.Smallest || w.measure.Fn == view.Largest {
-			f.floats = extremes(w, c.Values, math.NaN(), math.IsNaN)
-			return f, nil
-		}
-		w.sumFloats(f, c)
-		return f, nil
-	case *table.Texts:
-		f.dict = c.Dict
-		f.codes = extremes(w, c.Codes, 0, func(v uint32) bool { return v == 0 })
-		return f, nil
-	}
-	return nil, fmt.Errorf("engine: %s cannot be worked out", w.measure.Label)
-}
-
-// leaves is where the innermost groups' nodes begin.
-func (w *worker) leaves() int { return w.tree.base[len(w.tree.base)-1] }
-
-// sumNumbers sums or averages exact values.
-func (w *worker) sumNumbers(f *figures, c *table.Numbers) error {
-	nodes, first := len(w.tree.nodes), w.leaves()
-	sums := make([]int128, nodes)
-	f.counted = make([]int32, nodes)
-	all, err := w.scanSums(c, sums[first:], f.counted[first:])
+func (w *worker) work(f *figures) error {
+	col, err := w.column(w.measure.Ref)
 	if err != nil {
 		return err
 	}
-	w.rollUp(func(parent, child int) {
-		sums[parent] = sums[parent].plus(sums[child])
-		f.counted[parent] += f.counted[child]
-	})
-	if w.measure.Fn == view.Sum {
-		w.additive, w.addsUp = true, sums[0] == all
+	switch w.measure.Fn {
+	case view.FilledN, view.Blanks:
+		return w.countFilled(f, col)
+	case view.Distinct:
+		return w.distinct(f, col)
+	case view.Median, view.Percentile:
+		return w.percentile(f)
+	case view.Spread, view.Variance:
+		return w.spread(f)
+	case view.First, view.Last:
+		return w.ends(f, col)
+	case view.Smallest, view.Largest:
+		return w.extremes(f, col)
 	}
-	w.finish(f, sums)
+	if w.measure.Once {
+		return w.once(f)
+	}
+	switch c := col.(type) {
+	case *table.Numbers:
+		return w.sumNumbers(f, c)
+	case *table.Floats:
+		return w.sumFloats(f, c)
+	}
+	return fmt.Errorf("engine: %s cannot be worked out", w.measure.Label)
+}
+
+// sumNumbers sums or averages exact values.
+func (w *worker) sumNumbers(f *figures, c *table.Numbers) error {
+	s := w.sums[w.measure.Ref.Path]
+	if s == nil {
+		var err error
+		if s, err = w.scanSums(c); err != nil {
+			return err
+		}
+		w.sums[w.measure.Ref.Path] = s
+	}
+	if w.measure.Fn == view.Sum {
+		w.check.Measures++
+		if s.nodes[0] != s.all {
+			w.check.Wrong = append(w.check.Wrong, w.measure.Label)
+		}
+	}
+	w.finish(f, s)
 	return nil
 }
 
 // finish turns sums into the figures asked for.
-func (w *worker) finish(f *figures, sums []int128) {
-	f.numbers = make([]int64, len(sums))
+func (w *worker) finish(f *figures, s *sums) {
+	f.counted = s.counted
+	f.numbers = make([]int64, len(s.nodes))
 	shift := pow10(f.field.Scale - w.measure.Ref.Field.Scale)
-	for i, s := range sums {
+	for i, sum := range s.nodes {
 		f.numbers[i] = table.Blank
 		if f.counted[i] == 0 {
 			continue
 		}
-		v, ok := s.narrow()
+		v, ok := sum.narrow()
 		if w.measure.Fn == view.Average {
-			v, ok = averageOf(s, int64(f.counted[i]), shift)
+			v, ok = sum.ratio(int64(f.counted[i]), shift)
 		}
 		if !ok {
 			f.tooLarge++
@@ -133,31 +164,21 @@ func (w *worker) finish(f *figures, sums []int128) {
 	}
 }
 
-// averageOf divides a sum by a count, at shift times the precision.
-func averageOf(sum int128, n, shift int64) (int64, bool) {
-	if v, ok := sum.narrow(); ok {
-		return wide(v).times(shift).dividedBy(n)
-	}
-	q, ok := sum.dividedBy(n)
-	if !ok {
-		return 0, false
-	}
-	return wide(q).times(shift).narrow()
-}
-
-// sumFloats adds in the order of the table, one core only: the digits of a
-// binary sum depend on its order.
-func (w *worker) sumFloats(f *figures, c *table.Floats) {
-	nodes, first := len(w.tree.nodes), w.leaves()
-	sums := make([]float64, nodes)
-	f.counted = make([]int32, nodes)
-	for i, row := range w.rows {
-		if v := c.Values[row]; v == v {
-			n := first + int(w.tree.leaf[i])
-			sums[n] += v
-			f.counted[n]++
+// sumFloats adds in the order of the rows, one core only: the digits of a binary
+// sum depend on its order.
+func (w *worker) sumFloats(f *figures, c *table.Floats) error {
+	sums := make([]float64, len(w.tree.nodes))
+	f.counted = make([]int32, len(w.tree.nodes))
+	first := w.tree.first()
+	err := pass(w.run, c.Values, w.side.rows, func(at int, vals []float64) {
+		for i, v := range vals {
+			if v == v {
+				n := first + int(w.side.leaf[at+i])
+				sums[n] += v
+				f.counted[n]++
+			}
 		}
-	}
+	})
 	w.rollUp(func(parent, child int) {
 		sums[parent] += sums[child]
 		f.counted[parent] += f.counted[child]
@@ -171,42 +192,57 @@ func (w *worker) sumFloats(f *figures, c *table.Floats) {
 		}
 	}
 	f.floats = sums
+	return err
 }
 
 // rollUp joins every node into its parent, the innermost first.
-func (w *worker) rollUp(join func(parent, child int)) {
+func (w *totaller) rollUp(join func(parent, child int)) {
 	for i := len(w.tree.nodes) - 1; i > 0; i-- {
 		join(int(w.tree.nodes[i].parent), i)
 	}
 }
 
-func (w *worker) countFilled(f *figures, col table.Column) {
-	blank := blankTest(col)
-	wanted := w.measure.Fn == view.Blanks
-	first := w.leaves()
+func (w *worker) countFilled(f *figures, col table.Column) error {
 	f.numbers = make([]int64, len(w.tree.nodes))
-	for i, row := range w.rows {
-		if blank(row) == wanted {
-			f.numbers[first+int(w.tree.leaf[i])]++
-		}
-	}
-	w.rollUp(func(parent, child int) { f.numbers[parent] += f.numbers[child] })
-}
-
-func blankTest(col table.Column) func(row int32) bool {
+	var err error
 	switch c := col.(type) {
 	case *table.Numbers:
-		return func(row int32) bool { return c.Values[row] == table.Blank }
+		err = countWhere(w, f, c.Values, func(v int64) bool { return v == table.Blank })
 	case *table.Floats:
-		return func(row int32) bool { return math.IsNaN(c.Values[row]) }
+		err = countWhere(w, f, c.Values, math.IsNaN)
 	case *table.Texts:
-		return func(row int32) bool { return c.Codes[row] == 0 }
+		err = countWhere(w, f, c.Codes, func(v uint32) bool { return v == 0 })
 	}
-	return func(int32) bool { return true }
+	w.rollUp(func(parent, child int) { f.numbers[parent] += f.numbers[child] })
+	return err
+}
+
+func countWhere[T any](w *worker, f *figures, vals []T, isBlank func(T) bool) error {
+	wanted, first := w.measure.Fn == view.Blanks, w.tree.first()
+	return pass(w.run, vals, w.side.rows, func(at int, vals []T) {
+		for i, v := range vals {
+			if isBlank(v) == wanted {
+				f.numbers[first+int(w.side.leaf[at+i])]++
+			}
+		}
+	})
 }
 
 // extremes finds the smallest or largest value of every node.
-func extremes[T int64 | float64 | uint32](w *worker, vals []T, blank T, isBlank func(T) bool) []T {
+func (w *worker) extremes(f *figures, col table.Column) (err error) {
+	switch c := col.(type) {
+	case *table.Numbers:
+		f.numbers, err = extremesOf(w, c.Values, table.Blank, func(v int64) bool { return v == table.Blank })
+	case *table.Floats:
+		f.floats, err = extremesOf(w, c.Values, math.NaN(), math.IsNaN)
+	case *table.Texts:
+		f.dict = c.Dict
+		f.codes, err = extremesOf(w, c.Codes, 0, func(v uint32) bool { return v == 0 })
+	}
+	return err
+}
+
+func extremesOf[T int64 | float64 | uint32](w *worker, vals []T, blank T, isBlank func(T) bool) ([]T, error) {
 	out := make([]T, len(w.tree.nodes))
 	for i := range out {
 		out[i] = blank
@@ -217,10 +253,12 @@ func extremes[T int64 | float64 | uint32](w *worker, vals []T, blank T, isBlank 
 			out[n] = v
 		}
 	}
-	first := w.leaves()
-	for i, row := range w.rows {
-		meet(first+int(w.tree.leaf[i]), vals[row])
-	}
+	first := w.tree.first()
+	err := pass(w.run, vals, w.side.rows, func(at int, vals []T) {
+		for i, v := range vals {
+			meet(first+int(w.side.leaf[at+i]), v)
+		}
+	})
 	w.rollUp(func(parent, child int) { meet(parent, out[child]) })
-	return out
+	return out, err
 }

@@ -2,7 +2,6 @@ package engine
 
 import (
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -34,30 +33,29 @@ type Values struct {
 // values that hold the search text, without regard to case and accents, are
 // listed, and at most limit of them.
 func (e *Engine) Values(ctx context.Context, p *plan.Plan, ref catalog.Ref, search string, limit int) (*Values, error) {
-	t := e.snap.Tables[p.Records]
-	if t == nil {
-		return nil, fmt.Errorf("engine: the snapshot holds no record set %q", p.Records)
-	}
-	r := &run{e: e, ctx: ctx, plan: p, table: t}
-	col, err := e.column(p.Records, ref)
+	r, err := e.run(ctx, p)
 	if err != nil {
 		return nil, err
 	}
-	kept, _, err := r.filter()
+	col, err := r.column(ref)
 	if err != nil {
 		return nil, err
 	}
-	keys, err := numberValues(ctx, col, fullBitmap(t.Rows).rows(), e.opts.Workers)
+	kept, _, err := r.filter(p.Filter)
+	if err != nil {
+		return nil, err
+	}
+	all := rows{n: r.table.Rows}
+	keys, err := r.numberValues(col, all)
 	if err != nil {
 		return nil, err
 	}
 	inAll, inKept := make([]int, keys.card), make([]int, keys.card)
-	for row, key := range keys.keys {
+	for row, key := range keys.at(all, 0, all.n, nil) {
 		inAll[key]++
 		inKept[key] += int(kept.words[row/64] >> (row % 64) & 1)
 	}
-	blank := keys.blank()
-	out := &Values{BlankKept: inKept[blank], BlankAll: inAll[blank]}
+	out := &Values{BlankKept: inKept[0], BlankAll: inAll[0]}
 	out.pick(keys, ref.Field, p, inAll, inKept, table.Fold(search), limit)
 	return out, nil
 }
@@ -65,8 +63,8 @@ func (e *Engine) Values(ctx context.Context, p *plan.Plan, ref catalog.Ref, sear
 func (v *Values) pick(k *levelKeys, f catalog.Field, p *plan.Plan, all, kept []int, search string, limit int) {
 	people, plain := format.NewWriter(format.People, p.Calendar), format.NewWriter(format.Plain, p.Calendar)
 	var found []uint32
-	for key := range uint32(k.card) {
-		if key == k.blank() || all[key] == 0 {
+	for key := uint32(1); key < uint32(k.card); key++ {
+		if all[key] == 0 {
 			continue
 		}
 		v.Distinct++
@@ -94,7 +92,7 @@ func (v *Values) pick(k *levelKeys, f catalog.Field, p *plan.Plan, all, kept []i
 // dictionary holds it.
 func (k *levelKeys) folded(key uint32, label func() string) string {
 	if k.dict != nil {
-		return k.dict.Folded(k.code(key))
+		return k.dict.Folded(key)
 	}
 	return table.Fold(label())
 }

@@ -59,27 +59,32 @@ func (a int128) narrow() (int64, bool) {
 	return v, a.hi == v>>63 && v != math.MinInt64
 }
 
-// dividedBy returns a/n rounded to the nearest, halves away from zero. n is
-// positive. ok is false if the quotient does not fit in 64 bits.
-func (a int128) dividedBy(n int64) (q int64, ok bool) {
+// ratio returns a × k / n rounded to the nearest, halves away from zero. n and k
+// are positive. ok is false if it does not fit in 64 bits.
+func (a int128) ratio(n, k int64) (int64, bool) {
 	negative := a.hi < 0
 	if negative {
 		a = a.negated()
 	}
 	if uint64(a.hi) >= uint64(n) {
-		return 0, false
+		return 0, false // the quotient alone passes 64 bits
 	}
 	quo, rem := bits.Div64(uint64(a.hi), a.lo, uint64(n))
-	if rem >= uint64(n)-rem {
-		quo++
+	// The whole part and the rest are brought to k apart, so that nothing is lost.
+	hi, whole := bits.Mul64(quo, uint64(k))
+	restHi, restLo := bits.Mul64(rem, uint64(k))
+	part, left := bits.Div64(restHi, restLo, uint64(n))
+	if left >= uint64(n)-left {
+		part++
 	}
-	if quo > math.MaxInt64 {
+	sum, carry := bits.Add64(whole, part, 0)
+	if hi != 0 || carry != 0 || sum > math.MaxInt64 {
 		return 0, false
 	}
 	if negative {
-		return -int64(quo), true
+		return -int64(sum), true
 	}
-	return int64(quo), true
+	return int64(sum), true
 }
 
 func pow10(n int) int64 {

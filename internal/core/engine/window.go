@@ -1,11 +1,13 @@
 package engine
 
 import (
+	"context"
 	"fmt"
 	"strings"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 )
 
@@ -27,8 +29,11 @@ type Line struct {
 	Group string
 	Label string
 	Open  bool
-	// Count is how many records the group holds.
-	Count int
+	// Count is how many records the group holds; Others how many of the other side
+	// of a comparison.
+	Count, Others int
+	// Joined is how many groups were put into this one, the rest of a top level.
+	Joined int
 	// Row is the record's row in its table.
 	Row   int32
 	Cells []string
@@ -46,20 +51,24 @@ type Window struct {
 // pathSeparator cannot be typed into a label by accident: ASCII's unit separator.
 const pathSeparator = "\x1f"
 
-// Window returns limit lines from offset on. Nothing is computed again.
-func (r *Result) Window(open Open, offset, limit int, style format.Style) Window {
-	w := &windower{Result: r, pen: r.pen(style), depth: open.Depth, toggled: r.find(open.Toggled)}
+// Window returns limit lines from offset on. Nothing is worked out again, but for
+// the order of records that were not shown before.
+func (r *Result) Window(ctx context.Context, open Open, offset, limit int, style format.Style) (Window, error) {
+	if len(r.Plan.Across) > 0 { // a cell has many records; none has a line
+		open.Depth = min(open.Depth, len(r.Plan.Groups)-1)
+	}
+	w := &windower{Result: r, ctx: ctx, pen: r.pen(style), depth: open.Depth, toggled: r.find(open.Toggled)}
 	out := Window{Offset: offset, Lines: make([]Line, 0, min(limit, len(r.tree.nodes)+r.Kept))}
 	end := offset + limit
 	if open.Depth < 0 {
-		return out
+		return out, nil
 	}
 	if len(r.Plan.Groups) == 0 {
-		out.Total = r.Kept
-		for at := offset; at < min(end, out.Total); at++ {
-			out.Lines = append(out.Lines, w.record(1, r.rows()[at]))
+		if len(r.Plan.Across) == 0 {
+			out.Total = r.Kept
+			out.Lines = w.records(out.Lines, 1, min(offset, out.Total), min(end, out.Total))
 		}
-		return out
+		return out, w.err
 	}
 	deepest := int32(len(r.Plan.Groups))
 	above := make([]int32, deepest+1)
@@ -79,19 +88,20 @@ func (r *Result) Window(open Open, offset, limit int, style format.Style) Window
 			continue
 		}
 		if n.level == deepest {
-			size := int(n.end - n.start)
+			size := r.side.size(i)
 			if offset >= at && offset < at+size {
 				out.Above = w.above(above[1 : n.level+1])
 			}
-			for p := max(at, offset); p < min(at+size, end); p++ {
-				out.Lines = append(out.Lines, w.record(int(n.level)+1, r.rows()[int(n.start)+p-at]))
+			if from, to := max(at, offset), min(at+size, end); from < to {
+				start := int(r.side.start[i]) - at
+				out.Lines = w.records(out.Lines, int(n.level)+1, start+from, start+to)
 			}
 			at += size
 		}
 		i++
 	}
 	out.Total = at
-	return out
+	return out, w.err
 }
 
 // GrandTotal is the line of all kept records.
@@ -121,13 +131,19 @@ func (p *pen) cell(col table.Column, f catalog.Field, row int32) string {
 
 type windower struct {
 	*Result
+	ctx     context.Context
 	pen     *pen
 	depth   int
 	toggled map[int32]bool
+	err     error // of the first records that could not be put into order
 }
 
 func (w *windower) open(i int32) bool {
-	return (int(w.tree.nodes[i].level) <= w.depth) != w.toggled[i]
+	level := w.tree.nodes[i].level
+	if len(w.Plan.Across) > 0 && int(level) == len(w.Plan.Groups) {
+		return false
+	}
+	return (int(level) <= w.depth) != w.toggled[i]
 }
 
 func (w *windower) above(nodes []int32) []Line {
@@ -140,54 +156,86 @@ func (w *windower) above(nodes []int32) []Line {
 
 func (w *windower) group(i int32) Line {
 	n := w.tree.nodes[i]
-	line := Line{
-		Level: int(n.level), Open: w.open(i), Count: int(n.end - n.start), Row: -1,
-		Cells: make([]string, len(w.Plan.Columns)),
+	line := Line{Level: int(n.level), Open: w.open(i), Count: w.side.size(i), Row: -1, Joined: int(n.joined), Cells: make([]string, len(w.Heads))}
+	if w.others != nil {
+		line.Others = w.others.size(i)
 	}
 	if i == 0 {
 		line.Label = "All " + w.Plan.Many
 	} else {
 		line.Label, line.Group = w.label(i), w.path(i)
 	}
-	for c, col := range w.Plan.Columns {
-		if col.Measure >= 0 {
-			line.Cells[c] = w.figure(w.figures[col.Measure], i)
+	for c, h := range w.Heads {
+		if f := w.cells[c]; f != nil && w.Plan.Columns[h.Column].Shows(line.Level) {
+			line.Cells[c] = w.figure(f, i)
 		}
 	}
 	return line
 }
 
+// figure writes a figure; amounts of several currencies one by one.
 func (w *windower) figure(f *figures, i int32) string {
 	switch {
+	case len(f.mixed[i]) > 0:
+		parts := make([]string, len(f.mixed[i]))
+		for j, a := range f.mixed[i] {
+			parts[j] = strings.TrimSpace(w.pen.w.Number(a.number, f.field) + " " + a.currency)
+		}
+		return strings.Join(parts, " + ")
 	case f.numbers != nil:
-		return w.pen.w.Number(f.numbers[i], f.field)
+		text := w.pen.w.Number(f.numbers[i], f.field)
+		if f.currency != nil && f.currency[i] != "" && text != "" {
+			text += " " + f.currency[i]
+		}
+		return text
 	case f.floats != nil:
 		return w.pen.w.Float(f.floats[i], f.field)
 	}
 	return f.dict.Value(f.codes[i])
 }
 
+// records adds the lines of the records at places lo to hi.
+func (w *windower) records(lines []Line, level, lo, hi int) []Line {
+	rows, err := w.sorter.window(w.ctx, lo, hi)
+	if err != nil && w.err == nil {
+		w.err = err
+	}
+	for _, row := range rows {
+		lines = append(lines, w.record(level, row))
+	}
+	return lines
+}
+
 func (w *windower) record(level int, row int32) Line {
-	line := Line{Level: level, Row: row, Cells: make([]string, len(w.Plan.Columns))}
-	for c, col := range w.Plan.Columns {
-		if col.Values {
-			line.Cells[c] = w.pen.cell(w.columns[c], col.Ref.Field, row)
+	line := Line{Level: level, Row: row, Cells: make([]string, len(w.Heads))}
+	for c, h := range w.Heads {
+		if col := w.Plan.Columns[h.Column]; col.Values && h.Part == Own {
+			line.Cells[c] = w.pen.cell(w.columns[h.Column], col.Ref.Field, row)
 		}
 	}
 	return line
 }
 
-// labelWith names a group by its value; a blank's label is empty.
-func (r *Result) labelWith(w *format.Writer, i int32) string {
-	n := r.tree.nodes[i]
-	g, k := r.Plan.Groups[n.level-1], r.tree.levels[n.level-1]
-	if g.Unit != "" {
-		return w.Unit(r.Plan.Calendar, g.Unit, k.number(n.key))
+// nodeLabel names a group by its value; a blank's label is empty.
+func nodeLabel(p *plan.Plan, t *tree, groups []plan.Group, w *format.Writer, i int32) string {
+	n := t.nodes[i]
+	g, k := groups[n.level-1], t.levels[n.level-1]
+	if n.joined > 0 {
+		if g.Rest != "" {
+			return g.Rest
+		}
+		return fmt.Sprintf("%d others", n.joined)
 	}
-	return k.text(w, n.key, g.Ref.Field)
+	return writeGroup(p, w, k, g, n.key)
+}
+
+func (r *Result) labelWith(w *format.Writer, i int32) string {
+	return nodeLabel(r.Plan, r.tree, r.Plan.Groups, w, i)
 }
 
 func (w *windower) label(i int32) string { return w.labelWith(w.pen.w, i) }
+
+func joinPath(labels []string) string { return strings.Join(labels, pathSeparator) }
 
 // path names a group by the labels from the outermost group to its own.
 func (w *windower) path(i int32) string {
@@ -195,7 +243,7 @@ func (w *windower) path(i int32) string {
 	for ; i > 0; i = w.tree.nodes[i].parent {
 		labels = append([]string{w.label(i)}, labels...)
 	}
-	return strings.Join(labels, pathSeparator)
+	return joinPath(labels)
 }
 
 // find returns the nodes of group paths. A path that no group has any longer is
@@ -251,7 +299,7 @@ func (r *Result) EachGroup(style format.Style, do func(GroupLine) error) error {
 
 // EachRecord calls do for every kept record in the order shown, with the labels
 // of its groups and its cells; both slices are used again for the next.
-func (r *Result) EachRecord(style format.Style, do func(labels, cells []string) error) error {
+func (r *Result) EachRecord(ctx context.Context, style format.Style, do func(labels, cells []string) error) error {
 	w := &windower{Result: r, pen: r.pen(style)}
 	deepest := int32(len(r.Plan.Groups))
 	labels := make([]string, deepest)
@@ -263,7 +311,11 @@ func (r *Result) EachRecord(style format.Style, do func(labels, cells []string) 
 		if n.level != deepest {
 			continue
 		}
-		for _, row := range r.rows()[n.start:n.end] {
+		rows, err := r.sorter.window(ctx, int(r.side.start[i]), int(r.side.end[i]))
+		if err != nil {
+			return err
+		}
+		for _, row := range rows {
 			if err := do(labels, w.record(int(n.level)+1, row).Cells); err != nil {
 				return fmt.Errorf("engine: record %d: %w", row, err)
 			}

@@ -9,6 +9,7 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
 	"gavrik/internal/core/table"
 )
 
@@ -22,6 +23,10 @@ type world struct {
 	rows    []map[string]any // by field path; nil is a blank
 	pier    []int            // the linked pier of each row, or -1
 	piers   []map[string]any
+	// derived are the calculated fields and buckets of the document at hand, bands
+	// the labels of the latter; see derived_test.go.
+	derived map[string]catalog.Field
+	bands   map[string][]string
 }
 
 var worldCatalog = &catalog.Catalog{Sets: []*catalog.RecordSet{
@@ -137,6 +142,13 @@ func (w *world) build() {
 	w.snap = &table.Snapshot{ID: 1, Tables: map[string]*table.Table{"crossings": crossings, "piers": piers}}
 }
 
+// buildAs makes one table of the rows, by the name of its record set.
+func (w *world) buildAs(set string) {
+	t := table.New(set, len(w.rows))
+	fill(t, w.catalog.Set(set), w.rows)
+	w.snap = &table.Snapshot{ID: 1, Tables: map[string]*table.Table{set: t}}
+}
+
 func fill(to *table.Table, set *catalog.RecordSet, rows []map[string]any) {
 	for _, f := range set.Fields {
 		switch {
@@ -179,9 +191,17 @@ func (w *world) engine(workers int) *Engine {
 }
 
 func (w *world) field(path string) catalog.Field {
+	if f, ok := w.derived[path]; ok {
+		return f
+	}
 	ref, err := w.catalog.Resolve("crossings", path)
 	if err != nil {
 		panic(err)
 	}
 	return ref.Field
+}
+
+// people writes a count for people.
+func (w *world) people(n int) string {
+	return format.NewWriter(format.People, w.cal).Number(int64(n), catalog.Field{Type: catalog.Whole})
 }

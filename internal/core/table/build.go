@@ -54,6 +54,11 @@ func (b *DictBuilder) Code(text []byte) uint32 {
 	return code
 }
 
+// CodeOf is Code for a string.
+func (b *DictBuilder) CodeOf(text string) uint32 {
+	return b.Code([]byte(text))
+}
+
 func (b *DictBuilder) grow() {
 	b.slots = make([]uint32, 4*len(b.slots))
 	mask := uint64(len(b.slots) - 1)

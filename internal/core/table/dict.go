@@ -17,6 +17,8 @@ type Dict struct {
 	// folded are the texts without case and accents; the same lines as values if
 	// no text has any.
 	folded lines
+	// given says that the texts stand in an order of their author's.
+	given bool
 }
 
 // lines are texts joined without separators: text i ends at ends[i], where text
@@ -56,6 +58,14 @@ func (d *Dict) bytes() int64 {
 // FindFolded appends the codes whose folded text is s: several when texts
 // differ in case or accents only.
 func (d *Dict) FindFolded(dst []uint32, s string) []uint32 {
+	if d.given {
+		for code := uint32(1); code < uint32(d.Len()); code++ {
+			if d.Folded(code) == s {
+				dst = append(dst, code)
+			}
+		}
+		return dst
+	}
 	// Invariant: the folded texts from code 1 on ascend by CompareNatural.
 	lo, hi := uint32(1), uint32(d.Len())
 	for lo < hi {
@@ -112,4 +122,17 @@ func gallop(ends []uint32, at uint32) int {
 		return 1
 	})
 	return lo + n
+}
+
+// OrderedDict is a dictionary whose texts keep the order they are given in; its
+// first text has the code 1. The texts must differ.
+func OrderedDict(texts []string) *Dict {
+	d := &Dict{given: true}
+	for _, t := range append([]string{""}, texts...) {
+		d.values.text += t
+		d.values.ends = append(d.values.ends, uint32(len(d.values.text)))
+		d.folded.text += Fold(t)
+		d.folded.ends = append(d.folded.ends, uint32(len(d.folded.text)))
+	}
+	return d
 }

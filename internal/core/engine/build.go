@@ -1,0 +1,207 @@
+package engine
+
+import (
+	"slices"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/formula"
+	"gavrik/internal/core/table"
+)
+
+// builder makes a result of the kept records.
+type builder struct {
+	*run
+	kept bitmap
+	res  *Result
+	g    *grouping
+	// figures are those of the plan's measures for the groups down; others those of
+	// a comparison's other side.
+	figures, others []*figures
+}
+
+// rowsOf lists the marked rows.
+func rowsOf(b bitmap) rows {
+	if b.count() == b.n {
+		return rows{n: b.n}
+	}
+	return listed(b.rows())
+}
+
+// build groups, totals and orders the kept records.
+func (b *builder) build() error {
+	kept := rowsOf(b.kept)
+	if err := b.need(4*int64(kept.n), "listing the records"); err != nil {
+		return err
+	}
+	all := kept
+	if c := b.plan.Compare; c != nil {
+		other, _, err := b.filter(c.Filter)
+		if err != nil {
+			return err
+		}
+		others := rowsOf(other)
+		b.res.Others = others.n
+		all = listed(slices.Concat(kept.slice(0, kept.n), others.slice(0, others.n)))
+	}
+	var err error
+	if b.g, err = b.group(b.plan.Groups, all, kept.n); err != nil {
+		return err
+	}
+	t := b.g.tree
+	res := b.res
+	res.tree, res.side = t, b.g.side(0, kept.n)
+	w := b.totaller(t, res.side)
+	if b.figures, err = w.totals(); err != nil {
+		return err
+	}
+	if b.plan.Compare != nil {
+		res.others = b.g.side(kept.n, all.n)
+		if b.others, err = b.totaller(t, res.others).totals(); err != nil {
+			return err
+		}
+	}
+	if err := b.currencies(); err != nil {
+		return err
+	}
+	res.Check = w.check
+	res.Check.Groups = len(b.plan.Groups)+len(b.plan.Across) > 0
+	var cross *crosstab
+	if len(b.plan.Across) > 0 {
+		if cross, err = b.crosstab(kept); err != nil {
+			return err
+		}
+	}
+	if err := b.order(cross); err != nil {
+		return err
+	}
+	if err := b.problems(); err != nil {
+		return err
+	}
+	for _, k := range t.levels {
+		k.keys = nil // four bytes a record that nothing reads any more
+	}
+	return nil
+}
+
+// order arranges the groups and the records, and makes the columns of the ledger.
+func (b *builder) order(cross *crosstab) error {
+	res := b.res
+	keys, err := b.sortKeys(b.plan.Sort, res.side.rows)
+	if err != nil {
+		return err
+	}
+	if len(b.plan.Groups) > 0 {
+		went, from := b.arrange(res.tree, res.side, b.figures, b.plan.Groups)
+		place := res.side.arrange(res.tree, from)
+		keys = append([]sortKey{&placeKey{leaf: res.side.leaf, place: place}}, keys...)
+		if res.others != nil {
+			res.others.arrange(res.tree, from)
+		}
+		for _, figs := range [][]*figures{b.figures, b.others} {
+			for i, f := range figs {
+				if f != nil {
+					figs[i] = f.rearranged(from)
+				}
+			}
+		}
+		if cross != nil {
+			cross.rearrange(went, from)
+		}
+	} else {
+		res.tree.nodes[0].next = 1
+	}
+	res.sorter = newSorter(res.side.rows, keys, b.e.opts.Workers)
+	if cross != nil {
+		return cross.heads()
+	}
+	return b.heads()
+}
+
+// heads makes the columns of a ledger without groups across.
+func (b *builder) heads() error {
+	for i, c := range b.plan.Columns {
+		var col table.Column
+		if c.Values {
+			var err error
+			if col, err = b.column(c.Ref); err != nil {
+				return err
+			}
+		}
+		b.res.columns = append(b.res.columns, col)
+		if c.Measure < 0 {
+			b.head(Head{Column: i, Field: c.Ref.Field}, nil)
+			continue
+		}
+		mine := b.shownFigures(b.figures, c.Measure)
+		b.head(Head{Column: i, Field: mine.field}, mine)
+		if b.plan.Compare != nil {
+			b.compared(i, mine, b.shownFigures(b.others, c.Measure))
+		}
+	}
+	return nil
+}
+
+func (b *builder) head(h Head, f *figures) {
+	b.res.Heads = append(b.res.Heads, h)
+	b.res.cells = append(b.res.cells, f)
+}
+
+// problems gathers what went wrong.
+func (b *builder) problems() error {
+	seen := map[string]bool{}
+	for _, d := range b.plan.Derived {
+		if d.Program() == nil || d.Formula.PerTotal() || seen[d.Ref.Label] {
+			continue
+		}
+		seen[d.Ref.Label] = true
+		counts, err := b.failures(d, b.kept)
+		if err != nil {
+			return err
+		}
+		for reason, n := range counts {
+			if n > 0 {
+				b.res.Problems = append(b.res.Problems, Problem{Label: d.Ref.Label, Reason: formula.Reason(reason), Count: n})
+			}
+		}
+	}
+	for _, f := range slices.Concat(b.figures, b.others) {
+		if f == nil {
+			continue
+		}
+		f.failed[formula.TooLarge] += f.tooLarge
+		for reason, n := range f.failed {
+			if n > 0 {
+				b.res.Problems = append(b.res.Problems, Problem{Label: f.measure.Label, Reason: formula.Reason(reason), Count: n, Groups: true})
+			}
+		}
+	}
+	slices.SortStableFunc(b.res.Problems, func(x, y Problem) int { return y.Count - x.Count })
+	return nil
+}
+
+// Head is a column of the ledger.
+type Head struct {
+	// Column is its index among the plan's columns.
+	Column int
+	// Field says how its figures are kept; for a column without figures, its values.
+	Field catalog.Field
+	// Part says which side of a comparison it shows.
+	Part Part
+	// Across are the labels of the groups across that it belongs to, from the
+	// outermost in; in a crosstab, the column of all records has none.
+	Across []string
+	// AcrossPath names that group as Line.Group does; AcrossLevel is its level.
+	AcrossPath  string
+	AcrossLevel int
+}
+
+// Part is what a column of a comparison shows.
+type Part string
+
+// The parts. Own is also the part of every column where nothing is compared.
+const (
+	Own     Part = ""
+	Other   Part = "other"
+	Change  Part = "change"
+	Percent Part = "percent" // the change in percent of the other side
+)

@@ -1,0 +1,245 @@
+package engine
+
+import (
+	"fmt"
+	"math"
+
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
+)
+
+// pairing is the figures of every pair of a group of one kind and one of another,
+// worked out from the records of both.
+type pairing struct {
+	// node is the pair's place among the figures, by the number of its first group
+	// times columns plus that of its second, or -1.
+	node    []int32
+	columns int
+	figures []*figures
+}
+
+// at finds a pair.
+func (p *pairing) at(first, second int) int32 { return p.node[first*p.columns+second] }
+
+// maxPairs bounds the table of a pairing.
+const maxPairs = 1 << 23
+
+// pair works figures out for the pairs of two dealings of the same records: first
+// and second are each record's group of either, counted from 0. Only the measures
+// wanted are worked out.
+func (r *run) pair(rs rows, first, second func(i int) uint32, firsts, seconds int, wanted func(m plan.Measure) bool) (*pairing, error) {
+	if uint64(firsts)*uint64(seconds) > maxPairs {
+		return nil, &LimitError{
+			Step: fmt.Sprintf("%d groups down and %d across make more than %d cells", firsts, seconds, maxPairs),
+			Mend: "group by something coarser, keep only the top groups, or filter first",
+		}
+	}
+	if err := r.need(4*int64(rs.n)+4*int64(firsts*seconds), "crossing the groups"); err != nil {
+		return nil, err
+	}
+	p := &pairing{node: make([]int32, firsts*seconds), columns: seconds}
+	leaf := make([]uint32, rs.n)
+	err := eachBlock(r.ctx, rs.n, r.e.opts.Workers, func(lo, hi int) {
+		for i := lo; i < hi; i++ {
+			leaf[i] = first(i)*uint32(seconds) + second(i)
+		}
+	})
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range leaf {
+		p.node[l]++
+	}
+	t, s := &tree{nodes: []node{{parent: -1}}, base: []int{0, 1}}, &side{rows: rs, leaf: leaf}
+	number := make([]uint32, len(p.node))
+	for l, n := range p.node {
+		p.node[l] = -1
+		if n > 0 {
+			number[l], p.node[l] = uint32(len(s.counts)), int32(len(t.nodes))
+			t.nodes = append(t.nodes, node{level: 1, key: uint32(l)})
+			s.counts = append(s.counts, n)
+		}
+	}
+	err = eachBlock(r.ctx, rs.n, r.e.opts.Workers, func(lo, hi int) {
+		for i, l := range leaf[lo:hi] {
+			leaf[lo+i] = number[l]
+		}
+	})
+	if err != nil {
+		return nil, err
+	}
+	s.place(t)
+	w := r.totaller(t, s)
+	for i, m := range r.plan.Measures {
+		if m.Show == "" && wanted(m) {
+			if _, err := w.figures(i); err != nil {
+				return nil, err
+			}
+		}
+	}
+	p.figures = w.done
+	return p, nil
+}
+
+// crosstab is the groups across and the figures of every cell.
+type crosstab struct {
+	*builder
+	across  *tree
+	figures []*figures // of the columns: all records of each group across
+	pairs   [][]*pairing
+	// cameDown and cameAcross say where the groups down and across, in the order
+	// shown, came from.
+	cameDown, cameAcross []int32
+	baseDown, baseAcross []int
+}
+
+func (b *builder) crosstab(kept rows) (*crosstab, error) {
+	g, err := b.group(b.plan.Across, kept, kept.n)
+	if err != nil {
+		return nil, err
+	}
+	x := &crosstab{builder: b, across: g.tree, baseDown: b.g.tree.base, baseAcross: g.tree.base}
+	columns := 0
+	for _, c := range b.plan.Columns {
+		if c.Measure >= 0 {
+			columns++
+		}
+	}
+	if n := len(g.tree.nodes) * columns; n > b.e.opts.MaxColumns {
+		return nil, &LimitError{
+			Step: fmt.Sprintf("%s across makes %d columns; at most %d can be shown", b.plan.Across[0].Label(), n, b.e.opts.MaxColumns),
+			Mend: "choose something coarser across, keep only the top groups, or put it down the side",
+		}
+	}
+	s := g.side(0, kept.n)
+	if x.figures, err = b.totaller(g.tree, s).totals(); err != nil {
+		return nil, err
+	}
+	for down := 1; down <= len(b.plan.Groups); down++ {
+		var line []*pairing
+		of, downs := b.g.tree.ancestors(down), levelSize(b.g.tree, down)
+		for across := 1; across <= len(b.plan.Across); across++ {
+			over := g.tree.ancestors(across)
+			p, err := b.pair(kept, func(i int) uint32 { return of[b.g.leaf[i]] }, func(i int) uint32 { return over[g.leaf[i]] },
+				downs, levelSize(g.tree, across), func(plan.Measure) bool { return true })
+			if err != nil {
+				return nil, err
+			}
+			line = append(line, p)
+		}
+		x.pairs = append(x.pairs, line)
+	}
+	_, x.cameAcross = b.arrange(g.tree, s, x.figures, b.plan.Across)
+	return x, nil
+}
+
+// levelSize counts the groups of a level, before arranging.
+func levelSize(t *tree, level int) int {
+	if level+1 < len(t.base) {
+		return t.base[level+1] - t.base[level]
+	}
+	return len(t.nodes) - t.base[level]
+}
+
+func (x *crosstab) rearrange(_, from []int32) { x.cameDown = from }
+
+// column reads the figures of a measure for one group across and every group down.
+func (x *crosstab) column(measure int, across int32) *figures {
+	if across == 0 {
+		return x.builder.figures[measure]
+	}
+	came := int(x.cameAcross[across])
+	level := int(x.across.nodes[across].level)
+	whole := x.figures[measure] // not rearranged: by the places they came from
+	return gathered(whole, len(x.res.tree.nodes), func(i int) (*figures, int32) {
+		down := int(x.res.tree.nodes[i].level)
+		if down == 0 {
+			return whole, int32(came)
+		}
+		p := x.pairs[down-1][level-1]
+		return p.figures[measure], p.at(int(x.cameDown[i])-x.baseDown[down], came-x.baseAcross[level])
+	})
+}
+
+// gathered makes figures of single ones from several; a negative place is a blank.
+func gathered(like *figures, n int, from func(i int) (*figures, int32)) *figures {
+	out := &figures{measure: like.measure, field: like.field, dict: like.dict}
+	if like.measure.Fn == view.Formula && like.dict != nil {
+		out.gatherTexts(n, from)
+		return out
+	}
+	for i := range n {
+		f, at := from(i)
+		switch {
+		case like.numbers != nil:
+			out.numbers = append(out.numbers, valueOr(f.numbers, at, table.Blank))
+		case like.floats != nil:
+			out.floats = append(out.floats, valueOr(f.floats, at, math.NaN()))
+		default:
+			out.codes = append(out.codes, valueOr(f.codes, at, 0))
+		}
+		if like.counted != nil {
+			out.counted = append(out.counted, valueOr(f.counted, at, 0))
+		}
+	}
+	return out
+}
+
+// gatherTexts gathers calculated texts, each of whose figures have a dictionary of
+// their own.
+func (f *figures) gatherTexts(n int, from func(i int) (*figures, int32)) {
+	dict := table.NewDictBuilder()
+	f.codes = make([]uint32, n)
+	for i := range n {
+		if of, at := from(i); at >= 0 {
+			f.codes[i] = dict.CodeOf(of.dict.Value(of.codes[at]))
+		}
+	}
+	built := dict.Build(f.codes)
+	f.codes, f.dict = built.Codes, built.Dict
+}
+
+func valueOr[T any](values []T, at int32, blank T) T {
+	if at < 0 {
+		return blank
+	}
+	return values[at]
+}
+
+// heads makes the columns: for every group across, behind its parts, one of each
+// total; then those of all records.
+func (x *crosstab) heads() error {
+	w := format.NewWriter(format.People, x.plan.Calendar)
+	var add func(n int32, labels []string)
+	add = func(n int32, labels []string) {
+		for c := n + 1; c < x.across.nodes[n].next; c = x.across.nodes[c].next {
+			add(c, append(append([]string(nil), labels...), nodeLabel(x.plan, x.across, x.plan.Across, w, c)))
+		}
+		for i, m := range x.plan.Measures {
+			if m.Fn == view.Records && m.Show == "" {
+				x.res.counts[joinPath(labels)] = x.column(i, n)
+			}
+		}
+		for i, c := range x.plan.Columns {
+			if c.Measure < 0 {
+				continue
+			}
+			m := x.plan.Measures[c.Measure]
+			var f *figures
+			if m.Show == "" {
+				f = x.column(c.Measure, n)
+			} else {
+				f = shown(m, x.res.tree, x.column(m.Of, n), x.builder.figures[m.Of])
+			}
+			x.head(Head{Column: i, Field: f.field, Across: labels, AcrossLevel: int(x.across.nodes[n].level), AcrossPath: joinPath(labels)}, f)
+		}
+	}
+	if len(x.across.nodes) == 1 {
+		x.across.nodes[0].next = 1
+	}
+	x.res.counts = map[string]*figures{}
+	add(0, nil)
+	return nil
+}

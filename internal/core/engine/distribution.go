@@ -1,0 +1,272 @@
+package engine
+
+import (
+	"context"
+	"math"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
+)
+
+// Bin is one stretch of a distribution.
+type Bin struct {
+	// Label says it to people. From and Below are its bounds as operands of a
+	// condition, Below left out of it; both are empty for a single value, which
+	// Value gives.
+	Label, From, Below, Value string
+	// Kept counts the records under the filter, All without one.
+	Kept, All int
+}
+
+// Distribution is how a field's values are spread, in the order of the values;
+// texts by their number, the commonest first, with the others at the end.
+type Distribution struct {
+	Bins []Bin
+	// BlankKept and BlankAll count the records without a value.
+	BlankKept, BlankAll int
+	// Smallest and Largest are the bounds under the filter, for people.
+	Smallest, Largest string
+}
+
+// Distribution counts a field's values under the plan's filter, against all, in at
+// most so many bins.
+func (e *Engine) Distribution(ctx context.Context, p *plan.Plan, ref catalog.Ref, bins int) (*Distribution, error) {
+	f := ref.Field
+	if f.Type == catalog.Text || f.Type == catalog.YesNo || f.Type == catalog.Picture {
+		return e.commonest(ctx, p, ref, bins)
+	}
+	r, err := e.run(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	col, err := r.column(ref)
+	if err != nil {
+		return nil, err
+	}
+	kept, _, err := r.filter(p.Filter)
+	if err != nil {
+		return nil, err
+	}
+	d := &distributor{run: r, ref: ref, kept: kept, bins: max(4, bins), out: &Distribution{}}
+	switch c := col.(type) {
+	case *table.Floats:
+		return d.out, d.floats(c)
+	case *table.Numbers:
+		if f.Type.Temporal() {
+			return d.out, d.dates(c)
+		}
+		return d.out, d.numbers(c)
+	}
+	return d.out, nil
+}
+
+// commonest is the distribution of values without a measure.
+func (e *Engine) commonest(ctx context.Context, p *plan.Plan, ref catalog.Ref, bins int) (*Distribution, error) {
+	v, err := e.Values(ctx, p, ref, "", math.MaxInt32)
+	if err != nil {
+		return nil, err
+	}
+	out := &Distribution{BlankKept: v.BlankKept, BlankAll: v.BlankAll}
+	var others Bin
+	for i, x := range v.List {
+		if i < bins {
+			out.Bins = append(out.Bins, Bin{Label: x.Label, Value: x.Value, Kept: x.Kept, All: x.All})
+			continue
+		}
+		others.Kept += x.Kept
+		others.All += x.All
+	}
+	if others.All > 0 {
+		out.Bins = append(out.Bins, others)
+	}
+	return out, nil
+}
+
+type distributor struct {
+	*run
+	ref  catalog.Ref
+	kept bitmap
+	bins int
+	out  *Distribution
+}
+
+// count deals every row to a bin; of is -1 for a blank.
+func (d *distributor) count(rows int, of func(row int) int) error {
+	for row := range rows {
+		if row%blockRows == 0 {
+			if err := d.stopped(); err != nil {
+				return err
+			}
+		}
+		in := 0
+		if d.kept.has(row) {
+			in = 1
+		}
+		if b := of(row); b >= 0 {
+			d.out.Bins[b].All++
+			d.out.Bins[b].Kept += in
+		} else {
+			d.out.BlankAll++
+			d.out.BlankKept += in
+		}
+	}
+	return nil
+}
+
+// numbers cuts the range into stretches of one round width.
+func (d *distributor) numbers(c *table.Numbers) error {
+	lo, hi, ok := c.Bounds()
+	if !ok {
+		return d.count(c.Len(), func(int) int { return -1 })
+	}
+	width := roundWidth(uint64(hi)-uint64(lo), d.bins, d.ref.Field.Type == catalog.Duration)
+	first := floorDiv(lo, width)
+	last := floorDiv(hi, width)
+	people, plain := format.NewWriter(format.People, d.plan.Calendar), format.NewWriter(format.Plain, d.plan.Calendar)
+	for b := first; b <= last; b++ {
+		bin := Bin{}
+		from, okFrom := wide(b).times(width).narrow()
+		below, okBelow := wide(b + 1).times(width).narrow()
+		if okFrom {
+			bin.From, bin.Label = plain.Number(from, d.ref.Field), people.Number(from, d.ref.Field)+" and over"
+		}
+		if okBelow {
+			bin.Below, bin.Label = plain.Number(below, d.ref.Field), "under "+people.Number(below, d.ref.Field)
+		}
+		if okFrom && okBelow { // always, but at the ends of what a number can be
+			bin.Label = people.Number(from, d.ref.Field) + " to under " + people.Number(below, d.ref.Field)
+		}
+		d.out.Bins = append(d.out.Bins, bin)
+	}
+	least, most := int64(math.MaxInt64), int64(table.Blank)
+	err := d.count(c.Len(), func(row int) int {
+		v := c.Values[row]
+		if v == table.Blank {
+			return -1
+		}
+		if d.kept.has(row) {
+			least, most = min(least, v), max(most, v)
+		}
+		return int(floorDiv(v, width) - first)
+	})
+	if most != table.Blank {
+		d.out.Smallest, d.out.Largest = people.Number(least, d.ref.Field), people.Number(most, d.ref.Field)
+	}
+	return err
+}
+
+// roundWidth is the smallest of 1, 2, 5, 10, 20 … stored units, or of such numbers
+// of minutes and hours, that covers a span in so many bins.
+func roundWidth(span uint64, bins int, duration bool) int64 {
+	steps := []uint64{1, 2, 5}
+	unit := uint64(1)
+	if duration {
+		for _, w := range []int64{1, 2, 5, 10, 15, 30, 60, 120, 180, 360, 720} {
+			if span/uint64(w*calendar.Minute) < uint64(bins) {
+				return w * calendar.Minute
+			}
+		}
+		unit = uint64(calendar.DayLen)
+	}
+	for ; ; unit *= 10 {
+		for _, s := range steps {
+			if w := unit * s; span/w < uint64(bins) {
+				return int64(w)
+			}
+		}
+	}
+}
+
+func floorDiv(v, by int64) int64 {
+	q := v / by
+	if v%by < 0 {
+		q--
+	}
+	return q
+}
+
+// dates cuts the range into days, weeks, months, quarters or years, whichever is
+// fine enough.
+func (d *distributor) dates(c *table.Numbers) error {
+	units := []calendar.Unit{calendar.ByDay, calendar.ByWeek, calendar.ByMonth, calendar.ByQuarter, calendar.ByYear}
+	all := rows{n: c.Len()}
+	var k *levelKeys
+	unit := calendar.ByYear
+	for _, unit = range units {
+		var err error
+		if k, err = d.numberUnits(c, all, unitSpan{group: plan.Group{Ref: d.ref}, unit: unit, others: all.n}); err != nil {
+			return err
+		}
+		if len(k.values) <= d.bins {
+			break
+		}
+	}
+	// Years may still be too many: several of them make a bin.
+	join := max(1, (len(k.values)+d.bins-1)/d.bins)
+	people, plain := format.NewWriter(format.People, d.plan.Calendar), format.NewWriter(format.Plain, d.plan.Calendar)
+	day := catalog.Field{Type: catalog.Date}
+	for i := 0; i < len(k.values); i += join {
+		from, below := k.values[i], d.plan.Calendar.Add(unit, k.values[i], join)
+		label := d.plan.Calendar.Label(unit, from)
+		if join > 1 {
+			label += " to " + d.plan.Calendar.Label(unit, d.plan.Calendar.Add(unit, below, -1))
+		}
+		d.out.Bins = append(d.out.Bins, Bin{Label: label, From: plain.Number(from, day), Below: plain.Number(below, day)})
+	}
+	least, most := int64(math.MaxInt64), int64(table.Blank)
+	err := d.count(c.Len(), func(row int) int {
+		v := c.Values[row]
+		if v != table.Blank && d.kept.has(row) {
+			least, most = min(least, v), max(most, v)
+		}
+		return (int(k.keys[row])-1+join)/join - 1
+	})
+	if most != table.Blank {
+		d.out.Smallest, d.out.Largest = people.Number(least, d.ref.Field), people.Number(most, d.ref.Field)
+	}
+	return err
+}
+
+// floats cuts the range of approximate values into equal stretches.
+func (d *distributor) floats(c *table.Floats) error {
+	lo, hi := math.Inf(1), math.Inf(-1)
+	for _, v := range c.Values {
+		if v == v {
+			lo, hi = min(lo, v), max(hi, v)
+		}
+	}
+	people, plain := format.NewWriter(format.People, d.plan.Calendar), format.NewWriter(format.Plain, d.plan.Calendar)
+	width := (hi - lo) / float64(d.bins)
+	if hi > lo {
+		for b := range d.bins {
+			from, below := lo+float64(b)*width, lo+float64(b+1)*width
+			d.out.Bins = append(d.out.Bins, Bin{
+				Label: people.Float(from, d.ref.Field) + " to under " + people.Float(below, d.ref.Field),
+				From:  plain.Float(from, d.ref.Field), Below: plain.Float(below, d.ref.Field),
+			})
+		}
+	} else if lo == hi {
+		d.out.Bins = []Bin{{Label: people.Float(lo, d.ref.Field), Value: plain.Float(lo, d.ref.Field)}}
+	}
+	least, most := math.Inf(1), math.Inf(-1)
+	err := d.count(c.Len(), func(row int) int {
+		v := c.Values[row]
+		if v != v {
+			return -1
+		}
+		if d.kept.has(row) {
+			least, most = min(least, v), max(most, v)
+		}
+		if hi == lo {
+			return 0
+		}
+		return min(int((v-lo)/width), d.bins-1)
+	})
+	if least <= most {
+		d.out.Smallest, d.out.Largest = people.Float(least, d.ref.Field), people.Float(most, d.ref.Field)
+	}
+	return err
+}

@@ -1,0 +1,176 @@
+package engine
+
+import (
+	"fmt"
+	"math"
+
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
+)
+
+// within returns the records that another view keeps.
+func (f *filterRun) within(n *plan.Node) (bitmap, error) {
+	if len(n.Children) == 0 {
+		return fullBitmap(f.table.Rows), nil
+	}
+	return f.selection(n.Children[0])
+}
+
+// selection is what a condition keeps of all records; its steps are not counted.
+func (r *run) selection(n *plan.Node) (bitmap, error) {
+	f := &filterRun{run: r}
+	b, err := f.node(n, fullBitmap(r.table.Rows))
+	return b.clone(), err
+}
+
+// linked returns the records whose linking records meet a test.
+func (f *filterRun) linked(l *plan.Linked) (bitmap, error) {
+	t := f.e.snap.Tables[l.Records]
+	if t == nil {
+		return bitmap{}, fmt.Errorf("engine: the snapshot holds no record set %q", l.Records)
+	}
+	to, _, err := f.e.follow(l.Records, l.Links)
+	if err != nil {
+		return bitmap{}, err
+	}
+	// A run of its own over the other set's records; it has no derived fields.
+	other := &run{e: f.e, ctx: f.ctx, budget: f.budget, table: t, plan: &plan.Plan{Records: l.Records, Calendar: f.plan.Calendar}}
+	counts := fullBitmap(t.Rows)
+	if l.Where != nil {
+		if counts, err = other.selection(l.Where); err != nil {
+			return bitmap{}, err
+		}
+	}
+	links := &linking{run: other, linked: l, to: to, rows: counts.rows(), targets: f.table.Rows}
+	var meets func(target int) bool
+	switch l.Test {
+	case view.LatestLinked, view.EarliestLinked:
+		meets, err = links.chosen()
+	case view.SumLinked, view.AverageLinked:
+		meets, err = links.figure()
+	default:
+		meets = links.count()
+	}
+	if err != nil {
+		return bitmap{}, err
+	}
+	out := newBitmap(f.table.Rows)
+	return out, f.mark(out, func(words []uint64, lo, hi int) {
+		for i := lo; i < hi; i++ {
+			words[(i-lo)/64] |= bit(meets(i)) << (i % 64)
+		}
+	})
+}
+
+// linking goes over the records that link to those of another set.
+type linking struct {
+	*run
+	linked  *plan.Linked
+	to      []int32 // for each of its records the row it links to, or -1
+	rows    []int32 // those that count
+	targets int     // how many records they may link to
+}
+
+func (l *linking) count() func(target int) bool {
+	n := make([]int32, l.targets)
+	for _, row := range l.rows {
+		if to := l.to[row]; to >= 0 {
+			n[to]++
+		}
+	}
+	switch l.linked.Test {
+	case view.NoneLinked:
+		return func(i int) bool { return n[i] == 0 }
+	case view.AtLeastLinked:
+		return func(i int) bool { return int(n[i]) >= l.linked.N }
+	case view.AtMostLinked:
+		return func(i int) bool { return int(n[i]) <= l.linked.N }
+	}
+	return func(i int) bool { return n[i] > 0 }
+}
+
+// chosen finds each record's latest or earliest linking record and asks whether it
+// meets the condition. Records without a date are passed over; of two with the same
+// date, the later in the table is the latest.
+func (l *linking) chosen() (func(target int) bool, error) {
+	col, err := l.column(l.linked.Date)
+	if err != nil {
+		return nil, err
+	}
+	dates, ok := col.(*table.Numbers)
+	if !ok {
+		return nil, fmt.Errorf("engine: %s is no date", l.linked.Date.Label)
+	}
+	met, err := l.selection(l.linked.Meets)
+	if err != nil {
+		return nil, err
+	}
+	best := make([]int32, l.targets)
+	for i := range best {
+		best[i] = -1
+	}
+	latest := l.linked.Test == view.LatestLinked
+	for _, row := range l.rows {
+		to, v := l.to[row], dates.Values[row]
+		if to < 0 || v == table.Blank {
+			continue
+		}
+		if have := best[to]; have < 0 || latest && v >= dates.Values[have] || !latest && v < dates.Values[have] {
+			best[to] = row
+		}
+	}
+	return func(i int) bool { return best[i] >= 0 && met.has(int(best[i])) }, nil
+}
+
+// figure sums or averages a field over each record's linking records and tests the
+// figure. Where there is none, nothing is met.
+func (l *linking) figure() (func(target int) bool, error) {
+	col, err := l.column(l.linked.Of)
+	if err != nil {
+		return nil, err
+	}
+	t := l.linked.Figure
+	n := make([]int64, l.targets)
+	if c, ok := col.(*table.Floats); ok {
+		sums := make([]float64, l.targets)
+		for _, row := range l.rows {
+			if to, v := l.to[row], c.Values[row]; to >= 0 && v == v {
+				sums[to] += v
+				n[to]++
+			}
+		}
+		return func(i int) bool {
+			v := sums[i]
+			if l.linked.Fn == view.Average {
+				v /= float64(n[i])
+			}
+			return n[i] > 0 && t.MeetsFloat(v)
+		}, nil
+	}
+	c := col.(*table.Numbers)
+	sums := make([]int128, l.targets)
+	for _, row := range l.rows {
+		if to, v := l.to[row], c.Values[row]; to >= 0 && v != table.Blank {
+			sums[to] = sums[to].plus(wide(v))
+			n[to]++
+		}
+	}
+	shift := pow10(t.Ref.Field.Scale - l.linked.Of.Field.Scale)
+	return func(i int) bool {
+		if n[i] == 0 {
+			return false
+		}
+		v, ok := sums[i].narrow()
+		if l.linked.Fn == view.Average {
+			v, ok = sums[i].ratio(n[i], shift)
+		}
+		if !ok { // beyond 64 bits; only its sign decides
+			v = math.MaxInt64
+			if sums[i].hi < 0 {
+				v = math.MinInt64 + 1
+			}
+		}
+		return t.Meets(v)
+	}, nil
+}

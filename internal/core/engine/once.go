@@ -1,0 +1,185 @@
+package engine
+
+import (
+	"math"
+
+	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
+)
+
+// distinct counts the different values of every node. They cannot be joined from
+// part to whole: each node's are counted from its records, which lie side by side
+// in the placed order.
+func (w *worker) distinct(f *figures, col table.Column) error {
+	placed := w.placed()
+	k, err := w.numberValues(col, placed)
+	if err != nil {
+		return err
+	}
+	f.numbers = make([]int64, len(w.tree.nodes))
+	seen := make([]int32, k.card) // the last node that had the value, plus 1
+	buf := make([]uint32, blockRows)
+	for i := range w.tree.nodes {
+		mark := int32(i) + 1
+		count := int64(0)
+		for lo, end := int(w.side.start[i]), int(w.side.end[i]); lo < end; lo += blockRows {
+			if err := w.stopped(); err != nil {
+				return err
+			}
+			for _, key := range k.at(placed, lo, min(lo+blockRows, end), buf) {
+				if key != 0 && seen[key] != mark {
+					seen[key] = mark
+					count++
+				}
+			}
+		}
+		f.numbers[i] = count
+	}
+	return nil
+}
+
+// eachLinked calls do with every node's linked records, each once, by their rows
+// in their own table.
+func (w *worker) eachLinked(do func(node int, rows []int32)) error {
+	link, set, err := w.e.follow(w.plan.Records, w.measure.Ref.Links)
+	if err != nil {
+		return err
+	}
+	seen := make([]int32, w.e.snap.Tables[set].Rows)
+	var once []int32
+	placed := w.placed()
+	for i := range w.tree.nodes {
+		once = once[:0]
+		for at := int(w.side.start[i]); at < int(w.side.end[i]); at++ {
+			if at%blockRows == 0 {
+				if err := w.stopped(); err != nil {
+					return err
+				}
+			}
+			if to := link[placed.at(at)]; to >= 0 && seen[to] != int32(i)+1 {
+				seen[to] = int32(i) + 1
+				once = append(once, to)
+			}
+		}
+		do(i, once)
+	}
+	return nil
+}
+
+// valuesColumn is the column of the values that go in: of the linked records
+// themselves where they count once.
+func (w *worker) valuesColumn() (table.Column, error) {
+	if !w.measure.Once {
+		return w.column(w.measure.Ref)
+	}
+	return w.e.stored(w.measure.Ref.Set, w.measure.Ref.Field.Key)
+}
+
+// once sums or averages the values of linked records, each counted once.
+func (w *worker) once(f *figures) error {
+	col, err := w.valuesColumn()
+	if err != nil {
+		return err
+	}
+	f.counted = make([]int32, len(w.tree.nodes))
+	if c, ok := col.(*table.Floats); ok {
+		f.floats = make([]float64, len(w.tree.nodes))
+		return w.eachLinked(func(node int, rows []int32) {
+			var sum float64
+			for _, row := range rows {
+				if v := c.Values[row]; v == v {
+					sum += v
+					f.counted[node]++
+				}
+			}
+			f.floats[node] = math.NaN()
+			if n := f.counted[node]; n > 0 && w.measure.Fn == view.Average {
+				f.floats[node] = sum / float64(n)
+			} else if n > 0 {
+				f.floats[node] = sum
+			}
+		})
+	}
+	c := col.(*table.Numbers)
+	s := &sums{nodes: make([]int128, len(w.tree.nodes)), counted: f.counted}
+	err = w.eachLinked(func(node int, rows []int32) {
+		for _, row := range rows {
+			if v := c.Values[row]; v != table.Blank {
+				s.nodes[node] = s.nodes[node].plus(wide(v))
+				s.counted[node]++
+			}
+		}
+	})
+	w.finish(f, s)
+	return err
+}
+
+// eachValues calls do with every node's values that are not blank, of records or
+// of linked records once. do may move them about.
+func eachValues[T int64 | float64](w *worker, vals []T, isBlank func(T) bool, do func(node int, of []T)) error {
+	if w.measure.Once {
+		var of []T
+		return w.eachLinked(func(node int, rows []int32) {
+			of = of[:0]
+			for _, row := range rows {
+				if v := vals[row]; !isBlank(v) {
+					of = append(of, v)
+				}
+			}
+			do(node, of)
+		})
+	}
+	placed, starts, ends, err := placeValues(w, vals, isBlank)
+	if err != nil {
+		return err
+	}
+	// Values may be moved within a node's range, which is its parts': the innermost
+	// groups come first, while each still has its own.
+	for i := len(w.tree.nodes) - 1; i >= 0; i-- {
+		if err := w.stopped(); err != nil {
+			return err
+		}
+		do(i, placed[starts[i]:ends[i]])
+	}
+	return nil
+}
+
+// placeValues writes the values that are not blank in the order of the innermost
+// groups, and says where each node's lie. Values are read as they stand in the
+// table and written to as many places as there are groups, which is faster than
+// reading them from all over the table.
+func placeValues[T int64 | float64](w *worker, vals []T, isBlank func(T) bool) (placed []T, starts, ends []int32, err error) {
+	nodes, first := len(w.tree.nodes), w.tree.first()
+	starts, ends = make([]int32, nodes), make([]int32, nodes)
+	err = pass(w.run, vals, w.side.rows, func(at int, vals []T) {
+		for i, v := range vals {
+			if !isBlank(v) {
+				ends[first+int(w.side.leaf[at+i])]++
+			}
+		}
+	})
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	at := int32(0)
+	for i := first; i < nodes; i++ {
+		n := ends[i]
+		starts[i], ends[i] = at, at
+		at += n
+	}
+	if err := w.need(8*int64(at), "working out the "+w.measure.Label); err != nil {
+		return nil, nil, nil, err
+	}
+	placed = make([]T, at)
+	err = pass(w.run, vals, w.side.rows, func(at int, vals []T) {
+		for i, v := range vals {
+			if !isBlank(v) {
+				end := &ends[first+int(w.side.leaf[at+i])]
+				placed[*end] = v
+				*end++
+			}
+		}
+	})
+	w.tree.spread(starts, ends)
+	return placed, starts, ends, err
+}

@@ -1,0 +1,226 @@
+package engine
+
+import (
+	"math"
+
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
+)
+
+// shownFigures are a measure's figures for the nodes in the order shown: its own,
+// or what is shown in place of another's.
+func (b *builder) shownFigures(figs []*figures, measure int) *figures {
+	m := b.plan.Measures[measure]
+	if m.Show == "" {
+		return figs[measure]
+	}
+	of := figs[m.Of]
+	return shown(m, b.res.tree, of, of)
+}
+
+// shown derives what a measure shows from the figures it shows something of. line
+// are the same figures of the whole lines: they differ in a crosstab only.
+func shown(m plan.Measure, t *tree, of, line *figures) *figures {
+	out := &figures{measure: m, field: m.Result(), counted: of.counted}
+	switch m.Show {
+	case view.ShareAll:
+		out.share(of, func(i int) (*figures, int32) { return line, 0 })
+	case view.ShareColumn:
+		out.share(of, func(i int) (*figures, int32) { return of, 0 })
+	case view.ShareRow:
+		out.share(of, func(i int) (*figures, int32) { return line, int32(i) })
+	case view.ShareGroup:
+		out.share(of, func(i int) (*figures, int32) { return of, max(0, t.nodes[i].parent) })
+	default:
+		out.along(m.Show, t, of)
+	}
+	return out
+}
+
+// value is a node's figure as a number of 128 bits, or approximate.
+func (f *figures) value(n int32) (exact int64, approx float64, blank bool) {
+	if f.floats != nil {
+		return 0, f.floats[n], math.IsNaN(f.floats[n])
+	}
+	return f.numbers[n], 0, f.numbers[n] == table.Blank
+}
+
+// hundredths of a percent, as shares and changes are kept.
+const hundredths = 100 * 100
+
+// share puts every node's figure into proportion to another one, in percent.
+func (f *figures) share(of *figures, whole func(i int) (*figures, int32)) {
+	n := len(of.numbers) + len(of.floats)
+	f.numbers = make([]int64, n)
+	for i := range n {
+		w, at := whole(i)
+		f.numbers[i] = proportion(of, int32(i), w, at)
+	}
+}
+
+// proportion is one figure in percent of another; blank if there is none.
+func proportion(of *figures, i int32, whole *figures, at int32) int64 {
+	a, x, blankA := of.value(i)
+	b, y, blankB := whole.value(at)
+	if blankA || blankB {
+		return table.Blank
+	}
+	if of.floats != nil {
+		if r := math.Round(x / y * hundredths); y != 0 && math.Abs(r) < math.MaxInt64 {
+			return int64(r)
+		}
+		return table.Blank
+	}
+	return percentOf(wide(a), wide(b))
+}
+
+// percentOf is a in percent of b, rounded to hundredths.
+func percentOf(a, b int128) int64 {
+	if b.hi < 0 {
+		a, b = a.negated(), b.negated()
+	}
+	n, ok := b.narrow()
+	if !ok || n == 0 {
+		return table.Blank
+	}
+	if p, ok := a.ratio(n, hundredths); ok {
+		return p
+	}
+	return table.Blank
+}
+
+// along follows the groups of each parent in the order shown.
+func (f *figures) along(show view.Show, t *tree, of *figures) {
+	n := len(t.nodes)
+	if of.floats != nil && show != view.Rank && show != view.Change {
+		f.floats = make([]float64, n)
+	} else {
+		f.numbers = make([]int64, n)
+	}
+	f.blankAt(0)
+	if show == view.Running && n > 0 {
+		f.copyFrom(of, 0)
+	}
+	for parent := range int32(n) {
+		end := t.nodes[parent].next
+		if show == view.Rank {
+			f.rank(t, of, parent, end)
+			continue
+		}
+		before := int32(-1)
+		for i := parent + 1; i < end; i = t.nodes[i].next {
+			f.step(show, of, i, before)
+			before = i
+		}
+	}
+	if show == view.Rank {
+		f.numbers[0] = table.Blank
+	}
+}
+
+func (f *figures) blankAt(i int32) {
+	if f.floats != nil {
+		f.floats[i] = math.NaN()
+	} else {
+		f.numbers[i] = table.Blank
+	}
+}
+
+func (f *figures) copyFrom(of *figures, i int32) {
+	if f.floats != nil {
+		f.floats[i] = of.floats[i]
+	} else {
+		f.numbers[i] = of.numbers[i]
+	}
+}
+
+// step works out a node's figure from its own and the group's before it.
+func (f *figures) step(show view.Show, of *figures, i, before int32) {
+	f.blankAt(i)
+	a, x, blank := of.value(i)
+	if show == view.Running {
+		f.running(of, i, before)
+		return
+	}
+	if before < 0 || blank {
+		return
+	}
+	b, y, none := of.value(before)
+	switch {
+	case none:
+	case show == view.Change && of.floats != nil:
+		if r := math.Round((x - y) / math.Abs(y) * hundredths); y != 0 && math.Abs(r) < math.MaxInt64 {
+			f.numbers[i] = int64(r)
+		}
+	case show == view.Change:
+		f.numbers[i] = changeOf(a, b)
+	case of.floats != nil:
+		f.floats[i] = x - y
+	default:
+		f.numbers[i] = f.fitted(wide(a).plus(wide(b).negated()))
+	}
+}
+
+// changeOf is the way from b to a in percent of b's size.
+func changeOf(a, b int64) int64 {
+	size := wide(b)
+	if b < 0 {
+		size = size.negated()
+	}
+	return percentOf(wide(a).plus(wide(b).negated()), size)
+}
+
+// fitted is a number in 64 bits, or a blank that is counted.
+func (f *figures) fitted(a int128) int64 {
+	v, ok := a.narrow()
+	if !ok {
+		f.tooLarge++
+		return table.Blank
+	}
+	return v
+}
+
+// running adds a node's figure to what has run up before it; a blank adds nothing.
+func (f *figures) running(of *figures, i, before int32) {
+	f.copyFrom(of, i)
+	if before < 0 {
+		return
+	}
+	if f.floats != nil {
+		switch {
+		case math.IsNaN(f.floats[i]):
+			f.floats[i] = f.floats[before]
+		case !math.IsNaN(f.floats[before]):
+			f.floats[i] += f.floats[before]
+		}
+		return
+	}
+	switch {
+	case f.numbers[i] == table.Blank:
+		f.numbers[i] = f.numbers[before]
+	case f.numbers[before] != table.Blank:
+		f.numbers[i] = f.fitted(wide(f.numbers[i]).plus(wide(f.numbers[before])))
+	}
+}
+
+// rank numbers the groups of a parent from the largest figure down; equal ones
+// share a number, and the next one is counted from all before it.
+func (f *figures) rank(t *tree, of *figures, parent, end int32) {
+	var pairs []pair
+	for i := parent + 1; i < end; i = t.nodes[i].next {
+		f.numbers[i] = table.Blank
+		if key, blank := of.sortKey(i); !blank {
+			pairs = append(pairs, pair{^key, i})
+		}
+	}
+	if len(pairs) > 0 {
+		pairs = sortParts(pairs, make([]pair, len(pairs)), 64, 1)
+	}
+	for at, p := range pairs {
+		f.numbers[p.pos] = int64(at) + 1
+		if at > 0 && pairs[at-1].key == p.key {
+			f.numbers[p.pos] = f.numbers[pairs[at-1].pos]
+		}
+	}
+}

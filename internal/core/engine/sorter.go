@@ -1,0 +1,202 @@
+package engine
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"sync"
+	"sync/atomic"
+)
+
+// sorter puts records into order as far as they are asked for. The leading bits of
+// their keys deal them into parts, in order among each other; a part is sorted when
+// a window first touches it. Records equal in all keys keep their order.
+type sorter struct {
+	rows    rows
+	keys    []sortKey // the first in weight first
+	packed  int       // how many of the keys fit together into 64 bits
+	width   int       // their bits
+	workers int
+
+	mu sync.Mutex // protects following fields
+	// order are positions, dealt into parts; nil until dealt.
+	order  []int32
+	start  []int32 // of each part; one more behind the last
+	sorted []bool
+}
+
+func newSorter(rs rows, keys []sortKey, workers int) *sorter {
+	s := &sorter{rows: rs, keys: keys, workers: workers}
+	for s.packed < len(keys) && s.width+keys[s.packed].width() <= 64 {
+		s.width += keys[s.packed].width()
+		s.packed++
+	}
+	return s
+}
+
+// window returns the table rows at places lo to hi.
+func (s *sorter) window(ctx context.Context, lo, hi int) ([]int32, error) {
+	if len(s.keys) == 0 || lo >= hi {
+		return s.rows.slice(lo, max(lo, hi)), nil
+	}
+	order, err := s.places(ctx, lo, hi)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]int32, hi-lo)
+	for i, pos := range order {
+		out[i] = s.rows.at(int(pos))
+	}
+	return out, nil
+}
+
+// places returns the positions at places lo to hi.
+func (s *sorter) places(ctx context.Context, lo, hi int) ([]int32, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.order == nil {
+		if err := s.deal(ctx); err != nil {
+			return nil, err
+		}
+	}
+	// The parts that the window touches, sorted by all cores.
+	first, _ := slices.BinarySearch(s.start, int32(lo+1))
+	var next atomic.Int32
+	next.Store(int32(first - 1))
+	err := eachShare(ctx, s.workers, 1, func(_, _ int, stopped func() bool) {
+		for d := int(next.Add(1) - 1); d < len(s.sorted) && s.start[d] < int32(hi) && !stopped(); d = int(next.Add(1) - 1) {
+			if !s.sorted[d] {
+				s.sortPart(s.order[s.start[d]:s.start[d+1]])
+				s.sorted[d] = true
+			}
+		}
+	})
+	return s.order[lo:hi], err
+}
+
+// deal makes the parts: a counting sort of all positions by the leading bits.
+func (s *sorter) deal(ctx context.Context) error {
+	n := s.rows.n
+	digit := make([]uint16, n)
+	share := (n + s.workers - 1) / s.workers
+	counts := make([][digitSize]int32, s.workers)
+	err := eachShare(ctx, n, share, func(lo, hi int, stopped func() bool) {
+		count := &counts[lo/share]
+		keys := make([]uint64, min(blockRows, hi-lo))
+		for ; lo < hi && !stopped(); lo += blockRows {
+			keys = keys[:min(blockRows, hi-lo)]
+			s.lead(keys, lo)
+			for i, k := range keys {
+				digit[lo+i] = uint16(k)
+				count[k]++
+			}
+		}
+	})
+	if err != nil {
+		return err
+	}
+	start := make([]int32, digitSize+1)
+	at := int32(0)
+	for d := range digitSize {
+		start[d] = at
+		for w := range counts {
+			n := counts[w][d]
+			counts[w][d] = at
+			at += n
+		}
+	}
+	start[digitSize] = at
+	order := make([]int32, n)
+	err = eachShare(ctx, n, share, func(lo, hi int, stopped func() bool) {
+		at := &counts[lo/share]
+		for ; lo < hi && !stopped(); lo += blockRows {
+			for i, d := range digit[lo:min(lo+blockRows, hi)] {
+				order[at[d]] = int32(lo + i)
+				at[d]++
+			}
+		}
+	})
+	s.order, s.start, s.sorted = order, start, make([]bool, digitSize)
+	if err != nil {
+		s.order = nil
+	}
+	return err
+}
+
+// lead writes the leading digit of the positions from lo on.
+func (s *sorter) lead(keys []uint64, lo int) {
+	clear(keys)
+	width := 0
+	for _, k := range s.keys[:max(1, s.packed)] {
+		w := k.width()
+		if width > 0 {
+			for i := range keys {
+				keys[i] <<= w
+			}
+		}
+		k.put(keys, lo, 0)
+		if width += w; width >= digitBits {
+			break
+		}
+	}
+	if over := max(0, width-digitBits); over > 0 {
+		for i := range keys {
+			keys[i] >>= over
+		}
+	}
+}
+
+// sortPart orders the positions of one part.
+func (s *sorter) sortPart(part []int32) {
+	if len(part) < 2 {
+		return
+	}
+	pairs := make([]pair, len(part))
+	for i, pos := range part {
+		var key uint64
+		for _, k := range s.keys[:s.packed] {
+			key = key<<k.width() | k.at(pos)
+		}
+		pairs[i] = pair{key, pos}
+	}
+	if len(pairs) <= largePart {
+		slices.SortFunc(pairs, comparePairs)
+	} else {
+		pairs, _ = sortPairs(pairs, make([]pair, len(pairs)), s.width)
+	}
+	if s.packed < len(s.keys) {
+		for lo := 0; lo < len(pairs); {
+			hi := lo + 1
+			for hi < len(pairs) && pairs[hi].key == pairs[lo].key {
+				hi++
+			}
+			slices.SortStableFunc(pairs[lo:hi], func(a, b pair) int { return s.compareRest(a.pos, b.pos) })
+			lo = hi
+		}
+	}
+	for i, p := range pairs {
+		part[i] = p.pos
+	}
+}
+
+// compareRest compares by the keys that were not packed.
+func (s *sorter) compareRest(a, b int32) int {
+	for _, k := range s.keys[s.packed:] {
+		if c := cmp.Compare(k.at(a), k.at(b)); c != 0 {
+			return c
+		}
+	}
+	return 0
+}
+
+// all returns every position in order.
+func (s *sorter) all(ctx context.Context) ([]int32, error) {
+	if len(s.keys) > 0 {
+		return s.places(ctx, 0, s.rows.n)
+	}
+	out := make([]int32, s.rows.n)
+	for i := range out {
+		out[i] = int32(i)
+	}
+	return out, nil
+}
