@@ -56,7 +56,7 @@ one for the grand total. "-" reads the document from standard input.`,
 			for _, problem := range res.Problems {
 				fmt.Fprintln(os.Stderr, "note:", problem)
 			}
-			sheet := export.Flat(res)
+			sheet := export.Flat(cmd.Context(), res)
 			if totals {
 				sheet = export.Totals(res)
 			}

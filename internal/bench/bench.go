@@ -130,7 +130,11 @@ func answer(ctx context.Context, loaded *records.Loaded, q question) ([]string, 
 		})
 		return out, err
 	}
-	for _, l := range res.Window(engine.Open{Depth: q.depth}, q.offset, q.limit, format.Plain).Lines {
+	win, err := res.Window(ctx, engine.Open{Depth: q.depth}, q.offset, q.limit, format.Plain)
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range win.Lines {
 		cells := l.Cells
 		if l.Group != "" {
 			cells = append([]string{l.Label, strconv.Itoa(l.Count)}, cells...)

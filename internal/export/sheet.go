@@ -2,6 +2,7 @@
 package export
 
 import (
+	"context"
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
@@ -21,19 +22,19 @@ type Sheet struct {
 
 // Flat is one row for each record, in the view's order. Levels of groups come
 // before the view's columns; what only totals have is left out.
-func Flat(r *engine.Result) Sheet {
+func Flat(ctx context.Context, r *engine.Result) Sheet {
 	levels := len(r.Plan.Groups)
 	var columns []int
 	s := Sheet{Headings: levelHeadings(r)}
-	for i, c := range r.Plan.Columns {
-		if c.Values {
+	for i, h := range r.Heads {
+		if c := r.Plan.Columns[h.Column]; c.Values && h.Part == engine.Own {
 			columns = append(columns, i)
 			s.Headings = append(s.Headings, c.Heading)
 		}
 	}
 	s.Each = func(do func([]string) error) error {
 		row := make([]string, len(s.Headings))
-		return r.EachRecord(format.Plain, func(labels, cells []string) error {
+		return r.EachRecord(ctx, format.Plain, func(labels, cells []string) error {
 			copy(row, labels)
 			for i, c := range columns {
 				row[levels+i] = cells[c]
@@ -50,16 +51,22 @@ func Totals(r *engine.Result) Sheet {
 	s := Sheet{Headings: append([]string{"level"}, levelHeadings(r)...)}
 	s.Headings = append(s.Headings, r.Plan.Many)
 	var columns []int
-	for i, c := range r.Plan.Columns {
-		if c.Measure >= 0 {
+	if r.Plan.Compare != nil {
+		s.Headings = append(s.Headings, r.Plan.Many+", "+r.PartLabel(engine.Other))
+	}
+	for i, h := range r.Heads {
+		if r.Plan.Columns[h.Column].Measure >= 0 {
 			columns = append(columns, i)
-			s.Headings = append(s.Headings, r.Plan.Measures[c.Measure].Label)
+			s.Headings = append(s.Headings, r.Label(h))
 		}
 	}
 	s.Each = func(do func([]string) error) error {
 		return r.EachGroup(format.Plain, func(g engine.GroupLine) error {
 			row := append([]string{fmt.Sprint(g.Level)}, g.Labels...)
 			row = append(row, fmt.Sprint(g.Count))
+			if r.Plan.Compare != nil {
+				row = append(row, fmt.Sprint(g.Others))
+			}
 			for _, c := range columns {
 				row = append(row, g.Cells[c])
 			}

@@ -18,7 +18,7 @@ import (
 
 // Phrase is a run of the brief with what its step did.
 type Phrase struct {
-	Kind  brief.Kind `json:"kind" enum:"plain,records,filter,group,totals,columns,sort"`
+	Kind  brief.Kind `json:"kind" enum:"plain,records,filter,group,totals,columns,sort,compare,made"`
 	Text  string     `json:"text"`
 	Path  string     `json:"path" doc:"Place in the view document; empty for plain text"`
 	Count *int       `json:"count,omitempty" doc:"Records left after this phrase"`
@@ -37,7 +37,7 @@ type Step struct {
 
 // ColumnHead is a column of the ledger.
 type ColumnHead struct {
-	Index   int     `json:"index" doc:"Index among the document's columns"`
+	Index   int     `json:"index" doc:"Index among the document's columns; -1 for the number of records"`
 	Field   string  `json:"field"`
 	Heading string  `json:"heading"`
 	Note    string  `json:"note" doc:"What the totals of the column are"`
@@ -47,6 +47,11 @@ type ColumnHead struct {
 	Figures bool    `json:"figures" doc:"Totals are aligned to the right"`
 	Width   int     `json:"width"`
 	Values  bool    `json:"values" doc:"Record lines show values"`
+
+	Part   string   `json:"part,omitempty" enum:"other,change,percent" doc:"Side of a comparison; none for the view's own"`
+	Side   string   `json:"side,omitempty" doc:"The part in words"`
+	Across []string `json:"across,omitempty" doc:"Labels of the groups across it belongs to, from the outermost in"`
+	Whole  bool     `json:"whole,omitempty" doc:"In a crosstab: the column holds the parts of a group across, or all"`
 }
 
 // Level is a level of groups.
@@ -57,12 +62,14 @@ type Level struct {
 
 // Line is a line of the ledger.
 type Line struct {
-	Level int      `json:"level" doc:"0 for the grand total, 1 for outermost groups; a record's is one more than its group's"`
-	Group string   `json:"group,omitempty" doc:"Path of the group; empty for a record"`
-	Label string   `json:"label,omitempty"`
-	Open  bool     `json:"open,omitempty"`
-	Count int      `json:"count,omitempty"`
-	Cells []string `json:"cells"`
+	Level int    `json:"level" doc:"0 for the grand total, 1 for outermost groups; a record's is one more than its group's"`
+	Group string `json:"group,omitempty" doc:"Path of the group; empty for a record"`
+	Label string `json:"label,omitempty"`
+	Open  bool   `json:"open,omitempty"`
+	Count int    `json:"count,omitempty"`
+	// Others is only there in a comparison.
+	Others *int     `json:"others,omitempty" doc:"Records of the other side of a comparison"`
+	Cells  []string `json:"cells"`
 }
 
 // Tally accounts for every record.
@@ -70,6 +77,8 @@ type Tally struct {
 	All      int       `json:"all"`
 	Kept     int       `json:"kept"`
 	Groups   int       `json:"groups"`
+	Others   *int      `json:"others,omitempty" doc:"Records of the other side of a comparison"`
+	Side     string    `json:"side,omitempty" doc:"What the other side is called"`
 	Many     string    `json:"many" doc:"What the records are called"`
 	Check    string    `json:"check" doc:"How the subtotals compare with the grand total"`
 	Adds     bool      `json:"adds" doc:"They do add up"`
@@ -112,18 +121,23 @@ func (s *server) registerRun(api huma.API) {
 			if err != nil {
 				return nil, s.refused(err)
 			}
-			win := a.Window(engine.Open{Depth: in.Body.Depth, Toggled: in.Body.Toggled}, in.Body.Offset, in.Body.Limit, format.People)
+			win, err := a.Window(ctx, engine.Open{Depth: in.Body.Depth, Toggled: in.Body.Toggled}, in.Body.Offset, in.Body.Limit, format.People)
+			if err != nil {
+				return nil, s.refused(err)
+			}
 			out := &runOutput{}
 			b := &out.Body
 			phrases := brief.Write(a.Plan, &in.Body.View, a.set)
 			b.Brief, b.Sentence = withSteps(phrases, a), brief.Text(phrases)
-			b.Columns, b.Levels = columnHeads(a.Plan), levels(a)
-			b.Lines, b.Above, b.Total, b.Offset = lines(win.Lines), lines(win.Above), win.Total, win.Offset
-			b.Grand = lines([]engine.Line{a.GrandTotal(format.People)})[0]
+			b.Columns, b.Levels = columnHeads(a.Result), levels(a)
+			b.Lines, b.Above, b.Total, b.Offset = lines(a, win.Lines), lines(a, win.Above), win.Total, win.Offset
+			b.Grand = lines(a, []engine.Line{a.GrandTotal(format.People)})[0]
 			b.Tally = tally(a)
 			return out, nil
 		})
 	huma.Register(api, huma.Operation{OperationID: "values", Method: http.MethodPost, Path: "/api/values", Summary: "Distinct values of a field under a view's filter", MaxBodyBytes: maxBody, Errors: []int{422}}, s.values)
+	huma.Register(api, huma.Operation{OperationID: "distribution", Method: http.MethodPost, Path: "/api/distribution", Summary: "How a field's values are spread under a view's filter, against all", MaxBodyBytes: maxBody, Errors: []int{422}}, s.distribution)
+	huma.Register(api, huma.Operation{OperationID: "explain", Method: http.MethodPost, Path: "/api/explain", Summary: "How a total came about", MaxBodyBytes: maxBody, Errors: []int{404, 422}}, s.explain)
 }
 
 // refused turns a fault of the document into a problem that names its places.
@@ -177,17 +191,18 @@ func withSteps(phrases []brief.Phrase, a *answer) []Phrase {
 	return out
 }
 
-func columnHeads(p *plan.Plan) []ColumnHead {
-	out := make([]ColumnHead, len(p.Columns))
-	for i, c := range p.Columns {
-		h := ColumnHead{Index: c.Doc, Field: c.Ref.Path, Heading: c.Heading, Type: string(c.Ref.Field.Type), Numeric: c.Ref.Field.Type.Numeric(), Width: c.Width, Values: c.Values}
+func columnHeads(r *engine.Result) []ColumnHead {
+	out := make([]ColumnHead, len(r.Heads))
+	for i, head := range r.Heads {
+		c := r.Plan.Columns[head.Column]
+		h := ColumnHead{Index: c.Doc, Field: c.Ref.Path, Heading: c.Heading, Type: string(c.Ref.Field.Type), Numeric: c.Ref.Field.Type.Numeric(), Width: c.Width, Values: c.Values && head.Part == engine.Own}
 		if c.Measure >= 0 {
-			m := p.Measures[c.Measure]
-			h.Fn, h.Note = m.Fn, m.Fn.Heading(c.Ref.Field.Type)
-			if m.Once {
-				h.Note += " once per " + m.Ref.Via
-			}
-			h.Figures = m.Result().Type.Numeric()
+			m := r.Plan.Measures[c.Measure]
+			h.Fn, h.Note, h.Figures = m.Fn, m.Heading(), head.Field.Type.Numeric()
+		}
+		h.Part, h.Side = string(head.Part), r.PartLabel(head.Part)
+		if len(r.Plan.Across) > 0 {
+			h.Across, h.Whole, h.Values = append([]string{}, head.Across...), head.AcrossLevel < len(r.Plan.Across), false
 		}
 		out[i] = h
 	}
@@ -202,10 +217,13 @@ func levels(a *answer) []Level {
 	return out
 }
 
-func lines(in []engine.Line) []Line {
+func lines(a *answer, in []engine.Line) []Line {
 	out := make([]Line, len(in))
 	for i, l := range in {
 		out[i] = Line{Level: l.Level, Group: l.Group, Label: l.Label, Open: l.Open, Count: l.Count, Cells: l.Cells}
+		if a.Plan.Compare != nil && (l.Group != "" || l.Level == 0) {
+			out[i].Others = &l.Others
+		}
 	}
 	return out
 }
@@ -214,7 +232,13 @@ func tally(a *answer) Tally {
 	t := Tally{
 		All: a.All, Kept: a.Kept, Groups: a.Groups(), Many: a.set.Noun(a.Kept), AsOf: a.AsOf,
 		AsOfText: a.AsOf.In(a.Plan.Calendar.Zone).Format("15:04"), Micros: a.took.Microseconds(),
-		Problems: append([]string{}, a.Problems...), Adds: len(a.Check.Wrong) == 0,
+		Problems: []string{}, Adds: len(a.Check.Wrong) == 0,
+	}
+	if c := a.Plan.Compare; c != nil {
+		t.Others, t.Side = &a.Others, c.Label
+	}
+	for _, p := range a.Problems {
+		t.Problems = append(t.Problems, p.String())
 	}
 	switch {
 	case !a.Check.Groups || a.Check.Measures == 0:

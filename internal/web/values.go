@@ -4,6 +4,7 @@ import (
 	"context"
 	"strings"
 
+	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
 )
@@ -36,16 +37,9 @@ type valuesOutput struct {
 }
 
 func (s *server) values(ctx context.Context, in *valuesInput) (*valuesOutput, error) {
-	h := s.Workspace.held.Load()
-	// Only the filter matters, and a fault elsewhere must not stop the picker.
-	doc := view.Document{Gavrik: in.Body.View.Gavrik, Records: in.Body.View.Records, Filter: in.Body.View.Filter}
-	p, err := plan.Check(&doc, h.catalog, s.Workspace.Calendar())
+	h, p, ref, err := s.filtered(&in.Body.View, in.Body.Field)
 	if err != nil {
-		return nil, s.refused(err)
-	}
-	ref, err := h.catalog.Resolve(doc.Records, in.Body.Field)
-	if err != nil {
-		return nil, s.refused(plan.Faults{{Path: "field", Message: err.Error()}})
+		return nil, err
 	}
 	v, err := h.engine.Values(ctx, p, ref, strings.TrimSpace(in.Body.Search), in.Body.Limit)
 	if err != nil {
@@ -59,4 +53,21 @@ func (s *server) values(ctx context.Context, in *valuesInput) (*valuesOutput, er
 		out.Body.Values[i] = ValueCount(x)
 	}
 	return out, nil
+}
+
+// filtered checks what a question about one field under a view's filter needs: a
+// fault elsewhere in the view must not stop it.
+func (s *server) filtered(view *view.Document, field string) (*held, *plan.Plan, catalog.Ref, error) {
+	h := s.Workspace.held.Load()
+	doc := *view
+	doc.Columns, doc.Groups, doc.Across, doc.Sort, doc.Compare = nil, nil, nil, nil, nil
+	p, err := plan.Check(&doc, h.catalog, s.Workspace.Calendar())
+	if err != nil {
+		return nil, nil, catalog.Ref{}, s.refused(err)
+	}
+	ref, err := p.Field(h.catalog, field)
+	if err != nil {
+		return nil, nil, catalog.Ref{}, s.refused(plan.Faults{{Path: "field", Message: err.Error()}})
+	}
+	return h, p, ref, nil
 }

@@ -35,6 +35,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/catalog/{set}/fields", "/api/catalog/claims/fields", nil, 401, 200, 200},
 		{"POST /api/refresh", "/api/refresh", nil, 401, 403, 204},
 		{"POST /api/run", "/api/run", run, 401, 200, 200},
+		{"POST /api/distribution", "/api/distribution", map[string]any{"view": claims(nil), "field": "claimed", "bins": 20}, 401, 200, 200},
+		{"POST /api/explain", "/api/explain", map[string]any{"view": claims(nil), "column": 0}, 401, 200, 200},
 		{"POST /api/values", "/api/values", map[string]any{"view": claims(nil), "field": "status", "limit": 5}, 401, 200, 200},
 		{"GET /api/views", "/api/views", nil, 401, 200, 200},
 		{"GET /api/favorites", "/api/favorites", nil, 401, 200, 200},

@@ -59,7 +59,7 @@ func BenchmarkChangedStep(b *testing.B) {
 				require.NoError(b, err)
 				res, err := e.Run(b.Context(), p)
 				require.NoError(b, err)
-				res.Window(engine.Open{Depth: len(p.Groups) - 1}, 0, 200, format.People)
+				res.Window(b.Context(), engine.Open{Depth: len(p.Groups) - 1}, 0, 200, format.People)
 			}
 		})
 	}

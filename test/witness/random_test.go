@@ -92,7 +92,7 @@ func drawDocument(t *rapid.T, c *catalog.Catalog) *view.Document {
 	for range rapid.IntRange(0, 3).Draw(t, "levels") {
 		g := view.Group{Field: rapid.SampledFrom(grouped).Draw(t, "group")}
 		if strings.HasSuffix(g.Field, "_at") {
-			g.Unit = rapid.SampledFrom(calendar.Units()).Draw(t, "by")
+			g.Unit = rapid.SampledFrom(calendar.GroupUnits()).Draw(t, "by")
 		}
 		d.Groups = append(d.Groups, g)
 	}
@@ -100,15 +100,23 @@ func drawDocument(t *rapid.T, c *catalog.Catalog) *view.Document {
 		path := rapid.SampledFrom(drawn).Draw(t, "column")
 		ref, err := c.Resolve("claims", path)
 		require.NoError(t, err)
-		fns := view.FnsFor(ref.Field.Type)
+		// First and last go by the order of records; PostgreSQL's spreads have more
+		// digits. Both have questions of their own.
+		fns := slices.DeleteFunc(view.FnsFor(ref.Field.Type), func(fn view.Fn) bool {
+			return fn == view.First || fn == view.Last || fn == view.Spread || fn == view.Variance
+		})
 		if ref.Field.Type == catalog.Text { // the two order texts differently, by intent
 			fns = []view.Fn{view.Distinct, view.FilledN, view.Blanks}
 		}
 		fn := rapid.SampledFrom(fns).Draw(t, "fn")
-		if ref.Field.Type == catalog.Duration && (fn == view.Average || fn == view.Median) {
+		if ref.Field.Type == catalog.Duration && (fn == view.Average || fn == view.Median || fn == view.Percentile) {
 			fn = view.Sum // PostgreSQL rounds mean intervals in its own way
 		}
-		d.Columns = append(d.Columns, view.Column{Field: path, Totals: []view.Total{{Fn: fn}}})
+		total := view.Total{Fn: fn}
+		if fn == view.Percentile {
+			total.Percent = rapid.SampledFrom([]string{"5", "33.3", "90"}).Draw(t, "percent")
+		}
+		d.Columns = append(d.Columns, view.Column{Field: path, Totals: []view.Total{total}})
 	}
 	return d
 }

@@ -151,6 +151,10 @@ func (tr *translator) label(set string, g view.Group) string {
 		return "(date_trunc('year', " + x + " - interval '3 months') + interval '3 months')::date::text"
 	case g.Unit == calendar.ByFiscalQuarter: // fiscal years start in April
 		return "date_trunc('quarter', " + x + ")::date::text"
+	case g.Unit == calendar.ByWeekday: // weeks start on Monday
+		return "(extract(isodow FROM " + x + ")::int - 1)::text"
+	case g.Unit == calendar.ByHour:
+		return "extract(hour FROM " + x + ")::int::text"
 	case g.Unit != "":
 		return "date_trunc('" + string(g.Unit) + "', " + x + ")::date::text"
 	case ref.Field.Type == catalog.YesNo:
@@ -161,7 +165,8 @@ func (tr *translator) label(set string, g view.Group) string {
 
 // total works a total out of the base's columns v<i> and, for linked records
 // counted once, the marks n<i>.
-func total(i int, fn view.Fn, ref catalog.Ref) string {
+func total(i int, t view.Total, ref catalog.Ref) string {
+	fn := t.Fn
 	v := fmt.Sprintf("v%d", i)
 	once := ""
 	if len(ref.Links) > 0 && fn.OncePerLinked() {
@@ -181,8 +186,12 @@ func total(i int, fn view.Fn, ref catalog.Ref) string {
 		return text("sum(" + v + ")" + once)
 	case view.Average:
 		return text("round(avg(" + v + ")" + once + ", 2)")
-	case view.Median:
-		return text("round((percentile_cont(0.5) WITHIN GROUP (ORDER BY " + v + ")" + once + ")::numeric, 2)")
+	case view.Median, view.Percentile:
+		percent := t.Percent
+		if percent == "" {
+			percent = "50"
+		}
+		return text("round((percentile_cont(" + percent + "/100.0) WITHIN GROUP (ORDER BY " + v + ")" + once + ")::numeric, 2)")
 	case view.Smallest:
 		return text("min(" + v + ")")
 	case view.Largest:
@@ -228,7 +237,7 @@ func (tr *translator) totals(d *view.Document) string {
 					parts := append(exprs(labels[:level]), id)
 					base = append(base, fmt.Sprintf("CASE WHEN %s IS NOT NULL THEN row_number() OVER (PARTITION BY %s) END AS n%d", id, strings.Join(parts, ", "), n))
 				}
-				out = append(out, total(n, t.Fn, ref))
+				out = append(out, total(n, t, ref))
 				n++
 			}
 		}

@@ -170,7 +170,7 @@ func ferry(t *testing.T) (*pgx.Conn, *records.Loaded, calendar.Calendar) {
 func TestAnswersEqualPostgreSQLs(t *testing.T) {
 	conn, loaded, cal := ferry(t)
 	e := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{})
-	for _, q := range questions {
+	for _, q := range slices.Concat(questions, shapes) {
 		t.Run(q.name, func(t *testing.T) {
 			doc, err := view.Parse([]byte(q.view))
 			require.NoError(t, err)
@@ -179,7 +179,7 @@ func TestAnswersEqualPostgreSQLs(t *testing.T) {
 			res, err := e.Run(t.Context(), p)
 			require.NoError(t, err)
 			require.Empty(t, res.Check.Wrong)
-			sheet := export.Flat(res)
+			sheet := export.Flat(t.Context(), res)
 			if q.totals {
 				sheet = export.Totals(res)
 			}

@@ -24,6 +24,10 @@ const (
 	Totals  Kind = "totals"
 	Columns Kind = "columns"
 	Sort    Kind = "sort"
+	// Compare says what the totals are compared with, Made how a calculated field or
+	// a bucket comes about.
+	Compare Kind = "compare"
+	Made    Kind = "made"
 )
 
 // Phrase is a run of the sentence.
@@ -40,11 +44,14 @@ func Write(p *plan.Plan, doc *view.Document, set *catalog.RecordSet) []Phrase {
 	w := &writer{plan: p, doc: doc}
 	w.add(Records, set.Label, "records")
 	w.filter()
-	w.groups()
+	w.groups(w.plan.Groups, "groups", ", grouped by ", " then ")
+	w.groups(w.plan.Across, "across", ", across by ", " then ")
 	w.totals()
+	w.compare()
 	w.columns()
 	w.sorts()
 	w.plain(".")
+	w.made()
 	return w.phrases
 }
 
@@ -76,10 +83,56 @@ func (w *writer) plain(text string) {
 	w.add(Plain, text, "")
 }
 
-func (w *writer) groups() {
-	for i, g := range w.plan.Groups {
-		w.plain([]string{", grouped by ", " then "}[min(i, 1)])
-		w.add(Group, running(g.Label()), fmt.Sprintf("groups[%d]", i))
+func (w *writer) groups(groups []plan.Group, path, first, next string) {
+	for i, g := range groups {
+		w.plain([]string{first, next}[min(i, 1)])
+		text := running(g.Label())
+		switch {
+		case g.Top == 1:
+			text += " (the first, the rest as one)"
+		case g.Top > 1:
+			text += fmt.Sprintf(" (the first %d, the rest as one)", g.Top)
+		}
+		if g.Empty {
+			text += " with those without " + w.plan.Many
+		}
+		w.add(Group, text, fmt.Sprintf("%s[%d]", path, i))
+	}
+}
+
+// compare says the other side of a comparison.
+func (w *writer) compare() {
+	c := w.plan.Compare
+	if c == nil {
+		return
+	}
+	text := c.Label
+	if c.Dates != "" && c.Dates != c.Label {
+		text += " (" + c.Dates + ")"
+	}
+	w.plain(", compared with ")
+	w.add(Compare, text, "compare")
+}
+
+// made says how calculated fields and buckets come about, a sentence each.
+func (w *writer) made() {
+	for i, c := range w.doc.Calculated {
+		w.plain(" ")
+		w.add(Made, c.Label+" is "+strings.TrimSpace(strings.TrimPrefix(c.Formula, "=")), fmt.Sprintf("calculated[%d]", i))
+		w.plain(".")
+	}
+	for i, b := range w.doc.Buckets {
+		d := w.plan.Derived[b.Key]
+		if d == nil || d.Bucket == nil {
+			continue
+		}
+		labels := make([]string, len(b.Bands))
+		for j, band := range b.Bands {
+			labels[j] = band.Label
+		}
+		w.plain(" ")
+		w.add(Made, fmt.Sprintf("%s puts %s into %s", b.Label, running(d.Bucket.Of.Label), listed(labels, " and ")), fmt.Sprintf("buckets[%d]", i))
+		w.plain(".")
 	}
 }
 
@@ -88,13 +141,24 @@ func (w *writer) groups() {
 func (w *writer) totals() {
 	type group struct{ words, of, path string }
 	var all []group
+	joinable := false // the total before takes another beside it
 	for _, c := range w.plan.Columns {
 		if c.Measure < 0 {
 			continue
 		}
 		m := w.plan.Measures[c.Measure]
-		words := m.Fn.Words(c.Ref.Field.Type)
-		if !c.Values { // a further total of the column before
+		words, at := m.Words(), fmt.Sprintf("columns[%d]", c.Doc)
+		if m.Fn == view.Records {
+			all = append(all, group{"the number of", w.plan.Many, "columns"})
+			continue
+		}
+		plain := m.Show == "" && m.By == nil && len(c.Levels) == 0 && m.Fn != view.Percentile
+		if m.Show != "" {
+			words = strings.TrimSpace(m.Show.Words() + " " + words)
+		}
+		before := joinable
+		joinable = plain && m.Fn != view.Formula
+		if before && joinable && !c.Values { // a further total of the column before
 			all[len(all)-1].words += " and " + words
 			continue
 		}
@@ -102,10 +166,19 @@ func (w *writer) totals() {
 		if m.Fn == view.Distinct {
 			of = plural(of)
 		}
+		if m.Fn == view.Formula {
+			of = running(c.Heading)
+		}
+		if m.By != nil {
+			of += " (by " + running(m.By.Label) + ")"
+		}
 		if m.Once {
 			of += ", each " + m.Ref.Via + " once"
 		}
-		all = append(all, group{words, of, fmt.Sprintf("columns[%d]", c.Doc)})
+		if len(c.Levels) > 0 {
+			of += w.levels(c.Levels)
+		}
+		all = append(all, group{words, of, at})
 	}
 	for i, t := range all {
 		switch {
@@ -116,8 +189,21 @@ func (w *writer) totals() {
 		default:
 			w.plain(", ")
 		}
-		w.add(Totals, t.words+" "+t.of, t.path)
+		w.add(Totals, strings.TrimSpace(t.words+" "+t.of), t.path)
 	}
+}
+
+// levels names the levels that a total is shown at.
+func (w *writer) levels(levels []int) string {
+	var names []string
+	for _, l := range levels {
+		name := "the grand total"
+		if l > 0 {
+			name = running(w.plan.Groups[l-1].Label())
+		}
+		names = append(names, name)
+	}
+	return " (only for " + listed(names, " and ") + ")"
 }
 
 func (w *writer) columns() {
@@ -145,6 +231,10 @@ func (w *writer) sorts() {
 				continue // the records' own order says it
 			}
 			text = pick(g.Order.Desc, "largest ", "smallest ") + m.Label + " first"
+		case view.ByList:
+			w.plain(", ")
+			w.add(Sort, running(g.Label())+" in a given order", fmt.Sprintf("groups[%d]", i))
+			continue
 		default:
 			if !g.Order.Desc {
 				continue

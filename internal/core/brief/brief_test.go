@@ -77,9 +77,35 @@ func TestSentences(t *testing.T) {
 			`[Claims], grouped by [status] then [month opened] then [ref], showing [no columns], [status with the most claims first], [latest month opened first], [ref with the smallest total paid first].`},
 		{`"columns":[],"groups":[{"field":"status","order":{"by":"total","field":"claimed","fn":"sum","desc":true}}],"sort":[{"field":"claimed","desc":true},{"field":"opened_at"},{"field":"ref"},{"field":"urgent","desc":true},{"field":"took"}]`,
 			`[Claims], grouped by [status], showing [no columns], [largest claimed first] then [earliest opened first] then [ref from A to Z] then [urgent yes first] then [shortest took first].`},
+		{`"columns":[{"field":"claimed","totals":[{"fn":"percentile","percent":"90"},{"fn":"sum","show":"share_all"}]},{"field":"took","totals":[{"fn":"last","by":"opened_at","levels":[1]}]}],"groups":[{"field":"status","top":5},{"field":"opened_at","unit":"weekday","empty":true,"order":{"by":"list","values":["1"]}}]`,
+			`[Claims], grouped by [status (the first 5, the rest as one)] then [weekday opened with those without claims], with [90th percentile of claimed], [share of all total claimed] and [last took (by opened at) (only for status)], showing [2 columns], [weekday opened in a given order].`},
+		{`"columns":[],"groups":[{"field":"status"}],"across":[{"field":"opened_at","unit":"month"}]`,
+			`[Claims], grouped by [status], across by [month opened], with [the number of claims], showing [no columns].`},
+		{`"columns":[{"field":"share"}],"calculated":[{"key":"net","label":"Net","formula":"Claimed - Paid"},{"key":"share","label":"Share paid","formula":"SUM(Paid) / SUM(net)"}],"buckets":[{"key":"size","label":"Size","of":"net","bands":[{"label":"small","below":"20"},{"label":"large","from":"20"}]}],"groups":[{"field":"size"}]`,
+			`[Claims], grouped by [size], with [share paid], showing [1 column]. [Net is Claimed - Paid]. [Share paid is SUM(Paid) / SUM(net)]. [Size puts net into small and large].`},
+		{`"columns":[{"field":"claimed","totals":[{"fn":"sum"}]}],"filter":{"field":"opened_at","op":"in","period":{"which":"last","unit":"month"}},"compare":{"with":"year_ago"}`,
+			`[Claims] where [opened in the last month], with [total claimed], compared with [year ago (1 Oct 2025 to 31 Oct 2025)], showing [1 column].`},
+		{`"columns":[],"filter":{"within":{"view":"Open claims","filter":{"field":"status","op":"is","value":"Open"}}}`,
+			`[Claims] where [the view “Open claims” keeps them], showing [no columns].`},
 	} {
 		got, _ := write(t, c.doc)
 		require.Equal(t, c.want, got)
+	}
+}
+
+func TestConditionsOnLinkedRecords(t *testing.T) {
+	for condition, want := range map[string]string{
+		`"test":"any"`: "they have claims",
+		`"test":"none","where":{"all":[{"field":"status","op":"is","value":"Open"},{"field":"paid","op":"over","value":"5"}]}`: "they have no claims where status is Open and paid is over 5.00",
+		`"test":"at_least","n":3`: "they have at least 3 claims",
+		`"test":"latest","date":"opened_at","meets":{"field":"urgent","op":"is","value":"yes"}`: "for the latest of their claims by opened at, urgent is yes",
+		`"test":"sum","field":"paid","op":"between","value":"10","to":"20"`:                     "the total paid of their claims is from 10.00 to 20.00",
+	} {
+		d, err := view.Parse([]byte(`{"gavrik":1,"records":"sailings","columns":[],"filter":{"linked":{"records":"claims","by":"sailing",` + condition + `}}}`))
+		require.NoError(t, err)
+		p, err := plan.Check(d, ferry, calendar.Calendar{})
+		require.NoError(t, err)
+		require.Equal(t, "Sailings where "+want+", showing no columns.", Text(Write(p, d, ferry.Set("sailings"))))
 	}
 }
 

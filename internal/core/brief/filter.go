@@ -16,7 +16,7 @@ const shownValues = 4
 
 func (w *writer) filter() {
 	n := w.plan.Filter
-	if n == nil || n.Kind != plan.Leaf && len(n.Children) == 0 {
+	if n == nil || (n.Kind == plan.All || n.Kind == plan.Any || n.Kind == plan.None) && len(n.Children) == 0 {
 		return
 	}
 	w.plain(" where ")
@@ -25,8 +25,19 @@ func (w *writer) filter() {
 
 // node says a condition. c is the part of the document that n was checked from.
 func (w *writer) node(n *plan.Node, c *view.Condition, outermost bool) {
-	if n.Kind == plan.Leaf {
+	switch n.Kind {
+	case plan.Leaf:
 		w.add(Filter, w.test(n.Test, c), n.Path)
+		return
+	case plan.Links:
+		w.add(Filter, w.linked(n.Linked, c.Linked), n.Path)
+		return
+	case plan.Within:
+		text := "another view keeps them"
+		if c.Within.View != "" {
+			text = "the view “" + c.Within.View + "” keeps them"
+		}
+		w.add(Filter, text, n.Path)
 		return
 	}
 	parts, join := c.All, " and "
@@ -98,11 +109,16 @@ func (w *writer) list(values []string, f catalog.Field) string {
 		rest := len(words) - shownValues + 1
 		words = append(words[:shownValues-1], fmt.Sprintf("%d more", rest))
 	}
+	return listed(words, " or ")
+}
+
+// listed joins words: "a, b or c".
+func listed(words []string, last string) string {
 	if len(words) < 2 {
 		return strings.Join(words, "")
 	}
-	last := len(words) - 1
-	return strings.Join(words[:last], ", ") + " or " + words[last]
+	n := len(words) - 1
+	return strings.Join(words[:n], ", ") + last + words[n]
 }
 
 // operand writes a value for people; what cannot be read stays as it was typed.

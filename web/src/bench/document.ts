@@ -41,7 +41,7 @@ export function moveColumn(doc: Document, from: number, to: number): Document {
 
 export function toggleTotal(doc: Document, index: number, fn: string): Document {
   const totals = doc.columns[index]?.totals ?? []
-  const next = totals.some((t) => t.fn === fn) ? totals.filter((t) => t.fn !== fn) : [...totals, { fn }]
+  const next = totals.some((t) => t.fn === fn) ? totals.filter((t) => t.fn !== fn) : [...totals, fn === 'percentile' ? { fn, percent: '90' } : { fn }]
   return setColumn(doc, index, { totals: next.length ? next : undefined })
 }
 

@@ -7,7 +7,7 @@ defineProps<{ phrases: readonly Phrase[]; stale: boolean }>()
 const emit = defineEmits<{ edit: [phrase: Phrase, anchor: HTMLElement]; add: [what: 'filter' | 'group' | 'columns' | 'sort', anchor: HTMLElement] }>()
 
 const tones: Record<Phrase['kind'], string> = {
-  plain: '', records: 'border-ink', filter: 'border-mulberry', group: 'border-pine', totals: 'border-ink', columns: 'border-ink', sort: 'border-slate',
+  plain: '', records: 'border-ink', filter: 'border-mulberry', group: 'border-pine', totals: 'border-ink', columns: 'border-ink', sort: 'border-slate', compare: 'border-slate', made: 'border-honey',
 }
 const adds = [
   { what: 'filter', key: 'f' }, { what: 'group', key: 'g' }, { what: 'columns', key: 'c' }, { what: 'sort', key: 's' },

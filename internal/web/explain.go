@@ -1,0 +1,100 @@
+package web
+
+import (
+	"context"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"gavrik/internal/core/view"
+)
+
+type distributionInput struct {
+	Body struct {
+		View  view.Document `json:"view"`
+		Field string        `json:"field"`
+		Bins  int           `json:"bins" minimum:"4" maximum:"200" doc:"How many stretches at most"`
+	}
+}
+
+// Bin is one stretch of a distribution.
+type Bin struct {
+	Label string `json:"label"`
+	From  string `json:"from,omitempty" doc:"Lower bound as a condition's operand, itself included"`
+	Below string `json:"below,omitempty" doc:"Upper bound, itself left out"`
+	Value string `json:"value,omitempty" doc:"In place of bounds: the one value"`
+	Kept  int    `json:"kept"`
+	All   int    `json:"all"`
+}
+
+type distributionOutput struct {
+	Body struct {
+		Bins      []Bin  `json:"bins"`
+		BlankKept int    `json:"blankKept"`
+		BlankAll  int    `json:"blankAll"`
+		Smallest  string `json:"smallest" doc:"Under the filter"`
+		Largest   string `json:"largest"`
+	}
+}
+
+func (s *server) distribution(ctx context.Context, in *distributionInput) (*distributionOutput, error) {
+	h, p, ref, err := s.filtered(&in.Body.View, in.Body.Field)
+	if err != nil {
+		return nil, err
+	}
+	d, err := h.engine.Distribution(ctx, p, ref, in.Body.Bins)
+	if err != nil {
+		return nil, s.refused(err)
+	}
+	out := &distributionOutput{}
+	out.Body.Bins = make([]Bin, len(d.Bins))
+	for i, b := range d.Bins {
+		out.Body.Bins[i] = Bin(b)
+	}
+	out.Body.BlankKept, out.Body.BlankAll, out.Body.Smallest, out.Body.Largest = d.BlankKept, d.BlankAll, d.Smallest, d.Largest
+	return out, nil
+}
+
+type explainInput struct {
+	Body struct {
+		View   view.Document `json:"view"`
+		Group  string        `json:"group,omitempty" doc:"Path of the group; empty for the grand total"`
+		Column int           `json:"column" minimum:"0" doc:"Place among the columns of a run"`
+	}
+}
+
+// Explanation tells how a total came about.
+type Explanation struct {
+	Label    string   `json:"label"`
+	Value    string   `json:"value" doc:"As the ledger shows it"`
+	Sentence string   `json:"sentence" doc:"The whole in words"`
+	Groups   []string `json:"groups"`
+	Records  int      `json:"records"`
+	Counted  int      `json:"counted" doc:"Values that went in; -1 if not known"`
+	Blanks   int      `json:"blanks" doc:"Values passed over because they are blank; -1 if not known"`
+	Once     string   `json:"once,omitempty" doc:"The linked record that counts once"`
+	Formula  string   `json:"formula,omitempty"`
+	Problems []string `json:"problems"`
+}
+
+type explainOutput struct{ Body Explanation }
+
+func (s *server) explain(ctx context.Context, in *explainInput) (*explainOutput, error) {
+	h, cal := s.Workspace.held.Load(), s.Workspace.Calendar()
+	a, err := h.answer(ctx, &in.Body.View, cal)
+	if err != nil {
+		return nil, s.refused(err)
+	}
+	x, err := h.engine.Explain(ctx, a.Result, in.Body.Group, in.Body.Column)
+	if err != nil {
+		return nil, huma.Error404NotFound(sentence(strings.TrimPrefix(err.Error(), "engine: ")))
+	}
+	out := &explainOutput{Body: Explanation{
+		Label: x.Label, Value: x.Value, Sentence: x.Sentence(a.Plan), Groups: append([]string{}, x.Groups...),
+		Records: x.Records, Counted: x.Counted, Blanks: x.Blanks, Once: x.Once, Formula: x.Formula, Problems: []string{},
+	}}
+	for _, p := range x.Problems {
+		out.Body.Problems = append(out.Body.Problems, p.String())
+	}
+	return out, nil
+}
