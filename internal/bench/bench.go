@@ -95,7 +95,7 @@ func ask(ctx context.Context, conn *pgx.Conn, loaded *records.Loaded, q question
 		}
 		theirs = append(theirs, time.Since(started))
 	}
-	if q.totals {
+	if q.totals || q.cells {
 		slices.Sort(got)
 		slices.Sort(want)
 	}
@@ -130,18 +130,36 @@ func answer(ctx context.Context, loaded *records.Loaded, q question) ([]string, 
 		})
 		return out, err
 	}
+	if q.cells {
+		return cells(res)
+	}
 	win, err := res.Window(ctx, engine.Open{Depth: q.depth}, q.offset, q.limit, format.Plain)
 	if err != nil {
 		return nil, err
 	}
 	for _, l := range win.Lines {
-		cells := l.Cells
+		line := l.Cells
 		if l.Group != "" {
-			cells = append([]string{l.Label, strconv.Itoa(l.Count)}, cells...)
+			line = append([]string{l.Label, strconv.Itoa(l.Count)}, line...)
 		}
-		out = append(out, strings.Join(cells, "|"))
+		out = append(out, strings.Join(line, "|"))
 	}
 	return out, nil
+}
+
+// cells writes a crosstab down with a line for each cell: the labels of its groups
+// and its two figures.
+func cells(res *engine.Result) ([]string, error) {
+	var out []string
+	err := res.EachGroup(format.Plain, func(g engine.GroupLine) error {
+		for i := 0; i < len(g.Cells); i += 2 {
+			if g.Cells[i] != "" {
+				out = append(out, strings.Join([]string{g.Labels[0], strings.Join(res.Heads[i].Across, "/"), g.Cells[i], g.Cells[i+1]}, "|"))
+			}
+		}
+		return nil
+	})
+	return out, err
 }
 
 // witness asks PostgreSQL; every column is a text.

@@ -11,8 +11,9 @@ type question struct {
 	name string
 	view string // the view document but for its head
 	sql  string
-	// totals compares every group line and the grand total, in any order.
-	totals bool
+	// totals compares every group line and the grand total, in any order; cells
+	// every cell of a crosstab.
+	totals, cells bool
 	// offset and limit are the window read; with totals they do not matter.
 	offset, limit int
 	depth         int
@@ -46,6 +47,21 @@ func questions(rows int) []question {
 			view: `"columns":[{"field":"fare","totals":[{"fn":"sum"}]},{"field":"passengers","totals":[{"fn":"sum"}]}],"groups":[{"field":"route"},{"field":"departs","unit":"month"},{"field":"channel"}]`,
 			sql: `SELECT (3 - grouping(route) - grouping(m) - grouping(channel))::text, coalesce(route, ''), coalesce(m::date::text, ''), coalesce(channel, ''), count(*)::text, sum(fare)::text, sum(passengers)::text
 				FROM (SELECT *, date_trunc('month', departs) AS m FROM bookings) x GROUP BY ROLLUP (route, m, channel)`,
+		},
+		{
+			name: "bucketed amount, ratio of sums", totals: true,
+			view: `"calculated":[{"key":"net","label":"Net","formula":"Fare * (100 - Discount)%"},{"key":"kept","label":"Kept","formula":"ROUND(SUM(net) / SUM(Fare); 4)"}],
+				"buckets":[{"key":"size","label":"Size","of":"net","bands":[{"label":"to 25","below":"25"},{"label":"to 50","below":"50"},{"label":"to 100","below":"100"},{"label":"to 200","below":"200"},{"label":"to 400","below":"400"}],"rest":"more"}],
+				"columns":[{"field":"net","totals":[{"fn":"sum"}]},{"field":"kept"}],"groups":[{"field":"size"}]`,
+			sql: `SELECT (1 - grouping(size))::text, coalesce(size, ''), count(*)::text, sum(net)::numeric(20,6)::text, round(sum(net) / sum(fare), 4)::text FROM (SELECT fare, net,
+				CASE WHEN net < 25 THEN 'to 25' WHEN net < 50 THEN 'to 50' WHEN net < 100 THEN 'to 100' WHEN net < 200 THEN 'to 200' WHEN net < 400 THEN 'to 400' ELSE 'more' END AS size
+				FROM (SELECT fare, fare * (100 - discount) / 100 AS net FROM bookings) b) x GROUP BY ROLLUP (size)`,
+		},
+		{
+			name: "crosstab of route by month", cells: true,
+			view: `"columns":[{"field":"fare","totals":[{"fn":"sum"},{"fn":"sum","show":"share_row"}]}],"groups":[{"field":"route"}],"across":[{"field":"departs","unit":"month"}]`,
+			sql: `SELECT coalesce(route, ''), coalesce(to_char(m, 'Mon YYYY'), ''), f::text, round(100 * f / max(f) FILTER (WHERE m IS NULL) OVER (PARTITION BY route), 2)::text
+				FROM (SELECT route, m, sum(fare) AS f FROM (SELECT route, date_trunc('month', departs) AS m, fare FROM bookings) b GROUP BY CUBE (route, m)) x`,
 		},
 		{
 			name: fmt.Sprintf("two-key sort at %d", deep), offset: deep, limit: 200,

@@ -14,6 +14,8 @@ import (
 
 // builder grows a column from PostgreSQL's binary values, one call for each row.
 type builder interface {
+	// reserve makes room for about so many rows.
+	reserve(rows int)
 	// add takes a value's bytes; nil is a null.
 	add(value []byte)
 	column() table.Column
@@ -48,6 +50,7 @@ func (n *numbers) add(b []byte) {
 	}
 	n.values = append(n.values, v)
 }
+func (n *numbers) reserve(rows int)       { n.values = make([]int64, 0, rows) }
 func (n *numbers) column() table.Column   { return table.NewNumbers(n.values) }
 func (n *numbers) refused() (int, string) { return n.lost, n.why }
 
@@ -95,15 +98,9 @@ func newDurations() builder {
 	}}
 }
 
-// decimals keeps numerics scaled by ten to a fixed scale.
-type decimals struct {
-	numbers
-	scale int
-}
-
-func (d *decimals) add(b []byte) {
-	d.why, d.decode = "have too many digits to keep", func(b []byte) (int64, bool) { return decodeNumeric(b, d.scale) }
-	d.numbers.add(b)
+// newDecimals keeps numerics scaled by ten to a fixed scale.
+func newDecimals(scale int) builder {
+	return &numbers{why: "have too many digits to keep", decode: func(b []byte) (int64, bool) { return decodeNumeric(b, scale) }}
 }
 
 // decodeNumeric reads PostgreSQL's binary numeric: a count of base-10000 digits,
@@ -172,6 +169,7 @@ func (f *floats) add(b []byte) {
 	}
 	f.values = append(f.values, v)
 }
+func (f *floats) reserve(rows int)       { f.values = make([]float64, 0, rows) }
 func (f *floats) column() table.Column   { return table.NewFloats(f.values) }
 func (f *floats) refused() (int, string) { return f.lost, "are not finite numbers" }
 
@@ -191,6 +189,7 @@ func (t *texts) add(b []byte) {
 	}
 	t.codes = append(t.codes, t.dict.Code(b))
 }
+func (t *texts) reserve(rows int)     { t.codes = make([]uint32, 0, rows) }
 func (t *texts) column() table.Column { return t.dict.Build(t.codes) }
 func (t *texts) refused() (int, string) {
 	if t.dict.Err() != nil {

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/table"
 )
 
 // reading says how a column is fetched and kept.
@@ -14,6 +15,17 @@ type reading struct {
 	expr  string
 	build func() builder
 	field *catalog.Field // nil: fetched for a key or a link only
+}
+
+// builder makes a builder for about so many rows. Texts that the database knows to
+// differ need not be compared with each other.
+func (r reading) builder(rows int, unique bool) builder {
+	b := r.build()
+	b.reserve(rows)
+	if t, ok := b.(*texts); ok && unique && (r.column.Type == "text" || r.column.Type == "varchar" || r.column.Type == "uuid") {
+		t.dict = table.NewUniqueBuilder(rows)
+	}
+	return b
 }
 
 // Settings of a workspace that reading depends on.
@@ -36,7 +48,7 @@ func read(c sourceColumn, set Settings, scale func(column string) int) reading {
 		if c.Type == "money" {
 			f.Type, f.Scale, r.expr = catalog.Money, 2, name+"::numeric"
 		}
-		r.build = func() builder { return &decimals{scale: f.Scale} }
+		r.build = func() builder { return newDecimals(f.Scale) }
 	case "float4", "float8":
 		f.Type, f.Approx, r.expr, r.build = catalog.Decimal, true, name+"::float8", newFloats
 		if c.Type == "float4" {

@@ -203,7 +203,7 @@ func (l *loader) copyTable(ctx context.Context, conn *pgx.Conn, i int) (map[stri
 	exprs := make([]string, len(readings))
 	for j, rd := range readings {
 		exprs[j] = rd.expr
-		r.builders = append(r.builders, rd.build())
+		r.builders = append(r.builders, rd.builder(max(0, int(s.rows))+int(s.rows)/64, s.unique[rd.column.Name]))
 	}
 	query := fmt.Sprintf("COPY (SELECT %s FROM %s) TO STDOUT (FORMAT binary)", strings.Join(exprs, ", "), s.identifier())
 	if _, err := conn.PgConn().CopyTo(ctx, r, query); err != nil {

@@ -75,11 +75,13 @@ func shots(base string) []shot {
 	return []shot{
 		{"sign-in", chromedp.Steps(chromedp.Navigate(base), see(`input[name=email]`))},
 		{"desk", browser.SignIn(base, p.Email, demo.Password)},
-		{"bench", favorite("Open claims by route", click(`[data-level="2"] button`))},
+		{"bench", favorite("Open claims by route", click(`[data-level="2"] button`), click(`[role=columnheader]:nth-child(5) button`), see(`[data-explained]`), see(`[data-spread]`))},
 		{"filter", favorite("Open claims by route", click(`[data-phrase="filter.all[0]"]`), see(`[data-popover] li`))},
 		{"period", favorite("Fares by route and month", click(`[data-phrase="filter.all[0]"]`), see(`[data-dates]`))},
 		{"columns", favorite("Open claims by route", chromedp.KeyEvent("/"), see(`[data-popover] li`),
 			chromedp.SendKeys(chromedp.CSS(`[data-popover] input`), "port"+kb.ArrowDown))},
+		{"crosstab", favorite("Fares by route and month", click(`[data-phrase="groups[1]"]`), click(`[data-turn]`), browser.Settled())},
+		{"compare", favorite("Fares by route and month", chromedp.Click(`//button[text()='back to saved']`), browser.Settled(), chromedp.KeyEvent("x"), click(`[data-with="before"]`), browser.Settled(), chromedp.KeyEvent(kb.Enter), browser.Settled())},
 		{"views", chromedp.Steps(chromedp.Navigate(base+"/views"), see(`table`))},
 		{"records", chromedp.Steps(chromedp.Navigate(base+"/records"), see(`td`))},
 	}

@@ -113,6 +113,15 @@ func (k *Clock) Local(m Micros) Micros {
 	return m + k.offset
 }
 
+// Offset returns the zone's offset at a moment, and the moments between which it
+// holds, to left out.
+func (k *Clock) Offset(m Micros) (from, to, offset Micros) {
+	if m < k.from || m >= k.to {
+		k.find(m)
+	}
+	return k.from, k.to, k.offset
+}
+
 func (k *Clock) find(m Micros) {
 	t := time.UnixMicro(m).In(k.zone)
 	_, seconds := t.Zone()

@@ -26,31 +26,58 @@ func (p *pairing) at(first, second int) int32 { return p.node[first*p.columns+se
 // maxPairs bounds the table of a pairing.
 const maxPairs = 1 << 23
 
-// pair works figures out for the pairs of two dealings of the same records: first
-// and second are each record's group of either, counted from 0. Only the measures
-// wanted are worked out.
-func (r *run) pair(rs rows, first, second func(i int) uint32, firsts, seconds int, wanted func(m plan.Measure) bool) (*pairing, error) {
-	if uint64(firsts)*uint64(seconds) > maxPairs {
+// dealing says which group each record lies in, counted from 0: group[leaf] or, if
+// group is nil, leaf itself.
+type dealing struct {
+	leaf, group []uint32
+	groups      int // how many there are
+}
+
+// levelDealing is the groups of one level of a tree.
+func levelDealing(t *tree, leaf []uint32, level int) dealing {
+	d := dealing{leaf: leaf, groups: levelSize(t, level)}
+	if level < len(t.levels) {
+		d.group = t.ancestors(level)
+	}
+	return d
+}
+
+// add multiplies what is there by a factor and adds the groups of the positions from
+// lo on.
+func (d dealing) add(out []uint32, lo int, factor uint32) {
+	leaf := d.leaf[lo : lo+len(out)]
+	if d.group == nil {
+		for i, l := range leaf {
+			out[i] = out[i]*factor + l
+		}
+		return
+	}
+	for i, l := range leaf {
+		out[i] = out[i]*factor + d.group[l]
+	}
+}
+
+// pair works figures out for the pairs of two dealings of the same records. Only
+// the measures wanted are worked out.
+func (r *run) pair(rs rows, first, second dealing, wanted func(m plan.Measure) bool) (*pairing, error) {
+	if uint64(first.groups)*uint64(second.groups) > maxPairs {
 		return nil, &LimitError{
-			Step: fmt.Sprintf("%d groups down and %d across make more than %d cells", firsts, seconds, maxPairs),
+			Step: fmt.Sprintf("%d groups down and %d across make more than %d cells", first.groups, second.groups, maxPairs),
 			Mend: "group by something coarser, keep only the top groups, or filter first",
 		}
 	}
-	if err := r.need(4*int64(rs.n)+4*int64(firsts*seconds), "crossing the groups"); err != nil {
+	space := first.groups * second.groups
+	if err := r.need(4*int64(rs.n)+4*int64(space), "crossing the groups"); err != nil {
 		return nil, err
 	}
-	p := &pairing{node: make([]int32, firsts*seconds), columns: seconds}
+	p := &pairing{node: make([]int32, space), columns: second.groups}
 	leaf := make([]uint32, rs.n)
-	err := eachBlock(r.ctx, rs.n, r.e.opts.Workers, func(lo, hi int) {
-		for i := lo; i < hi; i++ {
-			leaf[i] = first(i)*uint32(seconds) + second(i)
-		}
+	err := r.countParts(leaf, p.node, func(lo, hi int) {
+		first.add(leaf[lo:hi], lo, 1)
+		second.add(leaf[lo:hi], lo, uint32(second.groups))
 	})
 	if err != nil {
 		return nil, err
-	}
-	for _, l := range leaf {
-		p.node[l]++
 	}
 	t, s := &tree{nodes: []node{{parent: -1}}, base: []int{0, 1}}, &side{rows: rs, leaf: leaf}
 	number := make([]uint32, len(p.node))
@@ -119,11 +146,9 @@ func (b *builder) crosstab(kept rows) (*crosstab, error) {
 	}
 	for down := 1; down <= len(b.plan.Groups); down++ {
 		var line []*pairing
-		of, downs := b.g.tree.ancestors(down), levelSize(b.g.tree, down)
+		first := levelDealing(b.g.tree, b.g.leaf, down)
 		for across := 1; across <= len(b.plan.Across); across++ {
-			over := g.tree.ancestors(across)
-			p, err := b.pair(kept, func(i int) uint32 { return of[b.g.leaf[i]] }, func(i int) uint32 { return over[g.leaf[i]] },
-				downs, levelSize(g.tree, across), func(plan.Measure) bool { return true })
+			p, err := b.pair(kept, first, levelDealing(g.tree, g.leaf, across), func(plan.Measure) bool { return true })
 			if err != nil {
 				return nil, err
 			}

@@ -57,12 +57,11 @@ func (b *builder) takeApart(s *side, f *figures, measure int) error {
 	if !ok {
 		return nil
 	}
-	code := func(i int) uint32 { return texts.Codes[s.rows.at(i)] }
+	codes := dealing{leaf: valuesAt(texts.Codes, s.rows, 0, s.rows.n, make([]uint32, s.rows.n)), groups: texts.Dict.Len()}
 	f.currency, f.mixed = make([]string, len(t.nodes)), map[int32][]amount{}
 	for level := 0; level <= len(t.levels); level++ {
-		of := t.ancestors(level)
 		n := levelSize(t, level)
-		p, err := b.pair(s.rows, func(i int) uint32 { return of[s.leaf[i]] }, code, n, texts.Dict.Len(), func(m plan.Measure) bool { return m.Same(f.measure) })
+		p, err := b.pair(s.rows, levelDealing(t, s.leaf, level), codes, func(m plan.Measure) bool { return m.Same(f.measure) })
 		if err != nil {
 			return err
 		}

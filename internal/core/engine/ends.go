@@ -76,6 +76,7 @@ func (w *worker) ends(f *figures, col table.Column) error {
 	case *table.Floats:
 		f.floats = pick(len(place), row, c.Values, math.NaN())
 	case *table.Texts:
+		c = c.InOrder()
 		f.dict, f.codes = c.Dict, pick(len(place), row, c.Codes, 0)
 	}
 	return nil

@@ -147,6 +147,7 @@ type selection struct {
 // name. Texts are written with their lengths.
 func (f *filterRun) testKey(t *plan.Test) string {
 	var b strings.Builder
+	b.Grow(256 + 24*len(t.Texts))
 	fmt.Fprintf(&b, "test %s %s %s %v %s %v %v", f.plan.Records, t.Ref.Path, t.Match, t.Blank, t.Compare, t.Ranges, t.Floats)
 	for _, ref := range []*catalog.Ref{&t.Ref, t.Other} {
 		if ref != nil {

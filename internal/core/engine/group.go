@@ -104,7 +104,7 @@ func (g *grouping) levelKeys(level plan.Group) (*levelKeys, error) {
 	if c, ok := col.(*table.Numbers); ok && level.Empty && level.Ref.Field.Type == catalog.YesNo {
 		return g.numberYesNo(c, g.rows)
 	}
-	k, err := g.numberValues(col, g.rows)
+	k, err := g.numberValues(inOrder(col), g.rows)
 	if err == nil && level.Empty {
 		k.listable, err = g.values(level.Ref, k)
 	}
@@ -126,7 +126,7 @@ func (g *grouping) values(ref catalog.Ref, k *levelKeys) (func(key uint32) bool,
 	if err != nil {
 		return nil, err
 	}
-	texts, ok := col.(*table.Texts)
+	texts, ok := inOrder(col).(*table.Texts)
 	if !ok {
 		return nil, nil // yes and no
 	}
@@ -151,7 +151,7 @@ func (g *grouping) tooMany(n int, level plan.Group) error {
 // dealDense deals the records to levels of few values by a table of every possible
 // combination, without a hash.
 func (g *grouping) dealDense(run []*levelKeys, groups []plan.Group, space int) error {
-	counts, err := g.countSlots(run, space)
+	counts, err := g.countSlots(run)
 	if err != nil {
 		return err
 	}
@@ -231,37 +231,43 @@ func slots(k *levelKeys) int { return max(1, k.card-int(k.lowest())) }
 
 // countSlots writes each record's slot, its combination of values, and counts the
 // records of each.
-func (g *grouping) countSlots(run []*levelKeys, space int) ([]int32, error) {
-	workers := g.e.opts.Workers
-	if space > maxPartials {
-		workers = 1
-	}
-	space = g.parents()
+func (g *grouping) countSlots(run []*levelKeys) ([]int32, error) {
+	space := g.parents()
 	for _, k := range run {
 		space *= slots(k)
 	}
 	counts := make([]int32, space)
-	var mu sync.Mutex // protects counts
 	first := g.parents() == 1
-	share := max(1, (len(g.leaf)+workers-1)/workers)
-	err := eachShare(g.ctx, len(g.leaf), share, func(lo, hi int, stopped func() bool) {
+	return counts, g.countParts(g.leaf, counts, func(lo, hi int) {
+		leaf, buf := g.leaf[lo:hi], make([]uint32, countRows)
+		for l, k := range run {
+			keys := k.at(g.rows, lo, hi, buf)
+			if l == 0 && first {
+				copySlots(leaf, keys, k.lowest())
+			} else {
+				addSlots(leaf, keys, uint32(slots(k)), k.lowest())
+			}
+		}
+	})
+}
+
+// countParts fills leaf block by block and counts how often each value occurs in it.
+func (r *run) countParts(leaf []uint32, counts []int32, fill func(lo, hi int)) error {
+	workers := r.e.opts.Workers
+	if len(counts) > maxPartials {
+		workers = 1
+	}
+	var mu sync.Mutex // protects counts
+	share := max(1, (len(leaf)+workers-1)/workers)
+	return eachShare(r.ctx, len(leaf), share, func(lo, hi int, stopped func() bool) {
 		part := counts
 		if workers > 1 {
-			part = make([]int32, space)
+			part = make([]int32, len(counts))
 		}
-		buf := make([]uint32, blockRows)
-		for ; lo < hi && !stopped(); lo += blockRows {
-			end := min(lo+blockRows, hi)
-			leaf := g.leaf[lo:end]
-			for l, k := range run {
-				keys := k.at(g.rows, lo, end, buf)
-				if l == 0 && first {
-					copySlots(leaf, keys, k.lowest())
-				} else {
-					addSlots(leaf, keys, uint32(slots(k)), k.lowest())
-				}
-			}
-			for _, p := range leaf {
+		for ; lo < hi && !stopped(); lo += countRows {
+			end := min(lo+countRows, hi)
+			fill(lo, end)
+			for _, p := range leaf[lo:end] {
 				part[p]++
 			}
 		}
@@ -273,8 +279,11 @@ func (g *grouping) countSlots(run []*levelKeys, space int) ([]int32, error) {
 			}
 		}
 	})
-	return counts, err
 }
+
+// countRows is how many records are dealt at a time, so that what was written is
+// still near when it is counted.
+const countRows = 4096
 
 func copySlots(leaf, keys []uint32, lowest uint32) {
 	keys = keys[:len(leaf)]

@@ -65,7 +65,15 @@ func (k *levelKeys) text(w *format.Writer, key uint32, f catalog.Field) string {
 	return w.Number(k.number(key), f)
 }
 
-// numberValues numbers a column by value.
+// inOrder is a column whose numbers follow the order of its values.
+func inOrder(col table.Column) table.Column {
+	if c, ok := col.(*table.Texts); ok {
+		return c.InOrder()
+	}
+	return col
+}
+
+// numberValues numbers a column by value, texts as their dictionary does.
 func (r *run) numberValues(col table.Column, rs rows) (*levelKeys, error) {
 	k := &levelKeys{blanks: col.Blanks() > 0}
 	switch c := col.(type) {

@@ -31,6 +31,9 @@ func (f *filterRun) test(t *plan.Test) (selection, error) {
 	var mark func(words []uint64, lo, hi int)
 	switch c := col.(type) {
 	case *table.Texts:
+		if _, unique := c.RowOf(1); unique && t.Match == plan.MatchSet && !t.Blank {
+			return s, f.markUnique(&s, c, t)
+		}
 		meets, unmatched, err := f.textTable(c.Dict, t)
 		if err != nil {
 			return s, err
@@ -62,27 +65,14 @@ func (f *filterRun) textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmat
 		meets[0] = 1
 	}
 	if t.Match == plan.MatchSet {
-		missing := make([]bool, len(t.Texts))
 		var mu sync.Mutex // protects meets: a text may be listed twice
-		share := max(fewTexts, len(t.Texts)/f.e.opts.Workers+1)
-		err := eachShare(f.ctx, len(t.Texts), share, func(lo, hi int, _ func() bool) {
-			var codes []uint32
-			for i := lo; i < hi; i++ {
-				before := len(codes)
-				codes = d.FindFolded(codes, t.Texts[i])
-				missing[i] = len(codes) == before
-			}
+		unmatched, err = f.findTexts(d, t, func(codes []uint32) {
 			mu.Lock()
 			defer mu.Unlock()
 			for _, code := range codes {
 				meets[code] = 1
 			}
 		})
-		for i, m := range missing {
-			if m {
-				unmatched = append(unmatched, i)
-			}
-		}
 		return meets, unmatched, err
 	}
 	var hit func(s, want string) bool
@@ -104,6 +94,66 @@ func (f *filterRun) textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmat
 		}
 	}
 	return meets, nil, nil
+}
+
+// markUnique marks the one row of each listed text.
+func (f *filterRun) markUnique(s *selection, c *table.Texts, t *plan.Test) (err error) {
+	var mu sync.Mutex // protects s.met
+	s.unmatched, err = f.findTexts(c.Dict, t, func(codes []uint32) {
+		mu.Lock()
+		defer mu.Unlock()
+		for _, code := range codes {
+			row, _ := c.RowOf(code)
+			s.met.words[row/64] |= 1 << (row % 64)
+		}
+	})
+	return err
+}
+
+// findTexts looks listed texts up and calls do with the codes found, some at a
+// time, perhaps from several goroutines. It returns the places of those that no
+// record has.
+func (f *filterRun) findTexts(d *table.Dict, t *plan.Test, do func(codes []uint32)) (unmatched []int, err error) {
+	missing := make([]bool, len(t.Texts))
+	if d.FindsQuickly() || len(t.Texts) == 1 {
+		share := max(fewTexts, len(t.Texts)/f.e.opts.Workers+1)
+		err = eachShare(f.ctx, len(t.Texts), share, func(lo, hi int, _ func() bool) {
+			do(d.FindEach(nil, t.Texts[lo:hi], func(i int) { missing[lo+i] = true }))
+		})
+	} else {
+		err = f.findAmongAll(d, t, missing, do)
+	}
+	for i, m := range missing {
+		if m {
+			unmatched = append(unmatched, i)
+		}
+	}
+	return unmatched, err
+}
+
+// findAmongAll is findTexts for a dictionary in no order: every text of it is
+// looked up in the list.
+func (f *filterRun) findAmongAll(d *table.Dict, t *plan.Test, missing []bool, do func(codes []uint32)) error {
+	places := make(map[string][]int, len(t.Texts))
+	for i, text := range t.Texts {
+		places[text] = append(places[text], i)
+		missing[i] = true
+	}
+	var mu sync.Mutex // protects missing
+	return eachBlock(f.ctx, d.Len(), f.e.opts.Workers, func(lo, hi int) {
+		var codes []uint32
+		for code := uint32(max(lo, 1)); code < uint32(hi); code++ {
+			if at, ok := places[d.Folded(code)]; ok {
+				codes = append(codes, code)
+				mu.Lock()
+				for _, i := range at {
+					missing[i] = false
+				}
+				mu.Unlock()
+			}
+		}
+		do(codes)
+	})
 }
 
 func markTable(words []uint64, codes []uint32, meets []uint8) {

@@ -40,6 +40,7 @@ func keyOf(col table.Column, rs rows, desc bool) sortKey {
 		step := uint64(c.Step())
 		return &numbersKey{rows: rs, vals: c.Values, lo: lo, step: step, top: (uint64(hi) - uint64(lo)) / step, desc: desc}
 	case *table.Texts:
+		c = c.InOrder()
 		return &textsKey{rows: rs, codes: c.Codes, top: uint64(c.Dict.Len()), desc: desc}
 	case *table.Floats:
 		return &floatsKey{rows: rs, vals: c.Values, desc: desc}

@@ -236,6 +236,7 @@ func (w *worker) extremes(f *figures, col table.Column) (err error) {
 	case *table.Floats:
 		f.floats, err = extremesOf(w, c.Values, math.NaN(), math.IsNaN)
 	case *table.Texts:
+		c = c.InOrder()
 		f.dict = c.Dict
 		f.codes, err = extremesOf(w, c.Codes, 0, func(v uint32) bool { return v == 0 })
 	}

@@ -57,21 +57,45 @@ func (r *run) numberUnits(col table.Column, rs rows, u unitSpan) (*levelKeys, er
 	k.listable = r.between(k, rs, u)
 	return k, eachBlock(r.ctx, rs.n, r.e.opts.Workers, func(from, to int) {
 		clock := cal.Clock()
-		keys := k.keys[from:to]
-		for i, v := range valuesAt(c.Values, rs, from, to, make([]int64, blockRows)) {
-			if v == table.Blank {
-				continue
-			}
+		vals := valuesAt(c.Values, rs, from, to, make([]int64, blockRows))
+		// Up to here the view's own records, from here on the other side's.
+		turn := to
+		if u.shift != nil {
+			turn = min(max(u.others, from), to)
+		}
+		for side, part := range [2][2]int{{from, turn}, {turn, to}} {
+			keys, vals := k.keys[part[0]:part[1]], vals[part[0]-from:part[1]-from]
 			if moments {
-				v = calendar.FloorDay(clock.Local(v))
+				momentUnits(keys, vals, clock, lo, tables[side])
+			} else {
+				dayUnits(keys, vals, lo, tables[side])
 			}
-			side := 0
-			if u.shift != nil && from+i >= u.others {
-				side = 1
-			}
-			keys[i] = tables[side][v-lo]
 		}
 	})
+}
+
+// dayUnits looks up the unit of every day; first is the day of the table's start.
+func dayUnits(keys []uint32, vals []int64, first calendar.Day, units []uint32) {
+	for i, v := range vals {
+		if v != table.Blank {
+			keys[i] = units[v-first]
+		}
+	}
+}
+
+// momentUnits is dayUnits for moments. The zone's offset is looked up anew only
+// where it may have changed.
+func momentUnits(keys []uint32, vals []int64, clock *calendar.Clock, first calendar.Day, units []uint32) {
+	from, to, offset := calendar.Micros(1), calendar.Micros(0), calendar.Micros(0) // holds for no moment
+	for i, v := range vals {
+		if v == table.Blank {
+			continue
+		}
+		if v < from || v >= to {
+			from, to, offset = clock.Offset(v)
+		}
+		keys[i] = units[calendar.FloorDay(v+offset)-first]
+	}
 }
 
 // unitTable numbers the unit of every day between two, some of which no row has.

@@ -129,18 +129,18 @@ func (k *checker) textTest(t *Test, op view.Op, values []string, at string) {
 	default:
 		t.Match = MatchSet
 	}
+	t.Given = make([]string, 0, len(values))
 	for _, v := range values {
-		if v == "" && op == view.OneOf {
+		switch {
+		case v != "":
+			t.Given = append(t.Given, v)
+		case op == view.OneOf:
 			t.Blank = true
-			continue
-		}
-		if v == "" {
+		default:
 			k.fault(at+".value", "no text is given; type one, or use blank")
-			continue
 		}
-		t.Given = append(t.Given, v)
-		t.Texts = append(t.Texts, table.Fold(v))
 	}
+	t.Texts = table.FoldAll(t.Given)
 }
 
 func (k *checker) period(t *Test, p *calendar.Period, at string) {

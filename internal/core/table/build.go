@@ -4,26 +4,41 @@ import (
 	"errors"
 	"hash/maphash"
 	"math"
-	"strings"
 )
 
 // ErrTooMuchText says that the distinct texts of one column pass 4 GB.
 var ErrTooMuchText = errors.New("table: the distinct texts of one column are more than 4 GB")
 
+// seed is one for all hashes of this process.
+var seed = maphash.MakeSeed()
+
 // DictBuilder collects texts in the order of the rows, with provisional codes.
 type DictBuilder struct {
-	text []byte
-	ends []uint32
-	// slots is an open hash table of codes; 0 is a free slot. It is never more
-	// than half full.
-	slots []uint32
-	seed  maphash.Seed
+	// chunks hold the texts; none straddles two. Growing means a new chunk, never a
+	// copy of what is there.
+	chunks [][]byte
+	refs   []textRef // by provisional code; the first is the blank
+	bytes  int
+	// slots is an open hash table: the upper half of a hash, and a code; 0 is a free
+	// slot. It is never more than half full. Without it, all texts differ.
+	slots []uint64
 	full  bool
 }
 
+// textRef is a text within a chunk.
+type textRef struct{ chunk, from, to uint32 }
+
+const chunkBytes = 1 << 20
+
 // NewDictBuilder returns a builder that knows only the blank, as code 0.
 func NewDictBuilder() *DictBuilder {
-	return &DictBuilder{ends: []uint32{0}, slots: make([]uint32, 64), seed: maphash.MakeSeed()}
+	return &DictBuilder{refs: []textRef{{}}, slots: make([]uint64, 64)}
+}
+
+// NewUniqueBuilder is NewDictBuilder for texts that are known to differ all, and
+// about how many they are.
+func NewUniqueBuilder(texts int) *DictBuilder {
+	return &DictBuilder{refs: append(make([]textRef, 0, texts+1), textRef{})}
 }
 
 // Code returns the provisional code of a text. An empty text is a blank: an
@@ -32,42 +47,69 @@ func (b *DictBuilder) Code(text []byte) uint32 {
 	if len(text) == 0 {
 		return 0
 	}
+	if b.slots == nil {
+		return b.add(text)
+	}
+	hash := maphash.Bytes(seed, text)
 	mask := uint64(len(b.slots) - 1)
-	at := maphash.Bytes(b.seed, text) & mask
+	at := hash & mask
 	for ; b.slots[at] != 0; at = (at + 1) & mask {
-		code := b.slots[at]
-		if string(b.text[b.ends[code-1]:b.ends[code]]) == string(text) {
-			return code
+		slot := b.slots[at]
+		if slot>>32 == hash>>32 && string(b.text(uint32(slot))) == string(text) {
+			return uint32(slot)
 		}
 	}
-	if len(b.text)+len(text) > math.MaxUint32 {
-		b.full = true
+	code := b.add(text)
+	if code == 0 {
 		return 0
 	}
-	code := uint32(len(b.ends))
-	b.text = append(b.text, text...)
-	b.ends = append(b.ends, uint32(len(b.text)))
-	b.slots[at] = code
-	if 2*len(b.ends) > len(b.slots) {
+	b.slots[at] = hash>>32<<32 | uint64(code)
+	if 2*len(b.refs) > len(b.slots) {
 		b.grow()
 	}
 	return code
 }
 
 // CodeOf is Code for a string.
-func (b *DictBuilder) CodeOf(text string) uint32 {
-	return b.Code([]byte(text))
+func (b *DictBuilder) CodeOf(text string) uint32 { return b.Code([]byte(text)) }
+
+func (b *DictBuilder) text(code uint32) []byte {
+	r := b.refs[code]
+	return b.chunks[r.chunk][r.from:r.to]
+}
+
+// add keeps a new text.
+func (b *DictBuilder) add(text []byte) uint32 {
+	if b.bytes+len(text) > math.MaxUint32 {
+		b.full = true
+		return 0
+	}
+	last := len(b.chunks) - 1
+	if last < 0 || len(b.chunks[last])+len(text) > cap(b.chunks[last]) {
+		size := chunkBytes
+		if b.bytes < chunkBytes { // most columns have few texts
+			size = max(1024, b.bytes)
+		}
+		b.chunks = append(b.chunks, make([]byte, 0, max(size, len(text))))
+		last++
+	}
+	c := b.chunks[last]
+	b.chunks[last] = append(c, text...)
+	b.refs = append(b.refs, textRef{uint32(last), uint32(len(c)), uint32(len(c) + len(text))})
+	b.bytes += len(text)
+	return uint32(len(b.refs) - 1)
 }
 
 func (b *DictBuilder) grow() {
-	b.slots = make([]uint32, 4*len(b.slots))
+	b.slots = make([]uint64, 4*len(b.slots))
 	mask := uint64(len(b.slots) - 1)
-	for code := uint32(1); code < uint32(len(b.ends)); code++ {
-		at := maphash.Bytes(b.seed, b.text[b.ends[code-1]:b.ends[code]]) & mask
+	for code := uint32(1); code < uint32(len(b.refs)); code++ {
+		hash := maphash.Bytes(seed, b.text(code))
+		at := hash & mask
 		for b.slots[at] != 0 {
 			at = (at + 1) & mask
 		}
-		b.slots[at] = code
+		b.slots[at] = hash>>32<<32 | uint64(code)
 	}
 }
 
@@ -79,74 +121,59 @@ func (b *DictBuilder) Err() error {
 	return nil
 }
 
-// Build sorts the dictionary and rewrites codes, given provisionally, in place.
-// The builder is of no use afterwards.
+// Texts that are long and many are not put into label order before somebody asks
+// for it: few people sort by a free note, and all would wait for it.
+const (
+	manyTexts = 50_000
+	longText  = 32 // bytes on average
+)
+
+// Build makes the dictionary and rewrites codes, given provisionally, in place. The
+// builder is of no use afterwards.
 func (b *DictBuilder) Build(codes []uint32) *Texts {
 	b.slots = nil
-	given := lines{text: string(b.text), ends: b.ends}
-	b.text = nil
-	folded := foldAll(given)
-	order := sortTexts(given, folded)
-	rank := make([]uint32, len(order))
-	for pos, code := range order {
-		rank[code] = uint32(pos)
+	given := b.joined()
+	d := newDict(given)
+	made := func(d *Dict) *Texts {
+		d.makeIndex()
+		c := NewTexts(codes, d)
+		c.findRows()
+		return c
 	}
-	d := &Dict{values: given.permuted(order)}
-	d.folded = d.values
-	if folded.text != given.text {
-		d.folded = folded.permuted(order)
+	if len(b.refs) > manyTexts && b.bytes > longText*len(b.refs) {
+		d.unordered = true
+		return NewTexts(codes, d)
 	}
+	order := sortTexts(given, d.folded)
+	if order == nil { // they came in order
+		return made(d)
+	}
+	rank := ranks(order)
 	for i, c := range codes {
 		codes[i] = rank[c]
 	}
-	return NewTexts(codes, d)
+	return made(newDict(given.permuted(order)))
 }
 
-// foldAll folds every text; texts without case and accents are not copied.
-func foldAll(given lines) lines {
-	if isLowerASCII(given.text) {
-		return given
+// ranks turns an order round: where each code stands in it.
+func ranks(order []uint32) []uint32 {
+	out := make([]uint32, len(order))
+	for pos, code := range order {
+		out[code] = uint32(pos)
 	}
-	var text strings.Builder
-	text.Grow(len(given.text))
-	ends := make([]uint32, len(given.ends))
-	var low []byte
-	for i := range given.ends {
-		s := given.at(uint32(i))
-		if isASCII(s) {
-			low = append(low[:0], s...)
-			for j, c := range low {
-				if c >= 'A' && c <= 'Z' {
-					low[j] = c + 'a' - 'A'
-				}
-			}
-			text.Write(low)
-		} else {
-			text.WriteString(Fold(s))
-		}
-		ends[i] = uint32(text.Len())
-	}
-	return lines{text.String(), ends}
-}
-
-func isASCII(s string) bool {
-	for i := range len(s) {
-		if s[i] >= 0x80 {
-			return false
-		}
-	}
-	return true
-}
-
-// permuted returns the lines in another order.
-func (l lines) permuted(order []uint32) lines {
-	out := lines{ends: make([]uint32, len(order))}
-	var text strings.Builder
-	text.Grow(len(l.text))
-	for i, from := range order {
-		text.WriteString(l.at(from))
-		out.ends[i] = uint32(text.Len())
-	}
-	out.text = text.String()
 	return out
+}
+
+// joined writes the texts one after another.
+func (b *DictBuilder) joined() lines {
+	text := make([]byte, 0, b.bytes)
+	ends := make([]uint32, len(b.refs))
+	for i, r := range b.refs {
+		if i > 0 {
+			text = append(text, b.chunks[r.chunk][r.from:r.to]...)
+		}
+		ends[i] = uint32(len(text))
+	}
+	b.chunks, b.refs = nil, b.refs[:len(b.refs):len(b.refs)]
+	return lines{asString(text), ends}
 }

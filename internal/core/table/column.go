@@ -1,6 +1,9 @@
 package table
 
-import "math"
+import (
+	"math"
+	"sync"
+)
 
 // Blank is the value of a blank in Numbers. A stored value can never be it: the
 // loader refuses the one number that would collide.
@@ -33,38 +36,18 @@ type Numbers struct {
 
 // NewNumbers takes over values, in which Blank marks a blank.
 func NewNumbers(values []int64) *Numbers {
-	c := &Numbers{Values: values, min: math.MaxInt64, max: math.MinInt64}
+	c := &Numbers{Values: values}
+	blanks, least, most := 0, int64(math.MaxInt64), int64(math.MinInt64)
 	for _, v := range values {
 		if v == Blank {
-			c.blanks++
+			blanks++
 			continue
 		}
-		c.min, c.max = min(c.min, v), max(c.max, v)
+		least, most = min(least, v), max(most, v)
 	}
+	c.blanks, c.min, c.max = blanks, least, most
 	c.step = step(values, c.min)
 	return c
-}
-
-// step is the largest number that divides every distance between two values:
-// moments to the second are a million microseconds apart.
-func step(values []int64, from int64) int64 {
-	var gcd uint64
-	for _, v := range values {
-		if v == Blank {
-			continue
-		}
-		// Euclid's algorithm; most often the first division leaves nothing.
-		for rest := uint64(v) - uint64(from); rest != 0; {
-			gcd, rest = rest, gcd%rest
-		}
-		if gcd == 1 {
-			break
-		}
-	}
-	if gcd == 0 || gcd > math.MaxInt64 {
-		return 1
-	}
-	return int64(gcd)
 }
 
 // Step is the largest number that divides every distance between two values, at
@@ -122,11 +105,19 @@ func (c *Floats) Gather(rows []int32) Column {
 func (c *Floats) column() {}
 
 // Texts are codes into a dictionary whose order is the order of the labels, so
-// that comparing two codes compares the texts. Code 0 is the blank.
+// that comparing two codes compares the texts; see InOrder. Code 0 is the blank.
 type Texts struct {
 	Codes  []uint32
 	Dict   *Dict
 	blanks int
+
+	// unique says that no two rows share a text and none is blank; rowOf then tells
+	// the row of each code, nil if code i is in row i-1.
+	unique bool
+	rowOf  []int32
+
+	ordering sync.Once // protects ordered
+	ordered  *Texts
 }
 
 // NewTexts takes over codes, which must all lie within the dictionary.
@@ -146,8 +137,52 @@ func (c *Texts) Len() int { return len(c.Codes) }
 // Blanks is how many rows hold no value.
 func (c *Texts) Blanks() int { return c.blanks }
 
+// findRows makes a column without repeats its own index.
+func (c *Texts) findRows() {
+	if c.unique = c.blanks == 0 && len(c.Codes) == c.Dict.Len()-1; !c.unique {
+		return
+	}
+	for row, code := range c.Codes {
+		if int(code) != row+1 {
+			c.rowOf = make([]int32, c.Dict.Len())
+			break
+		}
+	}
+	for row, code := range c.Codes {
+		if c.rowOf != nil {
+			c.rowOf[code] = int32(row)
+		}
+	}
+}
+
+// RowOf returns the one row of a code; ok is false for a column whose texts may
+// repeat.
+func (c *Texts) RowOf(code uint32) (row int32, ok bool) {
+	if c.rowOf == nil {
+		return int32(code) - 1, c.unique
+	}
+	return c.rowOf[code], true
+}
+
+// InOrder returns the column with codes in label order: most often it is so
+// already; long texts are put into order when this is first called.
+func (c *Texts) InOrder() *Texts {
+	if !c.Dict.unordered {
+		return c
+	}
+	c.ordering.Do(func() {
+		dict, rank := c.Dict.inOrder()
+		codes := make([]uint32, len(c.Codes))
+		for i, code := range c.Codes {
+			codes[i] = rank[code]
+		}
+		c.ordered = NewTexts(codes, dict)
+	})
+	return c.ordered
+}
+
 // Bytes estimates the memory held.
-func (c *Texts) Bytes() int64 { return int64(len(c.Codes))*4 + c.Dict.bytes() }
+func (c *Texts) Bytes() int64 { return 4*int64(len(c.Codes)+len(c.rowOf)) + c.Dict.bytes() }
 
 // Gather follows a link; see Column.
 func (c *Texts) Gather(rows []int32) Column {

@@ -3,6 +3,7 @@ package table
 import (
 	"slices"
 	"strings"
+	"sync"
 )
 
 // Dict holds the distinct texts of a column in label order: number-aware, and
@@ -10,15 +11,35 @@ import (
 // is the blank. It never changes after Build.
 //
 // All texts lie one after another in one string, so that a dictionary of a
-// million references is two allocations, not a million, and can be searched as
-// one text.
+// million references is a few allocations, not a million, and can be searched as
+// one text. Most texts are ASCII: of them only the small letters are kept, with a
+// bit for each byte that was a capital.
 type Dict struct {
-	values lines
-	// folded are the texts without case and accents; the same lines as values if
-	// no text has any.
+	// folded are the texts without case and accents.
 	folded lines
-	// given says that the texts stand in an order of their author's.
-	given bool
+	// values are the texts themselves, if any is not ASCII; capitals then are nil.
+	values   lines
+	capitals []uint64
+	// given says that the texts stand in an order of their author's, unordered that
+	// they stand in none yet; see InOrder.
+	given, unordered bool
+	// index finds texts by their folded form; nil for few texts, which are searched
+	// by halves, and for unordered ones.
+	index *index
+
+	sorting sync.Once // protects following fields
+	sorted  *Dict
+	rank    []uint32
+}
+
+// newDict makes the forms that a dictionary keeps of its texts.
+func newDict(given lines) *Dict {
+	if !isASCII(given.text) {
+		return &Dict{values: given, folded: foldLines(given)}
+	}
+	d := &Dict{folded: lines{ends: given.ends}}
+	d.folded.text, d.capitals = lowered(given.text)
+	return d
 }
 
 // lines are texts joined without separators: text i ends at ends[i], where text
@@ -38,27 +59,61 @@ func (l *lines) at(i uint32) string {
 func (l *lines) bytes() int64 { return int64(len(l.text)) + 4*int64(len(l.ends)) }
 
 // Len counts the codes, the blank's included.
-func (d *Dict) Len() int { return len(d.values.ends) }
+func (d *Dict) Len() int { return len(d.folded.ends) }
 
 // Value is the text of a code; the blank's is empty.
-func (d *Dict) Value(code uint32) string { return d.values.at(code) }
+func (d *Dict) Value(code uint32) string {
+	switch {
+	case d.values.ends != nil:
+		return d.values.at(code)
+	case d.capitals == nil || code == 0:
+		return d.folded.at(code)
+	}
+	return raised(d.folded.text, d.capitals, d.folded.ends[code-1], d.folded.ends[code])
+}
 
 // Folded is the text of a code without case and accents, worked out once.
 func (d *Dict) Folded(code uint32) string { return d.folded.at(code) }
 
 // bytes estimates the memory held.
 func (d *Dict) bytes() int64 {
-	n := d.values.bytes()
-	if len(d.folded.ends) > 0 && &d.folded.ends[0] != &d.values.ends[0] {
-		n += d.folded.bytes()
+	n := d.folded.bytes() + 8*int64(len(d.capitals))
+	if d.values.ends != nil {
+		n += d.values.bytes()
+	}
+	if d.index != nil {
+		n += 4 * int64(len(d.index.slots))
 	}
 	return n
+}
+
+// inOrder returns the same texts in label order, and where each code went.
+func (d *Dict) inOrder() (*Dict, []uint32) {
+	d.sorting.Do(func() {
+		given := d.values
+		if given.ends == nil {
+			given = lines{raised(d.folded.text, d.capitals, 0, uint32(len(d.folded.text))), d.folded.ends}
+		}
+		order := sortTexts(given, d.folded)
+		if order == nil {
+			order = make([]uint32, d.Len())
+			for i := range order {
+				order[i] = uint32(i)
+			}
+		}
+		d.sorted, d.rank = newDict(given.permuted(order)), ranks(order)
+	})
+	return d.sorted, d.rank
 }
 
 // FindFolded appends the codes whose folded text is s: several when texts
 // differ in case or accents only.
 func (d *Dict) FindFolded(dst []uint32, s string) []uint32 {
-	if d.given {
+	if d.index != nil {
+		at, tag := d.index.start(s)
+		return d.index.find(dst, d, s, at, tag)
+	}
+	if d.given || d.unordered {
 		for code := uint32(1); code < uint32(d.Len()); code++ {
 			if d.Folded(code) == s {
 				dst = append(dst, code)
@@ -80,6 +135,9 @@ func (d *Dict) FindFolded(dst []uint32, s string) []uint32 {
 	}
 	return dst
 }
+
+// FindsQuickly says whether FindFolded is quick: else it goes through all texts.
+func (d *Dict) FindsQuickly() bool { return !d.unordered }
 
 // EachFoldedWithin calls do with the codes from lo to hi, hi left out, ascending,
 // whose folded text holds want, which must not be empty. Several goroutines can
@@ -127,12 +185,12 @@ func gallop(ends []uint32, at uint32) int {
 // OrderedDict is a dictionary whose texts keep the order they are given in; its
 // first text has the code 1. The texts must differ.
 func OrderedDict(texts []string) *Dict {
-	d := &Dict{given: true}
+	var all lines
 	for _, t := range append([]string{""}, texts...) {
-		d.values.text += t
-		d.values.ends = append(d.values.ends, uint32(len(d.values.text)))
-		d.folded.text += Fold(t)
-		d.folded.ends = append(d.folded.ends, uint32(len(d.folded.text)))
+		all.text += t
+		all.ends = append(all.ends, uint32(len(all.text)))
 	}
+	d := newDict(all)
+	d.given = true
 	return d
 }

@@ -7,10 +7,14 @@ import (
 	"strings"
 )
 
-// sortTexts lists the codes in label order, the blank first. Each folded text is
+// sortTexts lists the codes in label order, the blank first, or returns nil if they
+// are in it already: serial numbers mostly are. Each folded text is
 // written as a key whose bytes compare as the texts do; eight bytes of the keys
 // are compared at a time, as one number.
 func sortTexts(given, folded lines) []uint32 {
+	if inOrder(given, folded) {
+		return nil
+	}
 	keys := naturalKeys(folded)
 	order := make([]uint32, len(given.ends))
 	for i := range order {
@@ -19,6 +23,16 @@ func sortTexts(given, folded lines) []uint32 {
 	s := &textSorter{keys, given, folded}
 	s.sort(order[1:], make([]head, len(order)-1), 0)
 	return order
+}
+
+func inOrder(given, folded lines) bool {
+	for code := uint32(2); code < uint32(len(folded.ends)); code++ {
+		c := CompareNatural(folded.at(code-1), folded.at(code))
+		if c > 0 || c == 0 && given.at(code-1) > given.at(code) {
+			return false
+		}
+	}
+	return true
 }
 
 // naturalKeys writes every text as a key for CompareNatural's order: a run of

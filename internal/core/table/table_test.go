@@ -1,6 +1,7 @@
 package table
 
 import (
+	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -40,6 +41,10 @@ func TestFold(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		s := rapid.String().Draw(t, "s")
 		require.Equal(t, Fold(s), Fold(Fold(s)), "folding twice changes nothing")
+		list := rapid.SliceOf(rapid.OneOf(rapid.String(), rapid.StringMatching("[A-Za-z0-9 ]*"))).Draw(t, "list")
+		for i, folded := range FoldAll(list) {
+			require.Equal(t, Fold(list[i]), folded)
+		}
 	})
 }
 
@@ -124,5 +129,76 @@ func TestKeysAndSearchOverManyTexts(t *testing.T) {
 			}
 		}
 		require.Equal(t, expected, found)
+	})
+}
+
+func TestDivisorsEqualDivision(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n := rapid.OneOf(rapid.Uint64Range(1, 2000), rapid.Uint64Range(1, math.MaxUint64)).Draw(t, "n")
+		x := rapid.OneOf(rapid.Uint64Range(0, 5000), rapid.Uint64()).Draw(t, "x")
+		if rapid.Bool().Draw(t, "multiple") {
+			x = x / n * n
+		}
+		d := newDivisor(n)
+		require.Equal(t, x%n == 0, d.divides(x))
+	})
+	c := NewNumbers([]int64{-90, Blank, 30, 1230})
+	require.Equal(t, int64(120), c.Step())
+	require.Equal(t, int64(1), NewNumbers([]int64{5, 5}).Step())
+}
+
+// Many texts: found by their hash whatever their case, in the order of labels or,
+// if they are long, as they came until an order is asked for.
+func TestLargeDictionaries(t *testing.T) {
+	long := strings.Repeat(" At The Quay", 4)
+	for name, suffix := range map[string]string{"short": "", "long": long} {
+		t.Run(name, func(t *testing.T) {
+			const n = manyTexts + 100
+			b, codes := NewDictBuilder(), make([]uint32, 0, 2*n)
+			for i := range n {
+				s := fmt.Sprintf("Ref %d%s", i*7919%n, suffix)
+				codes = append(codes, b.CodeOf(s))
+			}
+			codes = append(codes, b.CodeOf("ref 17"+suffix), 0) // differs in case alone
+			c := b.Build(codes)
+			require.Equal(t, suffix == "", c.Dict.FindsQuickly())
+			require.Equal(t, []string{"Ref 17" + suffix, "ref 17" + suffix}, valuesOf(c.Dict, c.Dict.FindFolded(nil, Fold("REF 17"+suffix))))
+			wanted := []string{Fold("Ref 5" + suffix), "nowhere", Fold("Ref 3" + suffix)}
+			var missing []int
+			found := c.Dict.FindEach(nil, wanted, func(i int) { missing = append(missing, i) })
+			require.Equal(t, []int{1}, missing)
+			require.Equal(t, []string{"Ref 5" + suffix, "Ref 3" + suffix}, valuesOf(c.Dict, found))
+			ordered := c.InOrder()
+			for _, row := range []int{0, 1, 17, n - 1, n, n + 1} {
+				require.Equal(t, c.Dict.Value(c.Codes[row]), ordered.Dict.Value(ordered.Codes[row]))
+			}
+			require.Equal(t, "Ref 2"+suffix, ordered.Dict.Value(3))
+			_, unique := c.RowOf(1)
+			require.False(t, unique, "one is blank")
+		})
+	}
+}
+
+func valuesOf(d *Dict, codes []uint32) (out []string) {
+	for _, c := range codes {
+		out = append(out, d.Value(c))
+	}
+	return out
+}
+
+func TestUniqueTextsKnowTheirRows(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		given := rapid.SliceOfDistinct(rapid.StringMatching("[A-Zé0-9]{1,12}"), rapid.ID[string]).Draw(t, "given")
+		b, codes := NewUniqueBuilder(len(given)), make([]uint32, len(given))
+		for i, s := range given {
+			codes[i] = b.CodeOf(s)
+		}
+		c := b.Build(codes)
+		for i, s := range given {
+			require.Equal(t, s, c.Dict.Value(c.Codes[i]))
+			row, ok := c.RowOf(c.Codes[i])
+			require.True(t, ok)
+			require.Equal(t, int32(i), row)
+		}
 	})
 }

@@ -11,8 +11,8 @@ import (
 // filter. It decomposes (Unicode normal form D), drops combining marks and
 // lowers what is left.
 func Fold(s string) string {
-	if isLowerASCII(s) {
-		return s
+	if isASCII(s) {
+		return strings.ToLower(s) // does not copy what has no capitals
 	}
 	var b strings.Builder
 	b.Grow(len(s))
@@ -24,13 +24,24 @@ func Fold(s string) string {
 	return b.String()
 }
 
-func isLowerASCII(s string) bool {
-	for i := range len(s) {
-		if c := s[i]; c >= 0x80 || c >= 'A' && c <= 'Z' {
-			return false
+// FoldAll folds many texts. Those of ASCII are folded as one and cut apart again,
+// which spares a pasted list thousands of small copies.
+func FoldAll(texts []string) []string {
+	out := make([]string, len(texts))
+	joined := strings.Join(texts, "")
+	if !isASCII(joined) {
+		for i, s := range texts {
+			out[i] = Fold(s)
 		}
+		return out
 	}
-	return true
+	joined = strings.ToLower(joined)
+	at := 0
+	for i, s := range texts {
+		out[i] = joined[at : at+len(s)]
+		at += len(s)
+	}
+	return out
 }
 
 // CompareNatural orders folded texts the way people number things: a run of

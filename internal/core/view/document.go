@@ -44,7 +44,7 @@ type Condition struct {
 	Op     Op               `json:"op,omitempty" doc:"How the field is tested"`
 	Value  string           `json:"value,omitempty" doc:"Operand of a test with one"`
 	To     string           `json:"to,omitempty" doc:"Upper operand of between, itself included"`
-	Values []string         `json:"values,omitempty" doc:"Operands of one_of and none_of"`
+	Values Values           `json:"values,omitempty" doc:"Operands of one_of and none_of"`
 	Period *calendar.Period `json:"period,omitempty" doc:"Operand of in and not_in"`
 	Other  string           `json:"other,omitempty" doc:"Path of a second field to compare with, in place of value"`
 

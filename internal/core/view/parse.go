@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"reflect"
 	"sort"
 	"strings"
@@ -22,6 +23,9 @@ const maxDepth = 32
 func Parse(data []byte) (*Document, error) {
 	if len(data) > MaxBytes {
 		return nil, fmt.Errorf("the view document has %d bytes; at most %d are read", len(data), MaxBytes)
+	}
+	if doc, ok := parseKnown(data); ok {
+		return doc, doc.Check()
 	}
 	var raw any
 	if err := json.Unmarshal(data, &raw); err != nil {
@@ -41,6 +45,24 @@ func Parse(data []byte) (*Document, error) {
 		doc.Columns = []Column{} // written as [], as the schema has it
 	}
 	return &doc, doc.Check()
+}
+
+// parseKnown reads a document without fault in one go; what has any is read again
+// to say where it is.
+func parseKnown(data []byte) (*Document, bool) {
+	var doc Document
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(&doc); err != nil || doc.Gavrik == 0 {
+		return nil, false
+	}
+	if _, err := dec.Token(); !errors.Is(err, io.EOF) {
+		return nil, false
+	}
+	if doc.Columns == nil {
+		doc.Columns = []Column{} // written as [], as the schema has it
+	}
+	return &doc, true
 }
 
 // Check reports what is wrong with a document by itself, without a catalog.

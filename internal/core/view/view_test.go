@@ -98,3 +98,19 @@ func shape(c *Condition) string {
 	}
 	return out
 }
+
+// Lists read in one go are the lists that encoding/json reads.
+func FuzzValues(f *testing.F) {
+	for _, s := range []string{`[]`, `["a","b"]`, `[ "a" , "" ]`, `["\u00e9"]`, `["a",]`, `["a" "b"]`, `[1]`, `null`, `["a"`, "[\"\xff\"]", `["é","]"]`} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		var got Values
+		var want []string
+		errGot, errWant := json.Unmarshal([]byte(s), &got), json.Unmarshal([]byte(s), &want)
+		require.Equal(t, errWant == nil, errGot == nil)
+		if errWant == nil {
+			require.Equal(t, append([]string{}, want...), append([]string{}, got...))
+		}
+	})
+}

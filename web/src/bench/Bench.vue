@@ -5,14 +5,14 @@ import { useRouter } from 'vue-router'
 import type { Phrase, RecordSet, View } from '../api/client'
 import BenchHead from './BenchHead.vue'
 import Brief from './brief/Brief.vue'
-import { addCondition, addGroup, moveColumn, newDocument, removeColumn, sameDocument, setColumn, sortByColumn, toggleTotal } from './document'
+import { addCondition, addGroup, moveColumn, newDocument, removeColumn, sameDocument, setColumn, sortByColumn, toggleShow, toggleTotal, type Direction } from './document'
 import { useDrafts } from './drafts'
 import Editors from './editors/Editors.vue'
 import KeysDialog from './KeysDialog.vue'
 import Ledger from './ledger/Ledger.vue'
 import Lens from './lens/Lens.vue'
 import Tally from './Tally.vue'
-import { useEditing } from './useEditing'
+import { useEditing, type AddWhat } from './useEditing'
 import { useFields } from './useFields'
 import { useHistory } from './useHistory'
 import { useRun, type Opening } from './useRun'
@@ -37,6 +37,8 @@ watch([history.kept, changed], ([doc, differs]) => {
   keepDraft({ place: props.place, title, document: doc, base: base.value, at: Date.now() })
 })
 
+/** Cells of a crosstab stand for many records, so none has a line. */
+const crossed = computed(() => !!document_.value.across?.length)
 const levels = computed(() => document_.value.groups?.length ?? 0)
 const opening = ref<Opening>({ depth: Math.max(0, levels.value - 1), toggled: [] })
 watch(levels, (now, before) => {
@@ -61,18 +63,18 @@ function showDownTo(depth: number) {
 }
 
 function edit(phrase: Phrase, anchor: HTMLElement) {
-  const group = /^groups\[(\d+)\]/.exec(phrase.path)
+  const group = /^(groups|across)\[(\d+)\]/.exec(phrase.path)
   if (phrase.kind === 'filter') editor.openCondition(phrase.path, anchor)
-  else if (group) editor.open({ kind: 'group', index: Number(group[1]), anchor })
-  else if (phrase.kind === 'sort') editor.open({ kind: 'sort', anchor })
+  else if (group) editor.open({ kind: 'group', way: group[1] as Direction, index: Number(group[2]), anchor })
+  else if (phrase.kind === 'sort' || phrase.kind === 'compare') editor.open({ kind: phrase.kind, anchor })
   else editor.open({ kind: 'columns', anchor })
 }
-function add(what: 'filter' | 'group' | 'columns' | 'sort', anchor: HTMLElement) {
-  if (what === 'columns' || what === 'sort') editor.open({ kind: what, anchor })
+function add(what: AddWhat, anchor: HTMLElement) {
+  if (what !== 'filter' && what !== 'group') editor.open({ kind: what, anchor })
   else editor.open({ kind: 'find', purpose: what, beside: null, anchor })
 }
 /** Opens an editor by key, hanging from its word in the brief. */
-function addByKey(what: 'filter' | 'group' | 'columns' | 'sort') {
+function addByKey(what: AddWhat) {
   const anchor = brief.value?.querySelector<HTMLElement>(`[data-add=${what}]`)
   if (anchor) add(what, anchor)
 }
@@ -84,6 +86,14 @@ function filterSelected(anchor?: HTMLElement) {
 }
 function filterValue(op: 'one_of' | 'none_of', value: string) {
   if (selectedField.value) history.step(addCondition(history.kept.value, { field: selectedField.value.path, op, values: [value] }).doc)
+}
+function keepRange(from: string | undefined, below: string | undefined) {
+  const field = selectedField.value?.path
+  if (!field) return
+  let doc = history.kept.value
+  if (from) doc = addCondition(doc, { field, op: 'at_least', value: from }).doc
+  if (below) doc = addCondition(doc, { field, op: 'under', value: below }).doc
+  history.step(doc)
 }
 function groupSelected() {
   if (selectedField.value && selectedField.value.type !== 'picture') history.step(addGroup(history.kept.value, selectedField.value))
@@ -102,7 +112,7 @@ function takeOutSelected() {
 }
 
 const keys: Record<string, () => void> = {
-  '/': () => addByKey('columns'), c: () => addByKey('columns'), f: () => addByKey('filter'), g: () => addByKey('group'),
+  '/': () => addByKey('columns'), c: () => addByKey('columns'), f: () => addByKey('filter'), g: () => addByKey('group'), x: () => addByKey('compare'),
   s: () => history.step(sortByColumn(history.kept.value, selected.value)), t: () => totalSelected(),
   '[': () => showDownTo(opening.value.depth - 1), ']': () => showDownTo(opening.value.depth + 1), '?': () => (keysShown.value = true),
 }
@@ -155,7 +165,7 @@ const trouble = computed(() => (run.state.value.kind === 'failed' && editing.val
         <nav v-if="levels" class="flex items-center gap-4 border-b border-rule bg-sheet px-5 py-1.5 text-[13px]" aria-label="Show down to">
           <span class="quiet">Show down to</span>
           <button
-            v-for="(l, i) in ['Total', ...run.result.value.levels.map((x) => x.label), set.one]" :key="l"
+            v-for="(l, i) in ['Total', ...run.result.value.levels.map((x) => x.label), ...(crossed ? [] : [set.one])]" :key="l"
             class="border-b-2 pb-0.5" :aria-pressed="opening.depth === i - 1" :class="opening.depth === i - 1 ? 'border-pine font-medium text-pine' : 'quiet border-transparent'"
             @click="showDownTo(i - 1)"
           >{{ l }}<template v-if="i && i <= levels">&nbsp;<span class="quiet font-normal">{{ run.result.value.levels[i - 1]?.groups.toLocaleString('en') }}</span></template></button>
@@ -169,7 +179,7 @@ const trouble = computed(() => (run.state.value.kind === 'failed' && editing.val
       <Lens
         v-if="selectedField" :document="document_" :result="run.result.value" :field="selectedField" :index="selected"
         @keep-only="filterSelected" @keep-value="filterValue('one_of', $event)" @leave-out="filterValue('none_of', $event)" @group="groupSelected"
-        @sort="history.step(sortByColumn(history.kept.value, selected))" @total="totalSelected" @move="moveSelected" @take-out="takeOutSelected"
+        @sort="history.step(sortByColumn(history.kept.value, selected))" @total="totalSelected" @show="history.step(toggleShow(history.kept.value, selected, $event))" @keep-range="keepRange" @move="moveSelected" @take-out="takeOutSelected"
       />
       <aside v-else class="quiet border-l border-rule bg-paper p-4">Choose a column to look at what it holds.</aside>
     </div>

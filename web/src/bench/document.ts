@@ -2,7 +2,7 @@
  * Steps on a view document. Each returns a new document and leaves the one it is
  * given alone, so that undo is a list of documents.
  */
-import type { Column, Condition, Document, Field, Group, RecordSet, Sort } from '../api/client'
+import type { Column, Compare, Condition, Document, Field, Group, RecordSet, Sort, Total } from '../api/client'
 
 export function newDocument(set: RecordSet): Document {
   return { gavrik: 1, records: set.key, columns: set.standard.map((field) => ({ field })) }
@@ -41,11 +41,22 @@ export function moveColumn(doc: Document, from: number, to: number): Document {
 
 export function toggleTotal(doc: Document, index: number, fn: string): Document {
   const totals = doc.columns[index]?.totals ?? []
-  const next = totals.some((t) => t.fn === fn) ? totals.filter((t) => t.fn !== fn) : [...totals, fn === 'percentile' ? { fn, percent: '90' } : { fn }]
+  const next = totals.some((t) => t.fn === fn && !t.show) ? totals.filter((t) => t.fn !== fn) : [...totals, fn === 'percentile' ? { fn, percent: '90' } : { fn }]
   return setColumn(doc, index, { totals: next.length ? next : undefined })
 }
 
-// Groups
+/** Shows a total's share, rank or change beside it, or takes that away again. */
+export function toggleShow(doc: Document, index: number, show: NonNullable<Total['show']>): Document {
+  const totals = doc.columns[index]?.totals ?? []
+  const shown = totals.filter((t) => t.show === show)
+  const first = totals.find((t) => !t.show)
+  if (!shown.length && !first) return doc
+  return setColumn(doc, index, { totals: shown.length ? totals.filter((t) => t.show !== show) : [...totals, { ...first!, label: undefined, show }] })
+}
+
+// Groups, which run down the side or across the top
+
+export type Direction = 'groups' | 'across'
 
 export function addGroup(doc: Document, field: Field): Document {
   const group: Group = { field: field.path }
@@ -53,16 +64,29 @@ export function addGroup(doc: Document, field: Field): Document {
   return { ...doc, groups: [...(doc.groups ?? []), group] }
 }
 
-export function setGroup(doc: Document, index: number, change: Partial<Group>): Document {
-  return { ...doc, groups: doc.groups?.map((g, i) => (i === index ? { ...g, ...change } : g)) }
+export function setGroup(doc: Document, way: Direction, index: number, change: Partial<Group>): Document {
+  return { ...doc, [way]: doc[way]?.map((g, i) => (i === index ? { ...g, ...change } : g)) }
 }
 
-export function removeGroup(doc: Document, index: number): Document {
-  return { ...doc, groups: doc.groups?.filter((_, i) => i !== index) }
+export function removeGroup(doc: Document, way: Direction, index: number): Document {
+  return { ...doc, [way]: doc[way]?.filter((_, i) => i !== index) }
 }
 
-export function moveGroup(doc: Document, from: number, to: number): Document {
-  return { ...doc, groups: moved(doc.groups ?? [], from, to) }
+export function moveGroup(doc: Document, way: Direction, from: number, to: number): Document {
+  return { ...doc, [way]: moved(doc[way] ?? [], from, to) }
+}
+
+/** Turns a level of groups from down the side to across the top, or back; it becomes the innermost there. */
+export function turnGroup(doc: Document, way: Direction, index: number): Document {
+  const group = doc[way]?.[index]
+  const other: Direction = way === 'groups' ? 'across' : 'groups'
+  return group ? { ...removeGroup(doc, way, index), [other]: [...(doc[other] ?? []), group] } : doc
+}
+
+// Comparison
+
+export function setCompare(doc: Document, compare: Compare | undefined): Document {
+  return { ...doc, compare }
 }
 
 // Order

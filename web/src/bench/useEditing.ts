@@ -2,11 +2,14 @@ import { until } from '@vueuse/core'
 import { computed, shallowRef, type Ref } from 'vue'
 import type { Condition, Document, Field } from '../api/client'
 import { complete, startOf } from './editors/condition'
-import { addBeside, addCondition, addGroup, conditionAt, removeGroup, setCondition } from './document'
+import { addBeside, addCondition, addGroup, conditionAt, removeGroup, setCondition, turnGroup, type Direction } from './document'
 import type { History } from './useHistory'
 import type { Run } from './useRun'
 
 type Beside = { path: string; kind: 'all' | 'any' }
+
+/** What can be added to a view from the words behind its brief. */
+export type AddWhat = 'filter' | 'group' | 'columns' | 'sort' | 'compare'
 
 /** The small editor that is open, and what it needs. */
 export type Editing =
@@ -14,8 +17,8 @@ export type Editing =
   | { kind: 'find'; purpose: 'filter' | 'group'; beside: Beside | null; anchor: HTMLElement }
   // place is the condition's path in the document tried out
   | { kind: 'condition'; field: Field; condition: Condition | null; context: Document; place: string; apply: (c: Condition | null) => Document; anchor: HTMLElement }
-  | { kind: 'group'; index: number; anchor: HTMLElement }
-  | { kind: 'columns' | 'sort'; anchor: HTMLElement }
+  | { kind: 'group'; way: Direction; index: number; anchor: HTMLElement }
+  | { kind: 'columns' | 'sort' | 'compare'; anchor: HTMLElement }
 
 /** Opens, keeps and reverts the editors that hang from the brief. One is open at a time. */
 export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<string, Field>>) {
@@ -66,7 +69,7 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     }
     const doc = addGroup(history.kept.value, field)
     history.tryOut(doc)
-    editing.value = { kind: 'group', index: (doc.groups?.length ?? 1) - 1, anchor: open.anchor }
+    editing.value = { kind: 'group', way: 'groups', index: (doc.groups?.length ?? 1) - 1, anchor: open.anchor }
   }
 
   function addAnother(kind: 'all' | 'any') {
@@ -85,7 +88,14 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
 
   function dropGroup() {
     if (editing.value?.kind !== 'group') return
-    history.step(removeGroup(history.shown.value, editing.value.index))
+    history.step(removeGroup(history.shown.value, editing.value.way, editing.value.index))
+    editing.value = null
+  }
+
+  /** Turns the level of groups being edited from down the side to across the top, or back. */
+  function turn() {
+    if (editing.value?.kind !== 'group') return
+    history.step(turnGroup(history.shown.value, editing.value.way, editing.value.index))
     editing.value = null
   }
 
@@ -111,5 +121,5 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     editing.value = null
   }
 
-  return { editing, fault, open, openCondition, newCondition, change, chosen, addAnother, removeCondition, dropGroup, groupMoved, keep, keepAnswered, revert }
+  return { editing, fault, open, openCondition, newCondition, change, chosen, addAnother, removeCondition, dropGroup, turn, groupMoved, keep, keepAnswered, revert }
 }

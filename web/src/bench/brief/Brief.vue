@@ -1,16 +1,17 @@
 <script setup lang="ts">
 import type { Phrase } from '../../api/client'
 import { n } from '../../words'
+import type { AddWhat } from '../useEditing'
 
 /** The view in one sentence; each underlined phrase opens the editor of its step. */
 defineProps<{ phrases: readonly Phrase[]; stale: boolean }>()
-const emit = defineEmits<{ edit: [phrase: Phrase, anchor: HTMLElement]; add: [what: 'filter' | 'group' | 'columns' | 'sort', anchor: HTMLElement] }>()
+const emit = defineEmits<{ edit: [phrase: Phrase, anchor: HTMLElement]; add: [what: AddWhat, anchor: HTMLElement] }>()
 
 const tones: Record<Phrase['kind'], string> = {
   plain: '', records: 'border-ink', filter: 'border-mulberry', group: 'border-pine', totals: 'border-ink', columns: 'border-ink', sort: 'border-slate', compare: 'border-slate', made: 'border-honey',
 }
 const adds = [
-  { what: 'filter', key: 'f' }, { what: 'group', key: 'g' }, { what: 'columns', key: 'c' }, { what: 'sort', key: 's' },
+  { what: 'filter', key: 'f' }, { what: 'group', key: 'g' }, { what: 'columns', key: 'c' }, { what: 'sort', key: 's' }, { what: 'compare', key: 'x' },
 ] as const
 </script>
 

@@ -6,6 +6,7 @@ import type { useEditing } from '../useEditing'
 import type { History } from '../useHistory'
 import type { Run } from '../useRun'
 import ColumnsEditor from './ColumnsEditor.vue'
+import CompareEditor from './CompareEditor.vue'
 import ConditionEditor from './ConditionEditor.vue'
 import FieldFinder from './FieldFinder.vue'
 import GroupEditor from './GroupEditor.vue'
@@ -25,6 +26,7 @@ const groupable = computed(() => props.fields.filter((f) => f.type !== 'picture'
 const looks = {
   find: { label: 'Find a field', tone: 'mulberry', width: 560 }, condition: { label: 'Condition', tone: 'mulberry', width: 540 },
   group: { label: 'Group', tone: 'pine', width: 480 }, columns: { label: 'Columns', tone: 'ink', width: 640 }, sort: { label: 'Sort', tone: 'slate', width: 480 },
+  compare: { label: 'Compare', tone: 'slate', width: 480 },
 } as const
 </script>
 
@@ -42,10 +44,11 @@ const looks = {
       :fault="editor.fault.value" @change="editor.change" @remove="editor.removeCondition" @beside="editor.addAnother"
     />
     <GroupEditor
-      v-else-if="open.kind === 'group'" :document="history.shown.value" :index="open.index" :fields="byPath" @change="history.tryOut"
-      @moved="editor.groupMoved" @removed="editor.dropGroup"
+      v-else-if="open.kind === 'group'" :document="history.shown.value" :way="open.way" :index="open.index" :fields="byPath" @change="history.tryOut"
+      @moved="editor.groupMoved" @turned="editor.turn" @removed="editor.dropGroup"
     />
     <ColumnsEditor v-else-if="open.kind === 'columns'" :document="history.shown.value" :fields="fields" :by-path="byPath" :standard="standard" @change="history.tryOut" />
+    <CompareEditor v-else-if="open.kind === 'compare'" :document="history.shown.value" :fault="run.state.value.kind === 'failed' ? run.state.value.problem.message : ''" @change="history.tryOut" />
     <SortEditor v-else :document="history.shown.value" :fields="groupable" :by-path="byPath" @change="history.tryOut" />
   </Popover>
 </template>

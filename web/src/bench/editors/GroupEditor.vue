@@ -1,16 +1,22 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Document, Field, Group } from '../../api/client'
-import { moveGroup, setGroup } from '../document'
+import { moveGroup, setGroup, type Direction } from '../document'
 
-/** Edits one level of groups: the unit of a date, the order of the groups, the level's place. */
-const props = defineProps<{ document: Document; index: number; fields: ReadonlyMap<string, Field> }>()
-const emit = defineEmits<{ change: [doc: Document]; moved: [index: number]; removed: [] }>()
+/** Edits one level of groups: the unit of a date, the order of the groups, how many are kept, the level's place. */
+const props = defineProps<{ document: Document; way: Direction; index: number; fields: ReadonlyMap<string, Field> }>()
+const emit = defineEmits<{ change: [doc: Document]; moved: [index: number]; turned: []; removed: [] }>()
 
-const group = computed<Group | undefined>(() => props.document.groups?.[props.index])
+const levels = computed(() => props.document[props.way] ?? [])
+const group = computed<Group | undefined>(() => levels.value[props.index])
 const field = computed(() => (group.value ? props.fields.get(group.value.field) : undefined))
 const dated = computed(() => field.value?.type === 'date' || field.value?.type === 'datetime')
-const units = ['day', 'week', 'month', 'quarter', 'year', 'fiscal_quarter', 'fiscal_year'] as const
+const units = computed(() => [
+  'day', 'week', 'month', 'quarter', 'year', 'fiscal_quarter', 'fiscal_year', 'weekday', ...(field.value?.type === 'datetime' ? (['hour'] as const) : []),
+] as const)
+/** Whether all the groups there could be are known. */
+const listable = computed(() => dated.value ? !!group.value?.unit : field.value?.type === 'text' || field.value?.type === 'yesno')
+const set = (change: Partial<Group>) => emit('change', setGroup(props.document, props.way, props.index, change))
 
 interface OrderChoice { label: string; order: Group['order'] }
 const orders = computed<OrderChoice[]>(() => {
@@ -35,9 +41,10 @@ const same = (a: Group['order'], b: Group['order']) =>
 const chosen = computed(() => orders.value.findIndex((o) => same(o.order, group.value?.order)))
 
 function move(by: number) {
-  emit('change', moveGroup(props.document, props.index, props.index + by))
+  emit('change', moveGroup(props.document, props.way, props.index, props.index + by))
   emit('moved', props.index + by)
 }
+
 </script>
 
 <template>
@@ -49,19 +56,34 @@ function move(by: number) {
         <button
           v-for="u in units" :key="u" class="border-b-2 pb-0.5" :aria-pressed="group.unit === u"
           :class="group.unit === u ? 'border-pine font-medium text-pine' : 'quiet border-transparent'"
-          @click="emit('change', setGroup(document, index, { unit: u }))"
+          @click="set({ unit: u })"
         >{{ u.replace('_', ' ') }}</button>
       </div>
     </fieldset>
     <label class="block">
       <span class="quiet mb-1 block">Order of the groups</span>
-      <select class="field" :value="chosen" @change="emit('change', setGroup(document, index, { order: orders[Number(($event.target as HTMLSelectElement).value)]?.order }))">
+      <select class="field" :value="chosen" @change="set({ order: orders[Number(($event.target as HTMLSelectElement).value)]?.order })">
         <option v-for="(o, i) in orders" :key="o.label" :value="i">{{ o.label }}</option>
       </select>
     </label>
+    <div class="mt-3 flex flex-wrap items-baseline gap-x-6 gap-y-2">
+      <label class="flex items-baseline gap-2">
+        <span class="quiet">Keep the first</span>
+        <input
+          class="field w-20 py-0.5" type="number" min="1" max="100000" placeholder="all" :value="group.top || ''" data-top
+          @change="set({ top: Number(($event.target as HTMLInputElement).value) || undefined })"
+        />
+        <span class="quiet">and put the rest into one</span>
+      </label>
+      <label v-if="listable" class="flex items-baseline gap-2">
+        <input type="checkbox" :checked="!!group.empty" data-without @change="set({ empty: ($event.target as HTMLInputElement).checked || undefined })" />
+        <span class="quiet">Show those without records, too</span>
+      </label>
+    </div>
     <p class="mt-4 flex gap-5 border-t border-rule pt-3">
+      <button class="link" data-turn @click="emit('turned')">{{ way === 'groups' ? 'Turn across the top' : 'Turn down the side' }}</button>
       <button class="link" :disabled="index === 0" @click="move(-1)">Move outwards</button>
-      <button class="link" :disabled="index >= (document.groups?.length ?? 0) - 1" @click="move(1)">Move inwards</button>
+      <button class="link" :disabled="index >= levels.length - 1" @click="move(1)">Move inwards</button>
       <button class="link ml-auto" @click="emit('removed')">Remove</button>
     </p>
   </div>

@@ -3,7 +3,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import type { Document, RunResult } from '../../api/client'
 import { pageLines, type Run } from '../useRun'
-import { leads, lineHeight, widthOf } from './layout'
+import { headOf, leads, lineHeight, noteOf, widthOf } from './layout'
 import LedgerLine from './LedgerLine.vue'
 import { useResize } from './useResize'
 
@@ -25,9 +25,9 @@ const treeHeading = computed(() => {
 const { dragged, grab } = useResize((column, width) => emit('resize', column, width))
 const treeWidth = 240
 /** Each column's width, and whether its author set it; others share what room is left. */
-const widths = computed(() => shown.value.map((c) => {
+const widths = computed(() => shown.value.map((c, i) => {
   const now = dragged.value?.column === c.index ? dragged.value.width : 0
-  return { width: now || widthOf(c), fixed: now > 0 || c.width > 0 }
+  return { width: now || widthOf(c, props.result.grand.cells[i + skipped.value] ?? ''), fixed: now > 0 || c.width > 0 }
 }))
 const template = computed(() => [...(grouped.value ? [{ width: treeWidth, fixed: false }] : []), ...widths.value]
   .map((w) => (w.fixed ? `${w.width}px` : `minmax(${w.width}px, ${w.width}fr)`)).join(' '))
@@ -119,14 +119,14 @@ const sortMark = (field: string) => {
       <div role="row" aria-rowindex="1" class="sticky top-0 z-20 grid border-b border-rule bg-paper" :style="{ gridTemplateColumns: template }">
         <div v-if="grouped" role="columnheader" aria-colindex="1" class="truncate px-3 py-2 text-mute" :title="treeHeading">{{ treeHeading }}</div>
         <div
-          v-for="(c, i) in shown" :key="`${c.index} ${c.fn}`" role="columnheader" :aria-colindex="i + 1 + (grouped ? 1 : 0)"
+          v-for="(c, i) in shown" :key="i" role="columnheader" :aria-colindex="i + 1 + (grouped ? 1 : 0)"
           :aria-sort="sortMark(c.field) === '↓' ? 'descending' : sortMark(c.field) ? 'ascending' : 'none'"
           class="relative border-b-2 px-3 pt-1 pb-0.5 leading-5" :class="[(c.numeric || c.figures) && 'text-right', c.index === selected ? 'border-mulberry text-mulberry' : 'border-transparent text-mute']"
         >
           <button class="max-w-full truncate align-bottom font-medium" tabindex="-1" :title="`${c.heading}: click to look at it, double-click to sort`" @click="emit('select', c.index)" @dblclick="emit('sort', c.index)">
-            {{ c.heading }} {{ c.values ? sortMark(c.field) : '' }}
+            {{ headOf(c) }} {{ c.values ? sortMark(c.field) : '' }}
           </button>
-          <span class="block h-4 text-xs leading-4">{{ c.note }}</span>
+          <span class="block h-4 truncate text-xs leading-4" :title="noteOf(c)">{{ noteOf(c) }}</span>
           <span
             class="absolute inset-y-1 right-0 w-1.5 cursor-col-resize border-r border-rule hover:border-mulberry" data-edge title="Drag to set the width; double-click to fit"
             @pointerdown="grab($event, c.index)" @dblclick.stop="emit('resize', c.index, undefined)"

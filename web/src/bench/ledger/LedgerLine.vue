@@ -42,13 +42,13 @@ const cellId = (column: number) => (props.row === undefined ? undefined : `cell-
       <button v-if="kind === 'group'" class="flex min-w-0 items-center gap-2" tabindex="-1" :title="line.open ? 'Close' : 'Open'" @click="emit('toggle', line.group!)">
         <span class="h-4 w-[3px] shrink-0" :class="[line.level === 1 ? 'bg-pine' : 'bg-pine/50']"></span>
         <span class="truncate" :class="[line.level === 1 && 'font-serif text-[15px]', !line.label && 'quiet italic']">{{ line.label || 'blank' }}</span>
-        <span class="quiet shrink-0 text-xs font-normal">{{ n(line.count ?? 0) }}</span>
+        <span class="quiet shrink-0 text-xs font-normal">{{ n(line.count ?? 0) }}<template v-if="line.others !== undefined"> / {{ n(line.others) }}</template></span>
       </button>
-      <span v-else class="truncate">{{ kind === 'grand' ? `${line.label}` : skip ? line.cells[0] : '' }}<span v-if="kind === 'grand'" class="quiet ml-2 text-xs font-normal">{{ n(line.count ?? 0) }}</span></span>
+      <span v-else class="truncate">{{ kind === 'grand' ? `${line.label}` : skip ? line.cells[0] : '' }}<span v-if="kind === 'grand'" class="quiet ml-2 text-xs font-normal">{{ n(line.count ?? 0) }}<template v-if="line.others !== undefined"> / {{ n(line.others) }}</template></span></span>
     </div>
     <div
       v-for="(c, i) in columns" :id="cellId(i + (grouped ? 1 : 0))" :key="i" role="gridcell" :aria-colindex="i + 1 + (grouped ? 1 : 0)"
-      class="truncate px-3 leading-[29px]" :class="[(kind === 'record' ? c.numeric : c.figures) && 'text-right', active === i + (grouped ? 1 : 0) && 'cell-active']"
+      class="truncate px-3 leading-[29px]" :class="[(kind === 'record' ? c.numeric : c.figures) && 'text-right', c.whole && 'bg-paper font-medium', c.part && 'quiet', active === i + (grouped ? 1 : 0) && 'cell-active']"
       :title="line.cells[i + skip]?.startsWith('data:') ? undefined : line.cells[i + skip]" :data-cell="c.fn || 'value'" @click="emit('cell', i + (grouped ? 1 : 0))"
     >
       <img v-if="c.type === 'picture' && line.cells[i + skip]?.startsWith('data:image/')" :src="line.cells[i + skip]" alt="" class="my-0.5 h-6" />

@@ -7,9 +7,21 @@ const widths: Record<string, number> = {
   text: 124, whole: 90, decimal: 96, money: 98, percent: 90, date: 104, datetime: 150, duration: 88, yesno: 72, picture: 84,
 }
 
-/** A column's least width in CSS pixels; wider screens give each its share. */
-export function widthOf(column: ColumnHead): number {
-  return column.width || Math.max(widths[column.type] ?? 120, 24 + 7.2 * Math.max(column.heading.length, column.note.length))
+/** What a column is called: in a crosstab, the group across that it belongs to. */
+export function headOf(column: ColumnHead): string {
+  if (!column.across) return column.heading
+  return column.across.length ? column.across.map((label) => label || 'blank').join(' › ') : 'All'
+}
+
+/** What its figures are: in a crosstab whose, in a comparison of which side. */
+export function noteOf(column: ColumnHead): string {
+  if (column.side) return column.side
+  return column.across && column.index >= 0 ? `${column.heading}: ${column.note}` : column.note
+}
+
+/** A column's least width in CSS pixels, with room for its largest figure; wider screens give each its share. */
+export function widthOf(column: ColumnHead, figure: string): number {
+  return column.width || Math.max(26 + 8.4 * Math.min(figure.length, 24), widths[column.type] ?? 120, 24 + 7.2 * Math.max(headOf(column).length, noteOf(column).length))
 }
 
 /**

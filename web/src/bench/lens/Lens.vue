@@ -3,12 +3,13 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, body, type Document, type Field, type RunResult } from '../../api/client'
 import { n } from '../../words'
+import Spread from './Spread.vue'
 
 /** Looks at the selected column: what it holds under the filter, and what can be done with it. */
 const props = defineProps<{ document: Document; result: RunResult; field: Field; index: number }>()
 const emit = defineEmits<{
   keepOnly: [anchor: HTMLElement]; leaveOut: [value: string]; keepValue: [value: string]; group: []; sort: []
-  total: [fn: string]; move: [by: number]; takeOut: []
+  total: [fn: string]; show: [show: Show]; keepRange: [from: string | undefined, below: string | undefined]; move: [by: number]; takeOut: []
 }>()
 
 const listed = 7
@@ -21,11 +22,24 @@ const { data } = useQuery({
 const totals = computed(() =>
   props.result.columns
     .map((c, i) => ({ ...c, figure: props.result.grand.cells[i] ?? '' }))
-    .filter((c) => c.index === props.index && c.fn),
+    .filter((c) => c.index === props.index && c.fn && !c.across?.length),
 )
+type Show = 'share_all' | 'share_group' | 'running' | 'rank' | 'difference' | 'change'
+const shows: { show: Show; label: string }[] = [
+  { show: 'share_all', label: 'share of all' }, { show: 'share_group', label: 'share of group' }, { show: 'running', label: 'running' },
+  { show: 'rank', label: 'rank' }, { show: 'difference', label: 'difference' }, { show: 'change', label: 'change' },
+]
+/** The first total's place among the columns of the ledger: what is explained. */
+const explained = computed(() => props.result.columns.findIndex((c) => c.index === props.index && c.fn && !c.part))
+const { data: explanation } = useQuery({
+  queryKey: ['explain', computed(() => props.document), explained],
+  queryFn: () => body(api.POST('/api/explain', { body: { view: props.document, column: explained.value } })),
+  placeholderData: keepPreviousData,
+  enabled: computed(() => explained.value >= 0),
+})
 const column = computed(() => props.document.columns[props.index])
 const most = computed(() => Math.max(1, ...(data.value?.values ?? []).map((v) => v.kept)))
-const has = (fn: string) => !!column.value?.totals?.some((t) => t.fn === fn)
+const has = (fn: string) => !!column.value?.totals?.some((t) => t.fn === fn && !t.show)
 const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
 </script>
 
@@ -37,8 +51,10 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
     </p>
     <p v-if="field.meaning" class="mb-3 font-serif">{{ field.meaning }}</p>
     <dl v-if="totals.length" class="mb-3 grid grid-cols-[1fr_auto] gap-y-0.5">
-      <template v-for="t in totals" :key="t.fn"><dt class="quiet">{{ t.note }}</dt><dd class="text-right font-medium">{{ t.figure }}</dd></template>
+      <template v-for="(t, i) in totals" :key="i"><dt class="quiet">{{ t.side || t.note }}</dt><dd class="text-right font-medium">{{ t.figure }}</dd></template>
     </dl>
+    <p v-if="explanation && explained >= 0" class="mb-3 border-l-2 border-ink pl-2 font-serif text-[13px] leading-5" data-explained>{{ explanation.sentence }}</p>
+    <Spread v-if="field.type !== 'text' && field.type !== 'yesno' && field.type !== 'picture'" :document="document" :field="field" @keep="(from, below) => emit('keepRange', from, below)" />
     <p v-if="data && data.distinct > 1 && most === 1" class="quiet mb-3 border-y border-rule py-2">No two records kept share a value.</p>
     <template v-else-if="data?.values.length">
       <h3 class="quiet border-b border-rule pb-1 text-xs">Commonest values kept</h3>
@@ -69,5 +85,14 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
         :class="has(f.fn) ? 'border-mulberry font-medium text-mulberry' : 'quiet border-transparent'" @click="emit('total', f.fn)"
       >{{ f.label }}</button>
     </div>
+    <template v-if="column?.totals?.some((t) => !t.show) && document.groups?.length">
+      <h3 class="quiet mt-4 mb-1 text-xs">Beside it</h3>
+      <div class="flex flex-wrap gap-x-3 gap-y-1" data-shows>
+        <button
+          v-for="s in shows" :key="s.show" class="border-b-2 pb-0.5" :aria-pressed="!!column.totals.some((t) => t.show === s.show)"
+          :class="column.totals.some((t) => t.show === s.show) ? 'border-mulberry font-medium text-mulberry' : 'quiet border-transparent'" @click="emit('show', s.show)"
+        >{{ s.label }}</button>
+      </div>
+    </template>
   </aside>
 </template>
