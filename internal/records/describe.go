@@ -75,7 +75,12 @@ func read(c sourceColumn, set Settings, scale func(column string) int) reading {
 		r.expr, r.build = name+"::text", newTexts
 	}
 	if hinted != "" && (f.Type == catalog.Decimal || f.Type == catalog.Whole) {
-		f.Type, f.Currency = hinted, currency
+		f.Type = hinted
+		if currency == strings.ToUpper(currency) {
+			f.Currency = currency
+		} else {
+			f.CurrencyBy = currency
+		}
 	}
 	return r
 }
@@ -113,6 +118,11 @@ func describe(sources []*source, readings [][]reading) (*catalog.Catalog, []stri
 				f := *r.field
 				f.Unique = s.unique[f.Key]
 				set.Fields = append(set.Fields, f)
+			}
+		}
+		for j := range set.Fields {
+			if by := set.Field(set.Fields[j].CurrencyBy); by == nil || by.Type != catalog.Text {
+				set.Fields[j].CurrencyBy = "" // the comment names no column of texts
 			}
 		}
 		set.Name = nameField(s, set)

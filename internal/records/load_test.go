@@ -45,6 +45,9 @@ CREATE TABLE moorings (
   free numeric, fee money, wide numeric(30,2), thin float4, thick float8, ok bool, day date, at timestamptz, wall timestamp, span interval, padded char(8),
   tags text[], doc jsonb, photo bytea, big int8, note varchar(20), "hourlyRate" numeric(8,2), gone int);
 ALTER TABLE moorings DROP COLUMN gone;
+ALTER TABLE moorings ADD COLUMN deposit numeric(8,2), ADD COLUMN coin text, ADD COLUMN levy numeric(8,2);
+COMMENT ON COLUMN moorings.deposit IS '(money, coin)';
+COMMENT ON COLUMN moorings.levy IS '(money, nothing)';
 COMMENT ON COLUMN moorings.free IS 'What it costs. (money, EUR)';
 INSERT INTO moorings VALUES
   ('00000000-0000-0000-0000-000000000001', 'a''b', 'Ünder', 'lower', 12.5, 1.25, 7.5, 12345678901234567890.12, 9.1, 0.1, true, '2026-06-02', '2026-06-02 12:00+00', '2026-06-02 12:00', '1 day 02:30', 'ab', '{x,y}', '{"a":1}', '\x89504e470d0a1a0a', 9223372036854775807, '', 99.90),
@@ -87,6 +90,8 @@ func TestIntrospectionAndLoading(t *testing.T) {
 	require.Equal(t, "One row per mooring.", moorings.Grain)
 	require.Equal(t, []catalog.Link{{Key: "pier", Label: "Pier", To: "Piers"}, {Key: "second_pier", Label: "Second pier", To: "Piers"}}, moorings.Links)
 	require.Equal(t, catalog.Field{Key: "free", Label: "Free", Meaning: "What it costs.", Type: catalog.Money, Currency: "EUR", Scale: 3}, *moorings.Field("free"))
+	require.Equal(t, "coin", moorings.Field("deposit").CurrencyBy)
+	require.Empty(t, moorings.Field("levy").CurrencyBy, "there is no such column")
 	require.Equal(t, "Hourly rate", moorings.Field("hourlyRate").Label)
 	require.Equal(t, 2, moorings.Field("share").Scale, "a domain's base type counts")
 	require.Nil(t, moorings.Field("pier_code"), "a foreign key is a link, not a field")

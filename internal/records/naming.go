@@ -57,9 +57,10 @@ func linkKey(column string) string {
 
 // hint is a comment's closing bracket that says what kind of number it is:
 // "(money)", "(money, EUR)" or "(percent)".
-var hint = regexp.MustCompile(`\s*\((money|percent)(?:,\s*([A-Z]{3}))?\)\.?\s*$`)
+var hint = regexp.MustCompile(`\s*\((money|percent)(?:,\s*([A-Z]{3}|[a-z_][a-z0-9_]*))?\)\.?\s*$`)
 
-// readComment splits a comment into the meaning and what its hint says.
+// readComment splits a comment into the meaning and what its hint says: the currency
+// is a code of three capitals, or the name of the column that holds each row's.
 func readComment(comment string) (meaning string, t catalog.Type, currency string) {
 	m := hint.FindStringSubmatch(comment)
 	if m == nil {

@@ -32,6 +32,7 @@ func TestHintsInComments(t *testing.T) {
 	for comment, want := range map[string][3]string{
 		"What it costs. (money)":      {"What it costs.", "money", ""},
 		"What it costs (money, EUR).": {"What it costs", "money", "EUR"},
+		"A tip (money, coin)":         {"A tip", "money", "coin"},
 		"(percent)":                   {"", "percent", ""},
 		"Money (in hand)":             {"Money (in hand)", "", ""},
 		"":                            {"", "", ""},

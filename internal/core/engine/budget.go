@@ -24,6 +24,9 @@ func (r *run) need(bytes int64, step string) error {
 	return r.stopped()
 }
 
+// isStopped is stopped for loops that look up from their work.
+func (r *run) isStopped() bool { return r.ctx.Err() != nil }
+
 // stopped says that the run was cancelled.
 func (r *run) stopped() error {
 	if err := r.ctx.Err(); err != nil {

@@ -65,8 +65,8 @@ func TestRadixSortIsAStableSort(t *testing.T) {
 		}
 		want := slices.Clone(given)
 		slices.SortStableFunc(want, func(a, b pair) int { return cmp.Compare(a.key, b.key) })
-		require.Equal(t, want, sortParts(slices.Clone(given), make([]pair, len(given)), 64, 3))
-		got, unused := sortPairs(given, make([]pair, len(given)), 64)
+		require.Equal(t, want, sortParts(slices.Clone(given), make([]pair, len(given)), 64, 3, never))
+		got, unused := sortPairs(given, make([]pair, len(given)), 64, never)
 		require.Equal(t, want, got)
 		require.Len(t, unused, len(got))
 	})

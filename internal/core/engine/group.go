@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"cmp"
 	"fmt"
 	"sync"
 
@@ -161,8 +162,13 @@ func (g *grouping) dealDense(run []*levelKeys, groups []plan.Group, space int) e
 	for l := len(run) - 1; l > 0; l-- {
 		card := slots(run[l])
 		sums[l] = make([]int32, len(sums[l+1])/card)
-		for i, n := range sums[l+1] {
-			sums[l][i/card] += n
+		for i := range sums[l] {
+			for _, n := range sums[l+1][i*card : (i+1)*card] {
+				sums[l][i] += n
+			}
+			if i%blockRows == 0 && g.isStopped() {
+				return g.stopped()
+			}
 		}
 	}
 	slot := make([]uint32, g.parents()) // of each group of the level before
@@ -187,8 +193,8 @@ func (g *grouping) dealDense(run []*levelKeys, groups []plan.Group, space int) e
 			if k.blanks {
 				add(p, 0)
 			}
-			if err := g.tooMany(len(g.tree.nodes)-1, groups[l]); err != nil {
-				return err
+			if err := g.tooMany(len(g.tree.nodes)-1, groups[l]); err != nil || p%countRows == 0 && g.isStopped() {
+				return cmp.Or(err, g.stopped())
 			}
 		}
 		slot = next
@@ -323,7 +329,10 @@ func (g *grouping) dealSparse(k *levelKeys, level plan.Group) error {
 	if err != nil {
 		return err
 	}
-	pairs = sortParts(pairs, make([]pair, len(pairs)), 64, g.e.opts.Workers)
+	pairs = sortParts(pairs, make([]pair, len(pairs)), 64, g.e.opts.Workers, g.isStopped)
+	if err := g.stopped(); err != nil {
+		return err
+	}
 	parent := g.tree.first()
 	g.tree.levels, g.tree.base = append(g.tree.levels, k), append(g.tree.base, len(g.tree.nodes))
 	last := ^uint64(0)
@@ -341,7 +350,7 @@ func (g *grouping) dealSparse(k *levelKeys, level plan.Group) error {
 		g.counts[len(g.counts)-1]++
 		g.leaf[p.pos] = uint32(len(g.tree.nodes) - 1 - g.tree.first())
 		if i%blockRows == 0 {
-			if err := g.stopped(); err != nil {
+			if err := cmp.Or(g.tooMany(len(g.tree.nodes)-1, level), g.stopped()); err != nil {
 				return err
 			}
 		}

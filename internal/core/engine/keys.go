@@ -126,16 +126,21 @@ func (r *run) fromValues(k *levelKeys, c *table.Numbers, rs rows) error {
 		return r.fromOffsets(k, c, rs, lo, int64(step), int(span)+1)
 	}
 	pairs := make([]pair, 0, rs.n)
-	for i := range rs.n {
-		if v := c.Values[rs.at(i)]; v != table.Blank {
-			pairs = append(pairs, pair{(uint64(v) - uint64(lo)) / step, int32(i)})
+	err := pass(r, c.Values, rs, func(at int, vals []int64) {
+		for i, v := range vals {
+			if v != table.Blank {
+				pairs = append(pairs, pair{(uint64(v) - uint64(lo)) / step, int32(at + i)})
+			}
 		}
-	}
-	if err := r.stopped(); err != nil {
+	})
+	if err != nil {
 		return err
 	}
-	pairs = sortParts(pairs, make([]pair, len(pairs)), 64, r.e.opts.Workers)
+	pairs = sortParts(pairs, make([]pair, len(pairs)), 64, r.e.opts.Workers, r.isStopped)
 	for i, p := range pairs {
+		if i%blockRows == 0 && r.isStopped() {
+			break
+		}
 		if i == 0 || p.key != pairs[i-1].key {
 			k.values = append(k.values, lo+int64(p.key*step))
 		}

@@ -136,7 +136,7 @@ func (r *run) orderSiblings(t *tree, s *side, figs []*figures, g plan.Group, nod
 	if len(pairs) < fewSiblings {
 		slices.SortFunc(pairs, comparePairs) // positions are node numbers, in label order
 	} else {
-		pairs, _ = sortPairs(pairs, make([]pair, len(pairs)), 64)
+		pairs, _ = sortPairs(pairs, make([]pair, len(pairs)), 64, r.isStopped)
 	}
 	for i, p := range pairs {
 		nodes[i] = p.pos

@@ -20,9 +20,10 @@ const (
 // sortPairs orders pairs by the lowest bits of their keys, ascending and stable:
 // a radix sort from the last digit to the first. A digit that all keys share
 // costs one look. The result lies in one of the two slices, which are of equal
-// length; the other is returned as the new spare.
-func sortPairs(pairs, spare []pair, bits int) (sorted, unused []pair) {
-	for shift := 0; shift < bits; shift += digitBits {
+// length; the other is returned as the new spare. Once stopped says so, the order is
+// of no use.
+func sortPairs(pairs, spare []pair, bits int, stopped func() bool) (sorted, unused []pair) {
+	for shift := 0; shift < bits && !stopped(); shift += digitBits {
 		var at [digitSize]int32
 		for i := range pairs {
 			at[pairs[i].key>>shift&(digitSize-1)]++
@@ -35,10 +36,12 @@ func sortPairs(pairs, spare []pair, bits int) (sorted, unused []pair) {
 			at[d] = next
 			next += n
 		}
-		for _, p := range pairs {
-			d := p.key >> shift & (digitSize - 1)
-			spare[at[d]] = p
-			at[d]++
+		for lo := 0; lo < len(pairs) && !stopped(); lo += blockRows {
+			for _, p := range pairs[lo:min(lo+blockRows, len(pairs))] {
+				d := p.key >> shift & (digitSize - 1)
+				spare[at[d]] = p
+				at[d]++
+			}
 		}
 		pairs, spare = spare, pairs
 	}
@@ -51,7 +54,7 @@ const largePart = 1 << 13
 // sortParts orders pairs by the lowest bits of their keys and then by position:
 // the first digit deals them into parts that fit a core's cache, which all cores
 // then sort. The result lies in one of the two slices.
-func sortParts(pairs, spare []pair, bits, workers int) []pair {
+func sortParts(pairs, spare []pair, bits, workers int, stopped func() bool) []pair {
 	shift := max(0, bits-digitBits)
 	var start [digitSize + 1]int32
 	for i := range pairs {
@@ -61,18 +64,20 @@ func sortParts(pairs, spare []pair, bits, workers int) []pair {
 		start[d+1] += start[d]
 	}
 	at := start
-	for _, p := range pairs {
-		d := p.key >> shift & (digitSize - 1)
-		spare[at[d]] = p
-		at[d]++
+	for lo := 0; lo < len(pairs) && !stopped(); lo += blockRows {
+		for _, p := range pairs[lo:min(lo+blockRows, len(pairs))] {
+			d := p.key >> shift & (digitSize - 1)
+			spare[at[d]] = p
+			at[d]++
+		}
 	}
 	var next atomic.Int32
 	shares(workers, 1, func(int, int) {
-		for d := next.Add(1) - 1; d < digitSize; d = next.Add(1) - 1 {
+		for d := next.Add(1) - 1; d < digitSize && !stopped(); d = next.Add(1) - 1 {
 			part, room := spare[start[d]:start[d+1]], pairs[start[d]:start[d+1]]
 			if len(part) <= largePart {
 				slices.SortFunc(part, comparePairs)
-			} else if sorted, _ := sortPairs(part, room, shift); &sorted[0] != &part[0] {
+			} else if sorted, _ := sortPairs(part, room, shift, stopped); &sorted[0] != &part[0] {
 				copy(part, sorted)
 			}
 		}

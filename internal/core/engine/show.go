@@ -215,7 +215,7 @@ func (f *figures) rank(t *tree, of *figures, parent, end int32) {
 		}
 	}
 	if len(pairs) > 0 {
-		pairs = sortParts(pairs, make([]pair, len(pairs)), 64, 1)
+		pairs = sortParts(pairs, make([]pair, len(pairs)), 64, 1, never)
 	}
 	for at, p := range pairs {
 		f.numbers[p.pos] = int64(at) + 1
@@ -224,3 +224,6 @@ func (f *figures) rank(t *tree, of *figures, parent, end int32) {
 		}
 	}
 }
+
+// never is for work too small to be stopped.
+func never() bool { return false }

@@ -66,8 +66,8 @@ func (s *sorter) places(ctx context.Context, lo, hi int) ([]int32, error) {
 	err := eachShare(ctx, s.workers, 1, func(_, _ int, stopped func() bool) {
 		for d := int(next.Add(1) - 1); d < len(s.sorted) && s.start[d] < int32(hi) && !stopped(); d = int(next.Add(1) - 1) {
 			if !s.sorted[d] {
-				s.sortPart(s.order[s.start[d]:s.start[d+1]])
-				s.sorted[d] = true
+				s.sortPart(s.order[s.start[d]:s.start[d+1]], stopped)
+				s.sorted[d] = !stopped()
 			}
 		}
 	})
@@ -147,7 +147,7 @@ func (s *sorter) lead(keys []uint64, lo int) {
 }
 
 // sortPart orders the positions of one part.
-func (s *sorter) sortPart(part []int32) {
+func (s *sorter) sortPart(part []int32, stopped func() bool) {
 	if len(part) < 2 {
 		return
 	}
@@ -162,7 +162,7 @@ func (s *sorter) sortPart(part []int32) {
 	if len(pairs) <= largePart {
 		slices.SortFunc(pairs, comparePairs)
 	} else {
-		pairs, _ = sortPairs(pairs, make([]pair, len(pairs)), s.width)
+		pairs, _ = sortPairs(pairs, make([]pair, len(pairs)), s.width, stopped)
 	}
 	if s.packed < len(s.keys) {
 		for lo := 0; lo < len(pairs); {
@@ -173,6 +173,9 @@ func (s *sorter) sortPart(part []int32) {
 			slices.SortStableFunc(pairs[lo:hi], func(a, b pair) int { return s.compareRest(a.pos, b.pos) })
 			lo = hi
 		}
+	}
+	if stopped() {
+		return // the part stays as it was
 	}
 	for i, p := range pairs {
 		part[i] = p.pos

@@ -25,7 +25,7 @@ type totaller struct {
 
 func (r *run) totaller(t *tree, s *side) *totaller {
 	return &totaller{
-		run: r, tree: t, side: s, placed: sync.OnceValue(func() rows { return s.placed(t) }),
+		run: r, tree: t, side: s, placed: sync.OnceValue(func() rows { return s.placed(t, r.isStopped) }),
 		sums: map[string]*sums{}, done: make([]*figures, len(r.plan.Measures)),
 	}
 }

@@ -65,16 +65,18 @@ func (t *tree) spread(start, end []int32) {
 
 // placed returns the rows in the order of the innermost groups, in their own order
 // within each.
-func (s *side) placed(t *tree) rows {
+func (s *side) placed(t *tree, stopped func() bool) rows {
 	if len(s.counts) == 1 {
 		return s.rows
 	}
 	next := make([]int32, len(s.counts))
 	copy(next, s.start[t.first():])
 	out := make([]int32, s.rows.n)
-	for i, g := range s.leaf {
-		out[next[g]] = s.rows.at(i)
-		next[g]++
+	for lo := 0; lo < len(s.leaf) && !stopped(); lo += blockRows {
+		for i, g := range s.leaf[lo:min(lo+blockRows, len(s.leaf))] {
+			out[next[g]] = s.rows.at(lo + i)
+			next[g]++
+		}
 	}
 	return listed(out)
 }
