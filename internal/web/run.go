@@ -50,7 +50,7 @@ type ColumnHead struct {
 
 	Part   string   `json:"part,omitempty" enum:"other,change,percent" doc:"Side of a comparison; none for the view's own"`
 	Side   string   `json:"side,omitempty" doc:"The part in words"`
-	Across []string `json:"across,omitempty" doc:"Labels of the groups across it belongs to, from the outermost in"`
+	Across []string `json:"across,omitzero" doc:"Labels of the groups across it belongs to, from the outermost in"`
 	Whole  bool     `json:"whole,omitempty" doc:"In a crosstab: the column holds the parts of a group across, or all"`
 }
 

@@ -244,7 +244,7 @@ func (x *crosstab) heads() error {
 		}
 		for i, m := range x.plan.Measures {
 			if m.Fn == view.Records && m.Show == "" {
-				x.res.counts[joinPath(labels)] = x.column(i, n)
+				x.res.counts[x.across.pathOf(n)] = x.column(i, n)
 			}
 		}
 		for i, c := range x.plan.Columns {
@@ -258,7 +258,7 @@ func (x *crosstab) heads() error {
 			} else {
 				f = shown(m, x.res.tree, x.column(m.Of, n), x.builder.figures[m.Of])
 			}
-			x.head(Head{Column: i, Field: f.field, Across: labels, AcrossLevel: int(x.across.nodes[n].level), AcrossPath: joinPath(labels)}, f)
+			x.head(Head{Column: i, Field: f.field, Across: labels, AcrossLevel: int(x.across.nodes[n].level), AcrossPath: x.across.pathOf(n)}, f)
 		}
 	}
 	if len(x.across.nodes) == 1 {

@@ -48,9 +48,6 @@ type Window struct {
 	Above []Line
 }
 
-// pathSeparator cannot be typed into a label by accident: ASCII's unit separator.
-const pathSeparator = "\x1f"
-
 // Window returns limit lines from offset on. Nothing is worked out again, but for
 // the order of records that were not shown before.
 func (r *Result) Window(ctx context.Context, open Open, offset, limit int, style format.Style) (Window, error) {
@@ -163,7 +160,7 @@ func (w *windower) group(i int32) Line {
 	if i == 0 {
 		line.Label = "All " + w.Plan.Many
 	} else {
-		line.Label, line.Group = w.label(i), w.path(i)
+		line.Label, line.Group = w.label(i), w.tree.pathOf(i)
 	}
 	for c, h := range w.Heads {
 		if f := w.cells[c]; f != nil && w.Plan.Columns[h.Column].Shows(line.Level) {
@@ -234,46 +231,6 @@ func (r *Result) labelWith(w *format.Writer, i int32) string {
 }
 
 func (w *windower) label(i int32) string { return w.labelWith(w.pen.w, i) }
-
-func joinPath(labels []string) string { return strings.Join(labels, pathSeparator) }
-
-// path names a group by the labels from the outermost group to its own.
-func (w *windower) path(i int32) string {
-	var labels []string
-	for ; i > 0; i = w.tree.nodes[i].parent {
-		labels = append([]string{w.label(i)}, labels...)
-	}
-	return joinPath(labels)
-}
-
-// find returns the nodes of group paths. A path that no group has any longer is
-// passed over: the groups may have changed under the reader.
-func (r *Result) find(paths []string) map[int32]bool {
-	out := map[int32]bool{}
-	pen := format.NewWriter(format.People, r.Plan.Calendar)
-	for _, p := range paths {
-		at := int32(0)
-		for _, label := range strings.Split(p, pathSeparator) {
-			if at = r.child(pen, at, label); at < 0 {
-				break
-			}
-		}
-		if at > 0 {
-			out[at] = true
-		}
-	}
-	return out
-}
-
-func (r *Result) child(pen *format.Writer, parent int32, label string) int32 {
-	end := r.tree.nodes[parent].next
-	for i := parent + 1; i < end; i = r.tree.nodes[i].next {
-		if r.labelWith(pen, i) == label {
-			return i
-		}
-	}
-	return -1
-}
 
 // GroupLine is a group of any level as flat data: its labels from the outermost
 // on, empty past its own level.

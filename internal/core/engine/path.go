@@ -1,0 +1,71 @@
+package engine
+
+import (
+	"strconv"
+	"strings"
+)
+
+// A group's path names it among all groups of a result, by the values from the
+// outermost group in. It is made of values as they are stored, as two groups may
+// look alike: moments are shown to the minute.
+const (
+	// pathSeparator stands before every value: ASCII's unit separator, which cannot be
+	// typed by accident. So a group whose value is blank has a path, too.
+	pathSeparator = "\x1f"
+	// restMark stands for the rest of a top level.
+	restMark = "\x1e"
+)
+
+// pathOf is the path of a node; that of all records is empty.
+func (t *tree) pathOf(i int32) string {
+	path := ""
+	for ; i > 0; i = t.nodes[i].parent {
+		path = pathSeparator + t.valueOf(i) + path
+	}
+	return path
+}
+
+// valueOf tells a node from its siblings.
+func (t *tree) valueOf(i int32) string {
+	n := t.nodes[i]
+	k := t.levels[n.level-1]
+	switch {
+	case n.joined > 0:
+		return restMark
+	case n.key == 0:
+		return ""
+	case k.dict != nil:
+		return k.dict.Value(n.key)
+	case k.floats != nil:
+		return strconv.FormatFloat(k.float(n.key), 'g', -1, 64)
+	}
+	return strconv.FormatInt(k.number(n.key), 10)
+}
+
+// find returns the nodes of group paths. A path that no group has any longer is
+// passed over: the groups may have changed under the reader.
+func (r *Result) find(paths []string) map[int32]bool {
+	out := map[int32]bool{}
+	for _, p := range paths {
+		at := int32(0)
+		for _, value := range strings.Split(p, pathSeparator)[1:] {
+			if at = r.tree.child(at, value); at < 0 {
+				break
+			}
+		}
+		if at > 0 {
+			out[at] = true
+		}
+	}
+	return out
+}
+
+func (t *tree) child(parent int32, value string) int32 {
+	end := t.nodes[parent].next
+	for i := parent + 1; i < end; i = t.nodes[i].next {
+		if t.valueOf(i) == value {
+			return i
+		}
+	}
+	return -1
+}

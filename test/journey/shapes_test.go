@@ -1,0 +1,95 @@
+package journey
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"gavrik/internal/demo"
+	"gavrik/test/browser"
+	"gavrik/test/harness"
+)
+
+// heads are the column headings of the ledger, from left to right.
+func (p *page) heads() []string {
+	p.t.Helper()
+	return p.texts(`[role=columnheader] button`)
+}
+
+// A level of groups is turned across the top and back; its cells are PostgreSQL's.
+func TestCrosstabInTheBrowser(t *testing.T) {
+	g := harness.Start(t)
+	p := open(t)
+	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), chromedp.Click(`//b[text()='Claims']`))
+	p.settled()
+	p.do(keys("g"), find("category"), keys(kb.Enter))
+	p.settled()
+	p.do(keys("g"), find("status"))
+	p.settled()
+	p.do(click(`[data-turn]`))
+	p.settled()
+	require.Contains(t, p.text(`[data-brief]`), "grouped by category, across by status, with the number of claims")
+	heads := p.heads()
+	require.Equal(t, "All", heads[len(heads)-1])
+	require.Contains(t, heads, "blank")
+	require.Contains(t, heads, "Open")
+	p.axe("crosstab")
+	category := p.texts(`[role=rowgroup] [data-level="1"] button .truncate`)[0]
+	cells := p.texts(`[role=rowgroup] [data-level="1"]:first-child [data-cell]`)
+	require.Len(t, cells, len(heads))
+	open := g.Ask(t, `SELECT count(*)::text FROM claims WHERE category = $1 AND status = 'Open'`, category)
+	require.Equal(t, open, cells[slices.Index(heads, "Open")])
+	require.Equal(t, g.Ask(t, `SELECT count(*)::text FROM claims WHERE category = $1`, category), cells[len(cells)-1])
+	require.Empty(t, p.texts(`[role=rowgroup] [data-level="2"]`), "a cell has many records; none has a line")
+
+	// The first groups alone, the rest as one.
+	p.do(click(`[data-phrase="groups[0]"]`), see(`[data-top]`), chromedp.SendKeys(chromedp.CSS(`[data-top]`), "2"+kb.Tab))
+	p.settled()
+	p.do(chromedp.Click(`//button[contains(., 'keep')]`))
+	p.settled()
+	groups := p.texts(`[role=rowgroup] [data-level="1"] button .truncate`)
+	require.Len(t, groups, 3)
+	require.Contains(t, groups[2], "others")
+	require.Contains(t, p.text(`[data-brief]`), "category (the first 2, the rest as one)")
+}
+
+// Totals beside those of the period before, and a stretch kept from the lens.
+func TestComparisonAndTheLens(t *testing.T) {
+	g := harness.Start(t)
+	p := open(t)
+	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), chromedp.Click(`//b[text()='Fares by route and month']`))
+	p.settled()
+	p.do(keys("x"), see(`[data-with="before"]`))
+	p.axe("compare editor")
+	p.do(click(`[data-with="before"]`))
+	p.settled()
+	p.do(chromedp.Click(`//button[contains(., 'keep')]`))
+	p.settled()
+	require.Contains(t, p.text(`[data-brief]`), "compared with period before (")
+	others := g.Ask(t, `SELECT count(*)::text FROM bookings b JOIN sailings s ON s.id = sailing_id WHERE b.status NOT IN ('Cancelled', 'Waiting list')
+		AND departs_at >= date_trunc('month', now()) - interval '12 months' AND departs_at < date_trunc('month', now()) - interval '6 months'`)
+	require.Contains(t, p.text(`[data-tally]`), "beside "+grouped(others)+" of period before")
+
+	// The lens says how a total came about; a bar of the spread keeps its stretch.
+	p.do(chromedp.Click(`//*[@role='columnheader']//button[contains(., 'Fare')]`), see(`[data-explained]`), see(`[data-spread] button`))
+	require.Regexp(t, `^Total fare of [\d,]+ bookings\. [\d,]+ values went in\.$`, p.text(`[data-explained]`))
+	before := p.text(`[data-kept]`)
+	p.do(click(`[data-spread] button:first-child`))
+	p.settled()
+	require.NotEqual(t, before, p.text(`[data-kept]`))
+	require.Contains(t, p.text(`[data-brief]`), "fare is under")
+	p.do(chromedp.Click(`//button[text()='share of all']`))
+	p.settled()
+	require.Contains(t, p.text(`[data-brief]`), "share of all total fare")
+}
+
+// grouped puts commas between the thousands of a number.
+func grouped(digits string) string {
+	for i := len(digits) - 3; i > 0; i -= 3 {
+		digits = digits[:i] + "," + digits[i:]
+	}
+	return digits
+}
