@@ -48,6 +48,9 @@ func FnsFor(t catalog.Type) []Fn {
 	case t == catalog.YesNo:
 		return []Fn{FilledN, Blanks, Distinct, First, Last}
 	}
+	if t == catalog.Text {
+		return []Fn{Distinct, FilledN, Blanks, First, Last, Smallest, Largest}
+	}
 	return []Fn{Smallest, Largest, First, Last, Distinct, FilledN, Blanks}
 }
 
