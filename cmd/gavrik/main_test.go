@@ -84,6 +84,32 @@ func TestRunPrintsRecordsTotalsAndJSON(t *testing.T) {
 	require.Equal(t, []int{400, 400}, []int{got.All, got.Kept})
 }
 
+// Groups across and the other side of a comparison become columns of their own.
+func TestRunWritesCrosstabsAndComparisons(t *testing.T) {
+	url := ferry(t)
+	totals := func(doc string) [][]string {
+		out, err := gavrik(t, t.Context(), "run", file(t, "v.json", `{"gavrik":1,"records":"claims",`+doc+`}`), "--totals", "--database-url", url, "--schema", "ferry")
+		require.NoError(t, err)
+		rows, err := csv.NewReader(strings.NewReader(out)).ReadAll()
+		require.NoError(t, err)
+		return rows
+	}
+	rows := totals(`"columns":[{"field":"claimed","totals":[{"fn":"sum"},{"fn":"sum","show":"share_row"}]}],"groups":[{"field":"category"}],
+		"across":[{"field":"status","top":1,"rest":"Others","order":{"by":"count","desc":true}}]`)
+	require.Equal(t, []string{"level", "Category", "claims", "total claimed, Settled", "share of the line's total claimed, Settled", "total claimed, Others", "share of the line's total claimed, Others",
+		"total claimed, all", "share of the line's total claimed, all"}, rows[0])
+	for _, row := range rows[1:] {
+		require.Equal(t, "100.00", row[len(row)-1])
+	}
+	rows = totals(`"columns":[{"field":"claimed","totals":[{"fn":"sum"}]},{"field":"ref","totals":[{"fn":"last","by":"opened_at"}]}],"groups":[{"field":"category"}],
+		"filter":{"field":"status","op":"is","value":"Settled"},"compare":{"with":"filter","label":"every claim"}`)
+	require.Equal(t, []string{"level", "Category", "claims", "claims, every claim", "total claimed", "total claimed, every claim", "total claimed, change", "total claimed, change in percent",
+		"last ref by opened at", "last ref by opened at, every claim"}, rows[0], "texts have no change")
+	last := rows[len(rows)-1]
+	require.Equal(t, "400", last[3])
+	require.True(t, strings.HasPrefix(last[6], "-"), "some claims are not settled: %s", last)
+}
+
 func TestMistakesOnTheCommandLine(t *testing.T) {
 	url := pgtest.Database(t)
 	doc := file(t, "v.json", `{"gavrik":1,"records":"claims","columns":[]}`)
