@@ -38,15 +38,7 @@ func (e *Engine) Distribution(ctx context.Context, p *plan.Plan, ref catalog.Ref
 	if f.Type == catalog.Text || f.Type == catalog.YesNo || f.Type == catalog.Picture {
 		return e.commonest(ctx, p, ref, bins)
 	}
-	r, err := e.run(ctx, p)
-	if err != nil {
-		return nil, err
-	}
-	col, err := r.column(ref)
-	if err != nil {
-		return nil, err
-	}
-	kept, _, err := r.filter(p.Filter)
+	r, col, kept, err := e.under(ctx, p, ref)
 	if err != nil {
 		return nil, err
 	}

@@ -29,19 +29,26 @@ type Values struct {
 	BlankAll        int
 }
 
+// under readies a look at one field: its column, and the records that the plan's
+// filter keeps.
+func (e *Engine) under(ctx context.Context, p *plan.Plan, ref catalog.Ref) (*run, table.Column, bitmap, error) {
+	r, err := e.run(ctx, p)
+	if err != nil {
+		return nil, nil, bitmap{}, err
+	}
+	col, err := r.column(ref)
+	if err != nil {
+		return nil, nil, bitmap{}, err
+	}
+	kept, _, err := r.filter(p.Filter)
+	return r, col, kept, err
+}
+
 // Values lists a field's values with their counts under the plan's filter. Only
 // values that hold the search text, without regard to case and accents, are
 // listed, and at most limit of them.
 func (e *Engine) Values(ctx context.Context, p *plan.Plan, ref catalog.Ref, search string, limit int) (*Values, error) {
-	r, err := e.run(ctx, p)
-	if err != nil {
-		return nil, err
-	}
-	col, err := r.column(ref)
-	if err != nil {
-		return nil, err
-	}
-	kept, _, err := r.filter(p.Filter)
+	r, col, kept, err := e.under(ctx, p, ref)
 	if err != nil {
 		return nil, err
 	}
