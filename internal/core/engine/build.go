@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"maps"
 	"slices"
 
 	"gavrik/internal/core/catalog"
@@ -91,7 +92,7 @@ func (b *builder) order(cross *crosstab) error {
 		return err
 	}
 	if len(b.plan.Groups) > 0 {
-		went, from := b.arrange(res.tree, res.side, b.figures, b.plan.Groups)
+		from := b.arrange(res.tree, res.side, b.figures, b.plan.Groups)
 		place := res.side.arrange(res.tree, from)
 		keys = append([]sortKey{&placeKey{leaf: res.side.leaf, place: place}}, keys...)
 		if res.others != nil {
@@ -105,7 +106,7 @@ func (b *builder) order(cross *crosstab) error {
 			}
 		}
 		if cross != nil {
-			cross.rearrange(went, from)
+			cross.cameDown = from
 		}
 	} else {
 		res.tree.nodes[0].next = 1
@@ -148,12 +149,11 @@ func (b *builder) head(h Head, f *figures) {
 
 // problems gathers what went wrong.
 func (b *builder) problems() error {
-	seen := map[string]bool{}
-	for _, d := range b.plan.Derived {
-		if d.Program() == nil || d.Formula.PerTotal() || seen[d.Ref.Label] {
+	for _, key := range slices.Sorted(maps.Keys(b.plan.Derived)) { // the same order every time
+		d := b.plan.Derived[key]
+		if d.Program() == nil || d.Formula.PerTotal() {
 			continue
 		}
-		seen[d.Ref.Label] = true
 		counts, err := b.failures(d, b.kept)
 		if err != nil {
 			return err

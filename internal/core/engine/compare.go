@@ -1,11 +1,6 @@
 package engine
 
-import (
-	"math"
-
-	"gavrik/internal/core/catalog"
-	"gavrik/internal/core/table"
-)
+import "gavrik/internal/core/catalog"
 
 // compared adds the other side's column, the change to it and the change in
 // percent.
@@ -24,21 +19,8 @@ func (b *builder) compared(column int, mine, other *figures) {
 		change.numbers = make([]int64, n)
 	}
 	for i := range int32(n) {
-		change.blankAt(i)
-		percent.numbers[i] = table.Blank
-		a, x, blankA := mine.value(i)
-		c, y, blankB := other.value(i)
-		switch {
-		case blankA || blankB:
-		case mine.floats != nil:
-			change.floats[i] = x - y
-			if r := math.Round((x - y) / math.Abs(y) * hundredths); y != 0 && math.Abs(r) < math.MaxInt64 {
-				percent.numbers[i] = int64(r)
-			}
-		default:
-			change.numbers[i] = change.fitted(wide(a).plus(wide(c).negated()))
-			percent.numbers[i] = changeOf(a, c)
-		}
+		change.subtract(mine, i, other, i)
+		percent.numbers[i] = changeOf(mine, i, other, i)
 	}
 	b.head(Head{Column: column, Field: change.field, Part: Change}, change)
 	b.head(Head{Column: column, Field: percent.field, Part: Percent}, percent)

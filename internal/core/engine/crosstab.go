@@ -156,7 +156,7 @@ func (b *builder) crosstab(kept rows) (*crosstab, error) {
 		}
 		x.pairs = append(x.pairs, line)
 	}
-	_, x.cameAcross = b.arrange(g.tree, s, x.figures, b.plan.Across)
+	x.cameAcross = b.arrange(g.tree, s, x.figures, b.plan.Across)
 	return x, nil
 }
 
@@ -167,8 +167,6 @@ func levelSize(t *tree, level int) int {
 	}
 	return len(t.nodes) - t.base[level]
 }
-
-func (x *crosstab) rearrange(_, from []int32) { x.cameDown = from }
 
 // column reads the figures of a measure for one group across and every group down.
 func (x *crosstab) column(measure int, across int32) *figures {

@@ -60,9 +60,8 @@ func (r *run) calculate(p *formula.Program) (derivedColumn, error) {
 
 func (r *run) runProgram(p *formula.Program, inputs []table.Column, n int) (derivedColumn, error) {
 	out, failed := p.Make(n), formula.NewFailures(n)
-	setting := formula.Setting{Calendar: r.plan.Calendar}
 	err := eachBlock(r.ctx, n, r.e.opts.Workers, func(lo, hi int) {
-		p.Machine(inputs, setting, failed).Run(out, lo, hi)
+		p.Machine(inputs, r.plan.Calendar, failed).Run(out, lo, hi)
 	})
 	if err != nil {
 		return derivedColumn{}, err

@@ -84,7 +84,7 @@ type expression struct {
 }
 
 func scaledTo(r *big.Rat, scale int) any {
-	x := new(big.Rat).Mul(r, new(big.Rat).SetInt64(pow10(scale)))
+	x := new(big.Rat).Mul(r, new(big.Rat).SetInt64(table.Pow10(scale)))
 	if !x.IsInt() || !x.Num().IsInt64() || x.Num().Int64() == table.Blank {
 		return nil
 	}
@@ -112,7 +112,7 @@ func drawExpression(t *rapid.T, depth int) expression {
 		f := map[string]int{"seats": 0, "fare": 2, "rebate": 3}
 		return expression{path, f[path], func(row map[string]any) *big.Rat {
 			if v, ok := row[path].(int64); ok {
-				return new(big.Rat).SetFrac64(v, pow10(f[path]))
+				return new(big.Rat).SetFrac64(v, table.Pow10(f[path]))
 			}
 			return nil
 		}}
@@ -164,7 +164,7 @@ func drawExpression(t *rapid.T, depth int) expression {
 		if x == nil {
 			return nil
 		}
-		unit := new(big.Rat).SetInt64(pow10(n))
+		unit := new(big.Rat).SetInt64(table.Pow10(n))
 		return fitted(n, new(big.Rat).Quo(new(big.Rat).SetInt(roundRat(new(big.Rat).Mul(x, unit))), unit))
 	}}
 }

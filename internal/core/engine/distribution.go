@@ -108,6 +108,19 @@ func (d *distributor) count(rows int, of func(row int) int) error {
 	return nil
 }
 
+// extent is the smallest and the largest of some values.
+type extent[T int64 | float64] struct {
+	lo, hi T
+	any    bool
+}
+
+func (x *extent[T]) add(v T) {
+	if !x.any {
+		x.lo, x.hi, x.any = v, v, true
+	}
+	x.lo, x.hi = min(x.lo, v), max(x.hi, v)
+}
+
 // numbers cuts the range into stretches of one round width.
 func (d *distributor) numbers(c *table.Numbers) error {
 	lo, hi, ok := c.Bounds()
@@ -133,19 +146,19 @@ func (d *distributor) numbers(c *table.Numbers) error {
 		}
 		d.out.Bins = append(d.out.Bins, bin)
 	}
-	least, most := int64(math.MaxInt64), int64(table.Blank)
+	var kept extent[int64]
 	err := d.count(c.Len(), func(row int) int {
 		v := c.Values[row]
 		if v == table.Blank {
 			return -1
 		}
 		if d.kept.has(row) {
-			least, most = min(least, v), max(most, v)
+			kept.add(v)
 		}
 		return int(floorDiv(v, width) - first)
 	})
-	if most != table.Blank {
-		d.out.Smallest, d.out.Largest = people.Number(least, d.ref.Field), people.Number(most, d.ref.Field)
+	if kept.any {
+		d.out.Smallest, d.out.Largest = people.Number(kept.lo, d.ref.Field), people.Number(kept.hi, d.ref.Field)
 	}
 	return err
 }
@@ -208,28 +221,29 @@ func (d *distributor) dates(c *table.Numbers) error {
 		}
 		d.out.Bins = append(d.out.Bins, Bin{Label: label, From: plain.Number(from, day), Below: plain.Number(below, day)})
 	}
-	least, most := int64(math.MaxInt64), int64(table.Blank)
+	var kept extent[int64]
 	err := d.count(c.Len(), func(row int) int {
 		v := c.Values[row]
 		if v != table.Blank && d.kept.has(row) {
-			least, most = min(least, v), max(most, v)
+			kept.add(v)
 		}
 		return (int(k.keys[row])-1+join)/join - 1
 	})
-	if most != table.Blank {
-		d.out.Smallest, d.out.Largest = people.Number(least, d.ref.Field), people.Number(most, d.ref.Field)
+	if kept.any {
+		d.out.Smallest, d.out.Largest = people.Number(kept.lo, d.ref.Field), people.Number(kept.hi, d.ref.Field)
 	}
 	return err
 }
 
 // floats cuts the range of approximate values into equal stretches.
 func (d *distributor) floats(c *table.Floats) error {
-	lo, hi := math.Inf(1), math.Inf(-1)
+	var all extent[float64]
 	for _, v := range c.Values {
 		if v == v {
-			lo, hi = min(lo, v), max(hi, v)
+			all.add(v)
 		}
 	}
+	lo, hi := all.lo, all.hi
 	people, plain := format.NewWriter(format.People, d.plan.Calendar), format.NewWriter(format.Plain, d.plan.Calendar)
 	width := (hi - lo) / float64(d.bins)
 	if hi > lo {
@@ -240,25 +254,25 @@ func (d *distributor) floats(c *table.Floats) error {
 				From:  plain.Float(from, d.ref.Field), Below: plain.Float(below, d.ref.Field),
 			})
 		}
-	} else if lo == hi {
+	} else if all.any {
 		d.out.Bins = []Bin{{Label: people.Float(lo, d.ref.Field), Value: plain.Float(lo, d.ref.Field)}}
 	}
-	least, most := math.Inf(1), math.Inf(-1)
+	var kept extent[float64]
 	err := d.count(c.Len(), func(row int) int {
 		v := c.Values[row]
 		if v != v {
 			return -1
 		}
 		if d.kept.has(row) {
-			least, most = min(least, v), max(most, v)
+			kept.add(v)
 		}
 		if hi == lo {
 			return 0
 		}
 		return min(int((v-lo)/width), d.bins-1)
 	})
-	if least <= most {
-		d.out.Smallest, d.out.Largest = people.Float(least, d.ref.Field), people.Float(most, d.ref.Field)
+	if kept.any {
+		d.out.Smallest, d.out.Largest = people.Float(kept.lo, d.ref.Field), people.Float(kept.hi, d.ref.Field)
 	}
 	return err
 }

@@ -80,7 +80,7 @@ type grouping struct {
 }
 
 // parents counts the innermost groups so far.
-func (g *grouping) parents() int { return len(g.tree.nodes) - g.tree.first() }
+func (g *grouping) parents() int { return levelSize(g.tree, len(g.tree.levels)) }
 
 func (g *grouping) levelKeys(level plan.Group) (*levelKeys, error) {
 	col, err := g.column(level.Ref)

@@ -156,7 +156,7 @@ func (l *linking) figure() (func(target int) bool, error) {
 			n[to]++
 		}
 	}
-	shift := pow10(t.Ref.Field.Scale - l.linked.Of.Field.Scale)
+	shift := table.Pow10(t.Ref.Field.Scale - l.linked.Of.Field.Scale)
 	return func(i int) bool {
 		if n[i] == 0 {
 			return false

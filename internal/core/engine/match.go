@@ -303,9 +303,9 @@ func comparer(t *plan.Test, left, right table.Column) (func(row int) (c int, ok 
 // compareScaled compares decimals of different scales exactly.
 func compareScaled(a int64, scaleA int, b int64, scaleB int) int {
 	if scaleA < scaleB {
-		return wide(a).times(pow10(scaleB - scaleA)).compare(wide(b))
+		return wide(a).times(table.Pow10(scaleB - scaleA)).compare(wide(b))
 	}
-	return wide(a).compare(wide(b).times(pow10(scaleA - scaleB)))
+	return wide(a).compare(wide(b).times(table.Pow10(scaleA - scaleB)))
 }
 
 // asFloats reads a column of numbers as approximate values.

@@ -10,10 +10,10 @@ import (
 )
 
 // arrange puts the nodes into the order they are shown, every group before its
-// parts. went says where each node went, from where each came.
-func (r *run) arrange(t *tree, s *side, figs []*figures, groups []plan.Group) (went, from []int32) {
-	from = r.shownOrder(t, s, figs, groups)
-	went = make([]int32, len(from))
+// parts. It returns where each node came from.
+func (r *run) arrange(t *tree, s *side, figs []*figures, groups []plan.Group) []int32 {
+	from := r.shownOrder(t, s, figs, groups)
+	went := make([]int32, len(from))
 	for i, n := range from {
 		went[n] = int32(i)
 	}
@@ -35,7 +35,7 @@ func (r *run) arrange(t *tree, s *side, figs []*figures, groups []plan.Group) (w
 		}
 	}
 	t.nodes = nodes
-	return went, from
+	return from
 }
 
 // arrange moves the places of a side's records along with the nodes. It returns the

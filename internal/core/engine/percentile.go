@@ -50,7 +50,7 @@ func (w *worker) percentile(f *figures) error {
 		})
 	}
 	f.numbers = make([]int64, nodes)
-	shift := pow10(f.field.Scale - w.measure.Ref.Field.Scale)
+	shift := table.Pow10(f.field.Scale - w.measure.Ref.Field.Scale)
 	set := func(node, n int, of []int64, k int, part int64) {
 		f.counted[node], f.numbers[node] = int32(n), table.Blank
 		if n == 0 {

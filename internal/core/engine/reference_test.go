@@ -288,7 +288,7 @@ func (w *world) endOf(path string, t view.Total, rows []int) any {
 func stored(r *big.Rat, f catalog.Field) any {
 	unit := int64(1)
 	if f.Type != catalog.Duration {
-		unit = pow10(f.Scale)
+		unit = table.Pow10(f.Scale)
 	}
 	v := roundRat(new(big.Rat).Mul(r, new(big.Rat).SetInt64(unit)))
 	if !v.IsInt64() || v.Int64() == math.MinInt64 {
@@ -370,7 +370,7 @@ func (w *world) cell(v any, f catalog.Field) string {
 		if f.Type == catalog.Duration {
 			return plainDuration(x)
 		}
-		return new(big.Rat).SetFrac64(x, pow10(f.Scale)).FloatString(f.Scale)
+		return new(big.Rat).SetFrac64(x, table.Pow10(f.Scale)).FloatString(f.Scale)
 	}
 	return "?"
 }

@@ -15,6 +15,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
 
@@ -93,7 +94,7 @@ func (w *world) meetsLinked(c *view.Linked, mine []int) bool {
 		// Tested as it is shown: an average is rounded to what its field keeps.
 		sum.Quo(sum, new(big.Rat).SetInt64(n))
 		if !f.Approx {
-			unit := new(big.Rat).SetInt64(pow10(max(f.Scale, 2)))
+			unit := new(big.Rat).SetInt64(table.Pow10(max(f.Scale, 2)))
 			sum.Quo(new(big.Rat).SetInt(roundRat(new(big.Rat).Mul(sum, unit))), unit)
 		}
 	}

@@ -67,12 +67,17 @@ func proportion(of *figures, i int32, whole *figures, at int32) int64 {
 		return table.Blank
 	}
 	if of.floats != nil {
-		if r := math.Round(x / y * hundredths); y != 0 && math.Abs(r) < math.MaxInt64 {
-			return int64(r)
-		}
-		return table.Blank
+		return percentOfFloat(x, y)
 	}
 	return percentOf(wide(a), wide(b))
+}
+
+// percentOfFloat is percentOf for approximate values.
+func percentOfFloat(x, y float64) int64 {
+	if r := math.Round(x / y * hundredths); y != 0 && math.Abs(r) < math.MaxInt64 {
+		return int64(r)
+	}
+	return table.Blank
 }
 
 // percentOf is a in percent of b, rounded to hundredths.
@@ -138,23 +143,25 @@ func (f *figures) copyFrom(of *figures, i int32) {
 // step works out a node's figure from its own and the group's before it.
 func (f *figures) step(show view.Show, of *figures, i, before int32) {
 	f.blankAt(i)
-	a, x, blank := of.value(i)
-	if show == view.Running {
-		f.running(of, i, before)
-		return
-	}
-	if before < 0 || blank {
-		return
-	}
-	b, y, none := of.value(before)
 	switch {
-	case none:
-	case show == view.Change && of.floats != nil:
-		if r := math.Round((x - y) / math.Abs(y) * hundredths); y != 0 && math.Abs(r) < math.MaxInt64 {
-			f.numbers[i] = int64(r)
-		}
+	case show == view.Running:
+		f.running(of, i, before)
+	case before < 0:
 	case show == view.Change:
-		f.numbers[i] = changeOf(a, b)
+		f.numbers[i] = changeOf(of, i, of, before)
+	default:
+		f.subtract(of, i, of, before)
+	}
+}
+
+// subtract puts the difference of two figures at the first one's place; a blank on
+// either side gives a blank.
+func (f *figures) subtract(of *figures, i int32, from *figures, j int32) {
+	f.blankAt(i)
+	a, x, blankA := of.value(i)
+	b, y, blankB := from.value(j)
+	switch {
+	case blankA || blankB:
 	case of.floats != nil:
 		f.floats[i] = x - y
 	default:
@@ -162,8 +169,16 @@ func (f *figures) step(show view.Show, of *figures, i, before int32) {
 	}
 }
 
-// changeOf is the way from b to a in percent of b's size.
-func changeOf(a, b int64) int64 {
+// changeOf is the way to one figure from another, in percent of the other's size.
+func changeOf(of *figures, i int32, from *figures, j int32) int64 {
+	a, x, blankA := of.value(i)
+	b, y, blankB := from.value(j)
+	switch {
+	case blankA || blankB:
+		return table.Blank
+	case of.floats != nil:
+		return percentOfFloat(x-y, math.Abs(y))
+	}
 	size := wide(b)
 	if b < 0 {
 		size = size.negated()

@@ -125,7 +125,7 @@ func (w *worker) spreadNumbers(f *figures, c *table.Numbers, out []float64) erro
 	}
 	scale := int64(1)
 	if w.measure.Ref.Field.Type != catalog.Duration {
-		scale = pow10(w.measure.Ref.Field.Scale)
+		scale = table.Pow10(w.measure.Ref.Field.Scale)
 	}
 	// What a distance of one stands for.
 	unit := new(big.Rat).SetFrac(new(big.Int).SetUint64(step), big.NewInt(scale))

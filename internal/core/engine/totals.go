@@ -146,7 +146,7 @@ func (w *worker) sumNumbers(f *figures, c *table.Numbers) error {
 func (w *worker) finish(f *figures, s *sums) {
 	f.counted = s.counted
 	f.numbers = make([]int64, len(s.nodes))
-	shift := pow10(f.field.Scale - w.measure.Ref.Field.Scale)
+	shift := table.Pow10(f.field.Scale - w.measure.Ref.Field.Scale)
 	for i, sum := range s.nodes {
 		f.numbers[i] = table.Blank
 		if f.counted[i] == 0 {

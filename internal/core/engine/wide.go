@@ -86,11 +86,3 @@ func (a int128) ratio(n, k int64) (int64, bool) {
 	}
 	return int64(sum), true
 }
-
-func pow10(n int) int64 {
-	p := int64(1)
-	for range n {
-		p *= 10
-	}
-	return p
-}

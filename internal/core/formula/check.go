@@ -79,7 +79,7 @@ func (c *checker) number(t *tree) (node, error) {
 	if decimals = strings.TrimRight(decimals, "0"); decimals != "" {
 		typ = Type{Type: catalog.Decimal, Scale: len(decimals)}
 	}
-	r.Mul(r, new(big.Rat).SetInt64(pow10(min(typ.Scale, maxScale))))
+	r.Mul(r, new(big.Rat).SetInt64(table.Pow10(min(typ.Scale, maxScale))))
 	if typ.Scale > maxScale || !r.IsInt() || !r.Num().IsInt64() {
 		return nil, fault(t, "the number %s has too many digits; at most %d are kept", t.text, maxScale)
 	}
@@ -172,21 +172,13 @@ func (c *checker) total(t *tree, fn view.Fn) (node, error) {
 	return &input{t: TypeOf(fn.Result(f)), id: c.id(), index: len(c.totals) - 1}, nil
 }
 
-func pow10(n int) int64 {
-	p := int64(1)
-	for range n {
-		p *= 10
-	}
-	return p
-}
-
 // rescaled brings an exact number to more decimals.
 func (c *checker) rescaled(n node, scale int) node {
 	t := n.typ()
 	if t.Approx || t.Scale == scale {
 		return n
 	}
-	factor := pow10(scale - t.Scale)
+	factor := table.Pow10(scale - t.Scale)
 	t.Scale = scale
 	if k, ok := n.(*constant); ok && k.int <= math.MaxInt64/factor && k.int >= -math.MaxInt64/factor {
 		return &constant{t: t, id: c.id(), int: k.int * factor}

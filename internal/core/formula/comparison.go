@@ -1,6 +1,7 @@
 package formula
 
 import (
+	"cmp"
 	"strings"
 
 	"gavrik/internal/core/catalog"
@@ -16,7 +17,7 @@ func (c *checker) written(n node) node {
 	}
 	f := t.Field("", "")
 	return &apply{t: Type{Type: catalog.Text}, id: c.id(), args: []node{n}, do: func(m *Machine, out vec, a []vec) {
-		w := format.NewWriter(format.People, m.setting.Calendar)
+		w := format.NewWriter(format.People, m.calendar)
 		for i, v := range a[0].ints {
 			out.texts[i] = w.Number(v, f)
 		}
@@ -83,19 +84,9 @@ func (v vec) order(i int, o vec) int {
 		}
 		return table.CompareNatural(table.Fold(v.texts[i]), table.Fold(o.texts[i]))
 	case v.floats != nil:
-		return compareOrdered(v.floats[i], o.floats[i])
+		return cmp.Compare(v.floats[i], o.floats[i])
 	}
-	return compareOrdered(v.ints[i], o.ints[i])
-}
-
-func compareOrdered[T int64 | float64](a, b T) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
+	return cmp.Compare(v.ints[i], o.ints[i])
 }
 
 // trimmed is a text without spaces at its ends and with single ones within.

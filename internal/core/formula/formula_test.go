@@ -59,7 +59,7 @@ func column(value any) table.Column {
 	return table.NewNumbers([]int64{value.(int64), table.Blank})
 }
 
-var setting = Setting{Calendar: calendar.Calendar{Now: time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC), Zone: time.UTC}}
+var setting = calendar.Calendar{Now: time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC), Zone: time.UTC}
 
 // run works a formula out for the booking and for the blank one, as plain text,
 // and counts the failures.
@@ -76,7 +76,7 @@ func run(t testing.TB, source string) (results [2]string, failed int) {
 	}
 	out, failures := f.Program.Make(2), NewFailures(2)
 	f.Program.Machine(inputs, setting, failures).Run(out, 0, 2)
-	w, field := format.NewWriter(format.Plain, setting.Calendar), f.Program.Type.Field("", "")
+	w, field := format.NewWriter(format.Plain, setting), f.Program.Type.Field("", "")
 	for i := range results {
 		switch {
 		case out.Texts != nil:

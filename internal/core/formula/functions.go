@@ -10,8 +10,8 @@ import (
 	"gavrik/internal/core/table"
 )
 
-// Function is a function of the language, with the words of its reference.
-type Function struct {
+// function is a function of the language, with the words of its reference.
+type function struct {
 	Name      string
 	Arguments string // as written between the brackets
 	Meaning   string
@@ -20,29 +20,21 @@ type Function struct {
 	compile     func(c *checker, t *tree, args []node) (node, error)
 }
 
-// Functions lists every function by name; totals are in Totals.
-func Functions() []Function {
-	return slices.SortedFunc(slices.Values(functions()), func(a, b Function) int { return strings.Compare(a.Name, b.Name) })
-}
-
-func functions() []Function {
-	return slices.Concat(logicFunctions, numberFunctions, textFunctions, dateFunctions)
-}
+var functions = slices.Concat(logicFunctions, numberFunctions, textFunctions, dateFunctions)
 
 func (c *checker) call(t *tree) (node, error) {
 	if fn := totalOf(t); fn != "" {
 		return c.total(t, fn)
 	}
-	all := functions()
-	i := slices.IndexFunc(all, func(f Function) bool { return f.Name == t.text })
+	i := slices.IndexFunc(functions, func(f function) bool { return f.Name == t.text })
 	if i < 0 {
-		names := make([]string, len(all))
-		for i, f := range all {
+		names := make([]string, len(functions))
+		for i, f := range functions {
 			names[i] = f.Name
 		}
 		return nil, fault(t, "there is no function %s%s", t.text, catalog.Suggest(t.text, names))
 	}
-	f := all[i]
+	f := functions[i]
 	if len(t.args) < f.least || f.most > 0 && len(t.args) > f.most {
 		return nil, fault(t, "%s wants %s; write %s(%s)", f.Name, counted(f.least, f.most), f.Name, f.Arguments)
 	}
@@ -67,7 +59,7 @@ func counted(least, most int) string {
 	return "from " + strings.TrimSuffix(strings.TrimSuffix(words[least], " argument"), " arguments") + " to " + words[most]
 }
 
-var logicFunctions = []Function{
+var logicFunctions = []function{
 	{"IF", "condition; then; otherwise", "One value if the condition is yes, the other if it is no or blank. Without the other, blank.", 2, 3, compileIf},
 	{"AND", "condition; …", "Yes if every condition is yes. A blank counts as no.", 1, 0, compileTruths(func(yes, all int) bool { return yes == all })},
 	{"OR", "condition; …", "Yes if at least one condition is yes.", 1, 0, compileTruths(func(yes, _ int) bool { return yes > 0 })},
@@ -180,7 +172,7 @@ func compileCoalesce(c *checker, t *tree, args []node) (node, error) {
 	return &choose{t: typ, id: c.id(), tests: tests, branches: args}, nil
 }
 
-var textFunctions = []Function{
+var textFunctions = []function{
 	{"CONCAT", "value; …", "The values one after another. A blank adds nothing.", 1, 0, func(c *checker, _ *tree, args []node) (node, error) { return c.join(args), nil }},
 	{"UPPER", "text", "The text in capitals.", 1, 1, compileText(strings.ToUpper)},
 	{"LOWER", "text", "The text in small letters.", 1, 1, compileText(strings.ToLower)},
@@ -239,7 +231,7 @@ func compilePart(do func([]rune, int64) []rune) func(*checker, *tree, []node) (n
 	}
 }
 
-var dateFunctions = []Function{
+var dateFunctions = []function{
 	{"TODAY", "", "The day the view runs.", 0, 0, compileToday},
 	{"NOW", "", "The moment the view runs.", 0, 0, compileNow},
 	{"YEAR", "date", "The year of a date.", 1, 1, compileDatePart(func(d calendar.Day) int64 { y, _, _ := calendar.Date(d); return int64(y) })},
@@ -253,7 +245,7 @@ var dateFunctions = []Function{
 func compileToday(c *checker, _ *tree, _ []node) (node, error) {
 	c.building.UsesToday = true
 	return &apply{t: Type{Type: catalog.Date}, id: c.id(), do: func(m *Machine, out vec, _ []vec) {
-		today := m.setting.Calendar.Today()
+		today := m.calendar.Today()
 		for i := range out.ints {
 			out.ints[i] = today
 		}
@@ -263,7 +255,7 @@ func compileToday(c *checker, _ *tree, _ []node) (node, error) {
 func compileNow(c *checker, _ *tree, _ []node) (node, error) {
 	c.building.UsesNow = true
 	return &apply{t: Type{Type: catalog.DateTime}, id: c.id(), do: func(m *Machine, out vec, _ []vec) {
-		now := m.setting.Calendar.Now.UnixMicro()
+		now := m.calendar.Now.UnixMicro()
 		for i := range out.ints {
 			out.ints[i] = now
 		}

@@ -24,11 +24,6 @@ type Program struct {
 	nodes int // node numbers run below it
 }
 
-// Setting is what a program may know beside its columns.
-type Setting struct {
-	Calendar calendar.Calendar
-}
-
 // Reason is why a row failed.
 type Reason int
 
@@ -81,11 +76,12 @@ func (p *Program) Make(n int) Values {
 type Machine struct {
 	program *Program
 	inputs  []table.Column
-	setting Setting
-	clock   *calendar.Clock
-	failed  *Failures
-	lo, n   int   // the rows of the block at hand
-	buffers []vec // by node number
+	// calendar is the setting that dates are read and written in.
+	calendar calendar.Calendar
+	clock    *calendar.Clock
+	failed   *Failures
+	lo, n    int   // the rows of the block at hand
+	buffers  []vec // by node number
 	// active marks the rows of the block that count; nil means all. A row that a
 	// condition sends the other way does not fail for what it never asked.
 	active []bool
@@ -93,8 +89,8 @@ type Machine struct {
 
 // Machine readies a program. inputs must fit its Inputs, or its totals; failed has
 // room for as many rows.
-func (p *Program) Machine(inputs []table.Column, s Setting, failed *Failures) *Machine {
-	return &Machine{program: p, inputs: inputs, setting: s, clock: s.Calendar.Clock(), failed: failed, buffers: make([]vec, p.nodes)}
+func (p *Program) Machine(inputs []table.Column, cal calendar.Calendar, failed *Failures) *Machine {
+	return &Machine{program: p, inputs: inputs, calendar: cal, clock: cal.Clock(), failed: failed, buffers: make([]vec, p.nodes)}
 }
 
 // Run works out rows lo to hi into out. lo is a multiple of 64.

@@ -7,7 +7,7 @@ import (
 	"gavrik/internal/core/table"
 )
 
-var numberFunctions = []Function{
+var numberFunctions = []function{
 	{"ABS", "number", "The number without its sign.", 1, 1, compileAbs},
 	{"ROUND", "number; decimals", "The nearest number with so many decimals, halves away from zero. The result is exact.", 1, 2, compileRound(nearest)},
 	{"ROUNDDOWN", "number; decimals", "The number cut off towards zero.", 1, 2, compileRound(towardsZero)},
@@ -73,7 +73,7 @@ func compileRound(further rounding) func(*checker, *tree, []node) (node, error) 
 		if typ.Scale <= out.Scale {
 			return c.rescaled(&retyped{args[0], Type{Type: out.Type, Scale: typ.Scale, Currency: out.Currency, CurrencyBy: out.CurrencyBy}}, out.Scale), nil
 		}
-		unit := uint64(pow10(typ.Scale - out.Scale))
+		unit := uint64(table.Pow10(typ.Scale - out.Scale))
 		return &apply{t: out, id: c.id(), args: args[:1], do: func(_ *Machine, o vec, v []vec) {
 			for i, x := range v[0].ints {
 				if x == table.Blank {

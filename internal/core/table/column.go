@@ -34,6 +34,16 @@ type Numbers struct {
 	step     int64
 }
 
+// Pow10 is ten to a scale: how many stored units a decimal of that scale has in one.
+// The scale is from 0 to 18.
+func Pow10(scale int) int64 {
+	p := int64(1)
+	for range scale {
+		p *= 10
+	}
+	return p
+}
+
 // NewNumbers takes over values, in which Blank marks a blank.
 func NewNumbers(values []int64) *Numbers {
 	c := &Numbers{Values: values}
