@@ -38,6 +38,14 @@ func open(t *testing.T) *page {
 	return &page{t, tab}
 }
 
+// openAt signs the first of the demo's people in and opens what the desk calls so.
+func openAt(t *testing.T, title string) (*harness.Gavrik, *page) {
+	g, p := harness.Start(t), open(t)
+	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), chromedp.Click(`//b[text()='`+title+`']`))
+	p.settled()
+	return g, p
+}
+
 // do takes steps; one that cannot be taken fails the test with a picture's path.
 func (p *page) do(steps ...browser.Step) {
 	p.t.Helper()

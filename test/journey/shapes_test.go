@@ -7,10 +7,6 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
-
-	"gavrik/internal/demo"
-	"gavrik/test/browser"
-	"gavrik/test/harness"
 )
 
 // heads are the column headings of the ledger, from left to right.
@@ -21,10 +17,7 @@ func (p *page) heads() []string {
 
 // A level of groups is turned across the top and back; its cells are PostgreSQL's.
 func TestCrosstabInTheBrowser(t *testing.T) {
-	g := harness.Start(t)
-	p := open(t)
-	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), chromedp.Click(`//b[text()='Claims']`))
-	p.settled()
+	g, p := openAt(t, "Claims")
 	p.do(keys("g"), find("category"), keys(kb.Enter))
 	p.settled()
 	p.do(keys("g"), find("status"))
@@ -58,10 +51,7 @@ func TestCrosstabInTheBrowser(t *testing.T) {
 
 // Totals beside those of the period before, and a stretch kept from the lens.
 func TestComparisonAndTheLens(t *testing.T) {
-	g := harness.Start(t)
-	p := open(t)
-	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), chromedp.Click(`//b[text()='Fares by route and month']`))
-	p.settled()
+	g, p := openAt(t, "Fares by route and month")
 	p.do(keys("x"), see(`[data-with="before"]`))
 	p.axe("compare editor")
 	p.do(click(`[data-with="before"]`))

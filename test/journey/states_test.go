@@ -13,7 +13,6 @@ import (
 
 	"gavrik/internal/demo"
 	"gavrik/test/browser"
-	"gavrik/test/harness"
 )
 
 // paste puts text on an element as the clipboard would.
@@ -28,10 +27,7 @@ func paste(css, text string) browser.Step {
 // A list of references is pasted; what matched nothing is said, and the number
 // stays right.
 func TestPasteAListOfReferences(t *testing.T) {
-	g := harness.Start(t)
-	p := open(t)
-	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), chromedp.Click(`//b[text()='Bookings']`))
-	p.settled()
+	g, p := openAt(t, "Bookings")
 	var list []string
 	for i := range 300 {
 		list = append(list, fmt.Sprintf("mb-%06d", 10*i+1))
@@ -49,11 +45,8 @@ func TestPasteAListOfReferences(t *testing.T) {
 
 // What is typed wrong is said in place and kept; a valid operand goes on from it.
 func TestMistakesAreMendedInPlace(t *testing.T) {
-	g := harness.Start(t)
-	p := open(t)
+	g, p := openAt(t, "Sailings")
 	const value = `[data-popover] [aria-label=Value]`
-	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), chromedp.Click(`//b[text()='Sailings']`))
-	p.settled()
 	all := p.text(`[data-kept]`)
 	p.do(keys("f"), find("delay"), chromedp.SendKeys(chromedp.CSS(value), "soon"), seeText("is not a duration; write it as 1:30 or 90 min"))
 	require.Equal(t, all, p.text(`[data-kept]`), "the last good answer stays")
@@ -75,10 +68,7 @@ func TestMistakesAreMendedInPlace(t *testing.T) {
 
 // The session ends in the middle of work: signing in again goes on from there.
 func TestWorkOutlivesTheSession(t *testing.T) {
-	g := harness.Start(t)
-	p := open(t)
-	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), chromedp.Click(`//b[text()='Claims']`))
-	p.settled()
+	g, p := openAt(t, "Claims")
 	p.do(keys("g"), find("category"), keys(kb.Enter))
 	p.settled()
 	_, err := g.DB.Exec(t.Context(), "DELETE FROM gavrik.sessions")
@@ -92,10 +82,7 @@ func TestWorkOutlivesTheSession(t *testing.T) {
 
 // The order of groups and of records, changed in their own editors.
 func TestOrders(t *testing.T) {
-	g := harness.Start(t)
-	p := open(t)
-	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), chromedp.Click(`//b[text()='Open claims by route']`))
-	p.settled()
+	g, p := openAt(t, "Open claims by route")
 	p.do(click(`[data-phrase="groups[0]"]`), see(`[data-popover] select`), chromedp.SetValue(chromedp.CSS(`[data-popover] select`), "2"),
 		chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
 			_, err := chromedp.Evaluate[bool](`document.querySelector('[data-popover] select').dispatchEvent(new Event('change'))`)(ctx, t)
@@ -133,10 +120,7 @@ func TestOrders(t *testing.T) {
 
 // Far down a long ledger the lines are there, and their groups stay in sight.
 func TestScrollingALongLedger(t *testing.T) {
-	g := harness.Start(t)
-	p := open(t)
-	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), chromedp.Click(`//b[text()='Bookings']`))
-	p.settled()
+	g, p := openAt(t, "Bookings")
 	p.do(keys("g"), find("channel"), keys(kb.Enter), keys("]"))
 	p.settled()
 	lines, err := strconv.Atoi(g.Ask(t, `SELECT (count(*) + count(DISTINCT channel))::text FROM bookings`))
@@ -154,10 +138,7 @@ func TestScrollingALongLedger(t *testing.T) {
 // A column's edge is dragged: it stays as wide as it was made, and undo takes it
 // back.
 func TestColumnWidths(t *testing.T) {
-	g := harness.Start(t)
-	p := open(t)
-	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), chromedp.Click(`//b[text()='Claims']`))
-	p.settled()
+	_, p := openAt(t, "Claims")
 	width := func() (box [2]float64) {
 		got, err := chromedp.Run(p.tab, chromedp.Evaluate[[]float64](`(b => [b.right - 2, b.width])(document.querySelectorAll('[role=columnheader]')[2].getBoundingClientRect())`))
 		require.NoError(t, err)
