@@ -3,6 +3,7 @@ package engine
 import (
 	"cmp"
 	"fmt"
+	"math/bits"
 	"sync"
 
 	"gavrik/internal/core/catalog"
@@ -48,7 +49,9 @@ func (g *grouping) dealDense(run []*levelKeys, groups []plan.Group, space int) e
 		}
 		for p := range slot {
 			for key := uint32(1); key < uint32(k.card); key++ {
-				add(p, key)
+				if add(p, key); key%countRows == 0 && g.isStopped() {
+					return g.stopped()
+				}
 			}
 			if k.blanks {
 				add(p, 0)
@@ -177,19 +180,29 @@ func (g *grouping) dealSparse(k *levelKeys, level plan.Group) error {
 			Mend: "filter first, or show only the groups that have records",
 		}
 	}
-	pairs := make([]pair, len(g.leaf))
-	err := eachBlock(g.ctx, len(pairs), g.e.opts.Workers, func(lo, hi int) {
+	pairs, err := g.room(len(g.leaf))
+	if err != nil {
+		return err
+	}
+	// A key is the group's number and behind it the value's, in as few bits as they
+	// need, so that the first digit deals them to all cores.
+	low := bits.Len32(k.rest())
+	err = eachBlock(g.ctx, len(pairs), g.e.opts.Workers, func(lo, hi int) {
 		for i, key := range k.at(g.rows, lo, hi, make([]uint32, blockRows)) {
 			if key == 0 {
 				key = k.rest() // blanks come last
 			}
-			pairs[lo+i] = pair{uint64(g.leaf[lo+i])<<32 | uint64(key), int32(lo + i)}
+			pairs[lo+i] = pair{uint64(g.leaf[lo+i])<<low | uint64(key), int32(lo + i)}
 		}
 	})
 	if err != nil {
 		return err
 	}
-	pairs = sortParts(pairs, make([]pair, len(pairs)), 64, g.e.opts.Workers, g.isStopped)
+	scratch, err := g.room(len(pairs))
+	if err != nil {
+		return err
+	}
+	pairs = sortParts(pairs, scratch, low+bits.Len(uint(g.parents())), g.e.opts.Workers, g.isStopped)
 	if err := g.stopped(); err != nil {
 		return err
 	}
@@ -200,11 +213,11 @@ func (g *grouping) dealSparse(k *levelKeys, level plan.Group) error {
 	for i, p := range pairs {
 		if p.key != last {
 			last = p.key
-			key := uint32(p.key)
+			key := uint32(p.key & (1<<low - 1))
 			if key == k.rest() {
 				key = 0
 			}
-			g.tree.nodes = append(g.tree.nodes, node{parent: int32(parent) + int32(p.key>>32), level: int32(len(g.tree.levels)), key: key})
+			g.tree.nodes = append(g.tree.nodes, node{parent: int32(parent) + int32(p.key>>low), level: int32(len(g.tree.levels)), key: key})
 			g.counts = append(g.counts, 0)
 		}
 		g.counts[len(g.counts)-1]++

@@ -3,6 +3,7 @@ package engine
 import (
 	"fmt"
 	"math"
+	"math/bits"
 	"slices"
 
 	"gavrik/internal/core/catalog"
@@ -122,11 +123,16 @@ func (r *run) fromValues(k *levelKeys, c *table.Numbers, rs rows) error {
 		return nil
 	}
 	step := uint64(c.Step())
-	if span := (uint64(hi) - uint64(lo)) / step; span < uint64(2*rs.n+1024) {
+	span := (uint64(hi) - uint64(lo)) / step
+	if span < uint64(2*rs.n+1024) {
 		return r.fromOffsets(k, c, rs, lo, int64(step), int(span)+1)
 	}
-	pairs := make([]pair, 0, rs.n)
-	err := pass(r, c.Values, rs, func(at int, vals []int64) {
+	pairs, err := r.room(rs.n)
+	if err != nil {
+		return err
+	}
+	pairs = pairs[:0]
+	err = pass(r, c.Values, rs, func(at int, vals []int64) {
 		for i, v := range vals {
 			if v != table.Blank {
 				pairs = append(pairs, pair{(uint64(v) - uint64(lo)) / step, int32(at + i)})
@@ -136,7 +142,11 @@ func (r *run) fromValues(k *levelKeys, c *table.Numbers, rs rows) error {
 	if err != nil {
 		return err
 	}
-	pairs = sortParts(pairs, make([]pair, len(pairs)), 64, r.e.opts.Workers, r.isStopped)
+	spare, err := r.room(len(pairs))
+	if err != nil {
+		return err
+	}
+	pairs = sortParts(pairs, spare, bits.Len64(span), r.e.opts.Workers, r.isStopped)
 	for i, p := range pairs {
 		if i%blockRows == 0 && r.isStopped() {
 			break

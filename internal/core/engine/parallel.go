@@ -64,3 +64,16 @@ func shares(n, share int, do func(lo, hi int)) {
 	}
 	wg.Wait()
 }
+
+// room makes room for n pairs. Clearing that much memory may take longer than a
+// cancelled run should, which therefore does not wait for it.
+func (r *run) room(n int) ([]pair, error) {
+	made := make(chan []pair, 1)
+	go func() { made <- make([]pair, n) }()
+	select {
+	case pairs := <-made:
+		return pairs, r.stopped()
+	case <-r.ctx.Done():
+		return nil, r.stopped()
+	}
+}

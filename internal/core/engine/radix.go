@@ -25,10 +25,15 @@ const (
 func sortPairs(pairs, spare []pair, bits int, stopped func() bool) (sorted, unused []pair) {
 	for shift := 0; shift < bits && !stopped(); shift += digitBits {
 		var at [digitSize]int32
-		for i := range pairs {
-			at[pairs[i].key>>shift&(digitSize-1)]++
+		for lo := 0; lo < len(pairs) && !stopped(); lo += blockRows {
+			for i := range pairs[lo:min(lo+blockRows, len(pairs))] {
+				at[pairs[lo+i].key>>shift&(digitSize-1)]++
+			}
 		}
-		if len(pairs) == 0 || int(at[pairs[0].key>>shift&(digitSize-1)]) == len(pairs) {
+		if len(pairs) == 0 || stopped() {
+			break
+		}
+		if int(at[pairs[0].key>>shift&(digitSize-1)]) == len(pairs) {
 			continue
 		}
 		next := int32(0)
@@ -57,8 +62,13 @@ const largePart = 1 << 13
 func sortParts(pairs, spare []pair, bits, workers int, stopped func() bool) []pair {
 	shift := max(0, bits-digitBits)
 	var start [digitSize + 1]int32
-	for i := range pairs {
-		start[pairs[i].key>>shift&(digitSize-1)+1]++
+	for lo := 0; lo < len(pairs) && !stopped(); lo += blockRows {
+		for _, p := range pairs[lo:min(lo+blockRows, len(pairs))] {
+			start[p.key>>shift&(digitSize-1)+1]++
+		}
+	}
+	if stopped() { // the counts are not whole
+		return pairs
 	}
 	for d := range digitSize {
 		start[d+1] += start[d]

@@ -19,8 +19,9 @@ type DictBuilder struct {
 	chunks [][]byte
 	refs   []textRef // by provisional code; the first is the blank
 	bytes  int
-	// slots is an open hash table: the upper half of a hash, and a code; 0 is a free
-	// slot. It is never more than half full. Without it, all texts differ.
+	// slots is an open hash table: the upper half of a hash, by which a text finds its
+	// slot, and a code; 0 is a free slot. It is never more than half full. Without it,
+	// all texts differ.
 	slots []uint64
 	full  bool
 }
@@ -52,7 +53,7 @@ func (b *DictBuilder) Code(text []byte) uint32 {
 	}
 	hash := maphash.Bytes(seed, text)
 	mask := uint64(len(b.slots) - 1)
-	at := hash & mask
+	at := hash >> 32 & mask
 	for ; b.slots[at] != 0; at = (at + 1) & mask {
 		slot := b.slots[at]
 		if slot>>32 == hash>>32 && string(b.text(uint32(slot))) == string(text) {
@@ -100,16 +101,20 @@ func (b *DictBuilder) add(text []byte) uint32 {
 	return uint32(len(b.refs) - 1)
 }
 
+// grow makes room; the slots say all that is needed to place them anew.
 func (b *DictBuilder) grow() {
-	b.slots = make([]uint64, 4*len(b.slots))
+	old := b.slots
+	b.slots = make([]uint64, 4*len(old))
 	mask := uint64(len(b.slots) - 1)
-	for code := uint32(1); code < uint32(len(b.refs)); code++ {
-		hash := maphash.Bytes(seed, b.text(code))
-		at := hash & mask
+	for _, slot := range old {
+		if slot == 0 {
+			continue
+		}
+		at := slot >> 32 & mask
 		for b.slots[at] != 0 {
 			at = (at + 1) & mask
 		}
-		b.slots[at] = hash>>32<<32 | uint64(code)
+		b.slots[at] = slot
 	}
 }
 

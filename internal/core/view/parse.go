@@ -5,10 +5,11 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"reflect"
 	"sort"
 	"strings"
+
+	strict "github.com/go-json-experiment/json"
 )
 
 // MaxBytes bounds a document: room for 100,000 pasted values, not for a file
@@ -47,16 +48,11 @@ func Parse(data []byte) (*Document, error) {
 	return &doc, doc.Check()
 }
 
-// parseKnown reads a document without fault in one go; what has any is read again
-// to say where it is.
+// parseKnown reads a document without fault in one go, with the reader that looks at
+// a list of thousands once; what has any fault is read again to say where it is.
 func parseKnown(data []byte) (*Document, bool) {
 	var doc Document
-	dec := json.NewDecoder(bytes.NewReader(data))
-	dec.DisallowUnknownFields()
-	if err := dec.Decode(&doc); err != nil || doc.Gavrik == 0 {
-		return nil, false
-	}
-	if _, err := dec.Token(); !errors.Is(err, io.EOF) {
+	if err := strict.Unmarshal(data, &doc, strict.RejectUnknownMembers(true)); err != nil || doc.Gavrik == 0 {
 		return nil, false
 	}
 	if doc.Columns == nil {
