@@ -1,8 +1,8 @@
 package engine
 
 import (
+	"encoding/binary"
 	"fmt"
-	"strconv"
 	"strings"
 
 	"gavrik/internal/core/catalog"
@@ -147,7 +147,7 @@ type selection struct {
 // name. Texts are written with their lengths.
 func (f *filterRun) testKey(t *plan.Test) string {
 	var b strings.Builder
-	b.Grow(256 + 24*len(t.Texts))
+	b.Grow(256 + 16*len(t.Texts))
 	fmt.Fprintf(&b, "test %s %s %s %v %s %v %v", f.plan.Records, t.Ref.Path, t.Match, t.Blank, t.Compare, t.Ranges, t.Floats)
 	for _, ref := range []*catalog.Ref{&t.Ref, t.Other} {
 		if ref != nil {
@@ -157,10 +157,9 @@ func (f *filterRun) testKey(t *plan.Test) string {
 			}
 		}
 	}
+	var head [4]byte
 	for _, text := range t.Texts {
-		b.WriteByte(' ')
-		b.WriteString(strconv.Itoa(len(text)))
-		b.WriteByte(':')
+		b.Write(binary.LittleEndian.AppendUint32(head[:0], uint32(len(text))))
 		b.WriteString(text)
 	}
 	return b.String()

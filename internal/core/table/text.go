@@ -24,22 +24,32 @@ func Fold(s string) string {
 	return b.String()
 }
 
-// FoldAll folds many texts. Those of ASCII are folded as one and cut apart again,
-// which spares a pasted list thousands of small copies.
+// FoldAll folds many texts. Those of ASCII are written one behind another and cut
+// apart again, which spares a pasted list thousands of small copies.
 func FoldAll(texts []string) []string {
-	out := make([]string, len(texts))
-	joined := strings.Join(texts, "")
-	if !isASCII(joined) {
+	bytes := 0
+	for _, s := range texts {
+		bytes += len(s)
+	}
+	joined, out := make([]byte, 0, bytes), make([]string, len(texts))
+	for _, s := range texts {
+		for i := range len(s) {
+			c := s[i]
+			if c-'A' < 26 {
+				c += 'a' - 'A'
+			}
+			joined = append(joined, c)
+		}
+	}
+	if !isASCII(asString(joined)) {
 		for i, s := range texts {
 			out[i] = Fold(s)
 		}
 		return out
 	}
-	joined = strings.ToLower(joined)
-	at := 0
+	rest := asString(joined)
 	for i, s := range texts {
-		out[i] = joined[at : at+len(s)]
-		at += len(s)
+		out[i], rest = rest[:len(s)], rest[len(s):]
 	}
 	return out
 }
