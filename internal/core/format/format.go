@@ -72,7 +72,7 @@ func (w *Writer) Float(v float64, f catalog.Field) string {
 	if text == "-0.00" {
 		text = "0.00"
 	}
-	s := w.sign(group(text))
+	s := w.sign(Thousands(text))
 	if f.Type == catalog.Percent {
 		s += " %"
 	}
@@ -106,7 +106,7 @@ func (w *Writer) decimal(v int64, scale int) string {
 		s += "." + part
 	}
 	if w.style == People {
-		s = group(s)
+		s = Thousands(s)
 	}
 	if negative {
 		s = "-" + s
@@ -121,8 +121,8 @@ func magnitude(v int64) uint64 {
 	return uint64(v)
 }
 
-// group puts commas between the thousands of a decimal number.
-func group(s string) string {
+// Thousands puts commas between the thousands of a decimal number written in digits.
+func Thousands(s string) string {
 	start := 0
 	if strings.HasPrefix(s, "-") {
 		start = 1
@@ -179,7 +179,7 @@ func (w *Writer) duration(v calendar.Micros, seconds bool) string {
 	}
 	hours := strconv.FormatUint(n/60, 10)
 	if w.style == People {
-		hours = group(hours)
+		hours = Thousands(hours)
 	}
 	out = hours + ":" + pad(int(n%60), 2) + out
 	if negative {

@@ -4,11 +4,11 @@ import (
 	"fmt"
 	"math"
 	"math/big"
+	"slices"
 	"strings"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/table"
-	"gavrik/internal/core/view"
 )
 
 // checker turns a tree into a program, or says what is wrong with it.
@@ -66,7 +66,37 @@ func (c *checker) expr(t *tree) (node, error) {
 		}
 		args = append(args, n)
 	}
-	return c.operator(t, args)
+	n, err := c.operator(t, args)
+	if err != nil {
+		return nil, err
+	}
+	return c.folded(n, args), nil
+}
+
+// folded works an operator between constants out at once.
+func (c *checker) folded(n node, args []node) node {
+	for _, a := range args {
+		if _, ok := a.(*constant); !ok {
+			return n
+		}
+	}
+	m := &Machine{n: 1, failed: NewFailures(1), buffers: make([]vec, c.building.nodes)}
+	v := n.eval(m)
+	for _, rows := range m.failed.Rows {
+		if rows[0] != 0 {
+			return n // it fails for every record, and says so
+		}
+	}
+	out := &constant{t: n.typ(), id: c.id()}
+	switch {
+	case v.texts != nil:
+		out.text = v.texts[0]
+	case v.floats != nil:
+		out.float = v.floats[0]
+	default:
+		out.int = v.ints[0]
+	}
+	return out
 }
 
 func (c *checker) number(t *tree) (node, error) {
@@ -93,9 +123,15 @@ func (c *checker) field(t *tree) (node, error) {
 	case "FALSE", "NO":
 		return c.truth(0), nil
 	}
-	ref, err := c.lookup(t.text)
-	if err != nil {
+	found, err := c.lookup(t.text)
+	ref := found.Ref
+	switch {
+	case err != nil:
 		return nil, fault(t, "%s", err)
+	case found.Totals != nil && c.inTotal:
+		return nil, fault(t, "'%s' is calculated from totals and cannot stand inside one", t.text)
+	case found.Totals != nil:
+		return c.inlined(t, found)
 	}
 	if c.perTotal && !c.inTotal {
 		return nil, fault(t, "in a formula of totals every field stands inside a total; write SUM('%s') or another total of it", t.text)
@@ -116,60 +152,38 @@ func (c *checker) field(t *tree) (node, error) {
 	return &input{t: TypeOf(ref.Field), id: c.id(), index: at}, nil
 }
 
+// inlined works a field that is calculated from totals out in its place.
+func (c *checker) inlined(t *tree, found Found) (node, error) {
+	if len(c.totals)+len(found.Totals.Totals) > maxTotals {
+		return nil, fault(t, "the formula needs more than %d totals", maxTotals)
+	}
+	at := len(c.totals)
+	c.totals = append(c.totals, found.Totals.Totals...)
+	figures := make([]node, len(found.Totals.Totals))
+	for i, typ := range found.Totals.types() {
+		figures[i] = &input{t: typ, id: c.id(), index: at + i}
+	}
+	return &nested{id: c.id(), program: found.Totals.Program, args: figures}, nil
+}
+
 func (c *checker) truth(v int64) node {
 	return &constant{t: Type{Type: catalog.YesNo}, id: c.id(), int: v}
 }
 
-// hasTotal says whether a total stands anywhere in a tree.
-func hasTotal(t *tree) bool {
-	if t.kind == nameToken && totalOf(t) != "" {
-		return true
-	}
-	for _, a := range t.args {
-		if hasTotal(a) {
+// hasTotal says whether a total stands anywhere in a tree, or a field that is
+// calculated from totals.
+func (c *checker) hasTotal(t *tree) bool {
+	switch t.kind {
+	case nameToken:
+		if isTotal(t) {
+			return true
+		}
+	case fieldToken:
+		if found, err := c.lookup(t.text); err == nil && found.Totals != nil {
 			return true
 		}
 	}
-	return false
-}
-
-// totalOf is the total that a call stands for, or "". MIN and MAX of several
-// values are no totals.
-func totalOf(t *tree) view.Fn {
-	fn := map[string]view.Fn{
-		"SUM": view.Sum, "AVERAGE": view.Average, "COUNT": view.FilledN, "COUNTA": view.FilledN, "COUNTBLANK": view.Blanks,
-		"COUNTDISTINCT": view.Distinct, "MEDIAN": view.Median, "MIN": view.Smallest, "MAX": view.Largest, "STDEV": view.Spread, "VAR": view.Variance,
-	}[t.text]
-	if (t.text == "MIN" || t.text == "MAX") && len(t.args) != 1 {
-		return ""
-	}
-	return fn
-}
-
-// total compiles a total's argument as a program of its own and reads its figure
-// as an input.
-func (c *checker) total(t *tree, fn view.Fn) (node, error) {
-	if len(t.args) != 1 {
-		return nil, fault(t, "%s wants one value for each record, not %d", t.text, len(t.args))
-	}
-	if c.inTotal {
-		return nil, fault(t, "%s stands inside another total; make a calculated field of one of them", t.text)
-	}
-	arg, err := c.program(t.args[0], false)
-	if err != nil {
-		return nil, err
-	}
-	f := arg.Type.Field("", "")
-	fits := false
-	for _, x := range view.FnsFor(f.Type) {
-		fits = fits || x == fn
-	}
-	// A percentage may be summed within a formula: the formula says what it means.
-	if !fits && !(fn == view.Sum && f.Type == catalog.Percent) {
-		return nil, fault(t, "%s does not fit %s", t.text, f.Type.Word())
-	}
-	c.totals = append(c.totals, Total{Fn: fn, Arg: arg})
-	return &input{t: TypeOf(fn.Result(f)), id: c.id(), index: len(c.totals) - 1}, nil
+	return slices.ContainsFunc(t.args, c.hasTotal)
 }
 
 // rescaled brings an exact number to more decimals.
@@ -183,11 +197,7 @@ func (c *checker) rescaled(n node, scale int) node {
 	if k, ok := n.(*constant); ok && k.int <= math.MaxInt64/factor && k.int >= -math.MaxInt64/factor {
 		return &constant{t: t, id: c.id(), int: k.int * factor}
 	}
-	return &apply{t: t, id: c.id(), args: []node{n}, do: func(m *Machine, out vec, a []vec) {
-		for i, v := range a[0].ints {
-			out.ints[i] = multiply(m, i, v, factor)
-		}
-	}}
+	return c.times(n, factor, t)
 }
 
 // floated makes a number approximate. A percentage becomes the number it stands

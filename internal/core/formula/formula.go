@@ -19,6 +19,8 @@ import (
 const (
 	MaxLength = 10_000 // characters
 	maxDepth  = 1000   // of operators, functions and brackets within each other
+	// maxTotals bounds the totals that one formula is worked out from.
+	maxTotals = 100
 	// maxScale is how many decimals an exact number may have.
 	maxScale = 18
 )
@@ -59,17 +61,29 @@ func (t Type) Word() string { return t.Type.Word() }
 // rules of their own.
 func (t Type) plainNumber() bool { return t.Type.Numeric() && t.Type != catalog.Duration }
 
-// Total is a total within a formula: its function over the values of a program,
-// one for each record.
+// Total is a total within a formula: its function over the values of a program, one
+// for each record. A count of records has no program.
 type Total struct {
 	Fn  view.Fn
 	Arg *Program
+	// Percent is that of a percentile, in millionths of one percent.
+	Percent int64
+}
+
+// typ is what the total's figures are.
+func (t Total) typ() Type {
+	if t.Arg == nil {
+		return wholeType
+	}
+	return TypeOf(t.Fn.Result(t.Arg.Type.Field("", "")))
 }
 
 // Formula is a checked formula. Without totals, Program gives a value for each
 // record; with them, a value for each group, its inputs being the totals.
 type Formula struct {
-	Source  string
+	Source string
+	// Tidy is the source without what does not matter; see Tidy.
+	Tidy    string
 	Program *Program
 	Totals  []Total
 }
@@ -77,9 +91,23 @@ type Formula struct {
 // PerTotal says whether the formula is worked out from totals.
 func (f *Formula) PerTotal() bool { return len(f.Totals) > 0 }
 
-// Lookup finds the field that a name in a formula means. Its error is a message
-// for the author.
-type Lookup func(name string) (catalog.Ref, error)
+func (f *Formula) types() []Type {
+	out := make([]Type, len(f.Totals))
+	for i, t := range f.Totals {
+		out[i] = t.typ()
+	}
+	return out
+}
+
+// Found is what a name in a formula means: a field or, if Totals is set, another
+// formula of totals.
+type Found struct {
+	catalog.Ref
+	Totals *Formula
+}
+
+// Lookup finds what a name in a formula means. Its error is a message for the author.
+type Lookup func(name string) (Found, error)
 
 // Compile checks a formula. The error is an *Error.
 func Compile(source string, lookup Lookup) (*Formula, error) {
@@ -87,8 +115,9 @@ func Compile(source string, lookup Lookup) (*Formula, error) {
 	if err != nil {
 		return nil, err
 	}
-	c := &checker{lookup: lookup, perTotal: hasTotal(tree)}
-	f := &Formula{Source: source}
+	c := &checker{lookup: lookup}
+	c.perTotal = c.hasTotal(tree)
+	f := &Formula{Source: source, Tidy: tree.String()}
 	f.Program, err = c.program(tree, true)
 	if err != nil {
 		return nil, err

@@ -33,12 +33,13 @@ const (
 	TooLarge             // the exact value does not fit in 64 bits
 	NoSuchNumber         // the root of a negative number, the logarithm of zero
 	NoSuchDate
-	Reasons int = iota
+	NoSuchPlace     // a position before the first character
+	Reasons     int = iota
 )
 
 // Words says a reason after "because".
 func (r Reason) Words() string {
-	return [...]string{"they divide by zero", "the result is too large", "there is no such number", "there is no such date"}[r]
+	return [...]string{"they divide by zero", "the result is too large", "there is no such number", "there is no such date", "there is no such place in the text"}[r]
 }
 
 // Failures marks the rows that failed, one bit each, by reason. The slices of
@@ -81,6 +82,7 @@ type Machine struct {
 	clock    *calendar.Clock
 	failed   *Failures
 	lo, n    int   // the rows of the block at hand
+	base     int   // what stands before row 0 in failed
 	buffers  []vec // by node number
 	// active marks the rows of the block that count; nil means all. A row that a
 	// condition sends the other way does not fail for what it never asked.
@@ -111,7 +113,7 @@ func (m *Machine) Run(out Values, lo, hi int) {
 
 func (m *Machine) fail(r Reason, i int) {
 	if m.active == nil || m.active[i] {
-		row := m.lo + i
+		row := m.base + m.lo + i
 		m.failed.Rows[r][row/64] |= 1 << (row % 64)
 	}
 }
@@ -224,6 +226,36 @@ func (n *apply) eval(m *Machine) vec {
 	out := m.buffer(n.id, n.t)
 	n.do(m, out, args)
 	return out
+}
+
+// nested runs another program over the values of its arguments.
+type nested struct {
+	id      int
+	program *Program
+	args    []node
+}
+
+func (n *nested) typ() Type { return n.program.Type }
+
+func (n *nested) eval(m *Machine) vec {
+	inner := n.program.Machine(make([]table.Column, len(n.args)), m.calendar, m.failed)
+	for i, a := range n.args {
+		v := a.eval(m)
+		switch {
+		case v.texts != nil:
+			dict, codes := table.NewDictBuilder(), make([]uint32, m.n)
+			for j, s := range v.texts {
+				codes[j] = dict.CodeOf(s)
+			}
+			inner.inputs[i] = dict.Build(codes)
+		case v.floats != nil:
+			inner.inputs[i] = table.NewFloats(v.floats)
+		default:
+			inner.inputs[i] = table.NewNumbers(v.ints)
+		}
+	}
+	inner.n, inner.base, inner.active = m.n, m.lo, m.active
+	return inner.program.root.eval(inner)
 }
 
 // choose takes each row's value from the first branch whose condition is yes, or

@@ -72,6 +72,10 @@ func (c *checker) sum(t *tree, a, b node) (node, error) {
 		x == catalog.DateTime && y == catalog.Duration,
 		x == catalog.Date && whole(b.typ()):
 		return c.adding(a, b, a.typ(), minus), nil
+	case x == catalog.Date && y == catalog.Duration:
+		return c.atTime(a, b, minus), nil
+	case !minus && x == catalog.Duration && y == catalog.Date:
+		return c.atTime(b, a, false), nil
 	case !minus && (x == catalog.Duration && y == catalog.DateTime || whole(a.typ()) && y == catalog.Date):
 		return c.adding(a, b, b.typ(), false), nil
 	case minus && x == catalog.Date && y == catalog.Date:
@@ -156,6 +160,38 @@ func (c *checker) keptFloat(n node) node {
 	return c.floated(n)
 }
 
+// addInts adds exact values; out is of their length.
+func addInts(m *Machine, out, xs, ys []int64) {
+	out, ys = out[:len(xs)], ys[:len(xs)]
+	for i, x := range xs {
+		y := ys[i]
+		s := x + y
+		// Two of one sign that give the other have left 64 bits.
+		if x != table.Blank && y != table.Blank && (x^s)&(y^s) >= 0 && s != table.Blank {
+			out[i] = s
+			continue
+		}
+		if out[i] = table.Blank; x != table.Blank && y != table.Blank {
+			m.fail(TooLarge, i)
+		}
+	}
+}
+
+func subtractInts(m *Machine, out, xs, ys []int64) {
+	out, ys = out[:len(xs)], ys[:len(xs)]
+	for i, x := range xs {
+		y := ys[i]
+		d := x - y
+		if x != table.Blank && y != table.Blank && (x^y)&(x^d) >= 0 && d != table.Blank {
+			out[i] = d
+			continue
+		}
+		if out[i] = table.Blank; x != table.Blank && y != table.Blank {
+			m.fail(TooLarge, i)
+		}
+	}
+}
+
 func (c *checker) adding(a, b node, typ Type, minus bool) node {
 	return &apply{t: typ, id: c.id(), args: []node{a, b}, do: func(m *Machine, out vec, v []vec) {
 		if out.floats != nil {
@@ -168,23 +204,10 @@ func (c *checker) adding(a, b node, typ Type, minus bool) node {
 			}
 			return
 		}
-		ys := v[1].ints[:len(v[0].ints)]
-		for i, x := range v[0].ints {
-			y := ys[i]
-			if x == table.Blank || y == table.Blank {
-				out.ints[i] = table.Blank
-				continue
-			}
-			if minus {
-				y = -y
-			}
-			s := x + y
-			// Two of one sign that give the other have left 64 bits.
-			if (x^s)&(y^s) < 0 || s == table.Blank {
-				m.fail(TooLarge, i)
-				s = table.Blank
-			}
-			out.ints[i] = s
+		if minus {
+			subtractInts(m, out.ints, v[0].ints, v[1].ints)
+		} else {
+			addInts(m, out.ints, v[0].ints, v[1].ints)
 		}
 	}}
 }

@@ -8,6 +8,26 @@ import (
 	"gavrik/internal/core/table"
 )
 
+// times multiplies by one number, whose reach is known beforehand.
+func (c *checker) times(n node, factor int64, typ Type) node {
+	most := int64(math.MaxInt64)
+	if factor != 0 {
+		most = int64(math.MaxInt64 / magnitude(factor))
+	}
+	return &apply{t: typ, id: c.id(), args: []node{n}, do: func(m *Machine, out vec, a []vec) {
+		to := out.ints[:len(a[0].ints)]
+		for i, v := range a[0].ints {
+			if v <= most && v >= -most {
+				to[i] = v * factor
+				continue
+			}
+			if to[i] = table.Blank; v != table.Blank {
+				m.fail(TooLarge, i)
+			}
+		}
+	}}
+}
+
 func multiply(m *Machine, i int, x, y int64) int64 {
 	if x == table.Blank || y == table.Blank {
 		return table.Blank
@@ -56,6 +76,12 @@ func (c *checker) product(t *tree, a, b node) (node, error) {
 		a, b = c.floated(a), c.floated(b)
 	} else if typ.Scale > maxScale {
 		return nil, fault(t, "the product would need %d decimals; at most %d are kept: use ROUND on one of the two", typ.Scale, maxScale)
+	}
+	if k, ok := b.(*constant); ok && !typ.Approx && k.int != table.Blank {
+		return c.times(a, k.int, typ), nil
+	}
+	if k, ok := a.(*constant); ok && !typ.Approx && k.int != table.Blank {
+		return c.times(b, k.int, typ), nil
 	}
 	return &apply{t: typ, id: c.id(), args: []node{a, b}, do: func(m *Machine, out vec, v []vec) {
 		for i, x := range v[0].floats {

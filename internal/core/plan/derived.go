@@ -128,12 +128,12 @@ func (k *checker) guarded(key, at string, do func(d *Derived, at string)) *Deriv
 func (k *checker) calculated(d *Derived, c view.Calculated, at string) {
 	d.Ref.Label = c.Label
 	var nested error
-	f, err := formula.Compile(c.Formula, func(name string) (catalog.Ref, error) {
-		ref, err := k.lookup(name)
+	f, err := formula.Compile(c.Formula, func(name string) (formula.Found, error) {
+		found, err := k.lookup(name)
 		if errors.Is(err, errBroken) {
 			nested = err
 		}
-		return ref, err
+		return found, err
 	})
 	if err != nil {
 		d.broken = true
@@ -144,9 +144,18 @@ func (k *checker) calculated(d *Derived, c view.Calculated, at string) {
 		}
 		return
 	}
+	if err := f.Present(c.Unit, c.Currency, c.Decimals); err != nil {
+		d.broken = true
+		k.fault(strings.TrimSuffix(at, ".formula")+".unit", "%s: %s", c.Label, err)
+		return
+	}
 	d.Formula = f
 	d.Ref.Field = f.Program.Type.Field(c.Key, c.Label)
-	d.Identity = k.identity(c.Formula, f.Program)
+	shown := string(c.Unit) + " " + c.Currency
+	if c.Decimals != nil {
+		shown += fmt.Sprint(" ", *c.Decimals)
+	}
+	d.Identity = k.identity(f.Tidy+"\x02"+shown, f.Program)
 }
 
 // identity names a program by its source and by what its fields are made of.
@@ -172,7 +181,7 @@ var errBroken = errors.New("it has a fault of its own")
 
 // lookup finds the field that a name in a formula means: a calculated field or
 // bucket, then the nearest field of that label, then a path.
-func (k *checker) lookup(name string) (catalog.Ref, error) {
+func (k *checker) lookup(name string) (formula.Found, error) {
 	key := ""
 	for _, c := range k.doc.Calculated {
 		if strings.EqualFold(c.Label, name) || c.Key == name {
@@ -188,11 +197,11 @@ func (k *checker) lookup(name string) (catalog.Ref, error) {
 		d := k.derived(key)
 		switch {
 		case d.broken:
-			return d.Ref, errBroken
+			return formula.Found{Ref: d.Ref}, errBroken
 		case d.perTotal():
-			return d.Ref, fmt.Errorf("'%s' is calculated from totals; use its totals themselves", name)
+			return formula.Found{Ref: d.Ref, Totals: d.Formula}, nil
 		}
-		return d.Ref, nil
+		return formula.Found{Ref: d.Ref}, nil
 	}
 	if k.reached == nil {
 		k.reached = k.catalog.Reach(k.set, catalog.MaxLinks)
@@ -200,16 +209,19 @@ func (k *checker) lookup(name string) (catalog.Ref, error) {
 	labels := make([]string, len(k.reached))
 	for i, r := range k.reached { // the nearest first
 		if strings.EqualFold(r.Label, name) || r.Path == name {
-			return r.Ref, nil
+			return formula.Found{Ref: r.Ref}, nil
 		}
 		labels[i] = r.Label
 	}
-	return catalog.Ref{}, fmt.Errorf("there is no field '%s'%s", name, catalog.Suggest(name, labels))
+	return formula.Found{}, fmt.Errorf("there is no field '%s'%s", name, catalog.Suggest(name, labels))
 }
 
 // argument is the field that a total within a formula adds up: a plain field as
 // it is, or the values of a program.
 func (k *checker) argument(d *Derived, i int, t formula.Total) catalog.Ref {
+	if t.Arg == nil {
+		return catalog.Ref{}
+	}
 	if ref, ok := t.Arg.Plain(); ok {
 		return ref
 	}
@@ -220,7 +232,7 @@ func (k *checker) argument(d *Derived, i int, t formula.Total) catalog.Ref {
 	made := &Derived{
 		Ref:      catalog.Ref{Path: key, Set: k.set, Label: d.Ref.Label, Field: t.Arg.Type.Field(key, d.Ref.Label)},
 		Formula:  &formula.Formula{Source: d.Formula.Source, Program: t.Arg},
-		Identity: k.identity(fmt.Sprintf("%d of %s", i, d.Formula.Source), t.Arg),
+		Identity: k.identity(fmt.Sprintf("%d of %s", i, d.Formula.Tidy), t.Arg),
 	}
 	k.plan.Derived[key] = made
 	return made.Ref

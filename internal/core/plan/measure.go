@@ -109,7 +109,12 @@ func (k *checker) calculatedMeasure(d *Derived, t view.Total, heading, at string
 	}
 	for i, total := range d.Formula.Totals {
 		arg := k.argument(d, i, total)
-		m.Args = append(m.Args, k.add(Measure{Ref: arg, Fn: total.Fn, Once: len(arg.Links) > 0 && total.Fn.OncePerLinked(), Label: total.Fn.Words(arg.Field.Type) + " " + catalog.LowerFirst(arg.Label)}))
+		part := Measure{Ref: arg, Fn: total.Fn, Percent: total.Percent, Once: len(arg.Links) > 0 && total.Fn.OncePerLinked()}
+		part.Label = part.Words() + " " + catalog.LowerFirst(arg.Label)
+		if total.Arg == nil {
+			part.Label = "number of " + k.plan.Many
+		}
+		m.Args = append(m.Args, k.add(part))
 	}
 	return k.shown(m, t, at)
 }

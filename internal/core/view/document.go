@@ -24,14 +24,6 @@ type Document struct {
 	Compare *Compare   `json:"compare,omitempty" doc:"A second set of records that every total is compared with"`
 }
 
-// Calculated is a field worked out by a formula: for each record or, if totals
-// stand in it, for each group.
-type Calculated struct {
-	Key     string `json:"key" doc:"Name that the rest of the document uses"`
-	Label   string `json:"label" doc:"Name for people"`
-	Formula string `json:"formula" doc:"See docs/formulas.md"`
-}
-
 // Condition is either a combination (exactly one of All, Any and None) or a test
 // of one field. Operands are written as text, whatever the field's type, so
 // that amounts never pass through binary floating point.
