@@ -13,6 +13,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"gavrik/internal/core/formula"
 	"gavrik/internal/store"
 	"gavrik/internal/web"
 	front "gavrik/web"
@@ -144,15 +145,20 @@ func refreshEvery(ctx context.Context, every time.Duration, w *web.Workspace, lo
 }
 
 func openapiCommand() *cobra.Command {
-	var viewOnly bool
+	var viewOnly, formulas bool
 	cmd := &cobra.Command{
 		Use:   "openapi",
 		Short: "Print the HTTP interface's OpenAPI document, or the view document's JSON Schema",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			text, err := web.OpenAPI()
-			if viewOnly {
+			switch {
+			case viewOnly:
 				text, err = web.ViewSchema()
+			case formulas:
+				var reference string
+				reference, err = formula.Reference()
+				text = []byte(reference)
 			}
 			if err != nil {
 				return err
@@ -161,6 +167,7 @@ func openapiCommand() *cobra.Command {
 			return err
 		},
 	}
+	cmd.Flags().BoolVar(&formulas, "formulas", false, "the reference of formulas, in Markdown")
 	cmd.Flags().BoolVar(&viewOnly, "view-schema", false, "the JSON Schema of a view document")
 	return cmd
 }

@@ -133,3 +133,14 @@ func (s *Store) SetFavorite(ctx context.Context, person int64, key string, every
 	}
 	return nil
 }
+
+// HiddenViews are the documents of the views that a person may not see.
+func (s *Store) HiddenViews(ctx context.Context, person int64) ([][]byte, error) {
+	rows, _ := s.pool.Query(ctx, `SELECT n.document FROM views v JOIN view_versions n ON n.view_id = v.id AND n.version = v.version
+		WHERE v.owner_id <> $1 AND NOT v.shared`, person) // CollectRows returns its error
+	docs, err := pgx.CollectRows(rows, pgx.RowTo[[]byte])
+	if err != nil {
+		return nil, fmt.Errorf("store: views: %w", err)
+	}
+	return docs, nil
+}

@@ -2,13 +2,18 @@ package web
 
 import (
 	"context"
+	"maps"
 	"net/http"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
 )
 
@@ -42,6 +47,8 @@ type Field struct {
 	Samples []string     `json:"samples"`
 	Ops     []OpChoice   `json:"ops" doc:"Operators that fit, the likeliest first"`
 	Fns     []FnChoice   `json:"fns" doc:"Totals that fit, the likeliest first"`
+	Kind    string       `json:"kind,omitempty" enum:"calculated,per_total,bucket" doc:"How it is made; none for a stored field"`
+	Shared  bool         `json:"shared,omitempty" doc:"It is a definition that all views share"`
 }
 
 // OpChoice is an operator with its words.
@@ -86,7 +93,7 @@ func (s *server) registerCatalog(api huma.API) {
 			return out, nil
 		})
 	huma.Register(api, huma.Operation{OperationID: "fields", Method: http.MethodGet, Path: "/api/catalog/{set}/fields", Summary: "Fields of a record set and of the records linked from it", Errors: []int{404}},
-		func(_ context.Context, in *fieldsInput) (*fieldsOutput, error) { return s.fields(in.Set) })
+		func(ctx context.Context, in *fieldsInput) (*fieldsOutput, error) { return s.fields(ctx, in.Set) })
 	huma.Register(api, huma.Operation{OperationID: "refresh", Method: http.MethodPost, Path: "/api/refresh", Summary: "Load the records again", Errors: []int{403, 502}},
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
 			if !who(ctx).Administrator {
@@ -100,29 +107,96 @@ func (s *server) registerCatalog(api huma.API) {
 		})
 }
 
-func (s *server) fields(set string) (*fieldsOutput, error) {
-	h := s.Workspace.held.Load()
-	if h.catalog.Set(set) == nil {
+func (s *server) fields(ctx context.Context, set string) (*fieldsOutput, error) {
+	g, err := s.ground(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if g.catalog.Set(set) == nil {
 		return nil, huma.Error404NotFound("There is no record set \"" + set + "\".")
 	}
-	pen := format.NewWriter(format.People, s.Workspace.Calendar())
+	pen := format.NewWriter(format.People, g.cal)
 	out := &fieldsOutput{}
-	for _, r := range h.catalog.Reach(set, reachDepth) {
-		facts, err := h.engine.Facts(r.Ref, pen)
+	for _, r := range g.catalog.Reach(set, reachDepth) {
+		facts, err := g.engine.Facts(r.Ref, pen)
 		if err != nil {
 			return nil, s.failed("fields", err)
 		}
-		f := Field{
-			Path: r.Path, Label: r.Label, Way: append([]string{}, r.Way...), Meaning: r.Field.Meaning, Type: r.Field.Type,
-			Numeric: r.Field.Type.Numeric(), Samples: append([]string{}, facts.Samples...),
-			Ops: ops(r.Field.Type), Fns: fns(r.Field.Type),
+		out.Body.Fields = append(out.Body.Fields, fieldOf(r.Ref, r.Way, facts))
+	}
+	p, err := g.check(&view.Document{Gavrik: view.Version, Records: set})
+	if err != nil {
+		return nil, s.refused(err)
+	}
+	for _, d := range g.defined.plan.Fields(g.catalog, set, p) {
+		facts := engine.Facts{}
+		if d.Formula == nil || !d.Formula.PerTotal() {
+			if facts, err = g.engine.DerivedFacts(ctx, p, d.Ref, pen); err != nil {
+				return nil, s.refused(err)
+			}
 		}
-		if facts.Rows > 0 {
-			f.Filled = 1 - float64(facts.Blanks)/float64(facts.Rows)
-		}
+		f := derivedField(d.Derived, d.Way)
+		f.Filled, f.Samples = filled(facts), append(f.Samples, facts.Samples...)
 		out.Body.Fields = append(out.Body.Fields, f)
 	}
 	return out, nil
+}
+
+// fieldOf describes a field of the catalog.
+func fieldOf(ref catalog.Ref, way []string, facts engine.Facts) Field {
+	return Field{
+		Path: ref.Path, Label: ref.Label, Way: append([]string{}, way...), Meaning: ref.Field.Meaning, Type: ref.Field.Type,
+		Numeric: ref.Field.Type.Numeric(), Samples: append([]string{}, facts.Samples...), Filled: filled(facts),
+		Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type),
+	}
+}
+
+func filled(facts engine.Facts) float64 {
+	if facts.Rows == 0 {
+		return 0
+	}
+	return 1 - float64(facts.Blanks)/float64(facts.Rows)
+}
+
+// derivedField describes a calculated field or a bucket. One that is calculated from
+// totals is a column, and nothing to filter, group or total by.
+func derivedField(d *plan.Derived, way []string) Field {
+	f := fieldOf(d.Ref, way, engine.Facts{Rows: 1})
+	inner := d
+	if d.Inner != nil {
+		inner = d.Inner
+	}
+	switch {
+	case inner.Formula != nil && inner.Formula.PerTotal():
+		f.Kind, f.Ops, f.Fns = "per_total", []OpChoice{}, []FnChoice{}
+	case inner.Formula != nil:
+		f.Kind = "calculated"
+	default:
+		f.Kind = "bucket"
+		for _, b := range inner.Bucket.Bands {
+			f.Samples = append(f.Samples, b.Label)
+		}
+	}
+	if inner.Formula != nil {
+		f.Meaning = "= " + inner.Formula.Tidy
+	} else {
+		f.Meaning = "Bands of " + catalog.LowerFirst(inner.Bucket.Of.Label)
+	}
+	f.Shared = d.Inner != nil || d.Defined != nil || d.Banded != nil
+	return f
+}
+
+// made describes what a document itself makes.
+func made(p *plan.Plan) []Field {
+	out := []Field{}
+	for _, path := range slices.Sorted(maps.Keys(p.Derived)) {
+		d := p.Derived[path]
+		if strings.Contains(path, ".") || d.Defined != nil || d.Banded != nil {
+			continue // a part of a formula, or a definition, which the fields hold
+		}
+		out = append(out, derivedField(d, nil))
+	}
+	return out
 }
 
 func ops(t catalog.Type) []OpChoice {

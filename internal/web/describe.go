@@ -3,6 +3,7 @@ package web
 import (
 	"encoding/json"
 	"fmt"
+	"regexp"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -26,11 +27,21 @@ func OpenAPI() ([]byte, error) { return indented(description()) }
 func ViewSchema() ([]byte, error) {
 	schemas := description().Components.Schemas.Map()
 	defs := map[string]*huma.Schema{}
-	for _, name := range []string{"Document", "Condition", "Period", "Column", "Total", "Group", "Order", "Sort"} {
-		if schemas[name] == nil {
+	for wanted := []string{"Document"}; len(wanted) > 0; wanted = wanted[1:] {
+		name := wanted[0]
+		if defs[name] != nil {
+			continue
+		}
+		if defs[name] = schemas[name]; defs[name] == nil {
 			return nil, fmt.Errorf("web: the interface has no schema %s", name)
 		}
-		defs[name] = schemas[name]
+		text, err := json.Marshal(defs[name])
+		if err != nil {
+			return nil, fmt.Errorf("web: %w", err)
+		}
+		for _, ref := range schemaRef.FindAllSubmatch(text, -1) {
+			wanted = append(wanted, string(ref[1]))
+		}
 	}
 	text, err := indented(map[string]any{
 		"$schema": "https://json-schema.org/draft/2020-12/schema",
@@ -40,6 +51,9 @@ func ViewSchema() ([]byte, error) {
 	})
 	return []byte(strings.ReplaceAll(string(text), "#/components/schemas/", "#/$defs/")), err
 }
+
+// schemaRef finds the schemas that another one refers to.
+var schemaRef = regexp.MustCompile(`#/components/schemas/(\w+)`)
 
 func indented(v any) ([]byte, error) {
 	text, err := json.MarshalIndent(v, "", "  ")

@@ -38,11 +38,11 @@ type distributionOutput struct {
 }
 
 func (s *server) distribution(ctx context.Context, in *distributionInput) (*distributionOutput, error) {
-	h, p, ref, err := s.filtered(&in.Body.View, in.Body.Field)
+	g, p, ref, err := s.filtered(ctx, &in.Body.View, in.Body.Field)
 	if err != nil {
 		return nil, err
 	}
-	d, err := h.engine.Distribution(ctx, p, ref, in.Body.Bins)
+	d, err := g.engine.Distribution(ctx, p, ref, in.Body.Bins)
 	if err != nil {
 		return nil, s.refused(err)
 	}
@@ -80,12 +80,15 @@ type Explanation struct {
 type explainOutput struct{ Body Explanation }
 
 func (s *server) explain(ctx context.Context, in *explainInput) (*explainOutput, error) {
-	h, cal := s.Workspace.held.Load(), s.Workspace.Calendar()
-	a, err := h.answer(ctx, &in.Body.View, cal)
+	g, err := s.ground(ctx)
+	if err != nil {
+		return nil, err
+	}
+	a, err := g.answer(ctx, &in.Body.View)
 	if err != nil {
 		return nil, s.refused(err)
 	}
-	x, err := h.engine.Explain(ctx, a.Result, in.Body.Group, in.Body.Column)
+	x, err := g.engine.Explain(ctx, a.Result, in.Body.Group, in.Body.Column)
 	if err != nil {
 		return nil, huma.Error404NotFound(sentence(strings.TrimPrefix(err.Error(), "engine: ")))
 	}

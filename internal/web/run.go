@@ -110,14 +110,18 @@ type runOutput struct {
 		Offset   int          `json:"offset"`
 		Grand    Line         `json:"grand"`
 		Tally    Tally        `json:"tally"`
+		Made     []Field      `json:"made" doc:"Calculated fields and buckets of the document"`
 	}
 }
 
 func (s *server) registerRun(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "run", Method: http.MethodPost, Path: "/api/run", Summary: "Compute a view and read a part of it", MaxBodyBytes: maxBody, Errors: []int{422}},
 		func(ctx context.Context, in *runInput) (*runOutput, error) {
-			h, cal := s.Workspace.held.Load(), s.Workspace.Calendar()
-			a, err := h.answer(ctx, &in.Body.View, cal)
+			g, err := s.ground(ctx)
+			if err != nil {
+				return nil, err
+			}
+			a, err := g.answer(ctx, &in.Body.View)
 			if err != nil {
 				return nil, s.refused(err)
 			}
@@ -133,6 +137,7 @@ func (s *server) registerRun(api huma.API) {
 			b.Lines, b.Above, b.Total, b.Offset = lines(a, win.Lines), lines(a, win.Above), win.Total, win.Offset
 			b.Grand = lines(a, []engine.Line{a.GrandTotal(format.People)})[0]
 			b.Tally = tally(a)
+			b.Made = made(a.Plan)
 			return out, nil
 		})
 	huma.Register(api, huma.Operation{OperationID: "values", Method: http.MethodPost, Path: "/api/values", Summary: "Distinct values of a field under a view's filter", MaxBodyBytes: maxBody, Errors: []int{422}}, s.values)

@@ -6,6 +6,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"sync/atomic"
 	"time"
 
 	"github.com/alexedwards/scs/pgxstore"
@@ -41,6 +42,8 @@ type server struct {
 	desk     *people.Desk
 	sessions *scs.SessionManager
 	metrics  *metrics
+	// definitions are the ones read last; see ground.
+	definitions atomic.Pointer[defined]
 }
 
 // New wires the routes.
@@ -94,6 +97,8 @@ func (s *server) register(api huma.API) {
 	s.registerCatalog(api)
 	s.registerRun(api)
 	s.registerViews(api)
+	s.registerFormula(api)
+	s.registerDefinitions(api)
 }
 
 func (s *server) health(w http.ResponseWriter, r *http.Request) {

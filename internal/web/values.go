@@ -37,11 +37,11 @@ type valuesOutput struct {
 }
 
 func (s *server) values(ctx context.Context, in *valuesInput) (*valuesOutput, error) {
-	h, p, ref, err := s.filtered(&in.Body.View, in.Body.Field)
+	g, p, ref, err := s.filtered(ctx, &in.Body.View, in.Body.Field)
 	if err != nil {
 		return nil, err
 	}
-	v, err := h.engine.Values(ctx, p, ref, strings.TrimSpace(in.Body.Search), in.Body.Limit)
+	v, err := g.engine.Values(ctx, p, ref, strings.TrimSpace(in.Body.Search), in.Body.Limit)
 	if err != nil {
 		return nil, s.refused(err)
 	}
@@ -57,17 +57,14 @@ func (s *server) values(ctx context.Context, in *valuesInput) (*valuesOutput, er
 
 // filtered checks what a question about one field under a view's filter needs: a
 // fault elsewhere in the view must not stop it.
-func (s *server) filtered(view *view.Document, field string) (*held, *plan.Plan, catalog.Ref, error) {
-	h := s.Workspace.held.Load()
-	doc := *view
-	doc.Columns, doc.Groups, doc.Across, doc.Sort, doc.Compare = nil, nil, nil, nil, nil
-	p, err := plan.Check(&doc, h.catalog, s.Workspace.Calendar())
+func (s *server) filtered(ctx context.Context, doc *view.Document, field string) (*ground, *plan.Plan, catalog.Ref, error) {
+	g, err := s.ground(ctx)
 	if err != nil {
-		return nil, nil, catalog.Ref{}, s.refused(err)
+		return nil, nil, catalog.Ref{}, err
 	}
-	ref, err := p.Field(h.catalog, field)
+	p, ref, err := g.field(doc, field)
 	if err != nil {
-		return nil, nil, catalog.Ref{}, s.refused(plan.Faults{{Path: "field", Message: err.Error()}})
+		return nil, nil, ref, s.refused(err)
 	}
-	return h, p, ref, nil
+	return g, p, ref, nil
 }

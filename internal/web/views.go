@@ -14,7 +14,6 @@ import (
 	"gavrik/internal/core/brief"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
-	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
 	"gavrik/internal/store"
 )
@@ -33,6 +32,7 @@ type View struct {
 	Everyones   bool          `json:"everyones" doc:"It is a favorite for everyone"`
 	SavedAt     time.Time     `json:"savedAt"`
 	SavedBy     string        `json:"savedBy"`
+	Since       []string      `json:"since" doc:"Definitions it uses that have changed since it was saved, in words"`
 }
 
 // ViewSummary is a saved view as lists show it.
@@ -94,7 +94,7 @@ func (s *server) registerViews(api huma.API) {
 		func(ctx context.Context, in *viewInput) (*viewOutput, error) { return s.view(ctx, in.Key) })
 	huma.Register(api, huma.Operation{OperationID: "add-view", Method: http.MethodPost, Path: "/api/views", Summary: "Save a new view", MaxBodyBytes: maxBody, DefaultStatus: http.StatusCreated, Errors: []int{422}},
 		func(ctx context.Context, in *addViewInput) (*viewOutput, error) {
-			d, err := s.draft(in.Body)
+			d, err := s.draft(ctx, in.Body)
 			if err != nil {
 				return nil, err
 			}
@@ -126,19 +126,22 @@ func (s *server) listViews(favorites bool) func(context.Context, *struct{}) (*vi
 		}
 		out := &viewsOutput{}
 		out.Body.Views = []ViewSummary{}
-		h := s.Workspace.held.Load()
+		g, err := s.ground(ctx)
+		if err != nil {
+			return nil, err
+		}
 		for _, v := range views {
 			if favorites && !v.Mine && !v.Everyones {
 				continue
 			}
-			out.Body.Views = append(out.Body.Views, s.summary(ctx, h, v, favorites))
+			out.Body.Views = append(out.Body.Views, s.summary(ctx, g, v, favorites))
 		}
 		return out, nil
 	}
 }
 
 // summary says what a view is; with figure, it is run for its headline number.
-func (s *server) summary(ctx context.Context, h *held, v store.View, figure bool) ViewSummary {
+func (s *server) summary(ctx context.Context, g *ground, v store.View, figure bool) ViewSummary {
 	out := ViewSummary{
 		Key: v.Key, Name: v.Name, About: v.Description, Owner: v.OwnerName, Shared: v.Shared, Mine: v.Mine, Everyones: v.Everyones, SavedAt: v.SavedAt,
 	}
@@ -148,18 +151,17 @@ func (s *server) summary(ctx context.Context, h *held, v store.View, figure bool
 		return out
 	}
 	out.Records = doc.Records
-	cal := s.Workspace.Calendar()
-	p, err := plan.Check(doc, h.catalog, cal)
+	p, err := g.check(doc)
 	if err != nil {
 		out.Broken, out.Brief = true, sentence(err.Error())
 		return out
 	}
-	set := h.catalog.Set(doc.Records)
+	set := g.catalog.Set(doc.Records)
 	out.Records, out.Brief = set.Label, brief.Text(brief.Write(p, doc, set))
 	if !figure {
 		return out
 	}
-	a, err := h.answer(ctx, doc, cal)
+	a, err := g.answer(ctx, doc)
 	if err != nil {
 		out.Broken, out.Brief = true, sentence(err.Error())
 		return out
@@ -192,20 +194,29 @@ func (s *server) view(ctx context.Context, key string) (*viewOutput, error) {
 	if err != nil {
 		return nil, s.failed("view", err)
 	}
+	g, err := s.ground(ctx)
+	if err != nil {
+		return nil, err
+	}
 	return &viewOutput{View{
-		Key: v.Key, Version: v.Version, Name: v.Name, Description: v.Description, Document: *doc, Owner: v.OwnerName,
+		Since: g.since(doc, v.SavedAt),
+		Key:   v.Key, Version: v.Version, Name: v.Name, Description: v.Description, Document: *doc, Owner: v.OwnerName,
 		Editable: v.OwnerID == who(ctx).ID, Shared: v.Shared, Mine: v.Mine, Everyones: v.Everyones,
 		SavedAt: v.SavedAt, SavedBy: v.SavedByName,
 	}}, nil
 }
 
 // draft checks what is to be saved: a view that cannot run is not kept.
-func (s *server) draft(in ViewDraft) (store.Draft, error) {
+func (s *server) draft(ctx context.Context, in ViewDraft) (store.Draft, error) {
 	name := strings.TrimSpace(in.Name)
 	if name == "" {
 		return store.Draft{}, huma.Error422UnprocessableEntity("A view needs a name.", &huma.ErrorDetail{Location: "body.name", Message: "type a name"})
 	}
-	if _, err := plan.Check(&in.Document, s.Workspace.held.Load().catalog, s.Workspace.Calendar()); err != nil {
+	g, err := s.ground(ctx)
+	if err != nil {
+		return store.Draft{}, err
+	}
+	if _, err := g.check(&in.Document); err != nil {
 		return store.Draft{}, s.refused(err)
 	}
 	text, err := json.Marshal(in.Document)
@@ -231,7 +242,7 @@ func (s *server) saveView(ctx context.Context, in *saveViewInput) (*viewOutput, 
 	if _, err := s.editable(ctx, in.Key); err != nil {
 		return nil, err
 	}
-	d, err := s.draft(in.Body.ViewDraft)
+	d, err := s.draft(ctx, in.Body.ViewDraft)
 	if err != nil {
 		return nil, err
 	}

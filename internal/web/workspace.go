@@ -2,8 +2,6 @@ package web
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/json"
 	"fmt"
 	"sync"
 	"sync/atomic"
@@ -15,8 +13,6 @@ import (
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/engine"
-	"gavrik/internal/core/plan"
-	"gavrik/internal/core/view"
 	"gavrik/internal/records"
 )
 
@@ -89,31 +85,4 @@ type answer struct {
 	*engine.Result
 	set  *catalog.RecordSet
 	took time.Duration // of the computation
-}
-
-// answer checks and runs a document, or finds its result.
-func (h *held) answer(ctx context.Context, doc *view.Document, cal calendar.Calendar) (*answer, error) {
-	p, err := plan.Check(doc, h.catalog, cal)
-	if err != nil {
-		return nil, err
-	}
-	text, err := json.Marshal(doc)
-	if err != nil {
-		return nil, fmt.Errorf("web: %w", err)
-	}
-	sum := sha256.Sum256(text)
-	// Relative periods depend on the day and on nothing finer.
-	key := fmt.Sprintf("%d %x", cal.Today(), sum)
-	if a, ok := h.results.Get(key); ok {
-		return a, nil
-	}
-	started := time.Now()
-	res, err := h.engine.Run(ctx, p)
-	if err != nil {
-		return nil, err
-	}
-	a := &answer{Result: res, set: h.catalog.Set(doc.Records), took: time.Since(started)}
-	h.ran.Observe(a.took.Seconds())
-	h.results.Add(key, a)
-	return a, nil
 }

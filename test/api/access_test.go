@@ -8,6 +8,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"gavrik/internal/core/formula"
 	"gavrik/internal/demo"
 	"gavrik/internal/web"
 	"gavrik/test/harness"
@@ -20,6 +21,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 	owner, other, nobody := person(t, g, 0), person(t, g, 1), stranger(t, g)
 	private := owner.save("Mine alone", false).body["key"].(string)
 	shared := owner.save("For all", true).body["key"].(string)
+	require.Equal(t, 201, owner.do("POST", "/api/definitions", map[string]any{"records": "claims", "calculated": calculated("owned", "1")}).code)
 	run := map[string]any{"view": claims(nil), "depth": 0, "limit": 5}
 	put := func(base int) map[string]any {
 		return map[string]any{"name": "For all", "document": claims(nil), "shared": true, "base": base}
@@ -38,6 +40,15 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"POST /api/distribution", "/api/distribution", map[string]any{"view": claims(nil), "field": "claimed", "bins": 20}, 401, 200, 200},
 		{"POST /api/explain", "/api/explain", map[string]any{"view": claims(nil), "column": 0}, 401, 200, 200},
 		{"POST /api/values", "/api/values", map[string]any{"view": claims(nil), "field": "status", "limit": 5}, 401, 200, 200},
+		{"GET /api/functions", "/api/functions", nil, 401, 200, 200},
+		{"POST /api/formula", "/api/formula", map[string]any{"view": owing(claims(nil)), "key": "owing"}, 401, 200, 200},
+		{"POST /api/bucket", "/api/bucket", map[string]any{"view": owing(claims(nil)), "key": "size"}, 401, 200, 200},
+		{"POST /api/split", "/api/split", map[string]any{"view": claims(nil), "field": "claimed", "kind": "counts", "parts": 4}, 401, 200, 200},
+		{"GET /api/definitions", "/api/definitions", nil, 401, 200, 200},
+		{"POST /api/definitions", "/api/definitions", map[string]any{"records": "claims", "calculated": calculated("others", "1")}, 401, 201, 409},
+		{"POST /api/definitions/{set}/{key}/effects", "/api/definitions/claims/owned/effects", map[string]any{"calculated": calculated("owned", "2"), "base": 1}, 401, 200, 200},
+		{"PUT /api/definitions/{set}/{key}", "/api/definitions/claims/owned", map[string]any{"calculated": calculated("owned", "2"), "base": 1}, 401, 403, 200},
+		{"DELETE /api/definitions/{set}/{key}", "/api/definitions/claims/owned", nil, 401, 403, 204},
 		{"GET /api/views", "/api/views", nil, 401, 200, 200},
 		{"GET /api/favorites", "/api/favorites", nil, 401, 200, 200},
 		{"POST /api/views", "/api/views", map[string]any{"name": "x", "document": claims(nil)}, 401, 201, 201},
@@ -77,6 +88,11 @@ func TestWhoMayDoWhat(t *testing.T) {
 	}
 }
 
+func reference() ([]byte, error) {
+	text, err := formula.Reference()
+	return []byte(text), err
+}
+
 // operations lists the interface's methods by path.
 func operations(t *testing.T) map[string]map[string]any {
 	text, err := web.OpenAPI()
@@ -89,7 +105,7 @@ func operations(t *testing.T) map[string]map[string]any {
 }
 
 func TestDescriptionsAreCurrent(t *testing.T) {
-	for file, write := range map[string]func() ([]byte, error){"openapi.json": web.OpenAPI, "view.schema.json": web.ViewSchema} {
+	for file, write := range map[string]func() ([]byte, error){"openapi.json": web.OpenAPI, "view.schema.json": web.ViewSchema, "formulas.md": reference} {
 		want, err := write()
 		require.NoError(t, err)
 		got, err := os.ReadFile("../../docs/" + file)

@@ -5,6 +5,8 @@ package brief
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"gavrik/internal/core/catalog"
@@ -68,6 +70,7 @@ type writer struct {
 	plan    *plan.Plan
 	doc     *view.Document
 	phrases []Phrase
+	said    map[string]bool // definitions that have had their sentence
 }
 
 func (w *writer) add(k Kind, text, path string) {
@@ -126,14 +129,52 @@ func (w *writer) made() {
 		if d == nil || d.Bucket == nil {
 			continue
 		}
-		labels := make([]string, len(b.Bands))
-		for j, band := range b.Bands {
-			labels[j] = band.Label
-		}
 		w.plain(" ")
-		w.add(Made, fmt.Sprintf("%s puts %s into %s", b.Label, running(d.Bucket.Of.Label), listed(labels, " and ")), fmt.Sprintf("buckets[%d]", i))
+		w.add(Made, banded(b.Label, d.Bucket), fmt.Sprintf("buckets[%d]", i))
 		w.plain(".")
 	}
+	w.defined(w.plan)
+}
+
+// defined says how the definitions that the view uses come about, those of linked
+// records, too.
+func (w *writer) defined(p *plan.Plan) {
+	for _, path := range slices.Sorted(maps.Keys(p.Derived)) {
+		d := p.Derived[path]
+		text := ""
+		switch {
+		case d.There != nil:
+			w.defined(d.There)
+			continue
+		case d.Defined != nil:
+			text = d.Defined.Label + " is " + strings.TrimSpace(strings.TrimPrefix(d.Defined.Formula, "="))
+		case d.Banded != nil && d.Bucket != nil:
+			text = banded(d.Banded.Label, d.Bucket)
+		default:
+			continue
+		}
+		if at := "definitions." + p.Records + "." + path; !w.said[at] {
+			if w.said == nil {
+				w.said = map[string]bool{}
+			}
+			w.said[at] = true
+			w.plain(" ")
+			w.add(Made, text, at)
+			w.plain(" for all views.")
+		}
+	}
+}
+
+// banded says what a bucket does; of many bands, the first and the last.
+func banded(label string, b *plan.Bucket) string {
+	labels := make([]string, len(b.Bands))
+	for i, band := range b.Bands {
+		labels[i] = band.Label
+	}
+	if n := len(labels); n > 6 {
+		labels = append(labels[:3:3], fmt.Sprintf("%d more", n-4), labels[n-1])
+	}
+	return fmt.Sprintf("%s puts %s into %s", label, running(b.Of.Label), listed(labels, " and "))
 }
 
 // totals names every total that is shown, several of one field together: "total

@@ -211,6 +211,22 @@ func (c *Catalog) Resolve(set, path string) (Ref, error) {
 	return ref, nil
 }
 
+// Through is the Ref of a field that is none of the catalog's, in the record set that
+// links lead to. Its path ends with the field's key.
+func (c *Catalog) Through(set string, links []string, f Field) (Ref, error) {
+	to, err := c.Follow(set, links)
+	if err != nil {
+		return Ref{}, err
+	}
+	ref := Ref{Path: strings.Join(append(append([]string(nil), links...), f.Key), "."), Links: links, Set: to, Label: f.Label, Field: f}
+	if len(links) > 0 {
+		from, _ := c.Follow(set, links[:len(links)-1]) // it was followed above
+		last := c.Set(from).Link(links[len(links)-1])
+		ref.Via, ref.Label = strings.ToLower(last.Label), linkedLabel(last, c.Set(to), &f)
+	}
+	return ref, nil
+}
+
 // linkedLabel is "Route" for the name of a linked route and "Route distance"
 // for another field of it.
 func linkedLabel(l *Link, to *RecordSet, f *Field) string {

@@ -151,7 +151,7 @@ func (b *builder) head(h Head, f *figures) {
 func (b *builder) problems() error {
 	for _, key := range slices.Sorted(maps.Keys(b.plan.Derived)) { // the same order every time
 		d := b.plan.Derived[key]
-		if d.Program() == nil || d.Formula.PerTotal() {
+		if d.Inner == nil && (d.Program() == nil || d.Formula.PerTotal()) {
 			continue
 		}
 		counts, err := b.failures(d, b.kept)

@@ -37,13 +37,60 @@ func (r *run) derive(d *plan.Derived) (derivedColumn, error) {
 		}
 		var made derivedColumn
 		var err error
-		if d.Bucket != nil {
+		if d.Inner != nil {
+			made, err = r.throughLinks(d)
+		} else if d.Bucket != nil {
 			made.column, err = r.bucket(d.Bucket)
 		} else {
 			made, err = r.calculate(d.Program())
 		}
 		return made, 8 * int64(r.table.Rows), err
 	})
+}
+
+// throughLinks fetches the values of another record set's definition, and the rows
+// that failed there.
+func (r *run) throughLinks(d *plan.Derived) (derivedColumn, error) {
+	there, err := r.there(d)
+	if err != nil {
+		return derivedColumn{}, err
+	}
+	rows, _, err := r.e.follow(r.plan.Records, d.Ref.Links)
+	if err != nil {
+		return derivedColumn{}, err
+	}
+	made := derivedColumn{column: there.column.Gather(rows)}
+	if there.failed == nil {
+		return made, r.stopped()
+	}
+	made.failed = formula.NewFailures(len(rows))
+	for reason, marked := range there.failed.Rows {
+		for i, to := range rows {
+			if to >= 0 && marked[to/64]>>(to%64)&1 == 1 {
+				made.failed.Rows[reason][i/64] |= 1 << (i % 64)
+			}
+		}
+	}
+	return made, r.stopped()
+}
+
+// there works a definition of another record set out, over that set.
+func (r *run) there(d *plan.Derived) (derivedColumn, error) {
+	sub, err := r.e.run(r.ctx, d.There)
+	if err != nil {
+		return derivedColumn{}, err
+	}
+	sub.budget = r.budget
+	return sub.derive(d.Inner)
+}
+
+// inOwnSet is a field's column in the record set that holds it.
+func (r *run) inOwnSet(ref catalog.Ref) (table.Column, error) {
+	if d := r.plan.Derived[ref.Path]; d != nil && d.Inner != nil {
+		made, err := r.there(d)
+		return made.column, err
+	}
+	return r.e.stored(ref.Set, ref.Field.Key)
 }
 
 // calculate runs a program over all rows.

@@ -120,7 +120,7 @@ func (g *grouping) values(ref catalog.Ref, k *levelKeys) (func(key uint32) bool,
 	}
 	col, err := g.column(ref)
 	if err == nil && len(ref.Links) > 0 {
-		col, err = g.e.stored(ref.Set, ref.Field.Key)
+		col, err = g.inOwnSet(ref)
 	}
 	if err != nil {
 		return nil, err

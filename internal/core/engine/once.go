@@ -72,7 +72,7 @@ func (w *worker) valuesColumn() (table.Column, error) {
 	if !w.measure.Once {
 		return w.column(w.measure.Ref)
 	}
-	return w.e.stored(w.measure.Ref.Set, w.measure.Ref.Field.Key)
+	return w.inOwnSet(w.measure.Ref)
 }
 
 // once sums or averages the values of linked records, each counted once.

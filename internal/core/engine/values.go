@@ -120,9 +120,26 @@ func (e *Engine) Facts(ref catalog.Ref, w *format.Writer) (Facts, error) {
 	if err != nil {
 		return Facts{}, err
 	}
+	return factsOf(col, ref, w), nil
+}
+
+// DerivedFacts are Facts of a field that a plan makes, over the plan's records.
+func (e *Engine) DerivedFacts(ctx context.Context, p *plan.Plan, ref catalog.Ref, w *format.Writer) (Facts, error) {
+	r, err := e.run(ctx, p)
+	if err != nil {
+		return Facts{}, err
+	}
+	col, err := r.column(ref)
+	if err != nil {
+		return Facts{}, err
+	}
+	return factsOf(col, ref, w), nil
+}
+
+func factsOf(col table.Column, ref catalog.Ref, w *format.Writer) Facts {
 	f := Facts{Rows: col.Len(), Blanks: col.Blanks()}
 	if ref.Field.Type == catalog.Picture {
-		return f, nil
+		return f
 	}
 	p := &pen{w: w}
 	for row := 0; row < min(col.Len(), sampleRows) && len(f.Samples) < 3; row++ {
@@ -130,5 +147,5 @@ func (e *Engine) Facts(ref catalog.Ref, w *format.Writer) (Facts, error) {
 			f.Samples = append(f.Samples, s)
 		}
 	}
-	return f, nil
+	return f
 }

@@ -253,3 +253,11 @@ var (
 	dateType  = Type{Type: catalog.Date}
 	floatType = Type{Type: catalog.Decimal, Approx: true}
 )
+
+// BlankRule says what blanks do.
+func (f Function) BlankRule() string {
+	if f.Blanks == "" {
+		return "A blank gives a blank."
+	}
+	return f.Blanks
+}

@@ -7,7 +7,7 @@ import (
 	"gavrik/internal/core/table"
 )
 
-const oneOfItsValues = "of the kind of its values"
+const oneOfItsValues = "a value of the same kind"
 
 var logicFunctions = []Function{
 	{Name: "IF", Arguments: "condition; then; otherwise", least: 2, most: 3, compile: compileIf, Result: oneOfItsValues,

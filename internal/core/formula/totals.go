@@ -11,7 +11,7 @@ import (
 const skipsBlanks = "Blanks are passed over."
 
 var totalFunctions = []Function{
-	{Name: "SUM", Arguments: "value", least: 1, most: 1, Total: view.Sum, Result: "of the kind of its values",
+	{Name: "SUM", Arguments: "value", least: 1, most: 1, Total: view.Sum, Result: oneOfItsValues,
 		Meaning: "The sum over the records of a group; with IF, over some of them.", Blanks: skipsBlanks + " Blank if there is no value; the standard gives 0.",
 		Example: `SUM(IF('Status' = "Open"; 'Claimed'))`},
 	{Name: "AVERAGE", Arguments: "value", least: 1, most: 1, Total: view.Average, Result: "a number",
@@ -30,9 +30,9 @@ var totalFunctions = []Function{
 	{Name: "PERCENTILE", Arguments: "value; part", least: 2, most: 2, Total: view.Percentile, Result: "a number",
 		Meaning: "The value that so great a part of the values does not pass, from 0 to 1; between two values, in proportion.", Blanks: skipsBlanks,
 		Example: `PERCENTILE('Claimed'; 0.9)`},
-	{Name: "MIN", Arguments: "value", least: 1, most: 1, Total: view.Smallest, Result: "of the kind of its values",
+	{Name: "MIN", Arguments: "value", least: 1, most: 1, Total: view.Smallest, Result: oneOfItsValues,
 		Meaning: "The smallest value, or the earliest date.", Blanks: skipsBlanks + " Blank if there is no value; the standard gives 0.", Example: `MIN('Opened at')`},
-	{Name: "MAX", Arguments: "value", least: 1, most: 1, Total: view.Largest, Result: "of the kind of its values",
+	{Name: "MAX", Arguments: "value", least: 1, most: 1, Total: view.Largest, Result: oneOfItsValues,
 		Meaning: "The largest value, or the latest date.", Blanks: skipsBlanks + " Blank if there is no value; the standard gives 0.", Example: `MAX('Opened at')`},
 	{Name: "STDEV", Arguments: "value", least: 1, most: 1, Total: view.Spread, Result: "a number, approximate",
 		Meaning: "The standard deviation of a sample.", Blanks: skipsBlanks, Example: `STDEV('Claimed')`},

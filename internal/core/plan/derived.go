@@ -22,6 +22,14 @@ type Derived struct {
 	// Identity tells the values apart from those of any other derived field: the
 	// formula or the bands, with all they are made of.
 	Identity string
+	// Defined or Banded is the definition it comes from; both are nil for what the
+	// view's own document makes.
+	Defined *view.Calculated
+	Banded  *view.Bucket
+	// Inner, if set, is a definition of another record set, which There reads; the
+	// values come through the links of Ref.
+	Inner *Derived
+	There *Plan
 
 	broken bool // a fault was reported; what uses it need not report another
 }
@@ -96,6 +104,9 @@ func (k *checker) derived(key string) *Derived {
 	if d := k.plan.Derived[key]; d != nil {
 		return d
 	}
+	if strings.Contains(key, ".") {
+		return k.linkedDefined(key)
+	}
 	for i, c := range k.doc.Calculated {
 		if c.Key == key {
 			return k.guarded(key, fmt.Sprintf("calculated[%d]", i), func(d *Derived, at string) { k.calculated(d, c, at+".formula") })
@@ -106,17 +117,24 @@ func (k *checker) derived(key string) *Derived {
 			return k.guarded(key, fmt.Sprintf("buckets[%d]", i), func(d *Derived, at string) { k.bucket(d, b, at) })
 		}
 	}
-	return nil
+	return k.defined(key)
 }
+
+// step is a derived field that is being resolved.
+type step struct{ set, key string }
 
 // guarded makes a derived field, unless that leads back to itself.
 func (k *checker) guarded(key, at string, do func(d *Derived, at string)) *Derived {
-	if i := slices.Index(k.deriving, key); i >= 0 {
-		way := append(slices.Clone(k.deriving[i:]), key)
+	place := step{k.set, key}
+	if i := slices.Index(k.deriving, place); i >= 0 {
+		var way []string
+		for _, s := range append(slices.Clone(k.deriving[i:]), place) {
+			way = append(way, s.key)
+		}
 		k.fault(at, "%q is made of itself: %s; take one of them out of the other", key, strings.Join(way, " uses "))
 		return &Derived{Ref: catalog.Ref{Path: key, Label: key}, broken: true}
 	}
-	k.deriving = append(k.deriving, key)
+	k.deriving = append(k.deriving, place)
 	defer func() { k.deriving = k.deriving[:len(k.deriving)-1] }()
 	d := &Derived{}
 	do(d, at)
@@ -140,7 +158,7 @@ func (k *checker) calculated(d *Derived, c view.Calculated, at string) {
 		if nested == nil { // its cause is already reported
 			var where *formula.Error
 			errors.As(err, &where)
-			k.fault(at, "%s: %s", c.Label, where)
+			*k.faults = append(*k.faults, Fault{Path: at, Message: fmt.Sprintf("%s: %s", c.Label, where), From: where.From, To: where.To})
 		}
 		return
 	}
@@ -194,26 +212,36 @@ func (k *checker) lookup(name string) (formula.Found, error) {
 		}
 	}
 	if key != "" {
-		d := k.derived(key)
-		switch {
-		case d.broken:
-			return formula.Found{Ref: d.Ref}, errBroken
-		case d.perTotal():
-			return formula.Found{Ref: d.Ref, Totals: d.Formula}, nil
-		}
-		return formula.Found{Ref: d.Ref}, nil
+		return k.derived(key).found()
 	}
-	if k.reached == nil {
-		k.reached = k.catalog.Reach(k.set, catalog.MaxLinks)
+	if d := k.definedNamed(name, false); d != nil {
+		return d.found()
 	}
-	labels := make([]string, len(k.reached))
-	for i, r := range k.reached { // the nearest first
+	labels := make([]string, len(k.reach()))
+	for i, r := range k.reach() { // the nearest first
 		if strings.EqualFold(r.Label, name) || r.Path == name {
 			return formula.Found{Ref: r.Ref}, nil
 		}
 		labels[i] = r.Label
 	}
+	if d := k.definedNamed(name, true); d != nil {
+		return d.found()
+	}
+	for _, c := range k.doc.Calculated {
+		labels = append(labels, c.Label)
+	}
 	return formula.Found{}, fmt.Errorf("there is no field '%s'%s", name, catalog.Suggest(name, labels))
+}
+
+// found is the field as a formula takes it.
+func (d *Derived) found() (formula.Found, error) {
+	switch {
+	case d.broken:
+		return formula.Found{Ref: d.Ref}, errBroken
+	case d.perTotal():
+		return formula.Found{Ref: d.Ref, Totals: d.Formula}, nil
+	}
+	return formula.Found{Ref: d.Ref}, nil
 }
 
 // argument is the field that a total within a formula adds up: a plain field as
@@ -264,11 +292,15 @@ func (k *checker) bucket(d *Derived, b view.Bucket, at string) {
 	labels := map[string]bool{out.Blank: true, out.Rest: true}
 	for i, band := range b.Bands {
 		at := fmt.Sprintf("%s.bands[%d]", at, i)
-		if band.Label == "" || labels[band.Label] {
-			k.fault(at+".label", "the name %q is missing or used twice in the bucket", band.Label)
+		made := k.band(ref, band, at)
+		if made.Label == "" {
+			made.Label = k.bandName(ref.Field, band)
 		}
-		labels[band.Label] = true
-		out.Bands = append(out.Bands, k.band(ref, band, at))
+		if labels[made.Label] {
+			k.fault(at+".label", "the name %q is used twice in the bucket", made.Label)
+		}
+		labels[made.Label] = true
+		out.Bands = append(out.Bands, made)
 	}
 	d.broken = len(*k.faults) > before
 	d.Identity = fmt.Sprintf("%+v\x00%s", *out, k.inputIdentity(ref))

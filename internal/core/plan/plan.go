@@ -92,6 +92,9 @@ type Fault struct {
 	// Path is its place: "columns[2].field".
 	Path    string
 	Message string
+	// From and To bound the place within a formula, in characters; both are 0 for a
+	// fault elsewhere.
+	From, To int
 }
 
 // Faults is everything wrong with a document, in its order.
@@ -117,7 +120,12 @@ const (
 // Check resolves a document. The error is Faults, and complete: one run tells an
 // author everything there is to mend.
 func Check(doc *view.Document, c *catalog.Catalog, cal calendar.Calendar) (*Plan, error) {
-	k := &checker{catalog: c, set: doc.Records, cal: cal, plan: &Plan{Records: doc.Records, Calendar: cal, Derived: map[string]*Derived{}}, faults: &Faults{}}
+	return CheckWith(doc, c, nil, cal)
+}
+
+// CheckWith is Check where views may use definitions, too.
+func CheckWith(doc *view.Document, c *catalog.Catalog, defs Definitions, cal calendar.Calendar) (*Plan, error) {
+	k := &checker{catalog: c, definitions: defs, set: doc.Records, cal: cal, plan: &Plan{Records: doc.Records, Calendar: cal, Derived: map[string]*Derived{}}, faults: &Faults{}}
 	if err := doc.Check(); err != nil {
 		return nil, Faults{{Path: "gavrik", Message: err.Error()}}
 	}
@@ -169,13 +177,15 @@ type checker struct {
 	doc  *view.Document
 	plan *Plan
 	// deriving are the keys of calculated fields and buckets being resolved.
-	deriving []string
-	reached  []catalog.Reached // see lookup
+	deriving []step
+	reached  []catalog.Reached // see reach
+
+	definitions Definitions
 }
 
 // of is a checker of another record set's conditions.
 func (k *checker) of(set string) *checker {
-	return &checker{catalog: k.catalog, set: set, cal: k.cal, faults: k.faults}
+	return &checker{catalog: k.catalog, definitions: k.definitions, set: set, cal: k.cal, faults: k.faults}
 }
 
 func (k *checker) fault(path, format string, args ...any) {

@@ -109,7 +109,7 @@ func TestFaultsOfWhatIsWorkedOut(t *testing.T) {
 		bucket("claimed", `{"label":"small"}`):                                                            `buckets[0].bands[0]: a band of Claimed has a bound: from, below or both`,
 		bucket("claimed", `{"label":"a","from":"5","below":"5"}`):                                         `buckets[0].bands[0].below: the band "a" ends before it begins`,
 		bucket("ref", `{"label":"a","below":"5"}`):                                                        `buckets[0].bands[0].values: a band of text lists the values that belong to it`,
-		bucket("ref", `{"label":"a","values":["x"]},{"label":"a","values":["y"]}`):                        `buckets[0].bands[1].label: the name "a" is missing or used twice in the bucket`,
+		bucket("ref", `{"label":"a","values":["x"]},{"label":"a","values":["y"]}`):                        `buckets[0].bands[1].label: the name "a" is used twice in the bucket`,
 		bucket("photo", `{"label":"a","values":["x"]}`):                                                   `buckets[0].of: Photo is a picture, which has no bands`,
 		view(`"groups":[{"field":"claimed","empty":true}]`):                                               `groups[0].empty: Claimed is an amount of money; groups without records can be shown for`,
 		view(`"groups":[{"field":"ref","order":{"by":"list"}}]`):                                          `groups[0].order.values: no value is listed`,

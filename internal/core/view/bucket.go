@@ -14,7 +14,7 @@ type Bucket struct {
 // Band is one band of a bucket: a range of numbers, dates or durations, or a list
 // of texts.
 type Band struct {
-	Label  string   `json:"label" doc:"Name of the band"`
+	Label  string   `json:"label,omitempty" doc:"Name of the band; made from its bounds or values, if left out"`
 	From   string   `json:"from,omitempty" doc:"Lower bound, itself included; none, if left out"`
 	Below  string   `json:"below,omitempty" doc:"Upper bound, itself left out; none, if left out"`
 	Values []string `json:"values,omitempty" doc:"Texts that belong here"`

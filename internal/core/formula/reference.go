@@ -1,0 +1,96 @@
+package formula
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/table"
+)
+
+// introduction is the head of the reference.
+const introduction = `# Formulas
+
+Written from the table of functions in the code by ` + "`make openapi`" + `; the editor shows the
+same words.
+
+Formulas are spreadsheet arithmetic after the OpenFormula standard (OASIS OpenDocument
+1.3, part 4), over fields. A field is its label in single quotes, 'Fare paid', or bare if
+it is one word: Claimed. Text stands in double quotes. Arguments are separated by ; or by
+a comma. Operators, the loosest first: = <> < <= > >=, then &, then + −, then * /, then ^,
+then %; a minus before a value binds tightest, so -2^2 is 4. All group from the left.
+
+**Per record or per total.** A formula is worked out for each record: 'Claimed' - 'Paid'.
+If a total stands in it, it is worked out for each group and for all records, from the
+totals of that group: SUM('Paid') / SUM('Claimed') is a ratio of sums at every level, never
+an average of ratios. A condition inside counts some records only:
+SUM(IF('Status' = "Open"; 'Claimed')).
+
+**Exact or approximate.** Whole numbers and decimals are exact under + − * and ROUND, and
+what does not fit into 64 bits fails instead of going wrong. Division, roots, powers and
+logarithms give approximate numbers; ROUND makes them exact again. A percentage counts as
+the number it stands for: 12.5 % is 0.125.
+
+**Blanks stay blank.** A blank in arithmetic or in a comparison gives a blank, where a
+spreadsheet would take an empty cell for 0. COALESCE('Paid'; 0) says that a blank is to
+count as 0. What differs from this is said with each function.
+
+**What fails is blank and is counted.** A record that divides by zero, or whose result is
+too large, has no result; the tally says how many there are and why.
+
+**Dates and durations.** The difference of two dates is a whole number of days, that of two
+moments a duration. A date and a duration make a moment: 'Joined on' + TIME(9; 30; 0).
+TODAY and NOW are the day and the moment the view runs.
+
+A formula has at most 10,000 characters and is nested at most 1,000 deep.
+`
+
+// Reference writes the reference of the language in Markdown. The results of its
+// samples are worked out as it is written.
+func Reference() (string, error) {
+	var b strings.Builder
+	b.WriteString(introduction)
+	for _, c := range Chapters() {
+		fmt.Fprintf(&b, "\n## %s\n", c.Title)
+		for _, f := range c.Functions {
+			fmt.Fprintf(&b, "\n### %s(%s)\n\n%s Gives %s. %s\n\n", f.Name, f.Arguments, f.Meaning, f.Result, f.BlankRule())
+			fmt.Fprintf(&b, "    %s\n", f.Example)
+			if f.Sample == "" {
+				continue
+			}
+			result, err := sample(f.Sample)
+			if err != nil {
+				return "", fmt.Errorf("formula: the sample of %s: %w", f.Name, err)
+			}
+			fmt.Fprintf(&b, "    %s gives %s\n", f.Sample, result)
+		}
+	}
+	return b.String(), nil
+}
+
+// sample works a formula without fields out, for people.
+func sample(source string) (string, error) {
+	f, err := Compile(source, func(name string) (Found, error) { return Found{}, fmt.Errorf("there is no field '%s'", name) })
+	if err != nil {
+		return "", err
+	}
+	cal := calendar.Calendar{Zone: time.UTC}
+	out := f.Program.Make(1)
+	f.Program.Machine([]table.Column{}, cal, NewFailures(1)).Run(out, 0, 1)
+	w, field := format.NewWriter(format.People, cal), f.Program.Type.Field("", "")
+	result := ""
+	switch {
+	case out.Texts != nil:
+		result = `"` + out.Texts[0] + `"`
+	case out.Floats != nil:
+		result = w.Float(out.Floats[0], field)
+	default:
+		result = w.Number(out.Ints[0], field)
+	}
+	if result == "" {
+		result = "a blank"
+	}
+	return result, nil
+}

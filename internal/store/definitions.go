@@ -1,0 +1,101 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+)
+
+// Definition is a shared calculated field or bucket in its newest version.
+type Definition struct {
+	Records, Key string
+	Version      int
+	Body         []byte // as JSON
+	OwnerID      int64
+	OwnerName    string
+	SavedAt      time.Time
+	SavedByName  string
+}
+
+// Definitions lists all, by record set and key.
+func (s *Store) Definitions(ctx context.Context) ([]Definition, error) {
+	rows, _ := s.pool.Query(ctx, `
+		SELECT d.record_set, d.key, d.version, n.body, d.owner_id, o.name, n.saved_at, b.name
+		FROM definitions d
+		JOIN definition_versions n ON n.definition_id = d.id AND n.version = d.version
+		JOIN people o ON o.id = d.owner_id JOIN people b ON b.id = n.saved_by
+		ORDER BY d.record_set, d.key`) // CollectRows returns its error
+	all, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Definition])
+	if err != nil {
+		return nil, fmt.Errorf("store: definitions: %w", err)
+	}
+	return all, nil
+}
+
+// AddDefinition saves a new one; ErrTaken says that the record set has one of that
+// key.
+func (s *Store) AddDefinition(ctx context.Context, person int64, records, key string, body []byte) error {
+	err := pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+		var id int64
+		if err := tx.QueryRow(ctx, "INSERT INTO definitions (record_set, key, owner_id, version) VALUES ($1, $2, $3, 1) RETURNING id", records, key, person).Scan(&id); err != nil {
+			return err
+		}
+		return addDefinitionVersion(ctx, tx, id, 1, person, body)
+	})
+	var refused *pgconn.PgError
+	if errors.As(err, &refused) && refused.Code == "23505" { // unique_violation
+		return ErrTaken
+	}
+	if err != nil {
+		return fmt.Errorf("store: definition %s: %w", key, err)
+	}
+	return nil
+}
+
+// SaveDefinition saves a new version made from version base. ErrStale says that a
+// newer one is there; nothing is written then.
+func (s *Store) SaveDefinition(ctx context.Context, person int64, records, key string, base int, body []byte) error {
+	return pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+		var id int64
+		var version int
+		err := tx.QueryRow(ctx, "SELECT id, version FROM definitions WHERE record_set = $1 AND key = $2 FOR UPDATE", records, key).Scan(&id, &version)
+		if err != nil {
+			return notFound(err)
+		}
+		if version != base {
+			return ErrStale
+		}
+		if _, err := tx.Exec(ctx, "UPDATE definitions SET version = $2 WHERE id = $1", id, version+1); err != nil {
+			return fmt.Errorf("store: definition %s: %w", key, err)
+		}
+		return addDefinitionVersion(ctx, tx, id, version+1, person, body)
+	})
+}
+
+func addDefinitionVersion(ctx context.Context, tx pgx.Tx, id int64, version int, person int64, body []byte) error {
+	_, err := tx.Exec(ctx, "INSERT INTO definition_versions (definition_id, version, body, saved_by) VALUES ($1, $2, $3, $4)", id, version, body, person)
+	return err
+}
+
+// DeleteDefinition removes one.
+func (s *Store) DeleteDefinition(ctx context.Context, records, key string) error {
+	tag, err := s.pool.Exec(ctx, "DELETE FROM definitions WHERE record_set = $1 AND key = $2", records, key)
+	if err == nil && tag.RowsAffected() == 0 {
+		return ErrNotFound
+	}
+	return err
+}
+
+// DefinitionsStamp changes with every change of a definition.
+func (s *Store) DefinitionsStamp(ctx context.Context) (string, error) {
+	var stamp string
+	err := s.pool.QueryRow(ctx, "SELECT concat_ws(' ', count(*), sum(version), max(id)) FROM definitions").Scan(&stamp)
+	if err != nil {
+		return "", fmt.Errorf("store: definitions: %w", err)
+	}
+	return stamp, nil
+}

@@ -1,0 +1,460 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/view"
+	"gavrik/internal/store"
+)
+
+// Definition is a calculated field or a bucket that all views of a record set share.
+type Definition struct {
+	Records    string           `json:"records"`
+	Key        string           `json:"key"`
+	Version    int              `json:"version"`
+	Calculated *view.Calculated `json:"calculated,omitempty"`
+	Bucket     *view.Bucket     `json:"bucket,omitempty"`
+	Words      string           `json:"words" doc:"What it is, or what is wrong with it"`
+	Broken     bool             `json:"broken"`
+	Owner      string           `json:"owner"`
+	Editable   bool             `json:"editable"`
+	SavedAt    time.Time        `json:"savedAt"`
+	SavedBy    string           `json:"savedBy"`
+	UsedIn     []NamedView      `json:"usedIn" doc:"Views that the reader may see"`
+	Hidden     int              `json:"hidden" doc:"Views of others that use it, too"`
+}
+
+// NamedView is a view by its name.
+type NamedView struct {
+	Key  string `json:"key"`
+	Name string `json:"name"`
+}
+
+// Effect is what a changed definition does to one view.
+type Effect struct {
+	View   NamedView `json:"view"`
+	Fault  string    `json:"fault" doc:"Why the view would not run any more"`
+	Totals []Moved   `json:"totals" doc:"The number of records and the grand totals"`
+	Same   bool      `json:"same" doc:"None of them changes"`
+}
+
+// Moved is a figure before and after.
+type Moved struct {
+	Label  string `json:"label"`
+	Before string `json:"before"`
+	After  string `json:"after"`
+}
+
+// DefinitionDraft is a definition as it is to be.
+type DefinitionDraft struct {
+	Records    string           `json:"records,omitempty" doc:"Key of the record set; that of the address, where it names one"`
+	Calculated *view.Calculated `json:"calculated,omitempty" doc:"This or bucket"`
+	Bucket     *view.Bucket     `json:"bucket,omitempty"`
+}
+
+type (
+	definitionsOutput struct {
+		Body struct {
+			Definitions []Definition `json:"definitions"`
+		}
+	}
+	definitionOutput   struct{ Body Definition }
+	addDefinitionInput struct{ Body DefinitionDraft }
+	definitionInput    struct {
+		Set string `path:"set"`
+		Key string `path:"key"`
+	}
+	saveDefinitionInput struct {
+		Set  string `path:"set"`
+		Key  string `path:"key"`
+		Body struct {
+			DefinitionDraft
+			Base int `json:"base" doc:"Version that the change was made from"`
+		}
+	}
+	effectsOutput struct {
+		Body struct {
+			Effects []Effect `json:"effects"`
+			Hidden  int      `json:"hidden" doc:"Views of others that use it and may change"`
+		}
+	}
+)
+
+func (s *server) registerDefinitions(api huma.API) {
+	op := func(id, method, path, summary string, errs ...int) huma.Operation {
+		return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, MaxBodyBytes: maxBody, Errors: errs}
+	}
+	huma.Register(api, op("definitions", http.MethodGet, "/api/definitions", "Calculated fields and buckets that views share"), s.listDefinitions)
+	add := op("add-definition", http.MethodPost, "/api/definitions", "Share a calculated field or a bucket with all views of a record set", 409, 422)
+	add.DefaultStatus = http.StatusCreated
+	huma.Register(api, add, s.addDefinition)
+	huma.Register(api, op("effects", http.MethodPost, "/api/definitions/{set}/{key}/effects", "What a change of a definition would do to the views that use it", 404, 422), s.effects)
+	huma.Register(api, op("save-definition", http.MethodPut, "/api/definitions/{set}/{key}", "Save a new version of a definition", 403, 404, 409, 422), s.saveDefinition)
+	huma.Register(api, op("delete-definition", http.MethodDelete, "/api/definitions/{set}/{key}", "Delete a definition that no view uses", 403, 404, 409), s.deleteDefinition)
+}
+
+// user is a saved view with the plan that says what it uses.
+type user struct {
+	view store.View
+	doc  *view.Document
+	uses [][2]string
+}
+
+// users are the views that run, with the definitions they use.
+func (s *server) users(ctx context.Context, g *ground) (seen []user, hidden []user, err error) {
+	views, err := s.Store.Views(ctx, who(ctx).ID)
+	if err != nil {
+		return nil, nil, s.failed("views", err)
+	}
+	others, err := s.Store.HiddenViews(ctx, who(ctx).ID)
+	if err != nil {
+		return nil, nil, s.failed("views", err)
+	}
+	read := func(v store.View) (user, bool) {
+		doc, err := view.Parse(v.Document)
+		if err != nil {
+			return user{}, false
+		}
+		p, err := g.check(doc)
+		if err != nil {
+			return user{}, false
+		}
+		return user{v, doc, p.Uses()}, true
+	}
+	for _, v := range views {
+		if u, ok := read(v); ok {
+			seen = append(seen, u)
+		}
+	}
+	for _, doc := range others {
+		if u, ok := read(store.View{Document: doc}); ok {
+			hidden = append(hidden, u)
+		}
+	}
+	return seen, hidden, nil
+}
+
+func using(users []user, records, key string) (out []user) {
+	for _, u := range users {
+		if slices.Contains(u.uses, [2]string{records, key}) {
+			out = append(out, u)
+		}
+	}
+	return out
+}
+
+func (s *server) listDefinitions(ctx context.Context, _ *struct{}) (*definitionsOutput, error) {
+	g, err := s.ground(ctx)
+	if err != nil {
+		return nil, err
+	}
+	seen, hidden, err := s.users(ctx, g)
+	if err != nil {
+		return nil, err
+	}
+	out := &definitionsOutput{}
+	out.Body.Definitions = []Definition{}
+	for _, one := range g.defined.list {
+		d, err := g.definition(ctx, one)
+		if err != nil {
+			return nil, s.failed("definitions", err)
+		}
+		for _, u := range using(seen, one.Records, one.Key) {
+			d.UsedIn = append(d.UsedIn, NamedView{u.view.Key, u.view.Name})
+		}
+		d.Hidden = len(using(hidden, one.Records, one.Key))
+		out.Body.Definitions = append(out.Body.Definitions, d)
+	}
+	return out, nil
+}
+
+// definition describes a stored one.
+func (g *ground) definition(ctx context.Context, one store.Definition) (Definition, error) {
+	d := Definition{
+		Records: one.Records, Key: one.Key, Version: one.Version, Owner: one.OwnerName, SavedAt: one.SavedAt, SavedBy: one.SavedByName, UsedIn: []NamedView{},
+		Editable: one.OwnerID == who(ctx).ID || who(ctx).Administrator,
+	}
+	var body definitionBody
+	if err := json.Unmarshal(one.Body, &body); err != nil {
+		return d, fmt.Errorf("web: definition %s: %w", one.Key, err)
+	}
+	d.Calculated, d.Bucket = body.Calculated, body.Bucket
+	p, err := g.check(&view.Document{Gavrik: view.Version, Records: one.Records, Columns: []view.Column{{Field: one.Key}}})
+	if err != nil {
+		d.Words, d.Broken = sentence(strings.Split(err.Error(), "\n")[0]), true
+		return d, nil
+	}
+	f := derivedField(p.Derived[one.Key], nil)
+	d.Words = f.Meaning
+	if f.Kind == "bucket" {
+		d.Words += ": " + strings.Join(f.Samples, ", ")
+	}
+	return d, nil
+}
+
+// drafted checks a definition as it is to be, and what else uses it.
+func (g *ground) drafted(in DefinitionDraft, key string) (definitionBody, plan.Definitions, error) {
+	body := definitionBody{in.Calculated, in.Bucket}
+	if (body.Calculated == nil) == (body.Bucket == nil) {
+		return body, nil, plan.Faults{{Path: "calculated", Message: "a definition is a calculated field or a bucket; give one of the two"}}
+	}
+	own := &view.Document{Gavrik: view.Version, Records: in.Records}
+	label := ""
+	if body.Calculated != nil {
+		own.Calculated, label = []view.Calculated{*body.Calculated}, body.Calculated.Key
+	} else {
+		own.Buckets, label = []view.Bucket{*body.Bucket}, body.Bucket.Key
+	}
+	if key != "" && label != key {
+		return body, nil, plan.Faults{{Path: "key", Message: "the key of a definition stays as it is; its label can change"}}
+	}
+	defs, err := g.defined.with(in.Records, label, &body)
+	if err != nil {
+		return body, nil, err
+	}
+	// As a view's own field first: what is wrong with its key and label is found there.
+	if _, err := plan.CheckWith(own, g.catalog, g.defined.plan, g.cal); err != nil {
+		return body, nil, err
+	}
+	_, err = plan.CheckWith(&view.Document{Gavrik: view.Version, Records: in.Records, Columns: []view.Column{{Field: label}}}, g.catalog, defs, g.cal)
+	return body, defs, err
+}
+
+func (b definitionBody) key() string {
+	if b.Calculated != nil {
+		return b.Calculated.Key
+	}
+	return b.Bucket.Key
+}
+
+func (s *server) addDefinition(ctx context.Context, in *addDefinitionInput) (*definitionOutput, error) {
+	g, err := s.ground(ctx)
+	if err != nil {
+		return nil, err
+	}
+	body, _, err := g.drafted(in.Body, "")
+	if err != nil {
+		return nil, s.refused(err)
+	}
+	text, err := json.Marshal(body)
+	if err != nil {
+		return nil, s.failed("save definition", err)
+	}
+	err = s.Store.AddDefinition(ctx, who(ctx).ID, in.Body.Records, body.key(), text)
+	if errors.Is(err, store.ErrTaken) {
+		return nil, huma.Error409Conflict("There is a definition of that name for these records already. Use it, or choose another name.")
+	}
+	if err != nil {
+		return nil, s.failed("save definition", err)
+	}
+	return s.storedDefinition(ctx, in.Body.Records, body.key())
+}
+
+func (s *server) storedDefinition(ctx context.Context, records, key string) (*definitionOutput, error) {
+	g, err := s.ground(ctx)
+	if err != nil {
+		return nil, err
+	}
+	one, ok := g.stored(records, key)
+	if !ok {
+		return nil, huma.Error404NotFound("There is no such definition.")
+	}
+	d, err := g.definition(ctx, one)
+	if err != nil {
+		return nil, s.failed("definition", err)
+	}
+	return &definitionOutput{d}, nil
+}
+
+func (g *ground) stored(records, key string) (store.Definition, bool) {
+	i := slices.IndexFunc(g.defined.list, func(d store.Definition) bool { return d.Records == records && d.Key == key })
+	if i < 0 {
+		return store.Definition{}, false
+	}
+	return g.defined.list[i], true
+}
+
+// editableDefinition returns one that the person may change, or the problem.
+func (s *server) editableDefinition(ctx context.Context, g *ground, records, key string) (store.Definition, error) {
+	one, ok := g.stored(records, key)
+	if !ok {
+		return one, huma.Error404NotFound("There is no such definition.")
+	}
+	if one.OwnerID != who(ctx).ID && !who(ctx).Administrator {
+		return one, huma.Error403Forbidden("This definition belongs to " + one.OwnerName + ". Make one of your own instead.")
+	}
+	return one, nil
+}
+
+func (s *server) saveDefinition(ctx context.Context, in *saveDefinitionInput) (*definitionOutput, error) {
+	g, err := s.ground(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := s.editableDefinition(ctx, g, in.Set, in.Key); err != nil {
+		return nil, err
+	}
+	in.Body.Records = in.Set
+	body, _, err := g.drafted(in.Body.DefinitionDraft, in.Key)
+	if err != nil {
+		return nil, s.refused(err)
+	}
+	text, err := json.Marshal(body)
+	if err != nil {
+		return nil, s.failed("save definition", err)
+	}
+	err = s.Store.SaveDefinition(ctx, who(ctx).ID, in.Set, in.Key, in.Body.Base, text)
+	if errors.Is(err, store.ErrStale) {
+		return nil, huma.Error409Conflict("The definition was saved elsewhere while you worked, so nothing was written. Look at the newer one first.")
+	}
+	if err != nil {
+		return nil, s.failed("save definition", err)
+	}
+	return s.storedDefinition(ctx, in.Set, in.Key)
+}
+
+func (s *server) deleteDefinition(ctx context.Context, in *definitionInput) (*struct{}, error) {
+	g, err := s.ground(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := s.editableDefinition(ctx, g, in.Set, in.Key); err != nil {
+		return nil, err
+	}
+	seen, hidden, err := s.users(ctx, g)
+	if err != nil {
+		return nil, err
+	}
+	if n := len(using(seen, in.Set, in.Key)) + len(using(hidden, in.Set, in.Key)); n > 0 {
+		return nil, huma.Error409Conflict(fmt.Sprintf("%d of the saved views use this definition. Take it out of them first.", n))
+	}
+	rest, err := g.defined.with(in.Set, in.Key, nil)
+	if err != nil {
+		return nil, s.failed("delete definition", err)
+	}
+	for _, other := range g.defined.list {
+		doc := &view.Document{Gavrik: view.Version, Records: other.Records, Columns: []view.Column{{Field: other.Key}}}
+		if other.Records == in.Set && other.Key == in.Key {
+			continue
+		}
+		if _, err := g.check(doc); err != nil {
+			continue // broken already
+		}
+		if _, err := plan.CheckWith(doc, g.catalog, rest, g.cal); err != nil {
+			return nil, huma.Error409Conflict(fmt.Sprintf("The definition %q is made of this one. Take it out of that first.", other.Key))
+		}
+	}
+	if err := s.Store.DeleteDefinition(ctx, in.Set, in.Key); err != nil {
+		return nil, s.failed("delete definition", err)
+	}
+	return nil, nil
+}
+
+// effects runs every view that uses a definition as it is and as it would be.
+func (s *server) effects(ctx context.Context, in *saveDefinitionInput) (*effectsOutput, error) {
+	g, err := s.ground(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if _, ok := g.stored(in.Set, in.Key); !ok {
+		return nil, huma.Error404NotFound("There is no such definition.")
+	}
+	in.Body.Records = in.Set
+	body, defs, err := g.drafted(in.Body.DefinitionDraft, in.Key)
+	if err != nil {
+		return nil, s.refused(err)
+	}
+	text, err := json.Marshal(body)
+	if err != nil {
+		return nil, s.failed("effects", err)
+	}
+	seen, hidden, err := s.users(ctx, g)
+	if err != nil {
+		return nil, err
+	}
+	out := &effectsOutput{}
+	out.Body.Effects, out.Body.Hidden = []Effect{}, len(using(hidden, in.Set, in.Key))
+	for _, u := range using(seen, in.Set, in.Key) {
+		e := Effect{View: NamedView{u.view.Key, u.view.Name}, Totals: []Moved{}}
+		before, err := g.answer(ctx, u.doc)
+		if err != nil {
+			return nil, s.refused(err)
+		}
+		p, err := plan.CheckWith(u.doc, g.catalog, defs, g.cal)
+		if err == nil {
+			var after *answer
+			if after, err = g.run(ctx, u.doc, p, g.defined.stamp+string(text)); err == nil {
+				e.Totals, e.Same = moved(before, after)
+			}
+		}
+		if err != nil {
+			e.Fault = sentence(strings.Split(err.Error(), "\n")[0])
+		}
+		out.Body.Effects = append(out.Body.Effects, e)
+	}
+	return out, nil
+}
+
+// moved compares the number of records, of groups, and the grand totals.
+func moved(before, after *answer) (out []Moved, same bool) {
+	out = []Moved{{"Records", fmt.Sprint(before.Kept), fmt.Sprint(after.Kept)}}
+	if len(before.Plan.Groups) > 0 {
+		out = append(out, Moved{"Groups", fmt.Sprint(before.Groups()), fmt.Sprint(after.Groups())})
+	}
+	figures := func(a *answer) (labels, cells []string) {
+		grand := a.GrandTotal(format.People)
+		for i, h := range a.Heads {
+			if c := a.Plan.Columns[h.Column]; c.Measure >= 0 && len(h.Across) == 0 {
+				labels, cells = append(labels, a.Label(h)), append(cells, grand.Cells[i])
+			}
+		}
+		return labels, cells
+	}
+	labels, was := figures(before)
+	_, is := figures(after)
+	for i, label := range labels {
+		if i < len(is) {
+			out = append(out, Moved{label, was[i], is[i]})
+		}
+	}
+	same = !slices.ContainsFunc(out, func(m Moved) bool { return m.Before != m.After })
+	return out, same
+}
+
+// since says which definitions that a document uses have changed after a moment.
+func (g *ground) since(doc *view.Document, saved time.Time) []string {
+	out := []string{}
+	p, err := g.check(doc)
+	if err != nil {
+		return out // it says so when it runs
+	}
+	for _, use := range p.Uses() {
+		one, ok := g.stored(use[0], use[1])
+		if !ok || !one.SavedAt.After(saved) {
+			continue
+		}
+		label := use[1]
+		var body definitionBody
+		if json.Unmarshal(one.Body, &body) == nil {
+			switch {
+			case body.Calculated != nil:
+				label = body.Calculated.Label
+			case body.Bucket != nil:
+				label = body.Bucket.Label
+			}
+		}
+		out = append(out, fmt.Sprintf("%s was changed by %s on %s", label, one.SavedByName, one.SavedAt.In(g.cal.Zone).Format("2 Jan 2006, 15:04")))
+	}
+	return out
+}

@@ -1,0 +1,216 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"gavrik/internal/core/engine"
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/formula"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/view"
+)
+
+// Chapter is a part of the reference of formulas.
+type Chapter struct {
+	Title     string     `json:"title"`
+	Functions []Function `json:"functions"`
+}
+
+// Function is a function of formulas with its words.
+type Function struct {
+	Name      string `json:"name"`
+	Arguments string `json:"arguments"`
+	Meaning   string `json:"meaning"`
+	Result    string `json:"result"`
+	Blanks    string `json:"blanks"`
+	Example   string `json:"example"`
+}
+
+type functionsOutput struct {
+	Body struct {
+		Chapters []Chapter `json:"chapters"`
+	}
+}
+
+type formulaInput struct {
+	Body struct {
+		View view.Document `json:"view" doc:"With the formula among its calculated fields"`
+		Key  string        `json:"key" doc:"Key of the calculated field"`
+	}
+}
+
+// FormulaFault is what is wrong with a formula, and where.
+type FormulaFault struct {
+	From    int    `json:"from" doc:"First character of the place, from 0"`
+	To      int    `json:"to" doc:"Character behind the place"`
+	Message string `json:"message"`
+}
+
+// FormulaLook is a formula at work on real records.
+type FormulaLook struct {
+	Fault    *FormulaFault `json:"fault,omitempty"`
+	PerTotal bool          `json:"perTotal" doc:"Worked out from totals for each group, not for each record"`
+	Type     string        `json:"type"`
+	Word     string        `json:"word" doc:"What the result is, in words"`
+	Numeric  bool          `json:"numeric"`
+	Approx   bool          `json:"approx" doc:"Binary floating point: a quotient, a root, a power"`
+	Decimals int           `json:"decimals"`
+	Heads    []string      `json:"heads" doc:"Fields used, and the result"`
+	Rows     [][]string    `json:"rows"`
+	Kept     int           `json:"kept"`
+	Blanks   int           `json:"blanks" doc:"Records without a result; those that failed are among them"`
+	Problems []string      `json:"problems"`
+	Bins     []Bin         `json:"bins" doc:"How the results are spread"`
+}
+
+type formulaOutput struct{ Body FormulaLook }
+
+func (s *server) registerFormula(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "functions", Method: http.MethodGet, Path: "/api/functions", Summary: "The functions of formulas"},
+		func(context.Context, *struct{}) (*functionsOutput, error) {
+			out := &functionsOutput{}
+			for _, c := range formula.Chapters() {
+				chapter := Chapter{Title: c.Title}
+				for _, f := range c.Functions {
+					chapter.Functions = append(chapter.Functions, Function{Name: f.Name, Arguments: f.Arguments, Meaning: f.Meaning, Result: f.Result, Blanks: f.BlankRule(), Example: f.Example})
+				}
+				out.Body.Chapters = append(out.Body.Chapters, chapter)
+			}
+			return out, nil
+		})
+	huma.Register(api, huma.Operation{OperationID: "formula", Method: http.MethodPost, Path: "/api/formula", Summary: "Check a formula and try it on real records", MaxBodyBytes: maxBody, Errors: []int{422}}, s.formula)
+	huma.Register(api, huma.Operation{OperationID: "bucket", Method: http.MethodPost, Path: "/api/bucket", Summary: "Count what lies in each band of a bucket", MaxBodyBytes: maxBody, Errors: []int{422}}, s.bucket)
+	huma.Register(api, huma.Operation{OperationID: "split", Method: http.MethodPost, Path: "/api/split", Summary: "Propose bands for a field", MaxBodyBytes: maxBody, Errors: []int{422}}, s.split)
+}
+
+func (s *server) formula(ctx context.Context, in *formulaInput) (*formulaOutput, error) {
+	g, err := s.ground(ctx)
+	if err != nil {
+		return nil, err
+	}
+	doc := in.Body.View
+	at := slices.IndexFunc(doc.Calculated, func(c view.Calculated) bool { return c.Key == in.Body.Key })
+	if at < 0 {
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The view has no calculated field %q.", in.Body.Key))
+	}
+	doc.Columns, doc.Sort, doc.Across, doc.Compare = []view.Column{{Field: in.Body.Key}}, nil, nil, nil
+	groups := doc.Groups
+	doc.Groups = nil
+	p, err := g.check(&doc)
+	var faults plan.Faults
+	if errors.As(err, &faults) {
+		return &formulaOutput{FormulaLook{Fault: faultOf(faults, fmt.Sprintf("calculated[%d]", at), doc.Calculated[at].Label)}}, nil
+	}
+	if err != nil {
+		return nil, s.failed("formula", err)
+	}
+	d := p.Derived[in.Body.Key]
+	look := FormulaLook{
+		PerTotal: d.Formula.PerTotal(), Type: string(d.Ref.Field.Type), Word: d.Ref.Field.Type.Word(), Numeric: d.Ref.Field.Type.Numeric(),
+		Approx: d.Ref.Field.Approx, Decimals: d.Ref.Field.Scale, Rows: [][]string{}, Problems: []string{}, Bins: []Bin{},
+	}
+	if look.PerTotal {
+		err = g.tryTotals(ctx, &doc, groups, &look)
+	} else {
+		err = g.tryRecords(ctx, &doc, d, &look)
+	}
+	if err != nil {
+		return nil, s.refused(err)
+	}
+	return &formulaOutput{look}, nil
+}
+
+// faultOf picks the fault of one calculated field among those of a document.
+func faultOf(faults plan.Faults, at, label string) *FormulaFault {
+	f := faults[0]
+	for _, x := range faults {
+		if strings.HasPrefix(x.Path, at) {
+			f = x
+			break
+		}
+	}
+	message := strings.TrimPrefix(f.Message, label+": ")
+	if f.To > 0 { // the place is shown, so it need not be said
+		if _, rest, ok := strings.Cut(message, ": "); ok {
+			message = rest
+		}
+	}
+	return &FormulaFault{From: f.From, To: f.To, Message: sentence(message)}
+}
+
+// tried is how many records a formula is tried on.
+const tried = 10
+
+// tryRecords shows a formula beside the fields it uses.
+func (g *ground) tryRecords(ctx context.Context, doc *view.Document, d *plan.Derived, look *FormulaLook) error {
+	doc.Columns = nil
+	for _, in := range d.Formula.Program.Inputs {
+		look.Heads = append(look.Heads, in.Label)
+		doc.Columns = append(doc.Columns, view.Column{Field: in.Path})
+	}
+	look.Heads = append(look.Heads, d.Ref.Label)
+	doc.Columns = append(doc.Columns, view.Column{Field: d.Ref.Path})
+	a, err := g.answer(ctx, doc)
+	if err != nil {
+		return err
+	}
+	w, err := a.Window(ctx, engine.Open{}, 0, tried, format.People)
+	if err != nil {
+		return err
+	}
+	for _, l := range w.Lines {
+		look.Rows = append(look.Rows, l.Cells)
+	}
+	look.Kept = a.Kept
+	for _, p := range a.Problems {
+		look.Problems = append(look.Problems, p.String())
+	}
+	spread, err := g.engine.Distribution(ctx, a.Plan, d.Ref, 24)
+	if err != nil {
+		return err
+	}
+	look.Blanks = spread.BlankKept
+	for _, b := range spread.Bins {
+		look.Bins = append(look.Bins, Bin(b))
+	}
+	return nil
+}
+
+// tryTotals shows a formula of totals for the outermost groups of the view, and for
+// all records.
+func (g *ground) tryTotals(ctx context.Context, doc *view.Document, groups []view.Group, look *FormulaLook) error {
+	look.Heads = []string{"", "Records", doc.Calculated[slices.IndexFunc(doc.Calculated, func(c view.Calculated) bool { return c.Key == doc.Columns[0].Field })].Label}
+	if len(groups) > 0 {
+		first := groups[0]
+		first.Order = nil // it may go by a total that is not shown here
+		doc.Groups = []view.Group{first}
+	}
+	a, err := g.answer(ctx, doc)
+	if err != nil {
+		return err
+	}
+	if len(a.Plan.Groups) > 0 {
+		look.Heads[0] = a.Plan.Groups[0].Label()
+		w, err := a.Window(ctx, engine.Open{}, 0, tried, format.People)
+		if err != nil {
+			return err
+		}
+		for _, l := range w.Lines {
+			look.Rows = append(look.Rows, append([]string{l.Label, fmt.Sprint(l.Count)}, l.Cells...))
+		}
+	}
+	grand := a.GrandTotal(format.People)
+	look.Rows = append(look.Rows, append([]string{"All", fmt.Sprint(a.Kept)}, grand.Cells...))
+	look.Kept = a.Kept
+	for _, p := range a.Problems {
+		look.Problems = append(look.Problems, p.String())
+	}
+	return nil
+}

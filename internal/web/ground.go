@@ -1,0 +1,144 @@
+package web
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/view"
+	"gavrik/internal/store"
+)
+
+// ground is what a request stands on: one load of the records, the definitions as
+// they are now, and the moment.
+type ground struct {
+	*held
+	defined *defined
+	cal     calendar.Calendar
+}
+
+// defined are the definitions as of a stamp. It never changes.
+type defined struct {
+	stamp string
+	list  []store.Definition
+	plan  plan.Definitions
+}
+
+// definitionBody is a definition as it is stored; one of the two is set.
+type definitionBody struct {
+	Calculated *view.Calculated `json:"calculated,omitempty"`
+	Bucket     *view.Bucket     `json:"bucket,omitempty"`
+}
+
+// add puts a definition among those of a record set, in place of an older one.
+func (b definitionBody) add(to plan.Definitions, records string) {
+	of := to[records]
+	if of == nil {
+		of = &plan.Defined{}
+		to[records] = of
+	}
+	switch {
+	case b.Calculated != nil:
+		of.Calculated = append(of.Calculated, *b.Calculated)
+	case b.Bucket != nil:
+		of.Buckets = append(of.Buckets, *b.Bucket)
+	}
+}
+
+// with is the definitions with one of them as it would be; a nil body takes it away.
+func (d *defined) with(records, key string, body *definitionBody) (plan.Definitions, error) {
+	out := plan.Definitions{}
+	for _, one := range d.list {
+		if one.Records == records && one.Key == key {
+			continue
+		}
+		var b definitionBody
+		if err := json.Unmarshal(one.Body, &b); err != nil {
+			return nil, fmt.Errorf("web: definition %s of %s: %w", one.Key, one.Records, err)
+		}
+		b.add(out, one.Records)
+	}
+	if body != nil {
+		body.add(out, records)
+	}
+	return out, nil
+}
+
+// ground reads the definitions again if they have changed.
+func (s *server) ground(ctx context.Context) (*ground, error) {
+	g := &ground{held: s.Workspace.held.Load(), defined: s.definitions.Load(), cal: s.Workspace.Calendar()}
+	stamp, err := s.Store.DefinitionsStamp(ctx)
+	if err != nil {
+		return nil, s.failed("definitions", err)
+	}
+	if g.defined != nil && g.defined.stamp == stamp {
+		return g, nil
+	}
+	fresh := &defined{stamp: stamp}
+	if fresh.list, err = s.Store.Definitions(ctx); err != nil {
+		return nil, s.failed("definitions", err)
+	}
+	if fresh.plan, err = fresh.with("", "", nil); err != nil {
+		return nil, s.failed("definitions", err)
+	}
+	g.defined = fresh
+	s.definitions.Store(fresh)
+	return g, nil
+}
+
+// check resolves a document with the definitions it may use.
+func (g *ground) check(doc *view.Document) (*plan.Plan, error) {
+	return plan.CheckWith(doc, g.catalog, g.defined.plan, g.cal)
+}
+
+// field resolves a path as a view of the document's records may use it.
+func (g *ground) field(doc *view.Document, path string) (*plan.Plan, catalog.Ref, error) {
+	bare := *doc
+	bare.Columns, bare.Groups, bare.Across, bare.Sort, bare.Compare = []view.Column{{Field: path}}, nil, nil, nil, nil
+	p, err := g.check(&bare)
+	if err != nil {
+		return nil, catalog.Ref{}, err
+	}
+	ref, err := p.Field(g.catalog, path)
+	if err != nil {
+		return nil, ref, plan.Faults{{Path: "field", Message: err.Error()}}
+	}
+	return p, ref, nil
+}
+
+// answer checks and runs a document, or finds its result.
+func (g *ground) answer(ctx context.Context, doc *view.Document) (*answer, error) {
+	p, err := g.check(doc)
+	if err != nil {
+		return nil, err
+	}
+	return g.run(ctx, doc, p, g.defined.stamp)
+}
+
+// run carries a plan out. stamp tells the definitions that it was made with apart.
+func (g *ground) run(ctx context.Context, doc *view.Document, p *plan.Plan, stamp string) (*answer, error) {
+	text, err := json.Marshal(doc)
+	if err != nil {
+		return nil, fmt.Errorf("web: %w", err)
+	}
+	sum := sha256.Sum256(text)
+	// Relative periods depend on the day and on nothing finer.
+	key := fmt.Sprintf("%d %x %s", g.cal.Today(), sum, stamp)
+	if a, ok := g.results.Get(key); ok {
+		return a, nil
+	}
+	started := time.Now()
+	res, err := g.engine.Run(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	a := &answer{Result: res, set: g.catalog.Set(doc.Records), took: time.Since(started)}
+	g.ran.Observe(a.took.Seconds())
+	g.results.Add(key, a)
+	return a, nil
+}

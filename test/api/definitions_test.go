@@ -1,0 +1,124 @@
+package api
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"gavrik/test/harness"
+)
+
+func calculated(key, formula string) map[string]any {
+	return map[string]any{"key": key, "label": "L" + key, "formula": formula}
+}
+
+// owing adds a calculated field and a bucket of it to a view.
+func owing(doc map[string]any) map[string]any {
+	doc["calculated"] = []any{map[string]any{"key": "owing", "label": "Owing", "formula": "Claimed - COALESCE(Paid; 0)"}}
+	doc["buckets"] = []any{map[string]any{"key": "size", "label": "Size", "of": "owing", "bands": []any{
+		map[string]any{"below": "100"}, map[string]any{"from": "150", "below": "300"}, map[string]any{"label": "large", "from": "250"},
+	}}}
+	return doc
+}
+
+// One person defines a field; another uses it in a view, through a link as well; the
+// first sees what a change would do before she makes it, and the second is told.
+func TestADefinitionFromItsMakingToItsChange(t *testing.T) {
+	g := harness.Start(t)
+	owner, other := person(t, g, 0), person(t, g, 1)
+	defined := map[string]any{"key": "party", "label": "Large party", "formula": `IF(Passengers > 4; "large"; "small")`}
+	require.Equal(t, 201, owner.do("POST", "/api/definitions", map[string]any{"records": "bookings", "calculated": defined}).code)
+	owner.do("POST", "/api/definitions", map[string]any{"records": "bookings", "calculated": defined}).refused(t, 409, "detail")
+	broken := map[string]any{"key": "bad", "label": "Bad", "formula": "'Fares' * 2"}
+	a := owner.do("POST", "/api/definitions", map[string]any{"records": "bookings", "calculated": broken})
+	a.refused(t, 422, "detail")
+	require.Contains(t, a.text, `did you mean \"Fare\"`)
+
+	// Claims reach it through their booking.
+	fields := other.do("GET", "/api/catalog/claims/fields", nil)
+	require.Contains(t, fields.text, `"path":"booking.party"`)
+	doc := map[string]any{"gavrik": 1, "records": "claims", "columns": []any{map[string]any{"field": "claimed", "totals": []any{map[string]any{"fn": "sum"}}}},
+		"filter": map[string]any{"all": []any{map[string]any{"field": "booking.party", "op": "is", "value": "large"}}},
+		"groups": []any{map[string]any{"field": "booking.party"}}}
+	saved := other.do("POST", "/api/views", map[string]any{"name": "Large parties", "document": doc, "shared": false})
+	require.Equal(t, 201, saved.code, saved.text)
+	run := map[string]any{"view": doc, "depth": 0, "limit": 5}
+	before := other.do("POST", "/api/run", run)
+	require.Equal(t, 200, before.code, before.text)
+	require.Contains(t, before.text, "Large party is IF(Passengers")
+
+	// The owner may not see that view; she is told that there is one.
+	changed := map[string]any{"key": "party", "label": "Large party", "formula": `IF(Passengers > 3; "large"; "small")`}
+	effects := owner.do("POST", "/api/definitions/bookings/party/effects", map[string]any{"calculated": changed, "base": 1})
+	require.Equal(t, 200, effects.code, effects.text)
+	require.Empty(t, effects.body["effects"])
+	require.EqualValues(t, 1, effects.body["hidden"])
+	mine := other.do("POST", "/api/definitions/bookings/party/effects", map[string]any{"calculated": changed, "base": 1})
+	effect := mine.body["effects"].([]any)[0].(map[string]any)
+	require.Equal(t, false, effect["same"])
+	records := effect["totals"].([]any)[0].(map[string]any)
+	require.NotEqual(t, records["before"], records["after"])
+
+	put := map[string]any{"calculated": changed, "base": 1}
+	require.Equal(t, 200, owner.do("PUT", "/api/definitions/bookings/party", put).code)
+	owner.do("PUT", "/api/definitions/bookings/party", put).refused(t, 409, "detail")
+	after := other.do("POST", "/api/run", run)
+	kept := func(a answer) any { return a.body["tally"].(map[string]any)["kept"] }
+	require.NotEqual(t, kept(before), kept(after), "no result of the old definition is kept")
+	require.Equal(t, records["after"], fmt.Sprint(kept(after)))
+	since := other.do("GET", "/api/views/"+saved.body["key"].(string), nil).body["since"].([]any)
+	require.Len(t, since, 1)
+	require.Contains(t, since[0], "Large party was changed by")
+	owner.do("DELETE", "/api/definitions/bookings/party", nil).refused(t, 409, "detail")
+}
+
+// A formula is tried on real records as it is typed; a fault comes with its place.
+func TestAFormulaAndABucketAreTried(t *testing.T) {
+	g := harness.Start(t)
+	c := person(t, g, 0)
+	look := c.do("POST", "/api/formula", map[string]any{"view": owing(claims(nil)), "key": "owing"}).body
+	require.Nil(t, look["fault"])
+	require.Equal(t, []any{"Claimed", "Paid", "Owing"}, look["heads"])
+	require.Len(t, look["rows"], 10)
+	require.Equal(t, "an amount of money", look["word"])
+
+	doc := claims(nil)
+	doc["calculated"] = []any{map[string]any{"key": "x", "label": "X", "formula": "1 + 'Claimd'"}}
+	fault := c.do("POST", "/api/formula", map[string]any{"view": doc, "key": "x"}).body["fault"].(map[string]any)
+	require.Equal(t, map[string]any{"from": 4.0, "to": 12.0, "message": `There is no field 'Claimd'; did you mean "Claimed"?`}, fault)
+
+	doc["calculated"] = []any{map[string]any{"key": "x", "label": "X", "formula": "SUM(Paid) / SUM(Claimed)", "unit": "percent", "decimals": 1}}
+	doc["groups"] = []any{map[string]any{"field": "category"}}
+	look = c.do("POST", "/api/formula", map[string]any{"view": doc, "key": "x"}).body
+	require.Equal(t, true, look["perTotal"])
+	rows := look["rows"].([]any)
+	require.Regexp(t, `^\d+\.\d %$`, rows[len(rows)-1].([]any)[2])
+
+	bucket := c.do("POST", "/api/bucket", map[string]any{"view": owing(claims(nil)), "key": "size"}).body
+	bands := bucket["bands"].([]any)
+	require.Len(t, bands, 3)
+	require.Equal(t, "under 100.00", bands[0].(map[string]any)["label"])
+	require.Equal(t, "150.00 to under 300.00", bands[1].(map[string]any)["label"])
+	seams := bucket["seams"].([]any)
+	require.Equal(t, "100.00 to 149.99", seams[0].(map[string]any)["words"])
+	require.Equal(t, true, seams[0].(map[string]any)["gap"])
+	require.Equal(t, "250.00 to 299.99", seams[1].(map[string]any)["words"])
+	total := bucket["rest"].(map[string]any)["all"].(float64) + bucket["blank"].(map[string]any)["all"].(float64)
+	for _, b := range bands {
+		total += b.(map[string]any)["all"].(float64)
+	}
+	run := c.do("POST", "/api/run", map[string]any{"view": claims(nil), "depth": 0, "limit": 0}).body
+	require.Equal(t, run["tally"].(map[string]any)["all"], total, "every record lies in one band, in the rest or in the blanks")
+
+	for kind, field := range map[string]string{"widths": "claimed", "counts": "opened_at", "ageing": "booking.passengers"} {
+		split := c.do("POST", "/api/split", map[string]any{"view": claims(nil), "field": field, "kind": kind, "parts": 4}).body["bands"].([]any)
+		require.GreaterOrEqual(t, len(split), 2, kind)
+		doc := claims(nil)
+		doc["buckets"] = []any{map[string]any{"key": "b", "label": "B", "of": field, "bands": split}}
+		made := c.do("POST", "/api/bucket", map[string]any{"view": doc, "key": "b"}).body
+		require.Empty(t, made["faults"], kind)
+		require.Empty(t, made["seams"], "proposed bands meet")
+		require.Zero(t, made["rest"].(map[string]any)["all"], kind)
+	}
+}
