@@ -59,7 +59,7 @@ type FormulaLook struct {
 	PerTotal bool          `json:"perTotal" doc:"Worked out from totals for each group, not for each record"`
 	Type     string        `json:"type"`
 	Word     string        `json:"word" doc:"What the result is, in words"`
-	Numeric  bool          `json:"numeric"`
+	Numeric  []bool        `json:"numeric" doc:"Which of them are aligned to the right"`
 	Approx   bool          `json:"approx" doc:"Binary floating point: a quotient, a root, a power"`
 	Decimals int           `json:"decimals"`
 	Heads    []string      `json:"heads" doc:"Fields used, and the result"`
@@ -106,15 +106,15 @@ func (s *server) formula(ctx context.Context, in *formulaInput) (*formulaOutput,
 	p, err := g.check(&doc)
 	var faults plan.Faults
 	if errors.As(err, &faults) {
-		return &formulaOutput{FormulaLook{Fault: faultOf(faults, fmt.Sprintf("calculated[%d]", at), doc.Calculated[at].Label)}}, nil
+		return &formulaOutput{FormulaLook{Heads: []string{}, Numeric: []bool{}, Rows: [][]string{}, Problems: []string{}, Bins: []Bin{}, Fault: faultOf(faults, fmt.Sprintf("calculated[%d]", at), doc.Calculated[at].Label)}}, nil
 	}
 	if err != nil {
 		return nil, s.failed("formula", err)
 	}
 	d := p.Derived[in.Body.Key]
 	look := FormulaLook{
-		PerTotal: d.Formula.PerTotal(), Type: string(d.Ref.Field.Type), Word: d.Ref.Field.Type.Word(), Numeric: d.Ref.Field.Type.Numeric(),
-		Approx: d.Ref.Field.Approx, Decimals: d.Ref.Field.Scale, Rows: [][]string{}, Problems: []string{}, Bins: []Bin{},
+		PerTotal: d.Formula.PerTotal(), Type: string(d.Ref.Field.Type), Word: d.Ref.Field.Type.Word(),
+		Approx: d.Ref.Field.Approx, Decimals: d.Ref.Field.Scale, Heads: []string{}, Numeric: []bool{}, Rows: [][]string{}, Problems: []string{}, Bins: []Bin{},
 	}
 	if look.PerTotal {
 		err = g.tryTotals(ctx, &doc, groups, &look)
@@ -152,10 +152,10 @@ const tried = 10
 func (g *ground) tryRecords(ctx context.Context, doc *view.Document, d *plan.Derived, look *FormulaLook) error {
 	doc.Columns = nil
 	for _, in := range d.Formula.Program.Inputs {
-		look.Heads = append(look.Heads, in.Label)
+		look.Heads, look.Numeric = append(look.Heads, in.Label), append(look.Numeric, in.Field.Type.Numeric())
 		doc.Columns = append(doc.Columns, view.Column{Field: in.Path})
 	}
-	look.Heads = append(look.Heads, d.Ref.Label)
+	look.Heads, look.Numeric = append(look.Heads, d.Ref.Label), append(look.Numeric, d.Ref.Field.Type.Numeric())
 	doc.Columns = append(doc.Columns, view.Column{Field: d.Ref.Path})
 	a, err := g.answer(ctx, doc)
 	if err != nil {
@@ -187,6 +187,7 @@ func (g *ground) tryRecords(ctx context.Context, doc *view.Document, d *plan.Der
 // all records.
 func (g *ground) tryTotals(ctx context.Context, doc *view.Document, groups []view.Group, look *FormulaLook) error {
 	look.Heads = []string{"", "Records", doc.Calculated[slices.IndexFunc(doc.Calculated, func(c view.Calculated) bool { return c.Key == doc.Columns[0].Field })].Label}
+	look.Numeric = []bool{false, true, true}
 	if len(groups) > 0 {
 		first := groups[0]
 		first.Order = nil // it may go by a total that is not shown here

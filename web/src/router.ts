@@ -6,6 +6,7 @@ export const router = createRouter({
     { path: '/', name: 'desk', component: () => import('./desk/Desk.vue') },
     { path: '/views', name: 'library', component: () => import('./library/Library.vue') },
     { path: '/records', name: 'records', component: () => import('./records/Records.vue') },
+    { path: '/definitions', name: 'definitions', component: () => import('./definitions/Definitions.vue') },
     { path: '/v/:key', name: 'view', component: () => import('./bench/BenchPage.vue'), props: true },
     { path: '/new/:set', name: 'new', component: () => import('./bench/BenchPage.vue'), props: true },
     { path: '/:rest(.*)*', component: () => import('./shell/NotFound.vue') },

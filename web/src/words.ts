@@ -7,3 +7,8 @@ export function n(count: number): string {
 export function searchWords(typed: string): string[] {
   return typed.trim().toLowerCase().split(/\s+/).filter(Boolean)
 }
+
+/** What a field's type is called on every screen. */
+export function typeWord(type: string): string {
+  return { whole: 'number', decimal: 'number', datetime: 'date and time', yesno: 'yes or no' }[type] ?? type
+}

@@ -21,7 +21,6 @@ import { useRun, type Opening } from './useRun'
 const props = defineProps<{ set: RecordSet; saved: View | null; place: string }>()
 const router = useRouter()
 const { find, keep: keepDraft, forget } = useDrafts()
-const { fields, byPath } = useFields(computed(() => props.set.key))
 
 const start = computed(() => props.saved?.document ?? newDocument(props.set))
 const draft = find(props.place)
@@ -46,11 +45,17 @@ watch(levels, (now, before) => {
   if (now !== before) opening.value = { depth: Math.max(0, now - 1), toggled: [] }
 })
 const run = useRun(document_, opening)
+const { fields, byPath } = useFields(computed(() => props.set.key), computed(() => run.result.value?.made))
 const editor = useEditing(history, run, byPath)
 const { editing } = editor
 
 const selected = ref(0)
 const selectedField = computed(() => byPath.value.get(document_.value.columns[selected.value]?.field ?? ''))
+/** The selected column, if its values can be put into bands. */
+const bucketable = computed(() => {
+  const f = selectedField.value
+  return f && f.type !== 'picture' && f.type !== 'yesno' && f.kind !== 'per_total' && f.kind !== 'bucket' ? f : undefined
+})
 const keysShown = ref(false)
 const brief = useTemplateRef('brief')
 
@@ -65,11 +70,19 @@ function showDownTo(depth: number) {
 function edit(phrase: Phrase, anchor: HTMLElement) {
   const group = /^(groups|across)\[(\d+)\]/.exec(phrase.path)
   if (phrase.kind === 'filter') editor.openCondition(phrase.path, anchor)
+  else if (phrase.kind === 'made') editMade(phrase, anchor)
   else if (group) editor.open({ kind: 'group', way: group[1] as Direction, index: Number(group[2]), anchor })
   else if (phrase.kind === 'sort' || phrase.kind === 'compare') editor.open({ kind: phrase.kind, anchor })
   else editor.open({ kind: 'columns', anchor })
 }
+function editMade(phrase: Phrase, anchor: HTMLElement) {
+  const own = /^(calculated|buckets)\[(\d+)\]/.exec(phrase.path)
+  if (own) editor.openMade(own[1] === 'calculated' ? 'calculate' : 'bucket', Number(own[2]), anchor)
+  else void router.push({ path: '/definitions', query: { open: phrase.path.replace(/^definitions\./, '') } })
+}
 function add(what: AddWhat, anchor: HTMLElement) {
+  if (what === 'calculate') return editor.openMade(what, null, anchor)
+  if (what === 'bucket') return editor.openMade(what, null, anchor, bucketable.value)
   if (what !== 'filter' && what !== 'group') editor.open({ kind: what, anchor })
   else editor.open({ kind: 'find', purpose: what, beside: null, anchor })
 }
@@ -112,7 +125,7 @@ function takeOutSelected() {
 }
 
 const keys: Record<string, () => void> = {
-  '/': () => addByKey('columns'), c: () => addByKey('columns'), f: () => addByKey('filter'), g: () => addByKey('group'), x: () => addByKey('compare'),
+  '/': () => addByKey('columns'), c: () => addByKey('columns'), f: () => addByKey('filter'), g: () => addByKey('group'), x: () => addByKey('compare'), '=': () => addByKey('calculate'), b: () => addByKey('bucket'),
   s: () => history.step(sortByColumn(history.kept.value, selected.value)), t: () => totalSelected(),
   '[': () => showDownTo(opening.value.depth - 1), ']': () => showDownTo(opening.value.depth + 1), '?': () => (keysShown.value = true),
 }
@@ -141,7 +154,7 @@ function onRemoved() {
   forget(props.place)
   void router.replace('/')
 }
-const trouble = computed(() => (run.state.value.kind === 'failed' && editing.value?.kind !== 'condition' ? run.state.value.problem : null))
+const trouble = computed(() => (run.state.value.kind === 'failed' && !['condition', 'calculate', 'bucket'].includes(editing.value?.kind ?? '') ? run.state.value.problem : null))
 </script>
 
 <template>
@@ -185,7 +198,7 @@ const trouble = computed(() => (run.state.value.kind === 'failed' && editing.val
     </div>
     <p v-else-if="!trouble" class="quiet flex-1 p-10">Computing …</p>
     <Tally v-if="run.result.value" :result="run.result.value" :running="run.state.value.kind === 'running'" />
-    <Editors :editor="editor" :history="history" :run="run" :fields="fields" :by-path="byPath" :standard="set.standard" />
+    <Editors :editor="editor" :history="history" :run="run" :fields="fields" :by-path="byPath" :standard="set.standard" :records="set.key" />
     <KeysDialog v-if="keysShown" @close="keysShown = false" />
   </main>
 </template>

@@ -53,6 +53,7 @@ useTitle(computed(() => `${title.value} · Gavrik`), { restoreOnUnmount: () => '
     <span v-if="saved" class="quiet text-xs whitespace-nowrap">{{ saved.shared ? 'for everyone' : 'only me' }} · by {{ saved.editable ? 'you' : saved.owner }} · v{{ saved.version }}</span>
     <span v-if="changed" class="text-xs whitespace-nowrap text-honey" data-changed>{{ saved ? 'changed since saved' : 'not saved' }}
       <button class="underline underline-offset-2" @click="emit('back')">{{ saved ? 'back to saved' : 'start over' }}</button></span>
+    <span v-else-if="saved?.since.length" class="truncate text-xs text-honey" data-since :title="saved.since.join('; ')">{{ saved.since[0] }}, after this was saved{{ saved.since.length > 1 ? `; so were ${saved.since.length - 1} more` : '' }}</span>
     <span v-else class="text-xs whitespace-nowrap text-pine" data-changed>{{ saved ? 'as saved' : 'nothing changed yet' }}</span>
     <span v-if="trouble && !naming" class="truncate text-mulberry" role="alert">{{ trouble }}</span>
     <div class="ml-auto flex shrink-0 gap-2">

@@ -6,7 +6,7 @@ import { computed, onMounted, ref, useTemplateRef } from 'vue'
  * A small editor that hangs from the phrase it edits. Enter and a click elsewhere
  * keep what was done; Esc takes it back.
  */
-const props = defineProps<{ anchor: HTMLElement; label: string; tone: 'mulberry' | 'pine' | 'slate' | 'ink'; width?: number }>()
+const props = defineProps<{ anchor: HTMLElement; label: string; tone: 'mulberry' | 'pine' | 'slate' | 'ink' | 'honey'; width?: number; tall?: number }>()
 const emit = defineEmits<{ keep: []; revert: [] }>()
 const box = useTemplateRef('box')
 const width = props.width ?? 520
@@ -16,7 +16,7 @@ function settle() {
   const at = props.anchor.getBoundingClientRect()
   place.value = {
     left: Math.max(12, Math.min(at.left, window.innerWidth - width - 12)),
-    top: Math.min(at.bottom + 6, window.innerHeight - 260),
+    top: Math.max(12, Math.min(at.bottom + 6, window.innerHeight - (props.tall ?? 260))),
   }
 }
 
@@ -35,7 +35,7 @@ useEventListener('resize', settle)
 onClickOutside(box, () => emit('keep'), { ignore: [computed(() => props.anchor)] })
 
 function onKey(event: KeyboardEvent) {
-  if (event.key === 'Escape') {
+  if (event.key === 'Escape' && !event.defaultPrevented) {
     event.preventDefault()
     event.stopPropagation()
     emit('revert')
@@ -52,14 +52,14 @@ function onKey(event: KeyboardEvent) {
 
 /** Keeps the focus within while the editor is open. */
 function hold(event: KeyboardEvent) {
-  const stops = [...(box.value?.querySelectorAll<HTMLElement>('input, select, textarea, button, [tabindex="0"]') ?? [])].filter((e) => !e.hasAttribute('disabled'))
+  const stops = [...(box.value?.querySelectorAll<HTMLElement>('input, select, textarea, button, [contenteditable=true], [tabindex="0"]') ?? [])].filter((e) => !e.hasAttribute('disabled'))
   const edge = event.shiftKey ? stops[0] : stops.at(-1)
   if (document.activeElement !== edge) return
   event.preventDefault()
   ;(event.shiftKey ? stops.at(-1) : stops[0])?.focus()
 }
 
-const tones = { mulberry: 'border-t-mulberry', pine: 'border-t-pine', slate: 'border-t-slate', ink: 'border-t-ink' }
+const tones = { mulberry: 'border-t-mulberry', pine: 'border-t-pine', slate: 'border-t-slate', ink: 'border-t-ink', honey: 'border-t-honey' }
 </script>
 
 <template>

@@ -1,15 +1,16 @@
 import { until } from '@vueuse/core'
-import { computed, shallowRef, type Ref } from 'vue'
-import type { Condition, Document, Field } from '../api/client'
+import { computed, ref, shallowRef, type Ref } from 'vue'
+import type { Bucket, Calculated, Condition, Document, Field } from '../api/client'
 import { complete, startOf } from './editors/condition'
 import { addBeside, addCondition, addGroup, conditionAt, removeGroup, setCondition, turnGroup, type Direction } from './document'
+import { addMadeColumn, dropMade, freshKey, putBucket, putCalculated, quoted } from './made'
 import type { History } from './useHistory'
 import type { Run } from './useRun'
 
 type Beside = { path: string; kind: 'all' | 'any' }
 
 /** What can be added to a view from the words behind its brief. */
-export type AddWhat = 'filter' | 'group' | 'columns' | 'sort' | 'compare'
+export type AddWhat = 'filter' | 'group' | 'columns' | 'calculate' | 'bucket' | 'sort' | 'compare'
 
 /** The small editor that is open, and what it needs. */
 export type Editing =
@@ -18,6 +19,9 @@ export type Editing =
   // place is the condition's path in the document tried out
   | { kind: 'condition'; field: Field; condition: Condition | null; context: Document; place: string; apply: (c: Condition | null) => Document; anchor: HTMLElement }
   | { kind: 'group'; way: Direction; index: number; anchor: HTMLElement }
+  // made is what is being changed, none for a new one; before is the view without the change
+  | { kind: 'calculate'; made: Calculated | null; before: Document; anchor: HTMLElement }
+  | { kind: 'bucket'; made: Bucket | null; of?: Field; before: Document; anchor: HTMLElement }
   | { kind: 'columns' | 'sort' | 'compare'; anchor: HTMLElement }
 
 /** Opens, keeps and reverts the editors that hang from the brief. One is open at a time. */
@@ -32,10 +36,57 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     return problem.faults.find((f) => f.path.startsWith(open.place))?.message ?? problem.message
   })
 
+  /** What is typed cannot be kept yet; see FormulaEditor. */
+  const unfinished = ref(false)
+
   function open(next: Editing) {
     if (editing.value) keep()
     if (editing.value) return // it could not be kept as it stands
+    unfinished.value = false
     editing.value = next
+  }
+
+  /** Opens the editor of a calculated field or bucket of the view, or of a new one. */
+  function openMade(kind: 'calculate' | 'bucket', index: number | null, anchor: HTMLElement, of?: Field) {
+    const before = history.kept.value
+    if (kind === 'calculate') open({ kind, made: index === null ? null : (before.calculated?.[index] ?? null), before, anchor })
+    else open({ kind, made: index === null ? null : (before.buckets?.[index] ?? null), of, before, anchor })
+  }
+
+  /** Tries a calculated field out; none while what is typed is not right. */
+  function tryCalculated(made: Calculated | null) {
+    const at = editing.value
+    if (at?.kind !== 'calculate') return
+    unfinished.value = made === null
+    if (!made) return
+    const doc = putCalculated(at.before, made)
+    history.tryOut(at.made ? doc : addMadeColumn(doc, made.key, byPath.value.get(made.key)))
+  }
+
+  function tryBucket(made: Bucket | null) {
+    const at = editing.value
+    if (at?.kind !== 'bucket') return
+    unfinished.value = made === null
+    if (!made) return
+    const doc = putBucket(at.before, made)
+    history.tryOut(at.made ? doc : { ...doc, groups: [...(doc.groups ?? []), { field: made.key }] })
+  }
+
+  function removeMade() {
+    const at = editing.value
+    if ((at?.kind !== 'calculate' && at?.kind !== 'bucket') || !at.made) return
+    history.step(dropMade(at.before, at.made.key))
+    editing.value = null
+  }
+
+  /** Buckets of a date go by its age: that is calculated first. */
+  function bucketAge(field: Field) {
+    const at = editing.value
+    if (at?.kind !== 'bucket') return
+    const label = `Age of ${field.label.toLowerCase()} in days`
+    const age: Calculated = { key: freshKey(at.before, label, () => false), label, formula: `DAYS(TODAY(); ${quoted(field.label)})` }
+    const of: Field = { ...field, path: age.key, label, type: 'whole', way: [], kind: 'calculated' }
+    editing.value = { kind: 'bucket', made: null, of, before: putCalculated(at.before, age), anchor: at.anchor }
   }
 
   function openCondition(path: string, anchor: HTMLElement) {
@@ -104,7 +155,9 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
   }
 
   function keep() {
-    if (fault.value) return
+    const made = editing.value?.kind === 'calculate' || editing.value?.kind === 'bucket'
+    // Nothing typed is nothing lost; what is not right yet stays to be mended.
+    if (fault.value || (made && unfinished.value && history.shown.value !== history.kept.value)) return
     history.step(history.shown.value)
     editing.value = null
   }
@@ -121,5 +174,5 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     editing.value = null
   }
 
-  return { editing, fault, open, openCondition, newCondition, change, chosen, addAnother, removeCondition, dropGroup, turn, groupMoved, keep, keepAnswered, revert }
+  return { editing, fault, unfinished, openMade, tryCalculated, tryBucket, removeMade, bucketAge, open, openCondition, newCondition, change, chosen, addAnother, removeCondition, dropGroup, turn, groupMoved, keep, keepAnswered, revert }
 }

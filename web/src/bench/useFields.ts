@@ -3,14 +3,15 @@ import { computed, type Ref } from 'vue'
 import { api, body, type Field } from '../api/client'
 import { searchWords } from '../words'
 
-/** The fields that views of a record set can use, and search among them. */
-export function useFields(set: Ref<string>) {
+/** The fields that views of a record set can use, with those that a view makes itself. */
+export function useFields(set: Ref<string>, made?: Ref<readonly Field[] | undefined>) {
   const query = useQuery({
     queryKey: ['fields', set],
     queryFn: () => body(api.GET('/api/catalog/{set}/fields', { params: { path: { set: set.value } } })),
     enabled: computed(() => set.value !== ''),
   })
-  const fields = computed(() => query.data.value?.fields ?? [])
+  // What the view makes itself stands before what its records have.
+  const fields = computed(() => [...(made?.value ?? []), ...(query.data.value?.fields ?? [])])
   const byPath = computed(() => new Map(fields.value.map((f) => [f.path, f])))
   return { fields, byPath }
 }

@@ -12,6 +12,7 @@ const places = [
   { to: '/', label: 'Desk' },
   { to: '/views', label: 'Views' },
   { to: '/records', label: 'Records' },
+  { to: '/definitions', label: 'Definitions' },
 ]
 </script>
 

@@ -11,7 +11,7 @@ const tones: Record<Phrase['kind'], string> = {
   plain: '', records: 'border-ink', filter: 'border-mulberry', group: 'border-pine', totals: 'border-ink', columns: 'border-ink', sort: 'border-slate', compare: 'border-slate', made: 'border-honey',
 }
 const adds = [
-  { what: 'filter', key: 'f' }, { what: 'group', key: 'g' }, { what: 'columns', key: 'c' }, { what: 'sort', key: 's' }, { what: 'compare', key: 'x' },
+  { what: 'filter', key: 'f' }, { what: 'group', key: 'g' }, { what: 'columns', key: 'c' }, { what: 'calculate', key: '=' }, { what: 'bucket', key: 'b' }, { what: 'sort', key: 's' }, { what: 'compare', key: 'x' },
 ] as const
 </script>
 

@@ -5,28 +5,45 @@ import Popover from '../Popover.vue'
 import type { useEditing } from '../useEditing'
 import type { History } from '../useHistory'
 import type { Run } from '../useRun'
+import { useSharing } from '../useSharing'
+import BucketEditor from './BucketEditor.vue'
 import ColumnsEditor from './ColumnsEditor.vue'
 import CompareEditor from './CompareEditor.vue'
 import ConditionEditor from './ConditionEditor.vue'
 import FieldFinder from './FieldFinder.vue'
+import FormulaEditor from './FormulaEditor.vue'
 import GroupEditor from './GroupEditor.vue'
 import SortEditor from './SortEditor.vue'
 
 /** The editor that is open, hanging from its phrase. */
 const props = defineProps<{
   editor: ReturnType<typeof useEditing>; history: History; run: Run
-  fields: readonly Field[]; byPath: ReadonlyMap<string, Field>; standard: readonly string[]
+  fields: readonly Field[]; byPath: ReadonlyMap<string, Field>; standard: readonly string[]; records: string
 }>()
 const open = computed(() => props.editor.editing.value)
 const phrase = computed(() => {
   const now = open.value
   return now?.kind === 'condition' ? props.run.result.value?.brief.find((p) => p.kind === 'filter' && p.path === now.place) : undefined
 })
-const groupable = computed(() => props.fields.filter((f) => f.type !== 'picture'))
+const groupable = computed(() => props.fields.filter((f) => f.type !== 'picture' && f.kind !== 'per_total'))
+const filterable = computed(() => props.fields.filter((f) => f.kind !== 'per_total'))
+// What the view makes itself may be what is being edited.
+const taken = (key: string) => { const f = props.byPath.get(key); return !!f && (!f.kind || !!f.shared) }
+/** A formula may use all fields but the one that it is. */
+const formulaFields = computed(() => {
+  const now = open.value
+  return props.fields.filter((f) => now?.kind !== 'calculate' || f.path !== now.made?.key)
+})
+const withAge = computed(() => {
+  const now = open.value
+  return now?.kind === 'bucket' && now.of ? new Map([...props.byPath, [now.of.path, now.of] as const]) : props.byPath
+})
+const { share, trouble: shareTrouble } = useSharing(props.editor, props.history, () => props.records)
 const looks = {
   find: { label: 'Find a field', tone: 'mulberry', width: 560 }, condition: { label: 'Condition', tone: 'mulberry', width: 540 },
   group: { label: 'Group', tone: 'pine', width: 480 }, columns: { label: 'Columns', tone: 'ink', width: 640 }, sort: { label: 'Sort', tone: 'slate', width: 480 },
   compare: { label: 'Compare', tone: 'slate', width: 480 },
+  calculate: { label: 'Calculated field', tone: 'honey', width: 700, tall: 620 }, bucket: { label: 'Bucket', tone: 'honey', width: 700, tall: 600 },
 } as const
 </script>
 
@@ -36,7 +53,7 @@ const looks = {
     @keep="editor.keepAnswered" @revert="editor.revert"
   >
     <FieldFinder
-      v-if="open.kind === 'find'" :fields="open.purpose === 'group' ? groupable : fields"
+      v-if="open.kind === 'find'" :fields="open.purpose === 'group' ? groupable : filterable"
       :hint="open.purpose === 'group' ? 'Type to find the field to group by' : 'Type to find the field to filter by'" @choose="editor.chosen"
     />
     <ConditionEditor
@@ -49,6 +66,15 @@ const looks = {
     />
     <ColumnsEditor v-else-if="open.kind === 'columns'" :document="history.shown.value" :fields="fields" :by-path="byPath" :standard="standard" @change="history.tryOut" />
     <CompareEditor v-else-if="open.kind === 'compare'" :document="history.shown.value" :fault="run.state.value.kind === 'failed' ? run.state.value.problem.message : ''" @change="history.tryOut" />
+    <FormulaEditor
+      v-else-if="open.kind === 'calculate'" :document="open.before" :made="open.made" :fields="formulaFields" :taken="taken"
+      @change="editor.tryCalculated" @remove="editor.removeMade" @share="share"
+    />
+    <BucketEditor
+      v-else-if="open.kind === 'bucket'" :key="open.of?.path" :document="open.before" :made="open.made" :of="open.of" :fields="fields" :by-path="withAge" :taken="taken"
+      @change="editor.tryBucket" @remove="editor.removeMade" @share="share" @age="editor.bucketAge"
+    />
     <SortEditor v-else :document="history.shown.value" :fields="groupable" :by-path="byPath" @change="history.tryOut" />
+    <template v-if="shareTrouble" #foot><span class="text-mulberry" role="alert">{{ shareTrouble }}</span></template>
   </Popover>
 </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import type { Field } from '../../api/client'
+import { typeWord } from '../../words'
 import { findFields } from '../useFields'
 
 /** Finds a field by typing: label, path, meaning, samples. Enter chooses. */
@@ -32,7 +33,6 @@ function enter(event: KeyboardEvent) {
   event.preventDefault()
   choose(found.value[at.value])
 }
-const types: Record<string, string> = { whole: 'number', decimal: 'number', datetime: 'date and time', yesno: 'yes or no' }
 </script>
 
 <template>
@@ -52,7 +52,7 @@ const types: Record<string, string> = { whole: 'number', decimal: 'number', date
           <b class="font-medium">{{ f.label }}</b>
           <span v-if="f.way.length" class="quiet"> in {{ f.way.join(' › ') }}</span>
         </span>
-        <span class="quiet text-right text-xs leading-5">{{ types[f.type] ?? f.type }} · {{ Math.floor(f.filled * 100) }} % filled<template v-if="used?.includes(f.path)"> · shown</template></span>
+        <span class="quiet text-right text-xs leading-5">{{ f.kind ? `${f.shared ? 'defined' : 'made here'} · ` : '' }}{{ typeWord(f.type) }}<template v-if="!f.kind"> · {{ Math.floor(f.filled * 100) }} % filled</template><template v-if="used?.includes(f.path)"> · shown</template></span>
         <span class="quiet col-span-2 truncate text-xs">{{ [f.meaning, f.samples.join(', ')].filter(Boolean).join('  —  ') }}</span>
       </li>
     </ul>

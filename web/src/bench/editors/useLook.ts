@@ -1,0 +1,42 @@
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useDebounceFn } from '@vueuse/core'
+import { computed, shallowRef, watch, type Ref } from 'vue'
+import { api, body, type Document } from '../../api/client'
+
+/** A document that makes a field, and the field's key. */
+export interface Tried {
+  view: Document
+  key: string
+}
+
+/** The functions of formulas, with their words. */
+export function useFunctions() {
+  const { data } = useQuery({ queryKey: ['functions'], queryFn: () => body(api.GET('/api/functions')), staleTime: Infinity })
+  return computed(() => (data.value?.chapters ?? []).flatMap((c) => c.functions))
+}
+
+/** Asks about what is being typed, a moment after it was. */
+function useLook<T>(name: string, tried: Ref<Tried | null>, ask: (tried: Tried) => Promise<T>) {
+  const slow = shallowRef(tried.value)
+  watch(tried, useDebounceFn(() => { slow.value = tried.value }, 90))
+  const { data, error, isFetching, isPlaceholderData } = useQuery({
+    queryKey: [name, slow],
+    queryFn: () => ask(slow.value!),
+    enabled: computed(() => slow.value !== null),
+    placeholderData: keepPreviousData,
+    retry: false,
+  })
+  /** What is shown belongs to what is typed. */
+  const settled = computed(() => slow.value === tried.value && !isFetching.value && !isPlaceholderData.value)
+  return { look: data, error, settled }
+}
+
+/** A formula at work on real records, followed as it is typed. */
+export function useFormulaLook(tried: Ref<Tried | null>) {
+  return useLook('formula', tried, (t) => body(api.POST('/api/formula', { body: t })))
+}
+
+/** What lies in each band of a bucket, followed as it is edited. */
+export function useBucketLook(tried: Ref<Tried | null>) {
+  return useLook('bucket', tried, (t) => body(api.POST('/api/bucket', { body: t })))
+}

@@ -1,0 +1,94 @@
+/** Steps on what a view makes itself: calculated fields and buckets. */
+import type { Bucket, Calculated, Column, Condition, Document, Field } from '../api/client'
+
+/** A key made from a label, that neither the document nor its records use yet. */
+export function freshKey(doc: Document, label: string, taken: (key: string) => boolean): string {
+  const stem = label.toLowerCase().normalize('NFD').replace(/[^a-z0-9]+/g, '_').replace(/^_+|_+$/g, '').slice(0, 40) || 'made'
+  const used = (key: string) => taken(key) || !!doc.calculated?.some((c) => c.key === key) || !!doc.buckets?.some((b) => b.key === key)
+  let key = stem
+  for (let n = 2; used(key); n++) key = `${stem}_${n}`
+  return key
+}
+
+export function putCalculated(doc: Document, made: Calculated): Document {
+  const list = doc.calculated ?? []
+  return { ...doc, calculated: list.some((c) => c.key === made.key) ? list.map((c) => (c.key === made.key ? made : c)) : [...list, made] }
+}
+
+export function putBucket(doc: Document, made: Bucket): Document {
+  const list = doc.buckets ?? []
+  return { ...doc, buckets: list.some((b) => b.key === made.key) ? list.map((b) => (b.key === made.key ? made : b)) : [...list, made] }
+}
+
+/** Adds a column of a field that was just made, with the total that fits. */
+export function addMadeColumn(doc: Document, key: string, field: Field | undefined): Document {
+  const column: Column = { field: key }
+  if (field?.fns.some((f) => f.fn === 'sum')) column.totals = [{ fn: 'sum' }]
+  else if (field?.numeric && field.fns.length) column.totals = [{ fn: 'average' }]
+  return { ...doc, columns: [...doc.columns, column] }
+}
+
+/** Forgets a calculated field or bucket that has become a definition; what uses it stays. */
+export function forgetMade(doc: Document, key: string): Document {
+  const left = <T extends { key: string }>(list: T[] | undefined) => {
+    const rest = list?.filter((x) => x.key !== key)
+    return rest?.length ? rest : undefined
+  }
+  return { ...doc, calculated: left(doc.calculated), buckets: left(doc.buckets) }
+}
+
+/** Takes a calculated field or bucket out, with every column, group, sort and condition of it. */
+export function dropMade(doc: Document, key: string): Document {
+  const rest = forgetMade(doc, key)
+  const groups = (list: Document['groups']) => list?.filter((g) => g.field !== key)
+  return {
+    ...rest, columns: doc.columns.filter((c) => c.field !== key), groups: groups(doc.groups), across: groups(doc.across),
+    sort: doc.sort?.filter((s) => s.field !== key), filter: doc.filter && without(doc.filter, key),
+  }
+}
+
+function without(condition: Condition, key: string): Condition | undefined {
+  if (condition.field === key) return undefined
+  for (const kind of ['all', 'any', 'none'] as const) {
+    const list = condition[kind]
+    if (!list) continue
+    const rest = list.flatMap((c) => without(c, key) ?? [])
+    return rest.length ? { [kind]: rest } : undefined
+  }
+  return condition
+}
+
+/** A name for a formula that its author has not named: what it says, without quotes. */
+export function nameOf(formula: string): string {
+  const text = formula.replace(/^=/, '').replace(/['"]/g, '').replace(/\s+/g, ' ').trim()
+  return text.length > 40 ? `${text.slice(0, 39).trimEnd()}…` : text
+}
+
+/** A field's name as formulas write it. */
+export function quoted(label: string): string {
+  return `'${label.replaceAll("'", "''")}'`
+}
+
+export interface Starter { name: string; meaning: string; formula: string; unit?: Calculated['unit'] }
+
+/** Formulas that people need most, with fields of these records put in. */
+export function startersFor(fields: readonly Field[]): Starter[] {
+  const own = fields.filter((f) => !f.kind && f.way.length === 0)
+  const of = (...types: string[]) => own.filter((f) => types.includes(f.type)).map((f) => quoted(f.label))
+  const moments = of('datetime'), dates = of('date', 'datetime'), amounts = of('money', 'decimal', 'whole'), texts = of('text')
+  const out: Starter[] = []
+  if (moments[0] && moments[1]) out.push({ name: 'Time between two moments', meaning: 'a duration', formula: `${moments[1]} - ${moments[0]}` })
+  if (dates[0]) {
+    out.push({ name: 'Days since', meaning: 'whole days up to today', formula: `DAYS(TODAY(); ${dates[0]})` })
+    out.push({ name: 'Age in whole years', meaning: 'years passed in full', formula: `DATEDIF(${dates[0]}; TODAY(); "y")` })
+    out.push({ name: 'Working days', meaning: 'from Monday to Friday', formula: `NETWORKDAYS(${dates[0]}; TODAY())` })
+  }
+  if (amounts[0] && amounts[1]) {
+    out.push({ name: 'What is left', meaning: 'a blank counts as 0', formula: `${amounts[0]} - COALESCE(${amounts[1]}; 0)` })
+    out.push({ name: 'Ratio of two totals', meaning: 'for each group, never an average of ratios', formula: `SUM(${amounts[1]}) / SUM(${amounts[0]})`, unit: 'percent' })
+  }
+  if (texts[1]) out.push({ name: 'Share of some records', meaning: 'of all records of the group', formula: `COUNT(IF(${texts[1]} = "…"; 1)) / COUNT()`, unit: 'percent' })
+  if (amounts[0]) out.push({ name: 'One value or another', meaning: 'by a condition', formula: `IF(${amounts[0]} > 100; "large"; "small")` })
+  if (texts[0] && texts[1]) out.push({ name: 'Join text', meaning: 'one behind another', formula: `${texts[0]} & ", " & ${texts[1]}` })
+  return out
+}

@@ -1,0 +1,37 @@
+import { useQueryClient } from '@tanstack/vue-query'
+import { ref } from 'vue'
+import { api, body } from '../api/client'
+import { wordsOf } from '../api/problem'
+import { forgetMade } from './made'
+import type { useEditing } from './useEditing'
+import type { History } from './useHistory'
+
+/** Saves what is being edited for all views of the records; the view then uses that. */
+export function useSharing(editor: ReturnType<typeof useEditing>, history: History, records: () => string) {
+  const client = useQueryClient()
+  const trouble = ref('')
+
+  async function share() {
+    const open = editor.editing.value
+    const doc = history.shown.value
+    trouble.value = ''
+    if ((open?.kind !== 'calculate' && open?.kind !== 'bucket') || editor.unfinished.value) return
+    const before = new Set([...(open.before.calculated ?? []), ...(open.before.buckets ?? [])].map((x) => x.key))
+    const fresh = (key: string) => key === open.made?.key || (!open.made && !before.has(key))
+    const calculated = open.kind === 'calculate' ? doc.calculated?.find((c) => fresh(c.key)) : undefined
+    const bucket = open.kind === 'bucket' ? doc.buckets?.find((b) => fresh(b.key)) : undefined
+    const made = calculated ?? bucket
+    if (!made) return
+    try {
+      await body(api.POST('/api/definitions', { body: { records: records(), calculated, bucket } }))
+    } catch (cause) {
+      trouble.value = wordsOf(cause)
+      return
+    }
+    await client.invalidateQueries({ queryKey: ['fields'] })
+    void client.invalidateQueries({ queryKey: ['definitions'] })
+    history.tryOut(forgetMade(doc, made.key))
+    editor.keep()
+  }
+  return { share, trouble }
+}
