@@ -60,6 +60,7 @@ type FormulaLook struct {
 	Type     string        `json:"type"`
 	Word     string        `json:"word" doc:"What the result is, in words"`
 	Numeric  []bool        `json:"numeric" doc:"Which of them are aligned to the right"`
+	Fn       view.Fn       `json:"fn,omitempty" doc:"The total that fits best"`
 	Approx   bool          `json:"approx" doc:"Binary floating point: a quotient, a root, a power"`
 	Decimals int           `json:"decimals"`
 	Heads    []string      `json:"heads" doc:"Fields used, and the result"`
@@ -115,6 +116,9 @@ func (s *server) formula(ctx context.Context, in *formulaInput) (*formulaOutput,
 	look := FormulaLook{
 		PerTotal: d.Formula.PerTotal(), Type: string(d.Ref.Field.Type), Word: d.Ref.Field.Type.Word(),
 		Approx: d.Ref.Field.Approx, Decimals: d.Ref.Field.Scale, Heads: []string{}, Numeric: []bool{}, Rows: [][]string{}, Problems: []string{}, Bins: []Bin{},
+	}
+	if f := d.Ref.Field; !look.PerTotal && f.Type.Numeric() {
+		look.Fn = view.FnsFor(f.Type)[0]
 	}
 	if look.PerTotal {
 		err = g.tryTotals(ctx, &doc, groups, &look)

@@ -21,10 +21,8 @@ export function putBucket(doc: Document, made: Bucket): Document {
 }
 
 /** Adds a column of a field that was just made, with the total that fits. */
-export function addMadeColumn(doc: Document, key: string, field: Field | undefined): Document {
-  const column: Column = { field: key }
-  if (field?.fns.some((f) => f.fn === 'sum')) column.totals = [{ fn: 'sum' }]
-  else if (field?.numeric && field.fns.length) column.totals = [{ fn: 'average' }]
+export function addMadeColumn(doc: Document, key: string, fn: string | undefined): Document {
+  const column: Column = { field: key, totals: fn ? [{ fn }] : undefined }
   return { ...doc, columns: [...doc.columns, column] }
 }
 

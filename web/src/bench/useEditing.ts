@@ -54,13 +54,13 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
   }
 
   /** Tries a calculated field out; none while what is typed is not right. */
-  function tryCalculated(made: Calculated | null) {
+  function tryCalculated(made: Calculated | null, fn?: string) {
     const at = editing.value
     if (at?.kind !== 'calculate') return
     unfinished.value = made === null
     if (!made) return
     const doc = putCalculated(at.before, made)
-    history.tryOut(at.made ? doc : addMadeColumn(doc, made.key, byPath.value.get(made.key)))
+    history.tryOut(at.made ? doc : addMadeColumn(doc, made.key, fn))
   }
 
   function tryBucket(made: Bucket | null) {

@@ -22,15 +22,19 @@ export function useSharing(editor: ReturnType<typeof useEditing>, history: Histo
     const bucket = open.kind === 'bucket' ? doc.buckets?.find((b) => fresh(b.key)) : undefined
     const made = calculated ?? bucket
     if (!made) return
+    // Bands go by a field that may be made here, too: that is shared with them.
+    const below = doc.calculated?.find((c) => c.key === bucket?.of)
     try {
+      if (below) await body(api.POST('/api/definitions', { body: { records: records(), calculated: below } }))
       await body(api.POST('/api/definitions', { body: { records: records(), calculated, bucket } }))
     } catch (cause) {
-      trouble.value = wordsOf(cause)
+      const needed = doc.calculated?.find((c) => c.key !== made.key && calculated?.formula.includes(c.label))
+      trouble.value = needed ? `${wordsOf(cause)} “${needed.label}” is made in this view only; save it for all views first.` : wordsOf(cause)
       return
     }
     await client.invalidateQueries({ queryKey: ['fields'] })
     void client.invalidateQueries({ queryKey: ['definitions'] })
-    history.tryOut(forgetMade(doc, made.key))
+    history.tryOut(forgetMade(below ? forgetMade(doc, below.key) : doc, made.key))
     editor.keep()
   }
   return { share, trouble }

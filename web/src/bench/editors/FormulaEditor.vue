@@ -17,7 +17,7 @@ const props = defineProps<{
   taken: (key: string) => boolean
   sharing?: boolean
 }>()
-const emit = defineEmits<{ change: [made: Calculated | null]; share: []; remove: [] }>()
+const emit = defineEmits<{ change: [made: Calculated | null, fn?: string]; share: []; remove: [] }>()
 
 const form = reactive({ label: props.made?.label ?? '', formula: props.made?.formula ?? '', unit: props.made?.unit, currency: props.made?.currency ?? '', decimals: props.made?.decimals })
 const functions = useFunctions()
@@ -32,7 +32,7 @@ const tried = computed(() => draft.value && { view: putCalculated(props.document
 const { look, error, settled } = useFormulaLook(tried)
 const right = computed(() => look.value && !look.value.fault && draft.value !== null)
 // The ledger follows what is right; what is not yet right is not tried out there.
-watch([settled, right, draft], () => { if (settled.value || !draft.value) emit('change', right.value ? draft.value : null) }, { immediate: true })
+watch([settled, right, draft], () => { if (settled.value || !draft.value) emit('change', right.value ? draft.value : null, look.value?.fn) }, { immediate: true })
 
 const chosen = computed({ get: () => form.unit ?? '', set: (v) => (form.unit = (v || undefined) as Calculated['unit']) })
 const decimals = computed({ get: () => (form.decimals === undefined ? '' : String(form.decimals)), set: (v) => (form.decimals = v === '' ? undefined : Number(v)) })

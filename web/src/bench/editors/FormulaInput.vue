@@ -73,6 +73,7 @@ onMounted(() => {
     parent: host.value!,
     state: EditorState.create({
       doc: source.value,
+      selection: { anchor: source.value.length },
       extensions: [
         history(), closeBrackets(), language, syntaxHighlighting(colours), look, EditorView.lineWrapping,
         autocompletion({ override: [complete], icons: false }),
