@@ -3,6 +3,7 @@ package demo
 import (
 	"context"
 	"embed"
+	"encoding/json"
 	"fmt"
 
 	"gavrik/internal/people"
@@ -29,12 +30,20 @@ var People = []Person{
 //go:embed views/*.json
 var viewFiles embed.FS
 
+// definitionFile holds the definitions that the views share.
+//
+//go:embed definitions.json
+var definitionFile []byte
+
 var views = []struct {
 	file, name, description string
+	favorite                bool
 }{
-	{"late.json", "Late sailings, last 30 days", "Sailings that left more than a quarter of an hour late, for the morning round."},
-	{"fares.json", "Fares by route and month", "What was booked, by route and by month of sailing, for the last six full months."},
-	{"claims.json", "Open claims by route", "What is still asked of us, the largest first."},
+	{"prices.json", "Prices by item", "What each item was sold at; an item has several prices.", false},
+	{"ages.json", "Open claims by age", "How long claims wait, and how much of what is asked is still owed.", false},
+	{"late.json", "Late sailings, last 30 days", "Sailings that left more than a quarter of an hour late, for the morning round.", true},
+	{"fares.json", "Fares by route and month", "What was booked, by route and by month of sailing, for the last six full months.", true},
+	{"claims.json", "Open claims by route", "What is still asked of us, the largest first.", true},
 }
 
 // Populate adds the demo's people and their views, once.
@@ -51,6 +60,9 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk) error {
 	if err != nil {
 		return fmt.Errorf("demo: %w", err)
 	}
+	if err := addDefinitions(ctx, s, owner.ID); err != nil {
+		return err
+	}
 	for _, v := range views {
 		doc, err := viewFiles.ReadFile("views/" + v.file)
 		if err != nil {
@@ -60,7 +72,36 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk) error {
 		if err != nil {
 			return fmt.Errorf("demo: %w", err)
 		}
+		if !v.favorite {
+			continue
+		}
 		if err := s.SetFavorite(ctx, owner.ID, key, true, true); err != nil {
+			return fmt.Errorf("demo: %w", err)
+		}
+	}
+	return nil
+}
+
+func addDefinitions(ctx context.Context, s *store.Store, owner int64) error {
+	var all []struct {
+		Records string
+		Body    map[string]json.RawMessage
+	}
+	if err := json.Unmarshal(definitionFile, &all); err != nil {
+		return fmt.Errorf("demo: definitions: %w", err)
+	}
+	for _, d := range all {
+		body, err := json.Marshal(d.Body)
+		if err != nil {
+			return fmt.Errorf("demo: definitions: %w", err)
+		}
+		var made struct{ Key string }
+		for _, one := range d.Body {
+			if err := json.Unmarshal(one, &made); err != nil {
+				return fmt.Errorf("demo: definitions: %w", err)
+			}
+		}
+		if err := s.AddDefinition(ctx, owner, d.Records, made.Key, body); err != nil {
 			return fmt.Errorf("demo: %w", err)
 		}
 	}

@@ -74,6 +74,7 @@ type Explanation struct {
 	Blanks   int      `json:"blanks" doc:"Values passed over because they are blank; -1 if not known"`
 	Once     string   `json:"once,omitempty" doc:"The linked record that counts once"`
 	Formula  string   `json:"formula,omitempty"`
+	Mix      bool     `json:"mix,omitempty" doc:"An average of prices that differ"`
 	Problems []string `json:"problems"`
 }
 
@@ -94,7 +95,7 @@ func (s *server) explain(ctx context.Context, in *explainInput) (*explainOutput,
 	}
 	out := &explainOutput{Body: Explanation{
 		Label: x.Label, Value: x.Value, Sentence: x.Sentence(a.Plan), Groups: append([]string{}, x.Groups...),
-		Records: x.Records, Counted: x.Counted, Blanks: x.Blanks, Once: x.Once, Formula: x.Formula, Problems: []string{},
+		Records: x.Records, Counted: x.Counted, Blanks: x.Blanks, Once: x.Once, Mix: x.Mix != nil, Formula: x.Formula, Problems: []string{},
 	}}
 	for _, p := range x.Problems {
 		out.Body.Problems = append(out.Body.Problems, p.String())

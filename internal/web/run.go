@@ -70,6 +70,14 @@ type Line struct {
 	// Others is only there in a comparison.
 	Others *int     `json:"others,omitempty" doc:"Records of the other side of a comparison"`
 	Cells  []string `json:"cells"`
+	Mixes  []Mix    `json:"mixes,omitempty" doc:"Averages of prices that differ"`
+}
+
+// Mix is an average that stands for several prices.
+type Mix struct {
+	Cell int    `json:"cell" doc:"Place of the average among the cells"`
+	Low  string `json:"low" doc:"The smallest price"`
+	High string `json:"high"`
 }
 
 // Tally accounts for every record.
@@ -226,6 +234,9 @@ func lines(a *answer, in []engine.Line) []Line {
 	out := make([]Line, len(in))
 	for i, l := range in {
 		out[i] = Line{Level: l.Level, Group: l.Group, Label: l.Label, Open: l.Open, Count: l.Count, Cells: l.Cells}
+		for _, m := range l.Mixes {
+			out[i].Mixes = append(out[i].Mixes, Mix(m))
+		}
 		if a.Plan.Compare != nil && (l.Group != "" || l.Level == 0) {
 			out[i].Others = &l.Others
 		}

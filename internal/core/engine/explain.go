@@ -23,7 +23,9 @@ type Explanation struct {
 	// Once names the linked record that counts once, however many records lead to
 	// it; Counted and Blanks are of linked records then.
 	Once string
-	Fn   view.Fn
+	// Mix is set for an average of prices that differ.
+	Mix *Mix
+	Fn  view.Fn
 	// Formula is the source of a total that is calculated from others, and From how
 	// these came about.
 	Formula string
@@ -65,6 +67,10 @@ func (x *explainer) head(i int) (*Explanation, error) {
 	out, err := x.measure(f.measure, f, h)
 	if err != nil {
 		return nil, err
+	}
+	if f.low != nil && f.low[x.node] != f.high[x.node] {
+		of := f.measure.Ref.Field
+		out.Mix = &Mix{Cell: i, Low: w.pen.w.Number(f.low[x.node], of), High: w.pen.w.Number(f.high[x.node], of)}
 	}
 	out.Label, out.Value, out.Part, out.Steps = x.r.Label(h), w.figure(f, x.node), h.Part, x.r.Steps
 	for at := x.node; at > 0; at = x.r.tree.nodes[at].parent {

@@ -20,6 +20,9 @@ type figures struct {
 	dict    *table.Dict
 	// counted is how many values, of records or of linked records, went in.
 	counted []int32
+	// low and high are the smallest and the largest value of each node, for averages of
+	// prices; see mixes.
+	low, high []int64
 	// tooLarge counts the nodes whose figure does not fit; it is blank there. failed
 	// counts those whose formula failed.
 	tooLarge int
@@ -61,6 +64,7 @@ func (f *figures) rearranged(from []int32) *figures {
 	out.numbers, out.floats = rearrange(f.numbers, from, table.Blank), rearrange(f.floats, from, math.NaN())
 	out.codes, out.counted = rearrange(f.codes, from, 0), rearrange(f.counted, from, 0)
 	out.currency = rearrange(f.currency, from, "")
+	out.low, out.high = rearrange(f.low, from, table.Blank), rearrange(f.high, from, table.Blank)
 	if f.mixed != nil {
 		out.mixed = map[int32][]amount{}
 		for i, n := range from {

@@ -41,7 +41,7 @@ func (w *totaller) totals() ([]*figures, error) {
 			return nil, err
 		}
 	}
-	return w.done, nil
+	return w.done, w.mixes()
 }
 
 // onlyTotal works out one measure, at its place among the others.

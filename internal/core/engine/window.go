@@ -37,6 +37,7 @@ type Line struct {
 	// Row is the record's row in its table.
 	Row   int32
 	Cells []string
+	Mixes []Mix
 }
 
 // Window is a part of the ledger.
@@ -167,6 +168,7 @@ func (w *windower) group(i int32) Line {
 			line.Cells[c] = w.figure(f, i)
 		}
 	}
+	line.Mixes = w.mixesOf(line, i)
 	return line
 }
 

@@ -109,6 +109,9 @@ func (x *Explanation) Sentence(p *plan.Plan) string {
 		return text + "."
 	}
 	out += wentIn(x)
+	if x.Mix != nil {
+		out += " It is no price: those that went in lie from " + x.Mix.Low + " to " + x.Mix.High + "."
+	}
 	for _, f := range x.From {
 		out += " " + capital(f.Label) + ":" + wentIn(&f)
 	}

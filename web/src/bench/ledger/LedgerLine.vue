@@ -26,6 +26,7 @@ const looks = computed(() => ({
   'bg-sheet font-semibold': kind.value === 'grand',
   'bg-sheet': kind.value === 'record',
 }))
+const mixOf = (cell: number) => props.line.mixes?.find((m) => m.cell === cell)
 const cellId = (column: number) => (props.row === undefined ? undefined : `cell-${props.row}-${column}`)
 </script>
 
@@ -53,7 +54,7 @@ const cellId = (column: number) => (props.row === undefined ? undefined : `cell-
     >
       <img v-if="c.type === 'picture' && line.cells[i + skip]?.startsWith('data:image/')" :src="line.cells[i + skip]" alt="" class="my-0.5 h-6" />
       <template v-else-if="!grouped && i === 0 && kind === 'grand' && !line.cells[skip]">{{ line.label }} <span class="quiet text-xs font-normal">{{ n(line.count ?? 0) }}</span></template>
-      <template v-else>{{ line.cells[i + skip] }}</template>
+      <template v-else><span v-if="mixOf(i + skip)" class="mr-1.5 text-[11px] font-normal text-honey" data-mix :title="`An average of prices from ${mixOf(i + skip)!.low} to ${mixOf(i + skip)!.high}`">mix</span>{{ line.cells[i + skip] }}</template>
     </div>
   </div>
 </template>

@@ -2,7 +2,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, body, type Document, type Field, type RunResult } from '../../api/client'
-import { n } from '../../words'
+import { n, typeWord } from '../../words'
 import Spread from './Spread.vue'
 
 /** Looks at the selected column: what it holds under the filter, and what can be done with it. */
@@ -47,13 +47,14 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
   <aside class="overflow-auto border-l border-rule bg-paper p-4" aria-label="Lens">
     <h2 class="heading text-base">{{ column?.heading || field.label }}</h2>
     <p class="quiet mb-3 text-xs">
-      <template v-if="field.way.length">in {{ field.way.join(' › ') }} · </template>{{ field.type === 'datetime' ? 'date and time' : field.type === 'yesno' ? 'yes or no' : field.type }}<template v-if="data"> · {{ n(data.distinct) }} different · {{ n(data.blankKept) }} blank</template>
+      <template v-if="field.way.length">in {{ field.way.join(' › ') }} · </template>{{ typeWord(field.type) }}<template v-if="data"> · {{ n(data.distinct) }} different · {{ n(data.blankKept) }} blank</template>
     </p>
     <p v-if="field.meaning" class="mb-3 font-serif">{{ field.meaning }}</p>
     <dl v-if="totals.length" class="mb-3 grid grid-cols-[1fr_auto] gap-y-0.5">
       <template v-for="(t, i) in totals" :key="i"><dt class="quiet">{{ t.side || t.note }}</dt><dd class="text-right font-medium">{{ t.figure }}</dd></template>
     </dl>
     <p v-if="explanation && explained >= 0" class="mb-3 border-l-2 border-ink pl-2 font-serif text-[13px] leading-5" data-explained>{{ explanation.sentence }}</p>
+    <p v-if="explanation?.mix && explained >= 0" class="mb-3"><button class="link" data-split @click="emit('group')">Split by {{ field.label.toLowerCase() }}</button> <span class="quiet">to see each price</span></p>
     <Spread v-if="field.type !== 'text' && field.type !== 'yesno' && field.type !== 'picture'" :document="document" :field="field" @keep="(from, below) => emit('keepRange', from, below)" />
     <p v-if="data && data.distinct > 1 && most === 1" class="quiet mb-3 border-y border-rule py-2">No two records kept share a value.</p>
     <template v-else-if="data?.values.length">

@@ -1,0 +1,83 @@
+package engine
+
+import (
+	"slices"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
+)
+
+// Mix says that an average stands for several prices: the records of its group do
+// not share one.
+type Mix struct {
+	// Cell is the place of the average among the line's cells.
+	Cell int
+	// Low and High are the smallest and the largest price, for the window's reader.
+	Low, High string
+}
+
+// Prices come from a list: few of them, each on many records. Amounts differ from
+// record to record, and their average is no price that anybody could take it for.
+const (
+	priceSample  = 20_000 // records looked at
+	perPrice     = 8      // records to a price, at the least
+	fewestPriced = 16
+)
+
+// mixes finds the averages of prices, and the range of prices that each stands for.
+func (w *totaller) mixes() error {
+	for i, m := range w.plan.Measures {
+		f := w.done[i]
+		if f == nil || m.Show != "" || m.Fn != view.Average && m.Fn != view.Median || m.Ref.Field.Type != catalog.Money {
+			continue
+		}
+		col, err := w.column(m.Ref)
+		if err != nil {
+			return err
+		}
+		c, ok := col.(*table.Numbers)
+		if !ok || !w.isPrice(c) {
+			continue
+		}
+		var ends [2][]int64
+		for j, fn := range []view.Fn{view.Smallest, view.Largest} {
+			if ends[j], err = extremesOf(&worker{w, plan.Measure{Ref: m.Ref, Fn: fn}}, c.Values, table.Blank, func(v int64) bool { return v == table.Blank }); err != nil {
+				return err
+			}
+		}
+		f.low, f.high = ends[0], ends[1]
+	}
+	return nil
+}
+
+// isPrice says whether values repeat as those of a price list do.
+func (w *totaller) isPrice(c *table.Numbers) bool {
+	n := min(w.side.rows.n, priceSample)
+	if n < fewestPriced {
+		return false
+	}
+	seen := map[int64]bool{}
+	for i := range n {
+		if v := c.Values[w.side.rows.at(i)]; v != table.Blank {
+			seen[v] = true
+		}
+		if len(seen)*perPrice > n {
+			return false
+		}
+	}
+	return len(seen) > 1
+}
+
+// mixesOf lists the averages of a line that are mixes.
+func (w *windower) mixesOf(line Line, i int32) (out []Mix) {
+	for c, f := range w.cells {
+		if f == nil || f.low == nil || line.Cells[c] == "" || f.low[i] == f.high[i] || len(f.mixed[i]) > 0 {
+			continue
+		}
+		of := f.measure.Ref.Field
+		out = append(out, Mix{Cell: c, Low: w.pen.w.Number(f.low[i], of), High: w.pen.w.Number(f.high[i], of)})
+	}
+	return slices.Clip(out)
+}
