@@ -24,7 +24,7 @@ var totalFunctions = []Function{
 	{Name: "COUNTBLANK", Arguments: "value", least: 1, most: 1, Total: view.Blanks, Result: "a whole number",
 		Meaning: "How many records have no value.", Blanks: "Blanks are what is counted.", Example: `COUNTBLANK('Paid')`},
 	{Name: "COUNTDISTINCT", Arguments: "value", least: 1, most: 1, Total: view.Distinct, Result: "a whole number",
-		Meaning: "How many different values there are. The standard has no such function.", Blanks: skipsBlanks, Example: `COUNTDISTINCT('Booking customer name')`},
+		Meaning: "How many different values there are. The standard has no such function.", Blanks: skipsBlanks, Example: `COUNTDISTINCT('Customer')`},
 	{Name: "MEDIAN", Arguments: "value", least: 1, most: 1, Total: view.Median, Result: "a number",
 		Meaning: "The value in the middle; of two, the mean.", Blanks: skipsBlanks, Example: `MEDIAN('Claimed')`},
 	{Name: "PERCENTILE", Arguments: "value; part", least: 2, most: 2, Total: view.Percentile, Result: "a number",

@@ -71,9 +71,10 @@ export interface Starter { name: string; meaning: string; formula: string; unit?
 
 /** Formulas that people need most, with fields of these records put in. */
 export function startersFor(fields: readonly Field[]): Starter[] {
-  const own = fields.filter((f) => !f.kind && f.way.length === 0)
+  // A number that only names the record is nothing to calculate with.
+  const own = fields.filter((f) => !f.kind && f.way.length === 0 && f.path !== 'id')
   const of = (...types: string[]) => own.filter((f) => types.includes(f.type)).map((f) => quoted(f.label))
-  const moments = of('datetime'), dates = of('date', 'datetime'), amounts = of('money', 'decimal', 'whole'), texts = of('text')
+  const moments = of('datetime'), dates = of('date', 'datetime'), amounts = [...of('money'), ...of('decimal', 'whole')], texts = of('text')
   const out: Starter[] = []
   if (moments[0] && moments[1]) out.push({ name: 'Time between two moments', meaning: 'a duration', formula: `${moments[1]} - ${moments[0]}` })
   if (dates[0]) {
