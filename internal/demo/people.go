@@ -63,12 +63,12 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk) error {
 	if err := addDefinitions(ctx, s, owner.ID); err != nil {
 		return err
 	}
+	docs, err := Views()
+	if err != nil {
+		return err
+	}
 	for _, v := range views {
-		doc, err := viewFiles.ReadFile("views/" + v.file)
-		if err != nil {
-			return fmt.Errorf("demo: %w", err)
-		}
-		key, err := s.AddView(ctx, owner.ID, store.Draft{Name: v.name, Description: v.description, Document: doc, Shared: true})
+		key, err := s.AddView(ctx, owner.ID, store.Draft{Name: v.name, Description: v.description, Document: docs[v.file], Shared: true})
 		if err != nil {
 			return fmt.Errorf("demo: %w", err)
 		}
@@ -82,26 +82,50 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk) error {
 	return nil
 }
 
-func addDefinitions(ctx context.Context, s *store.Store, owner int64) error {
-	var all []struct {
-		Records string
-		Body    map[string]json.RawMessage
-	}
+// Definition is one that the demo's views share.
+type Definition struct {
+	Records, Key string
+	Body         json.RawMessage // as it is stored
+}
+
+// Definitions are those that the demo's views share.
+func Definitions() ([]Definition, error) {
+	var all []Definition
 	if err := json.Unmarshal(definitionFile, &all); err != nil {
-		return fmt.Errorf("demo: definitions: %w", err)
+		return nil, fmt.Errorf("demo: definitions: %w", err)
+	}
+	for i, d := range all {
+		var made map[string]struct{ Key string }
+		if err := json.Unmarshal(d.Body, &made); err != nil {
+			return nil, fmt.Errorf("demo: definitions: %w", err)
+		}
+		for _, one := range made { // there is one
+			all[i].Key = one.Key
+		}
+	}
+	return all, nil
+}
+
+// Views are the documents of the demo's views, by the names of their files.
+func Views() (map[string][]byte, error) {
+	out := map[string][]byte{}
+	for _, v := range views {
+		doc, err := viewFiles.ReadFile("views/" + v.file)
+		if err != nil {
+			return nil, fmt.Errorf("demo: %w", err)
+		}
+		out[v.file] = doc
+	}
+	return out, nil
+}
+
+func addDefinitions(ctx context.Context, s *store.Store, owner int64) error {
+	all, err := Definitions()
+	if err != nil {
+		return err
 	}
 	for _, d := range all {
-		body, err := json.Marshal(d.Body)
-		if err != nil {
-			return fmt.Errorf("demo: definitions: %w", err)
-		}
-		var made struct{ Key string }
-		for _, one := range d.Body {
-			if err := json.Unmarshal(one, &made); err != nil {
-				return fmt.Errorf("demo: definitions: %w", err)
-			}
-		}
-		if err := s.AddDefinition(ctx, owner, d.Records, made.Key, body); err != nil {
+		if err := s.AddDefinition(ctx, owner, d.Records, d.Key, d.Body); err != nil {
 			return fmt.Errorf("demo: %w", err)
 		}
 	}

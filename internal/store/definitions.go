@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"github.com/jackc/pgerrcode"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 )
@@ -47,7 +48,7 @@ func (s *Store) AddDefinition(ctx context.Context, person int64, records, key st
 		return addDefinitionVersion(ctx, tx, id, 1, person, body)
 	})
 	var refused *pgconn.PgError
-	if errors.As(err, &refused) && refused.Code == "23505" { // unique_violation
+	if errors.As(err, &refused) && refused.Code == pgerrcode.UniqueViolation {
 		return ErrTaken
 	}
 	if err != nil {

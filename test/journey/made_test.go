@@ -91,3 +91,56 @@ func TestFormulasBucketsAndDefinitions(t *testing.T) {
 	require.Contains(t, p.text(`[data-since]`), "Outstanding was changed by")
 	require.Contains(t, p.texts(`[data-grand] [data-cell]`), is)
 }
+
+// Values of a text are collected into bands with their counts; the bucket is taken out
+// with all that goes by it, and undo brings all of it back. An average of prices that
+// differ is marked, and split until each line has one price.
+func TestBucketsOfTextAndMixedPrices(t *testing.T) {
+	g, p := openAt(t, "Claims")
+	p.do(chromedp.Click(`//*[@role='columnheader']//button[contains(., 'Category')]`), chromedp.KeyEvent("b"), see(`[data-values] input`))
+	values := p.texts(`[data-values] li label span:first-of-type`)
+	tick := func(n string) browser.Step {
+		return chromedp.Steps(click(`[data-values] li:nth-child(`+n+`) input`), chromedp.Sleep(150*time.Millisecond))
+	}
+	p.do(tick("1"), tick("3"), click(`[data-add-band]`), click(`[data-bands] tbody tr:nth-child(2)`), tick("2"), chromedp.Sleep(600*time.Millisecond))
+	count := func(names ...string) string {
+		return grouped(g.Ask(t, `SELECT count(*)::text FROM claims WHERE category = ANY($1)`, names))
+	}
+	require.Equal(t, []string{count(values[0], values[2]), count(values[1])}, p.texts(`[data-bands] [data-count]`))
+	// A value goes to the band at hand, and leaves the one it was in.
+	p.do(tick("3"), chromedp.Sleep(600*time.Millisecond))
+	require.Equal(t, []string{count(values[0]), count(values[1], values[2])}, p.texts(`[data-bands] [data-count]`))
+	p.axe("bucket of text")
+	p.do(chromedp.SendKeys(chromedp.CSS(`[data-bands] tbody tr:nth-child(2) input`), "Two kinds"), chromedp.Sleep(600*time.Millisecond), chromedp.KeyEvent(kb.Enter))
+	p.settled()
+	labels := p.texts(`[role=rowgroup] [data-level="1"] button .truncate`)
+	require.Equal(t, []string{values[0], "Two kinds", "Everything else"}, labels)
+
+	p.do(click(`[data-phrase="buckets[0]"]`), see(`[data-count]`), clickText("Take out of this view"))
+	p.settled()
+	require.NotContains(t, p.text(`[data-brief]`), "Two kinds")
+	require.Empty(t, p.texts(`[role=rowgroup] [data-level="1"] button .truncate`), "no group is left")
+	p.do(ctrlZ(false))
+	p.settled()
+	require.Equal(t, labels, p.texts(`[role=rowgroup] [data-level="1"] button .truncate`))
+	// It can be filtered by, too: Everything else alone.
+	p.do(keys("f"), find("category bands"), see(`[data-popover] li input`), chromedp.Click(`//label[contains(.,"Everything else")]//input`))
+	p.settled()
+	p.do(chromedp.KeyEvent(kb.Enter))
+	p.settled()
+	require.Equal(t, []string{"Everything else"}, p.texts(`[role=rowgroup] [data-level="1"] button .truncate`))
+
+	p.do(chromedp.Navigate(g.URL+"/views"), chromedp.Click(`//a[text()='Prices by item']`))
+	p.settled()
+	p.do(see(`[data-level="2"] [data-mix]`), chromedp.Click(`//*[@role='columnheader']//button[contains(., 'Unit price')]`), see(`[data-split]`))
+	require.Contains(t, p.text(`[data-explained]`), "It is no price: those that went in lie from ")
+	p.axe("a mix of prices")
+	p.do(click(`[data-split]`))
+	p.settled()
+	require.Contains(t, p.text(`[data-brief]`), "then item then unit price")
+	p.do(chromedp.Click(`//nav[@aria-label='Show down to']//button[contains(., 'Unit price')]`))
+	p.settled()
+	require.NotEmpty(t, p.texts(`[data-level="3"]`))
+	require.Empty(t, p.texts(`[data-level="3"] [data-mix]`), "each line has one price")
+	require.NotEmpty(t, p.texts(`[data-level="2"] [data-mix]`))
+}

@@ -114,3 +114,41 @@ func TestPhrasesKnowTheirPlace(t *testing.T) {
 		"filter":{"all":[{"field":"ref","op":"filled"},{"any":[{"field":"paid","op":"blank"},{"none":[{"field":"urgent","op":"is","value":"no"}]}]}]}`)
 	require.Equal(t, []string{"records", "filter.all[0]", "filter.all[1].any[0]", "filter.all[1].any[1].none[0]", "groups[0]", "columns[1]", "columns", "sort"}, paths)
 }
+
+// What a view makes is told in sentences of their own; what it finds defined is said to
+// be for all views, each once, with all that it is made of.
+func TestSentencesOfWhatIsMade(t *testing.T) {
+	band := func(label, from, below string) view.Band { return view.Band{Label: label, From: from, Below: below} }
+	defs := plan.Definitions{
+		"claims": {
+			Calculated: []view.Calculated{{Key: "owed", Label: "Owed", Formula: "=Claimed - Paid"}, {Key: "unused", Label: "Unused", Formula: "1"}},
+			Buckets:    []view.Bucket{{Key: "size", Label: "Size", Of: "owed", Bands: []view.Band{band("small", "", "60"), band("", "60", "")}}},
+		},
+		"sailings": {Calculated: []view.Calculated{{Key: "full", Label: "Full", Formula: "Passengers > 300"}}},
+	}
+	var many []view.Band
+	for i, from := range []string{"0", "10", "20", "30", "40", "50", "60", "70"} {
+		many = append(many, band(string(rune('a'+i)), from, ""))
+	}
+	d := &view.Document{
+		Gavrik: 1, Records: "claims",
+		Calculated: []view.Calculated{{Key: "part", Label: "Part", Formula: " Paid / Claimed "}},
+		Buckets:    []view.Bucket{{Key: "steps", Label: "Steps", Of: "claimed", Bands: many}},
+		Filter:     &view.Condition{Field: "sailing.full", Op: view.Is, Value: "yes"},
+		Columns:    []view.Column{{Field: "part"}, {Field: "owed", Totals: []view.Total{{Fn: view.Sum}}}},
+		Groups:     []view.Group{{Field: "size"}, {Field: "steps"}},
+	}
+	p, err := plan.CheckWith(d, ferry, defs, calendar.Calendar{Now: time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC)})
+	require.NoError(t, err)
+	phrases := Write(p, d, ferry.Set("claims"))
+	require.Equal(t, "Claims where sailing full is yes, grouped by size then steps, with total owed, showing 2 columns."+
+		" Part is Paid / Claimed. Steps puts claimed into a, b, c, 4 more and h."+
+		" Owed is Claimed - Paid for all views. Full is Passengers > 300 for all views. Size puts owed into small and 60.00 and over for all views.", Text(phrases))
+	var paths []string
+	for _, x := range phrases {
+		if x.Kind == Made {
+			paths = append(paths, x.Path)
+		}
+	}
+	require.Equal(t, []string{"calculated[0]", "buckets[0]", "definitions.claims.owed", "definitions.sailings.full", "definitions.claims.size"}, paths)
+}
