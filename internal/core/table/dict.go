@@ -56,6 +56,16 @@ func (l *lines) at(i uint32) string {
 	return l.text[l.ends[i-1]:l.ends[i]]
 }
 
+// width is the length of every text but the blank, or 0 if they are of several.
+func (l *lines) width() int {
+	for i := 1; i < len(l.ends); i++ {
+		if int(l.ends[i]) != i*int(l.ends[1]) {
+			return 0
+		}
+	}
+	return int(l.ends[min(1, len(l.ends)-1)])
+}
+
 func (l *lines) bytes() int64 { return int64(len(l.text)) + 4*int64(len(l.ends)) }
 
 // Len counts the codes, the blank's included.

@@ -12,6 +12,9 @@ type index struct {
 	// hash; 0 is free. A quarter of them is.
 	slots    []uint32
 	codeBits int
+	// width is the length of every text, if all are of one: their places need not be
+	// looked up then.
+	width int
 }
 
 // fewIndexed is up to how many texts are searched by halves.
@@ -22,7 +25,7 @@ func (d *Dict) makeIndex() {
 	if d.Len() <= fewIndexed {
 		return
 	}
-	x := &index{slots: make([]uint32, d.Len()/3*4+64), codeBits: bits.Len(uint(d.Len()))}
+	x := &index{slots: make([]uint32, d.Len()/3*4+64), codeBits: bits.Len(uint(d.Len())), width: d.folded.width()}
 	for code := uint32(1); code < uint32(d.Len()); code++ {
 		text := d.Folded(code)
 		if code > 1 && d.Folded(code-1) == text {
@@ -55,7 +58,20 @@ func (x *index) find(dst []uint32, d *Dict, text string, at, tag uint32) []uint3
 	codes := uint32(1)<<x.codeBits - 1
 	for ; x.slots[at] != 0; at = x.next(at) {
 		code := x.slots[at] & codes
-		if x.slots[at]&^codes == tag && d.Folded(code) == text {
+		if x.slots[at]&^codes != tag {
+			continue
+		}
+		if x.width > 0 {
+			if from := x.width * int(code-1); d.folded.text[from:from+x.width] != text {
+				continue
+			}
+			// All that is alike stands side by side.
+			for dst = append(dst, code); int(code)+1 < d.Len() && d.folded.text[x.width*int(code):x.width*int(code+1)] == text; code++ {
+				dst = append(dst, code+1)
+			}
+			return dst
+		}
+		if d.Folded(code) == text {
 			for ; code < uint32(d.Len()) && d.Folded(code) == text; code++ {
 				dst = append(dst, code)
 			}
@@ -95,7 +111,11 @@ func (d *Dict) FindEach(dst []uint32, texts []string, missing func(i int)) []uin
 		}
 		// Touched here, they are near when they are compared.
 		for i := range part {
-			slot[i] = d.folded.ends[max(slot[i]&codes, 1)-1]
+			if code := max(slot[i]&codes, 1); d.index.width > 0 {
+				slot[i] = uint32(d.index.width) * (code - 1)
+			} else {
+				slot[i] = d.folded.ends[code-1]
+			}
 		}
 		for i := range part {
 			touched += uint32(d.folded.text[min(int(slot[i]), len(d.folded.text)-1)])

@@ -202,3 +202,43 @@ func TestUniqueTextsKnowTheirRows(t *testing.T) {
 		}
 	})
 }
+
+// Many texts are looked up at once, whether all are of one length or not: each finds
+// every way that it is written, and those that are not there are named.
+func TestLookingManyTextsUp(t *testing.T) {
+	for _, format := range []string{"MB-%06d", "MB-%d"} {
+		b := NewDictBuilder()
+		var codes []uint32
+		for i := range 3 * fewIndexed {
+			codes = append(codes, b.CodeOf(fmt.Sprintf(format, i*7)))
+			if i%5 == 0 {
+				codes = append(codes, b.CodeOf(strings.ToLower(fmt.Sprintf(format, i*7))))
+			}
+		}
+		d := b.Build(codes).Dict
+		require.True(t, d.FindsQuickly())
+		require.Equal(t, format == "MB-%06d", d.index.width > 0)
+		rapid.Check(t, func(t *rapid.T) {
+			wanted := rapid.SliceOfN(rapid.IntRange(-5, 22*fewIndexed), 0, 90).Draw(t, "wanted")
+			texts, missing := make([]string, len(wanted)), map[int]bool{}
+			want := map[string]int{}
+			for i, n := range wanted {
+				texts[i] = Fold(fmt.Sprintf(format, n))
+				switch {
+				case n < 0 || n%7 != 0 || n/7 >= 3*fewIndexed:
+					missing[i] = true
+				case n/7%5 == 0:
+					want[texts[i]] += 2
+				default:
+					want[texts[i]]++
+				}
+			}
+			absent, got := map[int]bool{}, map[string]int{}
+			for _, code := range d.FindEach(nil, texts, func(i int) { absent[i] = true }) {
+				got[d.Folded(code)]++
+			}
+			require.Equal(t, missing, absent)
+			require.Equal(t, want, got)
+		})
+	}
+}
