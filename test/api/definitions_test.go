@@ -2,6 +2,7 @@ package api
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -121,4 +122,56 @@ func TestAFormulaAndABucketAreTried(t *testing.T) {
 		require.Empty(t, made["seams"], "proposed bands meet")
 		require.Zero(t, made["rest"].(map[string]any)["all"], kind)
 	}
+}
+
+// Formulas that were never meant well get a clear answer, soon, and the next request
+// is served.
+func TestFormulasOfBadWill(t *testing.T) {
+	g := harness.Start(t)
+	c := person(t, g, 0)
+	for source, want := range map[string]string{
+		strings.Repeat("1+", 50_000) + "1":                          "The formula has 100001 characters; at most 10000 are read.",
+		strings.Repeat("(", 1000) + "1" + strings.Repeat(")", 1000): "nested more than 1000 deep",
+		strings.Repeat("-", 9000) + "1":                             "nested more than 1000 deep",
+		"'Claimed' / 0":                                             "",
+		"9999999999 * 9999999999 * 'Claimed'":                       "",
+		"DATE(2026; 2; 30) + DATEVALUE(\"2026-02-30\") - TODAY()":   "A date and a date cannot be put together with +.",
+		"\u202e'Claimed'":                                           "has no meaning here",
+		"'Cla\u0000imed'":                                           "There is no field",
+		"“Claimed”":                                                 "has no meaning here",
+		"SUM('Claimed') OVER ()":                                    "An operator such as + or & is wanted before",
+		"'; DROP TABLE claims; --'":                                 "There is no field",
+		"IF(IF(IF(1;2;3);2;3);2;3)":                                 "IF wants a condition",
+	} {
+		doc := claims(nil)
+		doc["calculated"] = []any{map[string]any{"key": "x", "label": "X", "formula": source}}
+		a := c.do("POST", "/api/formula", map[string]any{"view": doc, "key": "x"})
+		require.Equal(t, 200, a.code, "%.60q: %s", source, a.text)
+		if want == "" {
+			require.Nil(t, a.body["fault"], "%.60q", source)
+			require.NotEmpty(t, a.body["problems"], "what fails is counted: %.60q", source)
+			require.Positive(t, a.body["blanks"])
+			continue
+		}
+		fault, ok := a.body["fault"].(map[string]any)
+		require.True(t, ok, "%.60q", source)
+		require.Contains(t, fault["message"], want)
+	}
+	// Bounds of a bucket, too.
+	for _, bands := range [][]any{
+		{}, {map[string]any{"label": "x"}}, {map[string]any{"from": "1e999"}}, {map[string]any{"from": "10", "below": "1"}},
+		{map[string]any{"label": "a", "below": "1"}, map[string]any{"label": "a", "from": "1"}},
+	} {
+		doc := claims(nil)
+		doc["buckets"] = []any{map[string]any{"key": "b", "label": "B", "of": "claimed", "bands": bands}}
+		a := c.do("POST", "/api/bucket", map[string]any{"view": doc, "key": "b"})
+		require.Equal(t, 200, a.code, a.text)
+		require.NotEmpty(t, a.body["faults"], "%v", bands)
+	}
+	c.do("POST", "/api/split", map[string]any{"view": claims(nil), "field": "status", "kind": "counts", "parts": 4}).refused(t, 422, "collect its values from the list")
+	c.do("POST", "/api/split", map[string]any{"view": claims(nil), "field": "opened_at", "kind": "ageing"}).refused(t, 422, "calculate its age first")
+	c.do("POST", "/api/formula", map[string]any{"view": claims(nil), "key": "none"}).refused(t, 422, "no calculated field")
+	c.do("POST", "/api/definitions", map[string]any{"records": "claims"}).refused(t, 422, "give one of the two")
+	c.do("POST", "/api/definitions", map[string]any{"records": "nowhere", "calculated": calculated("k", "1")}).refused(t, 422, "no record set")
+	c.do("POST", "/api/definitions", map[string]any{"records": "claims", "calculated": calculated("claimed", "1")}).refused(t, 422, "already a field")
 }
