@@ -25,6 +25,16 @@ type RecordSet struct {
 	Grain    string   `json:"grain" doc:"What one row is, in a sentence"`
 	Count    int      `json:"count"`
 	Standard []string `json:"standard" doc:"Paths of the standard columns"`
+	LinkedBy []LinkBy `json:"linkedBy" doc:"Other records that link here"`
+}
+
+// LinkBy is a way from the records of another set to those at hand.
+type LinkBy struct {
+	Records string `json:"records" doc:"Key of the other set"`
+	By      string `json:"by" doc:"The links that lead here, their keys joined by dots"`
+	Label   string `json:"label" doc:"The other records"`
+	Many    string `json:"many" doc:"The same in running text"`
+	Way     string `json:"way" doc:"The links in words"`
 }
 
 type catalogOutput struct {
@@ -87,7 +97,7 @@ func (s *server) registerCatalog(api huma.API) {
 			for _, set := range h.catalog.Sets {
 				out.Body.Sets = append(out.Body.Sets, RecordSet{
 					Key: set.Key, Label: set.Label, One: set.One, Grain: set.Grain, Standard: set.Standard,
-					Count: h.engine.Snapshot().Tables[set.Key].Rows,
+					Count: h.engine.Snapshot().Tables[set.Key].Rows, LinkedBy: linkedBy(h.catalog, set.Key),
 				})
 			}
 			return out, nil
@@ -105,6 +115,30 @@ func (s *server) registerCatalog(api huma.API) {
 			}
 			return nil, nil
 		})
+}
+
+// linkedDepth is how many links away other records are offered for conditions.
+const linkedDepth = 2
+
+// linkedBy lists the ways that lead to a set from others, the shortest first.
+func linkedBy(c *catalog.Catalog, set string) []LinkBy {
+	out := []LinkBy{}
+	for _, from := range c.Sets {
+		if from.Key == set {
+			continue
+		}
+		seen := map[string]bool{}
+		for _, r := range c.Reach(from.Key, linkedDepth) {
+			by := strings.Join(r.Links, ".")
+			if r.Set != set || seen[by] {
+				continue
+			}
+			seen[by] = true
+			out = append(out, LinkBy{Records: from.Key, By: by, Label: from.Label, Many: from.Many, Way: strings.ToLower(strings.Join(r.Way, " › "))})
+		}
+	}
+	slices.SortStableFunc(out, func(a, b LinkBy) int { return strings.Count(a.By, ".") - strings.Count(b.By, ".") })
+	return out
 }
 
 func (s *server) fields(ctx context.Context, set string) (*fieldsOutput, error) {

@@ -5,6 +5,8 @@ import type { components, paths } from './schema'
 export type Schemas = components['schemas']
 export type Document = Schemas['Document']
 export type Condition = Schemas['Condition']
+export type Linked = Schemas['Linked']
+export type LinkBy = Schemas['LinkBy']
 export type Column = Schemas['Column']
 export type Group = Schemas['Group']
 export type Sort = Schemas['Sort']

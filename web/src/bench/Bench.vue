@@ -46,7 +46,7 @@ watch(levels, (now, before) => {
 })
 const run = useRun(document_, opening)
 const { fields, byPath } = useFields(computed(() => props.set.key), computed(() => run.result.value?.made))
-const editor = useEditing(history, run, byPath)
+const editor = useEditing(history, run, byPath, computed(() => props.set.linkedBy))
 const { editing } = editor
 
 const selected = ref(0)
@@ -154,7 +154,7 @@ function onRemoved() {
   forget(props.place)
   void router.replace('/')
 }
-const trouble = computed(() => (run.state.value.kind === 'failed' && !['condition', 'calculate', 'bucket'].includes(editing.value?.kind ?? '') ? run.state.value.problem : null))
+const trouble = computed(() => (run.state.value.kind === 'failed' && !['condition', 'linked', 'calculate', 'bucket'].includes(editing.value?.kind ?? '') ? run.state.value.problem : null))
 </script>
 
 <template>
@@ -198,7 +198,7 @@ const trouble = computed(() => (run.state.value.kind === 'failed' && !['conditio
     </div>
     <p v-else-if="!trouble" class="quiet flex-1 p-10">Computing …</p>
     <Tally v-if="run.result.value" :result="run.result.value" :running="run.state.value.kind === 'running'" />
-    <Editors :editor="editor" :history="history" :run="run" :fields="fields" :by-path="byPath" :standard="set.standard" :records="set.key" />
+    <Editors :editor="editor" :history="history" :run="run" :fields="fields" :by-path="byPath" :standard="set.standard" :records="set.key" :linked-by="set.linkedBy" />
     <KeysDialog v-if="keysShown" @close="keysShown = false" />
   </main>
 </template>

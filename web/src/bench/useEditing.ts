@@ -1,6 +1,6 @@
 import { until } from '@vueuse/core'
 import { computed, ref, shallowRef, type Ref } from 'vue'
-import type { Bucket, Calculated, Condition, Document, Field } from '../api/client'
+import type { Bucket, Calculated, Condition, Document, Field, LinkBy, Linked } from '../api/client'
 import { complete, startOf } from './editors/condition'
 import { addBeside, addCondition, addGroup, conditionAt, removeGroup, setCondition, turnGroup, type Direction } from './document'
 import { addMadeColumn, dropMade, freshKey, putBucket, putCalculated, quoted } from './made'
@@ -18,6 +18,7 @@ export type Editing =
   | { kind: 'find'; purpose: 'filter' | 'group'; beside: Beside | null; anchor: HTMLElement }
   // place is the condition's path in the document tried out
   | { kind: 'condition'; field: Field; condition: Condition | null; context: Document; place: string; apply: (c: Condition | null) => Document; anchor: HTMLElement }
+  | { kind: 'linked'; source: LinkBy; linked: Linked | null; place: string; apply: (c: Condition | null) => Document; anchor: HTMLElement }
   | { kind: 'group'; way: Direction; index: number; anchor: HTMLElement }
   // made is what is being changed, none for a new one; before is the view without the change
   | { kind: 'calculate'; made: Calculated | null; before: Document; anchor: HTMLElement }
@@ -25,13 +26,13 @@ export type Editing =
   | { kind: 'columns' | 'sort' | 'compare'; anchor: HTMLElement }
 
 /** Opens, keeps and reverts the editors that hang from the brief. One is open at a time. */
-export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<string, Field>>) {
+export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<string, Field>>, linkedBy: Ref<readonly LinkBy[]>) {
   const editing = shallowRef<Editing | null>(null)
 
   /** What the server says is wrong with the condition being edited. */
   const fault = computed(() => {
     const open = editing.value
-    if (open?.kind !== 'condition' || run.state.value.kind !== 'failed') return ''
+    if ((open?.kind !== 'condition' && open?.kind !== 'linked') || run.state.value.kind !== 'failed') return ''
     const { problem } = run.state.value
     return problem.faults.find((f) => f.path.startsWith(open.place))?.message ?? problem.message
   })
@@ -92,10 +93,28 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
   function openCondition(path: string, anchor: HTMLElement) {
     const before = history.kept.value
     const condition = conditionAt(before, path)
+    if (condition?.linked) return openLinked(condition.linked, path, anchor)
     const field = byPath.value.get(condition?.field ?? '')
     if (!condition || !field) return
     const context = setCondition(before, path, null)
     open({ kind: 'condition', field, condition, context, place: path, anchor, apply: (c) => (c ? setCondition(before, path, c) : context) })
+  }
+
+  function openLinked(linked: Linked, path: string, anchor: HTMLElement) {
+    const before = history.kept.value
+    const source = linkedBy.value.find((l) => l.records === linked.records && l.by === linked.by)
+    if (source) open({ kind: 'linked', source, linked, place: path, anchor, apply: (c) => setCondition(before, path, c) })
+  }
+
+  /** A new condition on the records that link here. */
+  function newLinked(source: LinkBy) {
+    const open = editing.value
+    if (open?.kind !== 'find') return
+    const before = history.kept.value
+    const { beside } = open
+    const put = (c: Condition) => (beside ? addBeside(before, beside.path, beside.kind, c) : addCondition(before, c))
+    const { path } = put({})
+    editing.value = { kind: 'linked', source, linked: null, place: path, anchor: open.anchor, apply: (c) => (c ? put(c).doc : before) }
   }
 
   function newCondition(field: Field, beside: Beside | null, anchor: HTMLElement) {
@@ -108,7 +127,7 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
   }
 
   function change(condition: Condition | null) {
-    if (editing.value?.kind === 'condition') history.tryOut(editing.value.apply(condition))
+    if (editing.value?.kind === 'condition' || editing.value?.kind === 'linked') history.tryOut(editing.value.apply(condition))
   }
 
   function chosen(field: Field) {
@@ -125,14 +144,14 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
 
   function addAnother(kind: 'all' | 'any') {
     const open = editing.value
-    if (open?.kind !== 'condition' || fault.value) return
+    if ((open?.kind !== 'condition' && open?.kind !== 'linked') || fault.value) return
     const { place: path, anchor } = open
     keep()
     editing.value = { kind: 'find', purpose: 'filter', beside: conditionAt(history.kept.value, path) ? { path, kind } : null, anchor }
   }
 
   function removeCondition() {
-    if (editing.value?.kind !== 'condition') return
+    if (editing.value?.kind !== 'condition' && editing.value?.kind !== 'linked') return
     history.step(editing.value.apply(null))
     editing.value = null
   }
@@ -165,7 +184,7 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
   /** Keeps once the answer to what was typed last is there: a fault in it stays to be mended. */
   async function keepAnswered() {
     const open = editing.value
-    if (open?.kind === 'condition') await until(() => run.state.value.kind !== 'running').toBe(true, { timeout: 5_000 })
+    if (open?.kind === 'condition' || open?.kind === 'linked') await until(() => run.state.value.kind !== 'running').toBe(true, { timeout: 5_000 })
     if (editing.value === open) keep()
   }
 
@@ -174,5 +193,5 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     editing.value = null
   }
 
-  return { editing, fault, unfinished, openMade, tryCalculated, tryBucket, removeMade, bucketAge, open, openCondition, newCondition, change, chosen, addAnother, removeCondition, dropGroup, turn, groupMoved, keep, keepAnswered, revert }
+  return { editing, fault, unfinished, openMade, newLinked, tryCalculated, tryBucket, removeMade, bucketAge, open, openCondition, newCondition, change, chosen, addAnother, removeCondition, dropGroup, turn, groupMoved, keep, keepAnswered, revert }
 }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Field } from '../../api/client'
+import type { Field, LinkBy } from '../../api/client'
 import Popover from '../Popover.vue'
 import type { useEditing } from '../useEditing'
 import type { History } from '../useHistory'
@@ -13,17 +13,18 @@ import ConditionEditor from './ConditionEditor.vue'
 import FieldFinder from './FieldFinder.vue'
 import FormulaEditor from './FormulaEditor.vue'
 import GroupEditor from './GroupEditor.vue'
+import LinkedEditor from './LinkedEditor.vue'
 import SortEditor from './SortEditor.vue'
 
 /** The editor that is open, hanging from its phrase. */
 const props = defineProps<{
   editor: ReturnType<typeof useEditing>; history: History; run: Run
-  fields: readonly Field[]; byPath: ReadonlyMap<string, Field>; standard: readonly string[]; records: string
+  fields: readonly Field[]; byPath: ReadonlyMap<string, Field>; standard: readonly string[]; records: string; linkedBy: readonly LinkBy[]
 }>()
 const open = computed(() => props.editor.editing.value)
 const phrase = computed(() => {
   const now = open.value
-  return now?.kind === 'condition' ? props.run.result.value?.brief.find((p) => p.kind === 'filter' && p.path === now.place) : undefined
+  return now?.kind === 'condition' || now?.kind === 'linked' ? props.run.result.value?.brief.find((p) => p.kind === 'filter' && p.path === now.place) : undefined
 })
 const groupable = computed(() => props.fields.filter((f) => f.type !== 'picture' && f.kind !== 'per_total'))
 const filterable = computed(() => props.fields.filter((f) => f.kind !== 'per_total'))
@@ -41,6 +42,7 @@ const withAge = computed(() => {
 const { share, trouble: shareTrouble } = useSharing(props.editor, props.history, () => props.records)
 const looks = {
   find: { label: 'Find a field', tone: 'mulberry', width: 560 }, condition: { label: 'Condition', tone: 'mulberry', width: 540 },
+  linked: { label: 'Condition on linked records', tone: 'mulberry', width: 600, tall: 520 },
   group: { label: 'Group', tone: 'pine', width: 480 }, columns: { label: 'Columns', tone: 'ink', width: 640 }, sort: { label: 'Sort', tone: 'slate', width: 480 },
   compare: { label: 'Compare', tone: 'slate', width: 480 },
   calculate: { label: 'Calculated field', tone: 'honey', width: 700, tall: 620 }, bucket: { label: 'Bucket', tone: 'honey', width: 700, tall: 600 },
@@ -49,12 +51,24 @@ const looks = {
 
 <template>
   <Popover
-    v-if="open" :key="`${open.kind} ${open.kind === 'condition' ? open.place : ''}`" :anchor="open.anchor" v-bind="looks[open.kind]"
+    v-if="open" :key="`${open.kind} ${open.kind === 'condition' || open.kind === 'linked' ? open.place : ''}`" :anchor="open.anchor" v-bind="looks[open.kind]"
     @keep="editor.keepAnswered" @revert="editor.revert"
   >
-    <FieldFinder
-      v-if="open.kind === 'find'" :fields="open.purpose === 'group' ? groupable : filterable"
-      :hint="open.purpose === 'group' ? 'Type to find the field to group by' : 'Type to find the field to filter by'" @choose="editor.chosen"
+    <div v-if="open.kind === 'find'">
+      <FieldFinder
+        :fields="open.purpose === 'group' ? groupable : filterable"
+        :hint="open.purpose === 'group' ? 'Type to find the field to group by' : 'Type to find the field to filter by'" @choose="editor.chosen"
+      />
+      <template v-if="open.purpose === 'filter' && linkedBy.length">
+        <h3 class="quiet mt-3 border-b border-rule pb-1 text-xs">Or ask about the records that link here</h3>
+        <p class="flex flex-wrap gap-x-4 gap-y-1 pt-1.5" data-linked-by>
+          <button v-for="l in linkedBy" :key="`${l.records} ${l.by}`" class="link" @click="editor.newLinked(l)">{{ l.label }}<span v-if="l.by.includes('.')" class="quiet"> by {{ l.way }}</span></button>
+        </p>
+      </template>
+    </div>
+    <LinkedEditor
+      v-else-if="open.kind === 'linked'" :source="open.source" :linked="open.linked" :phrase="phrase" :fault="editor.fault.value"
+      @change="editor.change" @remove="editor.removeCondition" @beside="editor.addAnother"
     />
     <ConditionEditor
       v-else-if="open.kind === 'condition'" :field="open.field" :condition="open.condition" :context="open.context" :fields="fields" :phrase="phrase"

@@ -1,0 +1,66 @@
+<script setup lang="ts">
+import { computed, reactive, watch } from 'vue'
+import type { Condition, Document, Field } from '../../api/client'
+import OperandInput from './OperandInput.vue'
+import PeriodEditor from './PeriodEditor.vue'
+import ValuePicker from './ValuePicker.vue'
+import { complete, startOf } from './condition'
+
+/** What is asked of one field: an operator and its operands. */
+const props = defineProps<{
+  field: Field
+  condition: Condition | null
+  /** The view without this condition, for the counts beside values. */
+  context: Document
+  fields: readonly Field[]
+  /** The days that a relative period stands for. */
+  dates?: string
+}>()
+const emit = defineEmits<{ change: [condition: Condition | null] }>()
+
+const form = reactive<Condition>(props.condition ? { ...props.condition } : startOf(props.field))
+watch(form, () => emit('change', complete(form, props.field)))
+
+const choice = computed(() => props.field.ops.find((o) => o.op === form.op))
+const lists = computed(() => form.op === 'one_of' || form.op === 'none_of')
+const periods = computed(() => form.op === 'in' || form.op === 'not_in')
+const ranges = computed(() => form.op === 'between' || form.op === 'not_between')
+const bare = computed(() => form.op === 'blank' || form.op === 'filled')
+const comparable = computed(() => props.fields.filter((f) => f.path !== props.field.path && f.type === props.field.type))
+
+function chooseOp(op: string) {
+  const wasList = lists.value
+  form.op = op
+  if (lists.value && !wasList) form.values = form.value ? [form.value] : []
+  if (periods.value && !form.period) form.period = { which: 'past', unit: 'day', n: 30 }
+}
+</script>
+
+<template>
+  <div>
+    <div class="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-1">
+      <h2 class="heading text-base">{{ field.label }}</h2>
+      <button
+        v-for="o in field.ops" :key="o.op" class="border-b-2 pb-0.5" :aria-pressed="o.op === form.op"
+        :class="o.op === form.op ? 'border-mulberry font-medium text-mulberry' : 'quiet border-transparent'" @click="chooseOp(o.op)"
+      >{{ o.label }}</button>
+    </div>
+    <ValuePicker v-if="lists" v-model="form.values" :field="field" :context="context" :leaves-out="form.op === 'none_of'" />
+    <PeriodEditor v-else-if="periods && form.period" v-model="form.period" :dates="dates ?? ''" />
+    <div v-else-if="!bare" class="flex items-center gap-3">
+      <template v-if="form.other !== undefined">
+        <select v-model="form.other" class="field" aria-label="Field to compare with">
+          <option v-for="f in comparable" :key="f.path" :value="f.path">{{ f.label }}{{ f.way.length ? ` (${f.way.join(' › ')})` : '' }}</option>
+        </select>
+      </template>
+      <template v-else>
+        <OperandInput v-model="form.value" :type="field.type" :label="ranges ? 'From' : 'Value'" />
+        <template v-if="ranges"><span>to</span><OperandInput v-model="form.to" :type="field.type" label="To" /></template>
+      </template>
+      <button
+        v-if="choice?.fields && comparable.length" class="link shrink-0"
+        @click="form.other = form.other === undefined ? comparable[0]?.path : undefined"
+      >{{ form.other === undefined ? 'another field' : 'a value' }}</button>
+    </div>
+  </div>
+</template>
