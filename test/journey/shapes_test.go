@@ -7,6 +7,8 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
+
+	"gavrik/test/browser"
 )
 
 // heads are the column headings of the ledger, from left to right.
@@ -82,4 +84,44 @@ func grouped(digits string) string {
 		digits = digits[:i] + "," + digits[i:]
 	}
 	return digits
+}
+
+// A percentile of one's own, the last value by a date, and a total that only some
+// levels show: set in the lens, PostgreSQL's figures in the ledger.
+func TestOptionsOfTotals(t *testing.T) {
+	g, p := openAt(t, "Claims")
+	p.do(keys("g"), find("category"), keys(kb.Enter))
+	p.settled()
+	claimed := chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(), 'Claimed')]`)
+	total := func(name string) browser.Step {
+		return chromedp.Click(`//*[@data-totals]//button[normalize-space()='` + name + `']`)
+	}
+	p.do(claimed, see(`[data-totals]`), total("percentile"))
+	p.settled()
+	changed := func(css string) {
+		t.Helper()
+		_, err := chromedp.Run(p.tab, chromedp.Evaluate[any](`document.querySelector('`+css+`').dispatchEvent(new Event('change', {bubbles: true}))`))
+		require.NoError(t, err)
+		p.settled()
+	}
+	p.do(chromedp.Click(`//*[@data-total-options]//button[contains(., 'percentile')]`), see(`[data-percent]`), chromedp.SetValue(chromedp.CSS(`[data-percent]`), "75"))
+	changed(`[data-percent]`)
+	category := p.texts(`[role=rowgroup] [data-level="1"] button .truncate`)[0]
+	want := g.Ask(t, `SELECT to_char(round(percentile_cont(0.75) WITHIN GROUP (ORDER BY claimed)::numeric, 2), 'FM999,990.00') FROM claims WHERE category = $1`, category)
+	require.Contains(t, p.texts(`[role=rowgroup] [data-level="1"]:first-child [data-cell]`), want)
+	require.Contains(t, p.text(`[data-brief]`), "75th percentile of claimed")
+
+	// Only the groups show it, not the line of all.
+	p.do(click(`[data-total-options] [data-on="0"]`))
+	p.settled()
+	require.Contains(t, p.texts(`[role=rowgroup] [data-level="1"]:first-child [data-cell]`), want)
+	require.Empty(t, p.texts(`[data-grand] [data-cell="percentile"]`)[0])
+
+	p.do(chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(), 'Status')]`), total("last"))
+	p.settled()
+	p.do(chromedp.Click(`//*[@data-total-options]//button[contains(., 'last')]`), see(`[data-by]`), chromedp.SetValue(chromedp.CSS(`[data-by]`), "opened_at"))
+	changed(`[data-by]`)
+	last := g.Ask(t, `SELECT status FROM claims WHERE category = $1 AND status IS NOT NULL ORDER BY opened_at DESC, id DESC LIMIT 1`, category)
+	require.Contains(t, p.texts(`[role=rowgroup] [data-level="1"]:first-child [data-cell]`), last)
+	p.axe("options of totals")
 }

@@ -190,7 +190,7 @@ const trouble = computed(() => (run.state.value.kind === 'failed' && !['conditio
         />
       </section>
       <Lens
-        v-if="selectedField" :document="document_" :result="run.result.value" :field="selectedField" :index="selected"
+        v-if="selectedField" :document="document_" :result="run.result.value" :field="selectedField" :fields="fields" :index="selected" @change="history.step"
         @keep-only="filterSelected" @keep-value="filterValue('one_of', $event)" @leave-out="filterValue('none_of', $event)" @group="groupSelected"
         @sort="history.step(sortByColumn(history.kept.value, selected))" @total="totalSelected" @show="history.step(toggleShow(history.kept.value, selected, $event))" @keep-range="keepRange" @move="moveSelected" @take-out="takeOutSelected"
       />

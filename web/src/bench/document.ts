@@ -45,6 +45,11 @@ export function toggleTotal(doc: Document, index: number, fn: string): Document 
   return setColumn(doc, index, { totals: next.length ? next : undefined })
 }
 
+/** Changes one total of a column. */
+export function setTotal(doc: Document, column: number, total: number, change: Partial<Total>): Document {
+  return setColumn(doc, column, { totals: doc.columns[column]?.totals?.map((t, i) => (i === total ? { ...t, ...change } : t)) })
+}
+
 /** Shows a total's share, rank or change beside it, or takes that away again. */
 export function toggleShow(doc: Document, index: number, show: NonNullable<Total['show']>): Document {
   const totals = doc.columns[index]?.totals ?? []

@@ -79,7 +79,7 @@ const simple = (c: Condition | undefined) => (c?.field ? byPath.value.get(c.fiel
         <select v-model="form.date" class="field w-auto py-0.5"><option v-for="f in dates" :key="f.path" :value="f.path">{{ f.label }}</option></select></label>
       <div class="mt-3 border-l-2 border-mulberry pl-3">
         <ConditionForm v-if="form.meets && simple(form.meets)" :key="form.meets.field" :field="simple(form.meets)!" :condition="form.meets" :context="context" :fields="fields" @change="form.meets = $event ?? form.meets" />
-        <button class="link" @click="finding = 'meets'">{{ form.meets ? 'ask another field of it' : 'what must it meet?' }}</button>
+        <button class="link mt-2" @click="finding = 'meets'">{{ form.meets ? 'ask another field of it' : 'what must it meet?' }}</button>
       </div>
     </template>
     <p v-else-if="figured" class="flex items-baseline gap-2">

@@ -4,12 +4,13 @@ import { computed } from 'vue'
 import { api, body, type Document, type Field, type RunResult } from '../../api/client'
 import { n, typeWord } from '../../words'
 import Spread from './Spread.vue'
+import TotalOptions from './TotalOptions.vue'
 
 /** Looks at the selected column: what it holds under the filter, and what can be done with it. */
-const props = defineProps<{ document: Document; result: RunResult; field: Field; index: number }>()
+const props = defineProps<{ document: Document; result: RunResult; field: Field; fields: readonly Field[]; index: number }>()
 const emit = defineEmits<{
   keepOnly: [anchor: HTMLElement]; leaveOut: [value: string]; keepValue: [value: string]; group: []; sort: []
-  total: [fn: string]; show: [show: Show]; keepRange: [from: string | undefined, below: string | undefined]; move: [by: number]; takeOut: []
+  total: [fn: string]; show: [show: Show]; keepRange: [from: string | undefined, below: string | undefined]; move: [by: number]; takeOut: []; change: [doc: Document]
 }>()
 
 const listed = 7
@@ -86,6 +87,7 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
         :class="has(f.fn) ? 'border-mulberry font-medium text-mulberry' : 'quiet border-transparent'" @click="emit('total', f.fn)"
       >{{ f.label }}</button>
     </div>
+    <TotalOptions :key="index" class="mt-2" :document="document" :index="index" :field="field" :fields="fields" :levels="result.levels.map((l) => l.label)" @change="emit('change', $event)" />
     <template v-if="column?.totals?.some((t) => !t.show) && document.groups?.length">
       <h3 class="quiet mt-4 mb-1 text-xs">Beside it</h3>
       <div class="flex flex-wrap gap-x-3 gap-y-1" data-shows>
