@@ -9,7 +9,9 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 	"gavrik/internal/store"
 )
@@ -141,4 +143,17 @@ func (g *ground) run(ctx context.Context, doc *view.Document, p *plan.Plan, stam
 	g.ran.Observe(a.took.Seconds())
 	g.results.Add(key, a)
 	return a, nil
+}
+
+// addresses returns what a record of a set is opened by, for programs.
+func (g *ground) addresses(set *catalog.RecordSet) func(row int32) string {
+	key := addressOf(set)
+	w := format.NewWriter(format.Plain, g.cal)
+	switch c := g.engine.Snapshot().Tables[set.Key].Column(key).(type) {
+	case *table.Texts:
+		return func(row int32) string { return c.Dict.Value(c.Codes[row]) }
+	case *table.Numbers:
+		return func(row int32) string { return w.Number(c.Values[row], *set.Field(key)) }
+	}
+	return func(int32) string { return "" }
 }

@@ -70,6 +70,7 @@ type Line struct {
 	// Others is only there in a comparison.
 	Others *int     `json:"others,omitempty" doc:"Records of the other side of a comparison"`
 	Cells  []string `json:"cells"`
+	Record string   `json:"record,omitempty" doc:"A record's value of its set's address"`
 	Mixes  []Mix    `json:"mixes,omitempty" doc:"Averages of prices that differ"`
 }
 
@@ -142,8 +143,9 @@ func (s *server) registerRun(api huma.API) {
 			phrases := brief.Write(a.Plan, &in.Body.View, a.set)
 			b.Brief, b.Sentence = withSteps(phrases, a), brief.Text(phrases)
 			b.Columns, b.Levels = columnHeads(a.Result), levels(a)
-			b.Lines, b.Above, b.Total, b.Offset = lines(a, win.Lines), lines(a, win.Above), win.Total, win.Offset
-			b.Grand = lines(a, []engine.Line{a.GrandTotal(format.People)})[0]
+			address := g.addresses(a.set)
+			b.Lines, b.Above, b.Total, b.Offset = lines(a, win.Lines, address), lines(a, win.Above, address), win.Total, win.Offset
+			b.Grand = lines(a, []engine.Line{a.GrandTotal(format.People)}, address)[0]
 			b.Tally = tally(a)
 			b.Made = made(a.Plan)
 			return out, nil
@@ -230,10 +232,13 @@ func levels(a *answer) []Level {
 	return out
 }
 
-func lines(a *answer, in []engine.Line) []Line {
+func lines(a *answer, in []engine.Line, address func(row int32) string) []Line {
 	out := make([]Line, len(in))
 	for i, l := range in {
 		out[i] = Line{Level: l.Level, Group: l.Group, Label: l.Label, Open: l.Open, Count: l.Count, Cells: l.Cells}
+		if l.Row >= 0 && l.Group == "" && l.Level > 0 {
+			out[i].Record = address(l.Row)
+		}
 		for _, m := range l.Mixes {
 			out[i].Mixes = append(out[i].Mixes, Mix(m))
 		}

@@ -6,6 +6,7 @@ import type { Phrase, RecordSet, View } from '../api/client'
 import BenchHead from './BenchHead.vue'
 import Brief from './brief/Brief.vue'
 import { addCondition, addGroup, moveColumn, newDocument, removeColumn, sameDocument, setColumn, sortByColumn, toggleShow, toggleTotal, type Direction } from './document'
+import { keepTrail } from '../record/trail'
 import { useDrafts } from './drafts'
 import Editors from './editors/Editors.vue'
 import KeysDialog from './KeysDialog.vue'
@@ -62,6 +63,10 @@ const brief = useTemplateRef('brief')
 function toggle(group: string) {
   const { depth, toggled } = opening.value
   opening.value = { depth, toggled: toggled.includes(group) ? toggled.filter((g) => g !== group) : [...toggled, group] }
+}
+function openRecord(record: string) {
+  keepTrail({ set: props.set.key, from: router.currentRoute.value.fullPath, keys: run.recordsRead() })
+  void router.push(`/r/${props.set.key}/${encodeURIComponent(record)}`)
 }
 function showDownTo(depth: number) {
   opening.value = { depth: Math.max(-1, Math.min(levels.value, depth)), toggled: [] }
@@ -186,7 +191,7 @@ const trouble = computed(() => (run.state.value.kind === 'failed' && !['conditio
         </nav>
         <Ledger
           class="min-h-0 flex-1" :run="run" :result="run.result.value" :document="document_" :selected="selected"
-          @toggle="toggle" @select="selected = $event" @resize="(column, width) => history.step(setColumn(history.kept.value, column, { width }))" @sort="history.step(sortByColumn(history.kept.value, $event))"
+          @open="openRecord" @toggle="toggle" @select="selected = $event" @resize="(column, width) => history.step(setColumn(history.kept.value, column, { width }))" @sort="history.step(sortByColumn(history.kept.value, $event))"
         />
       </section>
       <Lens

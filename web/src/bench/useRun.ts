@@ -84,6 +84,11 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>) {
     return pages.value.get(Math.floor(index / pageLines))?.[index % pageLines]
   }
 
+  /** The records of the pages that are here, in order: what each is opened by. */
+  function recordsRead(): string[] {
+    return [...pages.value.keys()].sort((a, b) => a - b).flatMap((page) => (pages.value.get(page) ?? []).flatMap((l) => l.record ?? []))
+  }
+
   /** The groups that the line at a position lies in, the outermost first. */
   function groupsAbove(index: number): Line[] {
     const page = Math.floor(index / pageLines)
@@ -105,7 +110,7 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>) {
 
   watch([document, opening], run, { immediate: true, flush: 'post' })
   onScopeDispose(() => latest.abort())
-  return { result, state, want, lineAt, groupsAbove, again: run }
+  return { result, state, want, lineAt, recordsRead, groupsAbove, again: run }
 }
 
 export type Run = ReturnType<typeof useRun>

@@ -9,7 +9,7 @@ import { useResize } from './useResize'
 
 /** The lines of a view: groups with their totals, records, and the grand total always in sight. */
 const props = defineProps<{ run: Run; result: RunResult; document: Document; selected: number }>()
-const emit = defineEmits<{ toggle: [group: string]; select: [column: number]; sort: [column: number]; resize: [column: number, width: number | undefined] }>()
+const emit = defineEmits<{ toggle: [group: string]; select: [column: number]; sort: [column: number]; resize: [column: number, width: number | undefined]; open: [record: string] }>()
 
 const scroller = useTemplateRef('scroller')
 const columns = computed(() => props.result.columns)
@@ -97,6 +97,9 @@ function onKey(event: KeyboardEvent) {
   } else if ((event.key === 'Enter' || event.key === ' ') && line?.group !== undefined) {
     event.preventDefault()
     emit('toggle', line.group)
+  } else if (event.key === 'Enter' && line?.record) {
+    event.preventDefault()
+    emit('open', line.record)
   }
 }
 function onCell(row: number, column: number) {
@@ -143,7 +146,7 @@ const sortMark = (field: string) => {
           <LedgerLine
             v-if="run.lineAt(item.index)" :line="run.lineAt(item.index)!" :columns="shown" :skip="skipped" :grouped="grouped" :template="template"
             :levels="result.levels.length" :selected="selected" :row="item.index" :active="item.index === active.row ? active.column : -1"
-            class="absolute inset-x-0 top-0" :style="{ transform: `translateY(${item.start}px)` }" @toggle="emit('toggle', $event)" @cell="onCell(item.index, $event)"
+            class="absolute inset-x-0 top-0" :style="{ transform: `translateY(${item.start}px)` }" @toggle="emit('toggle', $event)" @open="emit('open', $event)" @cell="onCell(item.index, $event)"
           />
         </template>
       </div>

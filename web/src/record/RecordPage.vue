@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { useEventListener, useTitle } from '@vueuse/core'
+import { computed } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, body, type Document } from '../api/client'
+import { wordsOf } from '../api/problem'
+import { useFields } from '../bench/useFields'
+import LinkedRecords from './LinkedRecords.vue'
+import { trailOf } from './trail'
+
+/** One record whole, with the records it links to and those that link to it. */
+const props = defineProps<{ set: string; recordKey: string }>()
+const router = useRouter()
+const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
+const sets = computed(() => new Map((catalog.data.value?.sets ?? []).map((s) => [s.key, s])))
+const here = computed(() => sets.value.get(props.set))
+const { fields } = useFields(computed(() => props.set))
+const own = computed(() => fields.value.filter((f) => f.way.length === 0 && f.kind !== 'per_total'))
+/** Records that this one links to, by their name and by what they are opened by. */
+const links = computed(() => (here.value?.links ?? []).map((l) => ({ ...l, name: `${l.key}.${sets.value.get(l.to)?.name}`, address: `${l.key}.${sets.value.get(l.to)?.address}` })))
+const paths = computed(() => [...new Set([...own.value.map((f) => f.path), ...links.value.flatMap((l) => [l.name, l.address])])])
+const view = computed<Document>(() => ({
+  gavrik: 1, records: props.set, columns: paths.value.map((field) => ({ field })), filter: { all: [{ field: here.value?.address, op: 'is', value: props.recordKey }] },
+}))
+const run = useQuery({
+  queryKey: ['record', view],
+  queryFn: () => body(api.POST('/api/run', { body: { view: view.value, depth: 0, limit: 1 } })),
+  enabled: computed(() => !!here.value?.address && own.value.length > 0),
+})
+const line = computed(() => run.data.value?.lines[0])
+const cell = (path: string) => line.value?.cells[paths.value.indexOf(path)] ?? ''
+const title = computed(() => (here.value ? cell(here.value.name) || props.recordKey : props.recordKey))
+useTitle(computed(() => `${title.value} · Gavrik`), { restoreOnUnmount: () => 'Gavrik' })
+
+const trail = computed(() => trailOf(props.set))
+const at = computed(() => trail.value?.keys.indexOf(props.recordKey) ?? -1)
+const before = computed(() => (at.value > 0 ? trail.value?.keys[at.value - 1] : undefined))
+const after = computed(() => (at.value >= 0 ? trail.value?.keys[at.value + 1] : undefined))
+const to = (key: string | undefined) => (key ? void router.replace(`/r/${props.set}/${encodeURIComponent(key)}`) : undefined)
+useEventListener(window, 'keydown', (event: KeyboardEvent) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || (event.target as HTMLElement).closest('input, [role=dialog]')) return
+  if (event.key === 'ArrowLeft') to(before.value)
+  else if (event.key === 'ArrowRight') to(after.value)
+  else if (event.key === 'Escape' && trail.value) void router.push(trail.value.from)
+})
+</script>
+
+<template>
+  <main class="overflow-auto px-10 py-6">
+    <p class="mb-1 flex items-baseline gap-4 text-[13px]">
+      <RouterLink v-if="trail && at >= 0" class="link" :to="trail.from">Back to the view</RouterLink>
+      <span class="quiet">{{ here?.one }}</span>
+      <template v-if="at >= 0">
+        <button class="link ml-auto" :disabled="!before" title="←" data-before @click="to(before)">previous</button>
+        <span class="quiet">{{ at + 1 }} of {{ trail?.keys.length }} read</span>
+        <button class="link" :disabled="!after" title="→" data-after @click="to(after)">next</button>
+      </template>
+    </p>
+    <h1 class="heading mb-4 text-2xl" data-record>{{ title }}</h1>
+    <p v-if="run.error.value" role="alert">{{ wordsOf(run.error.value) }}</p>
+    <p v-else-if="run.data.value && !line" role="alert">There is no {{ here?.one }} “{{ recordKey }}”. It may have been removed since.</p>
+    <p v-else-if="catalog.data.value && !here?.address" role="alert">{{ here?.label ?? set }} have no field that tells one from all others, so none can be opened by itself.</p>
+    <div v-else-if="line && here" class="grid grid-cols-[minmax(0,5fr)_minmax(0,7fr)] gap-10">
+      <dl class="grid grid-cols-[10rem_1fr] content-start">
+        <template v-for="f in own" :key="f.path">
+          <dt class="quiet border-b border-rule py-1 pr-3" :title="f.meaning">{{ f.label }}</dt>
+          <dd class="border-b border-rule py-1" :class="f.kind && 'text-honey'" :data-field="f.path">
+            <img v-if="f.type === 'picture' && cell(f.path).startsWith('data:image/')" :src="cell(f.path)" :alt="f.label" class="max-h-28" /><template v-else>{{ cell(f.path) }}</template>
+          </dd>
+        </template>
+        <template v-for="l in links" :key="l.key">
+          <dt class="quiet border-b border-rule py-1 pr-3">{{ l.label }}</dt>
+          <dd class="border-b border-rule py-1"><RouterLink v-if="cell(l.address)" class="link" :to="`/r/${l.to}/${encodeURIComponent(cell(l.address))}`">{{ cell(l.name) || cell(l.address) }}</RouterLink></dd>
+        </template>
+      </dl>
+      <div>
+        <template v-for="l in here.linkedBy" :key="`${l.records} ${l.by}`">
+          <LinkedRecords v-if="!l.by.includes('.') && sets.get(l.records)" :set="sets.get(l.records)!" :by="`${l.by}.${here.address}`" :value="recordKey" :way="l.way" />
+        </template>
+        <p v-if="!here.linkedBy.length" class="quiet">No other records link to {{ here.one === 'person' ? 'people' : here.label.toLowerCase() }}.</p>
+      </div>
+    </div>
+    <p v-else class="quiet">Looking it up …</p>
+  </main>
+</template>
