@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -152,4 +153,25 @@ func TestColumnWidths(t *testing.T) {
 	p.do(ctrlZ(false))
 	p.settled()
 	require.InDelta(t, before[1], width()[1], 1)
+}
+
+// Where nothing is left, the condition that took the last records away is named, and
+// leaving it out brings them back.
+func TestNothingLeftNamesTheCondition(t *testing.T) {
+	g, p := openAt(t, "Open claims by route")
+	p.do(keys("f"), find("category"), see(`[data-popover] li input`), click(`[data-popover] li:first-child input`))
+	p.settled()
+	p.do(keys(kb.Enter))
+	p.settled()
+	left := p.text(`[data-kept]`)
+	p.do(keys("f"), find("claimed"), see(`[data-popover] [aria-label=Value]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label=Value]`), "99999999"), chromedp.Sleep(200*time.Millisecond))
+	p.settled()
+	p.do(keys(kb.Enter), see(`[data-nothing-left]`))
+	require.Regexp(t, `^No claims are left\. “claimed is over 99,999,999\.00” took the last [\d,]+ away\. Leave it out$`, p.text(`[data-nothing-left]`))
+	require.Equal(t, "0", g.Ask(t, `SELECT count(*)::text FROM claims WHERE claimed > 99999999`))
+	p.axe("nothing left")
+	p.do(clickText("Leave it out"))
+	p.settled()
+	require.Equal(t, left, p.text(`[data-kept]`))
+	require.Empty(t, p.texts(`[data-nothing-left]`))
 }

@@ -91,6 +91,7 @@ func shots(base string) []shot {
 		{"definitions", chromedp.Steps(chromedp.Navigate(base+"/definitions"), chromedp.Click(`//*[@data-definitions]//button[contains(., 'How long open')]`), see(`[data-count]`))},
 		{"crosstab", favorite("Fares by route and month", click(`[data-phrase="groups[1]"]`), click(`[data-turn]`), browser.Settled())},
 		{"compare", favorite("Fares by route and month", chromedp.Click(`//button[text()='back to saved']`), browser.Settled(), chromedp.KeyEvent("x"), click(`[data-with="before"]`), browser.Settled(), chromedp.KeyEvent(kb.Enter), browser.Settled())},
+		{"record", chromedp.Steps(chromedp.Navigate(base+"/r/bookings/MB-000012"), see(`[data-linked="payments"] td`), see(`[data-linked="booking_lines"] td`))},
 		{"views", chromedp.Steps(chromedp.Navigate(base+"/views"), see(`table`))},
 		{"records", chromedp.Steps(chromedp.Navigate(base+"/records"), see(`td`))},
 	}

@@ -5,13 +5,14 @@ import { useRouter } from 'vue-router'
 import type { Phrase, RecordSet, View } from '../api/client'
 import BenchHead from './BenchHead.vue'
 import Brief from './brief/Brief.vue'
-import { addCondition, addGroup, moveColumn, newDocument, removeColumn, sameDocument, setColumn, sortByColumn, toggleShow, toggleTotal, type Direction } from './document'
+import { addCondition, addGroup, moveColumn, newDocument, removeColumn, sameDocument, setColumn, setCondition, sortByColumn, toggleShow, toggleTotal, type Direction } from './document'
 import { keepTrail } from '../record/trail'
 import { useDrafts } from './drafts'
 import Editors from './editors/Editors.vue'
 import KeysDialog from './KeysDialog.vue'
 import Ledger from './ledger/Ledger.vue'
 import Lens from './lens/Lens.vue'
+import NothingLeft from './NothingLeft.vue'
 import Tally from './Tally.vue'
 import { useEditing, type AddWhat } from './useEditing'
 import { useFields } from './useFields'
@@ -189,6 +190,7 @@ const trouble = computed(() => (run.state.value.kind === 'failed' && !['conditio
           >{{ l }}<template v-if="i && i <= levels">&nbsp;<span class="quiet font-normal">{{ run.result.value.levels[i - 1]?.groups.toLocaleString('en') }}</span></template></button>
           <span class="quiet ml-auto"><kbd class="key">[</kbd> <kbd class="key">]</kbd></span>
         </nav>
+        <NothingLeft v-if="run.result.value.tally.kept === 0 && run.result.value.tally.all > 0" :phrases="run.result.value.brief" :many="run.result.value.tally.many" @leave-out="history.step(setCondition(history.kept.value, $event, null))" />
         <Ledger
           class="min-h-0 flex-1" :run="run" :result="run.result.value" :document="document_" :selected="selected"
           @open="openRecord" @toggle="toggle" @select="selected = $event" @resize="(column, width) => history.step(setColumn(history.kept.value, column, { width }))" @sort="history.step(sortByColumn(history.kept.value, $event))"

@@ -7,8 +7,13 @@ import { n } from '../words'
 /** The records of another set that link to the one at hand, as a small ledger. */
 const props = defineProps<{ set: RecordSet; by: string; value: string; way: string }>()
 const limit = ref(6)
+/** The columns that would only say again what is looked at are left out. */
+const columns = computed(() => {
+  const link = props.by.slice(0, props.by.lastIndexOf('.') + 1)
+  return props.set.standard.filter((field) => !field.startsWith(link)).slice(0, 6)
+})
 const view = computed<Document>(() => ({
-  gavrik: 1, records: props.set.key, columns: props.set.standard.slice(0, 6).map((field) => ({ field })), filter: { all: [{ field: props.by, op: 'is', value: props.value }] },
+  gavrik: 1, records: props.set.key, columns: columns.value.map((field) => ({ field })), filter: { all: [{ field: props.by, op: 'is', value: props.value }] },
 }))
 const { data } = useQuery({
   queryKey: ['linked', view, limit],
