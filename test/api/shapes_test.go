@@ -1,6 +1,7 @@
 package api
 
 import (
+	"fmt"
 	"strconv"
 	"strings"
 	"testing"
@@ -121,4 +122,75 @@ func TestExplanationAndSpreadOverHTTP(t *testing.T) {
 	share := c.do("POST", "/api/distribution", map[string]any{"view": view, "field": "share", "bins": 20})
 	share.refused(t, 422, "is calculated from totals; single records have no value of it")
 	require.False(t, strings.Contains(share.text, "goroutine"))
+}
+
+// A line of a record says what opens it; a group's and a total's do not. The catalog
+// says which records lead to which.
+func TestRecordsHaveAddresses(t *testing.T) {
+	g := harness.Start(t)
+	c := person(t, g, 0)
+	lines := func(doc map[string]any, depth int) []any {
+		a := c.do("POST", "/api/run", map[string]any{"view": doc, "depth": depth, "limit": 40})
+		require.Equal(t, 200, a.code, a.text)
+		return a.body["lines"].([]any)
+	}
+	of := func(records string, fields ...string) map[string]any {
+		columns := []any{}
+		for _, f := range fields {
+			columns = append(columns, map[string]any{"field": f})
+		}
+		return map[string]any{"gavrik": 1, "records": records, "columns": columns}
+	}
+	for records, field := range map[string]string{"bookings": "ref", "booking_lines": "id", "vessels": "name", "staff": "name"} {
+		for _, l := range lines(of(records, field, "id"), 0) {
+			line := l.(map[string]any)
+			require.Equal(t, strings.ReplaceAll(line["cells"].([]any)[0].(string), ",", ""), line["record"], records)
+		}
+	}
+	grouped := of("claims", "ref")
+	grouped["groups"] = []any{map[string]any{"field": "category"}}
+	seen := map[bool]int{}
+	for _, l := range lines(grouped, 1) {
+		line := l.(map[string]any)
+		require.Equal(t, line["group"] == nil, line["record"] != nil, "a group is no record")
+		seen[line["record"] != nil]++
+	}
+	require.Positive(t, seen[true])
+	require.Positive(t, seen[false])
+
+	ways := map[string]bool{}
+	for _, s := range c.do("GET", "/api/catalog", nil).body["sets"].([]any) {
+		set := s.(map[string]any)
+		for _, l := range set["linkedBy"].([]any) {
+			link := l.(map[string]any)
+			ways[fmt.Sprint(set["key"], " < ", link["records"], " by ", link["by"])] = true
+		}
+	}
+	for _, way := range []string{"vessels < inspections by vessel", "bookings < claims by booking", "sailings < claims by booking.sailing"} {
+		require.True(t, ways[way], way)
+	}
+	require.False(t, ways["vessels < claims by booking.sailing.vessel"], "three links are too far to offer")
+}
+
+// The lines of prices carry the range that PostgreSQL finds.
+func TestMixesOverHTTP(t *testing.T) {
+	g := harness.Start(t)
+	c := person(t, g, 0)
+	a := c.do("POST", "/api/run", map[string]any{"depth": 0, "limit": 50, "view": map[string]any{
+		"gavrik": 1, "records": "booking_lines", "groups": []any{map[string]any{"field": "item"}},
+		"columns": []any{map[string]any{"field": "unit_price", "totals": []any{map[string]any{"fn": "average"}}}, map[string]any{"field": "quantity", "totals": []any{map[string]any{"fn": "average"}}}},
+	}})
+	require.Equal(t, 200, a.code, a.text)
+	for _, l := range a.body["lines"].([]any) {
+		line := l.(map[string]any)
+		want := g.Ask(t, `SELECT CASE WHEN min(unit_price) < max(unit_price) THEN min(unit_price) || ' ' || max(unit_price) ELSE '' END FROM booking_lines WHERE item = $1`, line["label"])
+		got := ""
+		if mixes, ok := line["mixes"].([]any); ok {
+			require.Len(t, mixes, 1, "an average quantity is no price")
+			mix := mixes[0].(map[string]any)
+			require.Zero(t, mix["cell"])
+			got = fmt.Sprint(mix["low"], " ", mix["high"])
+		}
+		require.Equal(t, want, got, line["label"])
+	}
 }
