@@ -15,8 +15,18 @@ import (
 func calculate(formula, name string) []browser.Step {
 	return []browser.Step{
 		chromedp.KeyEvent("="), see(`[data-formula]`), see(`[data-starter]`), chromedp.SendKeys(chromedp.CSS(`[data-formula]`), formula),
-		see(`[data-look]`), chromedp.SendKeys(chromedp.CSS(`[data-name]`), name), chromedp.Sleep(600 * time.Millisecond),
+		see(`[data-look]`), chromedp.SendKeys(chromedp.CSS(`[data-name]`), name), answered(),
 	}
+}
+
+// answered waits until what is typed into an editor is answered, and right.
+func answered() browser.Step {
+	return chromedp.Steps(chromedp.Sleep(60*time.Millisecond), see(`[data-settled="true"]`))
+}
+
+// shared saves what is being edited for all views; the editor closes once it is.
+func shared() browser.Step {
+	return chromedp.Steps(answered(), click(`[data-share]`), chromedp.WaitNotPresent(chromedp.CSS(`[data-popover]`)))
 }
 
 // From a formula and buckets in one view to definitions that a second view uses, and a
@@ -43,7 +53,7 @@ func TestFormulasBucketsAndDefinitions(t *testing.T) {
 
 	// Buckets of a date go by its age.
 	p.do(chromedp.Click(`//*[@role='columnheader']//button[contains(., 'Opened at')]`), chromedp.KeyEvent("b"), see(`[data-age]`), click(`[data-age]`), see(`[data-ageing]`), click(`[data-ageing]`),
-		seeText("up to 7 days"), chromedp.SendKeys(chromedp.CSS(`[data-name]`), "Age of claim"), chromedp.Sleep(600*time.Millisecond))
+		seeText("up to 7 days"), chromedp.SendKeys(chromedp.CSS(`[data-name]`), "Age of claim"), answered())
 	p.axe("bucket editor")
 	p.do(chromedp.KeyEvent(kb.Enter))
 	p.settled()
@@ -59,10 +69,10 @@ func TestFormulasBucketsAndDefinitions(t *testing.T) {
 	require.Equal(t, want, cells[len(cells)-1])
 
 	// Both become definitions; the view goes on with them.
-	p.do(click(`[data-phrase="calculated[0]"]`), see(`[data-look]`), chromedp.Sleep(600*time.Millisecond), click(`[data-share]`))
+	p.do(click(`[data-phrase="calculated[0]"]`), see(`[data-look]`), shared())
 	p.settled()
 	require.Contains(t, p.text(`[data-brief]`), "Outstanding is 'Claimed' - COALESCE('Paid'; 0) for all views.")
-	p.do(click(`[data-phrase="buckets[0]"]`), see(`[data-count]`), chromedp.Sleep(600*time.Millisecond), click(`[data-share]`))
+	p.do(click(`[data-phrase="buckets[0]"]`), see(`[data-count]`), shared())
 	p.settled()
 	require.Contains(t, p.text(`[data-brief]`), "over 365 days for all views.")
 	p.do(clickText("Save …"), see(`[role=dialog] input[name=name]`), chromedp.SendKeys(chromedp.CSS(`[role=dialog] input[name=name]`), "What is owed by age"+kb.Enter), seeText("as saved"))
@@ -100,18 +110,18 @@ func TestBucketsOfTextAndMixedPrices(t *testing.T) {
 	p.do(chromedp.Click(`//*[@role='columnheader']//button[contains(., 'Category')]`), chromedp.KeyEvent("b"), see(`[data-values] input`))
 	values := p.texts(`[data-values] li label span:first-of-type`)
 	tick := func(n string) browser.Step {
-		return chromedp.Steps(click(`[data-values] li:nth-child(`+n+`) input`), chromedp.Sleep(150*time.Millisecond))
+		return chromedp.Steps(click(`[data-values] li:nth-child(`+n+`) input`), answered())
 	}
-	p.do(tick("1"), tick("3"), click(`[data-add-band]`), click(`[data-bands] tbody tr:nth-child(2)`), tick("2"), chromedp.Sleep(600*time.Millisecond))
+	p.do(tick("1"), tick("3"), click(`[data-add-band]`), click(`[data-bands] tbody tr:nth-child(2)`), tick("2"), answered())
 	count := func(names ...string) string {
 		return grouped(g.Ask(t, `SELECT count(*)::text FROM claims WHERE category = ANY($1)`, names))
 	}
 	require.Equal(t, []string{count(values[0], values[2]), count(values[1])}, p.texts(`[data-bands] [data-count]`))
 	// A value goes to the band at hand, and leaves the one it was in.
-	p.do(tick("3"), chromedp.Sleep(600*time.Millisecond))
+	p.do(tick("3"), answered())
 	require.Equal(t, []string{count(values[0]), count(values[1], values[2])}, p.texts(`[data-bands] [data-count]`))
 	p.axe("bucket of text")
-	p.do(chromedp.SendKeys(chromedp.CSS(`[data-bands] tbody tr:nth-child(2) input`), "Two kinds"), chromedp.Sleep(600*time.Millisecond), chromedp.KeyEvent(kb.Enter))
+	p.do(chromedp.SendKeys(chromedp.CSS(`[data-bands] tbody tr:nth-child(2) input`), "Two kinds"), answered(), chromedp.KeyEvent(kb.Enter))
 	p.settled()
 	labels := p.texts(`[role=rowgroup] [data-level="1"] button .truncate`)
 	require.Equal(t, []string{values[0], "Two kinds", "Everything else"}, labels)

@@ -91,7 +91,7 @@ const kinds: Record<string, string> = { whole: '31', decimal: '12.5', money: '25
 </script>
 
 <template>
-  <div>
+  <div :data-settled="settled && right">
     <template v-if="!field">
       <h2 class="heading mb-2 text-base">Put values into buckets</h2>
       <FieldFinder :fields="choosable" hint="Type to find a number, a date, a duration or a text" @choose="choose" />

@@ -49,7 +49,7 @@ function start(s: Starter) {
 </script>
 
 <template>
-  <div>
+  <div :data-settled="settled && right">
     <div class="mb-2 flex items-baseline gap-3">
       <input v-model="form.label" class="field heading max-w-72 py-0.5 text-base" :placeholder="form.formula ? label : 'Name of the field'" aria-label="Name of the calculated field" data-name />
       <span class="quiet ml-auto flex items-baseline gap-2 whitespace-nowrap">shown as
