@@ -133,13 +133,11 @@ func (s *server) formula(ctx context.Context, in *formulaInput) (*formulaOutput,
 
 // faultOf picks the fault of one calculated field among those of a document.
 func faultOf(faults plan.Faults, at, label string) *FormulaFault {
-	f := faults[0]
-	for _, x := range faults {
-		if strings.HasPrefix(x.Path, at) {
-			f = x
-			break
-		}
+	i := slices.IndexFunc(faults, func(f plan.Fault) bool { return strings.HasPrefix(f.Path, at) })
+	if i < 0 { // another field's, such as one that goes by a name that this one had
+		return &FormulaFault{Message: sentence(faults[0].Message)}
 	}
+	f := faults[i]
 	message := strings.TrimPrefix(f.Message, label+": ")
 	if f.To > 0 { // the place is shown, so it need not be said
 		if _, rest, ok := strings.Cut(message, ": "); ok {

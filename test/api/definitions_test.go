@@ -175,3 +175,16 @@ func TestFormulasOfBadWill(t *testing.T) {
 	c.do("POST", "/api/definitions", map[string]any{"records": "nowhere", "calculated": calculated("k", "1")}).refused(t, 422, "no record set")
 	c.do("POST", "/api/definitions", map[string]any{"records": "claims", "calculated": calculated("claimed", "1")}).refused(t, 422, "already a field")
 }
+
+// A field that another goes by keeps its name, or the fault says whose it is.
+func TestAFaultElsewhereSaysWhose(t *testing.T) {
+	g := harness.Start(t)
+	c := person(t, g, 0)
+	doc := claims(nil)
+	doc["calculated"] = []any{
+		map[string]any{"key": "owing", "label": "Renamed", "formula": "Claimed - Paid"},
+		map[string]any{"key": "twice", "label": "Twice", "formula": "'Owing now' * 2"},
+	}
+	fault := c.do("POST", "/api/formula", map[string]any{"view": doc, "key": "owing"}).body["fault"].(map[string]any)
+	require.Equal(t, map[string]any{"from": 0.0, "to": 0.0, "message": "Twice: at character 1: there is no field 'Owing now'."}, fault)
+}

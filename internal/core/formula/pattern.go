@@ -56,7 +56,7 @@ func (c *checker) numberPattern(t *tree, n node, pattern string) (node, error) {
 			return nil, err
 		}
 	} else if typ.Type == catalog.Percent {
-		n = args100(c, n) // 12.5 % is written 12.5
+		n = c.asShown(n) // 12.5 % is written 12.5
 	}
 	if len(part) > 12 {
 		return nil, fault(t.args[1], "the pattern %q has %d decimals; at most 12 are written", pattern, len(part))
@@ -78,8 +78,8 @@ func (c *checker) numberPattern(t *tree, n node, pattern string) (node, error) {
 	}), nil
 }
 
-// args100 takes a percentage's number back to what is shown of it.
-func args100(c *checker, n node) node {
+// asShown takes a percentage's number back to what is shown of it.
+func (c *checker) asShown(n node) node {
 	out, err := c.product(&tree{text: "*"}, n, &constant{t: wholeType, id: c.id(), int: 100})
 	if err != nil { // no more decimals than before, so there is no such fault
 		return n

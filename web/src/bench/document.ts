@@ -16,7 +16,8 @@ export function sameDocument(a: Document, b: Document): boolean {
 function canonical(value: unknown): string {
   return JSON.stringify(value, (_, v: unknown) => {
     if (v === null || typeof v !== 'object' || Array.isArray(v)) return v
-    const kept = Object.entries(v).filter(([, x]) => x !== undefined && x !== '' && x !== false && x !== 0 && !(Array.isArray(x) && !x.length))
+    // Rounding to no decimals is not the same as not rounding.
+    const kept = Object.entries(v).filter(([key, x]) => x !== undefined && x !== '' && x !== false && (x !== 0 || key === 'decimals') && !(Array.isArray(x) && !x.length))
     return Object.fromEntries(kept.sort(([x], [y]) => (x < y ? -1 : 1)))
   })
 }
