@@ -150,7 +150,7 @@ const sortMark = (field: string) => {
           />
         </template>
       </div>
-      <p v-if="!result.tally.kept" class="quiet px-3 py-8 font-serif text-base" data-empty>No record is left. The counts in the sentence above show which condition took the last ones away.</p>
+      <p v-if="!result.tally.all" class="quiet px-3 py-8 font-serif text-base" data-empty>There are no {{ result.tally.many }} yet. They appear here once the database has some.</p>
       <div class="sticky bottom-0 z-10 mt-auto">
         <LedgerLine class="!border-t-2 !border-b-0 !border-ink bg-sheet" :line="result.grand" :columns="shown" :skip="skipped" :grouped="grouped" :template="template" :levels="result.levels.length" :selected="selected" data-grand />
       </div>

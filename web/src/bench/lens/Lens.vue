@@ -57,7 +57,7 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
     <p v-if="explanation && explained >= 0" class="mb-3 border-l-2 border-ink pl-2 font-serif text-[13px] leading-5" data-explained>{{ explanation.sentence }}</p>
     <p v-if="explanation?.mix && explained >= 0" class="mb-3"><button class="link" data-split @click="emit('group')">Split by {{ field.label.toLowerCase() }}</button> <span class="quiet">to see each price</span></p>
     <Spread v-if="field.type !== 'text' && field.type !== 'yesno' && field.type !== 'picture'" :document="document" :field="field" @keep="(from, below) => emit('keepRange', from, below)" />
-    <p v-if="data && data.distinct > 1 && most === 1" class="quiet mb-3 border-y border-rule py-2">No two records kept share a value.</p>
+    <p v-if="data && data.distinct > 1 && most === 1 && result.tally.kept > 1" class="quiet mb-3 border-y border-rule py-2">No two records kept share a value.</p>
     <template v-else-if="data?.values.length">
       <h3 class="quiet border-b border-rule pb-1 text-xs">Commonest values kept</h3>
       <ul class="mb-3">
