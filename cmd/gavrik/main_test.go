@@ -17,7 +17,9 @@ import (
 
 	"gavrik/internal/demo"
 	"gavrik/internal/localpg/pgtest"
+	"gavrik/internal/people"
 	"gavrik/internal/records"
+	"gavrik/internal/store"
 )
 
 func TestMain(m *testing.M) { pgtest.Main(m) }
@@ -168,4 +170,29 @@ func TestServeOverADatabaseOfOnesOwn(t *testing.T) {
 	}, 20*time.Second, 50*time.Millisecond)
 	stop()
 	require.NoError(t, <-ended)
+}
+
+// A view that uses definitions runs where the database holds them, and says what is
+// missing where it does not.
+func TestRunUsesDefinitions(t *testing.T) {
+	url := ferry(t)
+	doc := file(t, "v.json", `{"gavrik":1,"records":"bookings","columns":[{"field":"fare_each","totals":[{"fn":"largest"}]}],"groups":[{"field":"channel"}]}`)
+	run := func() (string, error) {
+		return gavrik(t, t.Context(), "run", doc, "--totals", "--database-url", url, "--schema", "ferry")
+	}
+	_, err := run()
+	require.ErrorContains(t, err, `Bookings have no field "fare_each"`)
+	state, err := store.Open(t.Context(), url)
+	require.NoError(t, err)
+	defer state.Close()
+	require.NoError(t, demo.Populate(t.Context(), state, people.NewDesk(state)))
+	out, err := run()
+	require.NoError(t, err)
+	require.Contains(t, out, "level,Channel,bookings,largest fare for each passenger\n")
+	conn, err := records.Connect(t.Context(), url)
+	require.NoError(t, err)
+	defer conn.Close(context.Background())
+	var most string
+	require.NoError(t, conn.QueryRow(t.Context(), "SELECT max(round(fare / passengers, 2))::text FROM ferry.bookings").Scan(&most))
+	require.Contains(t, out, ","+most+"\n")
 }

@@ -22,19 +22,37 @@ type Definition struct {
 	SavedByName  string
 }
 
+const definitionsSQL = `
+SELECT d.record_set, d.key, d.version, n.body, d.owner_id, o.name, n.saved_at, b.name
+FROM gavrik.definitions d
+JOIN gavrik.definition_versions n ON n.definition_id = d.id AND n.version = d.version
+JOIN gavrik.people o ON o.id = d.owner_id JOIN gavrik.people b ON b.id = n.saved_by
+ORDER BY d.record_set, d.key`
+
 // Definitions lists all, by record set and key.
 func (s *Store) Definitions(ctx context.Context) ([]Definition, error) {
-	rows, _ := s.pool.Query(ctx, `
-		SELECT d.record_set, d.key, d.version, n.body, d.owner_id, o.name, n.saved_at, b.name
-		FROM definitions d
-		JOIN definition_versions n ON n.definition_id = d.id AND n.version = d.version
-		JOIN people o ON o.id = d.owner_id JOIN people b ON b.id = n.saved_by
-		ORDER BY d.record_set, d.key`) // CollectRows returns its error
+	rows, _ := s.pool.Query(ctx, definitionsSQL) // CollectRows returns its error
 	all, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Definition])
 	if err != nil {
 		return nil, fmt.Errorf("store: definitions: %w", err)
 	}
 	return all, nil
+}
+
+// ReadDefinitions lists those of a database that may hold no state of Gavrik's, and
+// leaves it as it is.
+func ReadDefinitions(ctx context.Context, url string) ([]Definition, error) {
+	conn, err := pgx.Connect(ctx, url)
+	if err != nil {
+		return nil, fmt.Errorf("store: %w", err)
+	}
+	defer conn.Close(context.WithoutCancel(ctx))
+	var there bool
+	if err := conn.QueryRow(ctx, "SELECT to_regclass('gavrik.definitions') IS NOT NULL").Scan(&there); err != nil || !there {
+		return nil, err
+	}
+	rows, _ := conn.Query(ctx, definitionsSQL) // CollectRows returns its error
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[Definition])
 }
 
 // AddDefinition saves a new one; ErrTaken says that the record set has one of that

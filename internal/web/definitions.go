@@ -185,7 +185,7 @@ func (g *ground) definition(ctx context.Context, one store.Definition) (Definiti
 		Records: one.Records, Key: one.Key, Version: one.Version, Owner: one.OwnerName, SavedAt: one.SavedAt, SavedBy: one.SavedByName, UsedIn: []NamedView{},
 		Editable: one.OwnerID == who(ctx).ID || who(ctx).Administrator,
 	}
-	var body definitionBody
+	var body plan.Definition
 	if err := json.Unmarshal(one.Body, &body); err != nil {
 		return d, fmt.Errorf("web: definition %s: %w", one.Key, err)
 	}
@@ -204,8 +204,8 @@ func (g *ground) definition(ctx context.Context, one store.Definition) (Definiti
 }
 
 // drafted checks a definition as it is to be, and what else uses it.
-func (g *ground) drafted(in DefinitionDraft, key string) (definitionBody, plan.Definitions, error) {
-	body := definitionBody{in.Calculated, in.Bucket}
+func (g *ground) drafted(in DefinitionDraft, key string) (plan.Definition, plan.Definitions, error) {
+	body := plan.Definition{Calculated: in.Calculated, Bucket: in.Bucket}
 	if (body.Calculated == nil) == (body.Bucket == nil) {
 		return body, nil, plan.Faults{{Path: "calculated", Message: "a definition is a calculated field or a bucket; give one of the two"}}
 	}
@@ -231,13 +231,6 @@ func (g *ground) drafted(in DefinitionDraft, key string) (definitionBody, plan.D
 	return body, defs, err
 }
 
-func (b definitionBody) key() string {
-	if b.Calculated != nil {
-		return b.Calculated.Key
-	}
-	return b.Bucket.Key
-}
-
 func (s *server) addDefinition(ctx context.Context, in *addDefinitionInput) (*definitionOutput, error) {
 	g, err := s.ground(ctx)
 	if err != nil {
@@ -251,14 +244,14 @@ func (s *server) addDefinition(ctx context.Context, in *addDefinitionInput) (*de
 	if err != nil {
 		return nil, s.failed("save definition", err)
 	}
-	err = s.Store.AddDefinition(ctx, who(ctx).ID, in.Body.Records, body.key(), text)
+	err = s.Store.AddDefinition(ctx, who(ctx).ID, in.Body.Records, body.Key(), text)
 	if errors.Is(err, store.ErrTaken) {
 		return nil, huma.Error409Conflict("There is a definition of that name for these records already. Use it, or choose another name.")
 	}
 	if err != nil {
 		return nil, s.failed("save definition", err)
 	}
-	return s.storedDefinition(ctx, in.Body.Records, body.key())
+	return s.storedDefinition(ctx, in.Body.Records, body.Key())
 }
 
 func (s *server) storedDefinition(ctx context.Context, records, key string) (*definitionOutput, error) {
@@ -445,7 +438,7 @@ func (g *ground) since(doc *view.Document, saved time.Time) []string {
 			continue
 		}
 		label := use[1]
-		var body definitionBody
+		var body plan.Definition
 		if json.Unmarshal(one.Body, &body) == nil {
 			switch {
 			case body.Calculated != nil:

@@ -31,42 +31,21 @@ type defined struct {
 	plan  plan.Definitions
 }
 
-// definitionBody is a definition as it is stored; one of the two is set.
-type definitionBody struct {
-	Calculated *view.Calculated `json:"calculated,omitempty"`
-	Bucket     *view.Bucket     `json:"bucket,omitempty"`
-}
-
-// add puts a definition among those of a record set, in place of an older one.
-func (b definitionBody) add(to plan.Definitions, records string) {
-	of := to[records]
-	if of == nil {
-		of = &plan.Defined{}
-		to[records] = of
-	}
-	switch {
-	case b.Calculated != nil:
-		of.Calculated = append(of.Calculated, *b.Calculated)
-	case b.Bucket != nil:
-		of.Buckets = append(of.Buckets, *b.Bucket)
-	}
-}
-
 // with is the definitions with one of them as it would be; a nil body takes it away.
-func (d *defined) with(records, key string, body *definitionBody) (plan.Definitions, error) {
+func (d *defined) with(records, key string, body *plan.Definition) (plan.Definitions, error) {
 	out := plan.Definitions{}
 	for _, one := range d.list {
 		if one.Records == records && one.Key == key {
 			continue
 		}
-		var b definitionBody
+		var b plan.Definition
 		if err := json.Unmarshal(one.Body, &b); err != nil {
 			return nil, fmt.Errorf("web: definition %s of %s: %w", one.Key, one.Records, err)
 		}
-		b.add(out, one.Records)
+		out.Add(one.Records, b)
 	}
 	if body != nil {
-		body.add(out, records)
+		out.Add(records, *body)
 	}
 	return out, nil
 }

@@ -21,19 +21,10 @@ func TestTheDemosViews(t *testing.T) {
 	require.NoError(t, err)
 	all := plan.Definitions{}
 	for _, d := range defs {
-		var body struct {
-			Calculated *view.Calculated
-			Bucket     *view.Bucket
-		}
+		var body plan.Definition
 		require.NoError(t, json.Unmarshal(d.Body, &body))
-		if all[d.Records] == nil {
-			all[d.Records] = &plan.Defined{}
-		}
-		if body.Calculated != nil {
-			all[d.Records].Calculated = append(all[d.Records].Calculated, *body.Calculated)
-		} else {
-			all[d.Records].Buckets = append(all[d.Records].Buckets, *body.Bucket)
-		}
+		require.Equal(t, d.Key, body.Key())
+		all.Add(d.Records, body)
 	}
 	e := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{})
 	docs, err := demo.Views()

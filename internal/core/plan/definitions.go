@@ -19,6 +19,38 @@ type Defined struct {
 	Buckets    []view.Bucket
 }
 
+// Definition is one as it is stored; one of the two is set.
+type Definition struct {
+	Calculated *view.Calculated `json:"calculated,omitempty"`
+	Bucket     *view.Bucket     `json:"bucket,omitempty"`
+}
+
+// Key is the key that views use it by.
+func (d Definition) Key() string {
+	switch {
+	case d.Calculated != nil:
+		return d.Calculated.Key
+	case d.Bucket != nil:
+		return d.Bucket.Key
+	}
+	return ""
+}
+
+// Add puts a definition among those of a record set.
+func (d Definitions) Add(records string, one Definition) {
+	of := d[records]
+	if of == nil {
+		of = &Defined{}
+		d[records] = of
+	}
+	switch {
+	case one.Calculated != nil:
+		of.Calculated = append(of.Calculated, *one.Calculated)
+	case one.Bucket != nil:
+		of.Buckets = append(of.Buckets, *one.Bucket)
+	}
+}
+
 // label is the label of the definition with a key, or "".
 func (d *Defined) label(key string) string {
 	if d == nil {
