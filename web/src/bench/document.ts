@@ -2,13 +2,14 @@
  * Steps on a view document. Each returns a new document and leaves the one it is
  * given alone, so that undo is a list of documents.
  */
-import type { Column, Compare, Condition, Document, Field, Group, RecordSet, Sort, Total } from '../api/client'
+import type { Bucket, Calculated, Column, Compare, Condition, Document, Field, Group, RecordSet, Sort, Total } from '../api/client'
 
 export function newDocument(set: RecordSet): Document {
   return { gavrik: 1, records: set.key, columns: set.standard.map((field) => ({ field })) }
 }
 
-export function sameDocument(a: Document, b: Document): boolean {
+/** Whether two documents, or parts of them, say the same. */
+export function sameDocument<T extends Document | Calculated | Bucket>(a: T, b: T): boolean {
   return canonical(a) === canonical(b)
 }
 

@@ -5,6 +5,7 @@ import { api, body, type Bucket, type Calculated, type Definition, type Document
 import { wordsOf } from '../api/problem'
 import BucketEditor from '../bench/editors/BucketEditor.vue'
 import FormulaEditor from '../bench/editors/FormulaEditor.vue'
+import { sameDocument } from '../bench/document'
 import { useFields } from '../bench/useFields'
 import Effects from './Effects.vue'
 
@@ -22,11 +23,7 @@ const bucket = shallowRef<Bucket | null>(null)
 const made = computed(() => (props.kind === 'calculate' ? calculated.value : bucket.value))
 const draft = computed(() => (props.kind === 'calculate' ? { calculated: calculated.value ?? undefined } : { bucket: bucket.value ?? undefined }))
 const before = computed(() => props.definition?.calculated ?? props.definition?.bucket ?? null)
-const plain = (x: unknown) => JSON.stringify(x, (_, v: unknown) => (v === '' ? undefined : v))
-const changed = computed(() => made.value !== null && (!before.value || plain(sorted(made.value)) !== plain(sorted(before.value))))
-function sorted(x: object): object {
-  return Object.fromEntries(Object.entries(x).filter(([, v]) => v !== undefined).sort(([a], [b]) => (a < b ? -1 : 1)))
-}
+const changed = computed(() => made.value !== null && (!before.value || !sameDocument(made.value, before.value)))
 function refresh() {
   for (const key of ['definitions', 'fields', 'views', 'view', 'favorites']) void client.invalidateQueries({ queryKey: [key] })
 }

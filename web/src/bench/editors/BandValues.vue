@@ -1,20 +1,13 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
-import { computed, ref } from 'vue'
-import { api, body, type Document, type Field } from '../../api/client'
+import { toRef } from 'vue'
+import type { Document, Field } from '../../api/client'
 import { n } from '../../words'
+import { useValues } from '../useValues'
 
 /** The values of a text field with their counts, to be collected into the band at hand. */
 const props = defineProps<{ document: Document; field: Field; bands: readonly { values: string[] }[]; active: number }>()
 const emit = defineEmits<{ toggle: [value: string] }>()
-const search = ref('')
-const slow = refDebounced(search, 120)
-const { data } = useQuery({
-  queryKey: ['values', computed(() => props.field.path), computed(() => props.document), slow],
-  queryFn: () => body(api.POST('/api/values', { body: { view: props.document, field: props.field.path, search: slow.value, limit: 200 } })),
-  placeholderData: keepPreviousData,
-})
+const { search, data } = useValues(toRef(props, 'field'), toRef(props, 'document'), 200)
 const bandOf = (value: string) => props.bands.findIndex((b) => b.values.includes(value))
 </script>
 

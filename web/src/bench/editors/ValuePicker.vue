@@ -1,24 +1,17 @@
 <script setup lang="ts">
-import { useQuery, keepPreviousData } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
-import { computed, ref } from 'vue'
-import { api, body, type Document, type Field } from '../../api/client'
+import { computed, toRef } from 'vue'
+import type { Document, Field } from '../../api/client'
 import { wordsOf } from '../../api/problem'
 import { pastedValues } from './condition'
 import { n } from '../../words'
+import { useValues } from '../useValues'
 
 /** Ticks values from a list with counts; a pasted list is taken as it is. */
 const values = defineModel<string[]>()
 const props = defineProps<{ field: Field; context: Document; leavesOut: boolean }>()
 
 const listed = 200
-const search = ref('')
-const slow = refDebounced(search, 120)
-const { data, error } = useQuery({
-  queryKey: ['values', computed(() => props.field.path), computed(() => props.context), slow],
-  queryFn: () => body(api.POST('/api/values', { body: { view: props.context, field: props.field.path, search: slow.value, limit: listed } })),
-  placeholderData: keepPreviousData,
-})
+const { search, data, error } = useValues(toRef(props, 'field'), toRef(props, 'context'), listed)
 const most = computed(() => Math.max(1, ...(data.value?.values ?? []).map((v) => v.kept)))
 const folded = computed(() => new Set((values.value ?? []).map((v) => v.toLowerCase())))
 const ticked = (value: string) => folded.value.has(value.toLowerCase())

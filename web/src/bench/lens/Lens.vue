@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, toRef } from 'vue'
 import { api, body, type Document, type Field, type RunResult } from '../../api/client'
 import { n, typeWord } from '../../words'
+import { useValues } from '../useValues'
 import Spread from './Spread.vue'
 import TotalOptions from './TotalOptions.vue'
 
@@ -14,12 +15,7 @@ const emit = defineEmits<{
 }>()
 
 const listed = 7
-const { data } = useQuery({
-  queryKey: ['values', computed(() => props.field.path), computed(() => props.document), 'lens'],
-  queryFn: () => body(api.POST('/api/values', { body: { view: props.document, field: props.field.path, limit: listed } })),
-  placeholderData: keepPreviousData,
-  enabled: computed(() => props.field.type !== 'picture'),
-})
+const { data } = useValues(toRef(props, 'field'), toRef(props, 'document'), listed)
 const totals = computed(() =>
   props.result.columns
     .map((c, i) => ({ ...c, figure: props.result.grand.cells[i] ?? '' }))
