@@ -1,7 +1,6 @@
 package main
 
 import (
-	"context"
 	"encoding/csv"
 	"encoding/json"
 	"errors"
@@ -47,7 +46,11 @@ one for the grand total. "-" reads the document from standard input.`,
 			if err != nil {
 				return err
 			}
-			defs, err := definitions(cmd.Context(), w.recordsURL)
+			stored, err := store.ReadDefinitions(cmd.Context(), w.recordsURL)
+			if err != nil {
+				return err
+			}
+			defs, err := store.Decoded(stored)
 			if err != nil {
 				return err
 			}
@@ -82,23 +85,6 @@ one for the grand total. "-" reads the document from standard input.`,
 	cmd.Flags().StringVar(&format, "format", "csv", "csv or json")
 	cmd.Flags().BoolVar(&totals, "totals", false, "the group lines and totals of every level in place of the records")
 	return cmd
-}
-
-// definitions are those that the database holds beside the records, if it does.
-func definitions(ctx context.Context, url string) (plan.Definitions, error) {
-	all, err := store.ReadDefinitions(ctx, url)
-	if err != nil {
-		return nil, err
-	}
-	out := plan.Definitions{}
-	for _, d := range all {
-		var one plan.Definition
-		if err := json.Unmarshal(d.Body, &one); err != nil {
-			return nil, fmt.Errorf("the definition %s of %s cannot be read: %w", d.Key, d.Records, err)
-		}
-		out.Add(d.Records, one)
-	}
-	return out, nil
 }
 
 func readDocument(path string) (*view.Document, error) {

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"time"
@@ -9,6 +10,8 @@ import (
 	"github.com/jackc/pgerrcode"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
+
+	"gavrik/internal/core/plan"
 )
 
 // Definition is a shared calculated field or bucket in its newest version.
@@ -53,6 +56,19 @@ func ReadDefinitions(ctx context.Context, url string) ([]Definition, error) {
 	}
 	rows, _ := conn.Query(ctx, definitionsSQL) // CollectRows returns its error
 	return pgx.CollectRows(rows, pgx.RowToStructByPos[Definition])
+}
+
+// Decoded are definitions as views are checked with them.
+func Decoded(all []Definition) (plan.Definitions, error) {
+	out := plan.Definitions{}
+	for _, d := range all {
+		var one plan.Definition
+		if err := json.Unmarshal(d.Body, &one); err != nil {
+			return nil, fmt.Errorf("store: the definition %s of %s cannot be read: %w", d.Key, d.Records, err)
+		}
+		out.Add(d.Records, one)
+	}
+	return out, nil
 }
 
 // AddDefinition saves a new one; ErrTaken says that the record set has one of that

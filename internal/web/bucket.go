@@ -16,13 +16,6 @@ import (
 	"gavrik/internal/core/view"
 )
 
-type bucketInput struct {
-	Body struct {
-		View view.Document `json:"view" doc:"With the bucket among its buckets"`
-		Key  string        `json:"key" doc:"Key of the bucket"`
-	}
-}
-
 // BandCount is a band with the records that lie in it.
 type BandCount struct {
 	Label string `json:"label" doc:"Its name; made from its bounds, if it has none"`
@@ -50,7 +43,7 @@ type bucketOutput struct {
 	}
 }
 
-func (s *server) bucket(ctx context.Context, in *bucketInput) (*bucketOutput, error) {
+func (s *server) bucket(ctx context.Context, in *madeInput) (*bucketOutput, error) {
 	g, err := s.ground(ctx)
 	if err != nil {
 		return nil, err

@@ -19,23 +19,16 @@ import (
 
 // RecordSet is what one row of a view can be.
 type RecordSet struct {
-	Key      string   `json:"key"`
-	Label    string   `json:"label"`
-	One      string   `json:"one" doc:"One of them, in running text"`
-	Grain    string   `json:"grain" doc:"What one row is, in a sentence"`
-	Count    int      `json:"count"`
-	Standard []string `json:"standard" doc:"Paths of the standard columns"`
-	LinkedBy []LinkBy `json:"linkedBy" doc:"Other records that link here"`
-	Links    []LinkTo `json:"links" doc:"Records that these link to"`
-	Name     string   `json:"name" doc:"Key of the field that people know a record by"`
-	Address  string   `json:"address" doc:"Key of the field that no two records share, by which one is opened; empty if there is none"`
-}
-
-// LinkTo leads to a record of another set.
-type LinkTo struct {
-	Key   string `json:"key"`
-	Label string `json:"label"`
-	To    string `json:"to" doc:"Key of the other set"`
+	Key      string         `json:"key"`
+	Label    string         `json:"label"`
+	One      string         `json:"one" doc:"One of them, in running text"`
+	Grain    string         `json:"grain" doc:"What one row is, in a sentence"`
+	Count    int            `json:"count"`
+	Standard []string       `json:"standard" doc:"Paths of the standard columns"`
+	LinkedBy []LinkBy       `json:"linkedBy" doc:"Other records that link here"`
+	Links    []catalog.Link `json:"links" doc:"Records that these link to"`
+	Name     string         `json:"name" doc:"Key of the field that people know a record by"`
+	Address  string         `json:"address" doc:"Key of the field that no two records share, by which one is opened; empty if there is none"`
 }
 
 // LinkBy is a way from the records of another set to those at hand.
@@ -107,7 +100,7 @@ func (s *server) registerCatalog(api huma.API) {
 			for _, set := range h.catalog.Sets {
 				out.Body.Sets = append(out.Body.Sets, RecordSet{
 					Key: set.Key, Label: set.Label, One: set.One, Grain: set.Grain, Standard: set.Standard,
-					Count: h.engine.Snapshot().Tables[set.Key].Rows, LinkedBy: linkedBy(h.catalog, set.Key), Links: linksOf(set), Name: set.Name, Address: addressOf(set),
+					Count: h.engine.Snapshot().Tables[set.Key].Rows, LinkedBy: linkedBy(h.catalog, set.Key), Links: append([]catalog.Link{}, set.Links...), Name: set.Name, Address: addressOf(set),
 				})
 			}
 			return out, nil
@@ -125,14 +118,6 @@ func (s *server) registerCatalog(api huma.API) {
 			}
 			return nil, nil
 		})
-}
-
-func linksOf(set *catalog.RecordSet) []LinkTo {
-	out := make([]LinkTo, len(set.Links))
-	for i, l := range set.Links {
-		out[i] = LinkTo{Key: l.Key, Label: l.Label, To: l.To}
-	}
-	return out
 }
 
 // addressOf is the field that a record is opened by: its name if no other record has

@@ -437,16 +437,7 @@ func (g *ground) since(doc *view.Document, saved time.Time) []string {
 		if !ok || !one.SavedAt.After(saved) {
 			continue
 		}
-		label := use[1]
-		var body plan.Definition
-		if json.Unmarshal(one.Body, &body) == nil {
-			switch {
-			case body.Calculated != nil:
-				label = body.Calculated.Label
-			case body.Bucket != nil:
-				label = body.Bucket.Label
-			}
-		}
+		label := g.defined.plan[use[0]].Label(use[1])
 		out = append(out, fmt.Sprintf("%s was changed by %s on %s", label, one.SavedByName, one.SavedAt.In(g.cal.Zone).Format("2 Jan 2006, 15:04")))
 	}
 	return out

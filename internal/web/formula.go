@@ -39,10 +39,11 @@ type functionsOutput struct {
 	}
 }
 
-type formulaInput struct {
+// madeInput is a view with one of the fields that it makes.
+type madeInput struct {
 	Body struct {
-		View view.Document `json:"view" doc:"With the formula among its calculated fields"`
-		Key  string        `json:"key" doc:"Key of the calculated field"`
+		View view.Document `json:"view" doc:"With the field among its calculated fields or buckets"`
+		Key  string        `json:"key" doc:"Key of the calculated field or bucket"`
 	}
 }
 
@@ -91,7 +92,7 @@ func (s *server) registerFormula(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "split", Method: http.MethodPost, Path: "/api/split", Summary: "Propose bands for a field", MaxBodyBytes: maxBody, Errors: []int{422}}, s.split)
 }
 
-func (s *server) formula(ctx context.Context, in *formulaInput) (*formulaOutput, error) {
+func (s *server) formula(ctx context.Context, in *madeInput) (*formulaOutput, error) {
 	g, err := s.ground(ctx)
 	if err != nil {
 		return nil, err

@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"time"
 
 	"gavrik/internal/core/calendar"
@@ -33,16 +34,10 @@ type defined struct {
 
 // with is the definitions with one of them as it would be; a nil body takes it away.
 func (d *defined) with(records, key string, body *plan.Definition) (plan.Definitions, error) {
-	out := plan.Definitions{}
-	for _, one := range d.list {
-		if one.Records == records && one.Key == key {
-			continue
-		}
-		var b plan.Definition
-		if err := json.Unmarshal(one.Body, &b); err != nil {
-			return nil, fmt.Errorf("web: definition %s of %s: %w", one.Key, one.Records, err)
-		}
-		out.Add(one.Records, b)
+	others := slices.DeleteFunc(slices.Clone(d.list), func(one store.Definition) bool { return one.Records == records && one.Key == key })
+	out, err := store.Decoded(others)
+	if err != nil {
+		return nil, err
 	}
 	if body != nil {
 		out.Add(records, *body)

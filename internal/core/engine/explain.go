@@ -68,10 +68,7 @@ func (x *explainer) head(i int) (*Explanation, error) {
 	if err != nil {
 		return nil, err
 	}
-	if f.low != nil && f.low[x.node] != f.high[x.node] {
-		of := f.measure.Ref.Field
-		out.Mix = &Mix{Cell: i, Low: w.pen.w.Number(f.low[x.node], of), High: w.pen.w.Number(f.high[x.node], of)}
-	}
+	out.Mix = w.mix(f, i, x.node)
 	out.Label, out.Value, out.Part, out.Steps = x.r.Label(h), w.figure(f, x.node), h.Part, x.r.Steps
 	for at := x.node; at > 0; at = x.r.tree.nodes[at].parent {
 		out.Groups = append([]string{w.label(at)}, out.Groups...)

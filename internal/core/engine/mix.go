@@ -1,8 +1,6 @@
 package engine
 
 import (
-	"slices"
-
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
@@ -73,11 +71,21 @@ func (w *totaller) isPrice(c *table.Numbers) bool {
 // mixesOf lists the averages of a line that are mixes.
 func (w *windower) mixesOf(line Line, i int32) (out []Mix) {
 	for c, f := range w.cells {
-		if f == nil || f.low == nil || line.Cells[c] == "" || f.low[i] == f.high[i] || len(f.mixed[i]) > 0 {
+		if f == nil || line.Cells[c] == "" {
 			continue
 		}
-		of := f.measure.Ref.Field
-		out = append(out, Mix{Cell: c, Low: w.pen.w.Number(f.low[i], of), High: w.pen.w.Number(f.high[i], of)})
+		if m := w.mix(f, c, i); m != nil {
+			out = append(out, *m)
+		}
 	}
-	return slices.Clip(out)
+	return out
+}
+
+// mix is a node's in a cell, or nil if its prices do not differ.
+func (w *windower) mix(f *figures, c int, i int32) *Mix {
+	if f.low == nil || f.low[i] == f.high[i] || len(f.mixed[i]) > 0 {
+		return nil
+	}
+	of := f.measure.Ref.Field
+	return &Mix{Cell: c, Low: w.pen.w.Number(f.low[i], of), High: w.pen.w.Number(f.high[i], of)}
 }

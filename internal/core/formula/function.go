@@ -49,24 +49,26 @@ func Chapters() []Chapter {
 	}
 }
 
-var functions = func() (all []Function) {
+// byName are all functions. MIN and MAX stand twice among them: of one value they are
+// totals, of several they are not.
+var byName = func() map[string][]Function {
+	all := map[string][]Function{}
 	for _, c := range Chapters() {
-		all = append(all, c.Functions...)
+		for _, f := range c.Functions {
+			all[f.Name] = append(all[f.Name], f)
+		}
 	}
 	return all
-}
+}()
 
-// found returns the function of a call. MIN and MAX stand twice in the table: of one
-// value they are totals, of several they are not.
-func found(t *tree) (Function, bool) {
-	all := functions()
-	var out Function
-	for _, f := range all {
-		if f.Name != t.text {
-			continue
-		}
-		out = f
-		if len(t.args) >= f.least && (f.most == 0 || len(t.args) <= f.most) {
+// takes says whether a function may have so many arguments.
+func (f Function) takes(n int) bool { return n >= f.least && (f.most == 0 || n <= f.most) }
+
+// found returns the function of a call: of those of its name, the one that takes as
+// many arguments, or the last.
+func found(t *tree) (out Function, ok bool) {
+	for _, out = range byName[t.text] {
+		if out.takes(len(t.args)) {
 			break
 		}
 	}
@@ -77,12 +79,14 @@ func (c *checker) call(t *tree) (node, error) {
 	f, ok := found(t)
 	if !ok {
 		var names []string
-		for _, f := range functions() {
-			names = append(names, f.Name)
+		for _, c := range Chapters() {
+			for _, f := range c.Functions {
+				names = append(names, f.Name)
+			}
 		}
 		return nil, fault(t, "there is no function %s%s", t.text, catalog.Suggest(t.text, names))
 	}
-	if len(t.args) < f.least || f.most > 0 && len(t.args) > f.most {
+	if !f.takes(len(t.args)) {
 		return nil, fault(t, "%s wants %s; write %s(%s)", f.Name, counted(f.least, f.most), f.Name, f.Arguments)
 	}
 	if f.Total != "" {

@@ -25,13 +25,8 @@ var textFunctions = []Function{
 		Meaning: "So many characters of the text from a position on. " + positionFrom1,
 		Example: `MID('Ref'; 3; 2)`, Sample: `MID("Mulberry"; 4; 3)`,
 		compile: rowwise(textType, func(m *Machine, i int, a []cell) (cell, bool) {
-			s := []rune(a[0].text)
-			if a[1].int < 1 || a[2].int < 0 {
-				m.fail(NoSuchPlace, i)
-				return cell{}, false
-			}
-			from := clamp(a[1].int-1, len(s))
-			return cell{text: string(s[from : from+clamp(a[2].int, len(s)-from)])}, true
+			_, part, _, ok := m.cut(i, a)
+			return cell{text: part}, ok
 		}, aText, aWhole)},
 	{Name: "LEN", Arguments: "text", least: 1, most: 1, Result: "a whole number",
 		Meaning: "How many characters the text has.", Blanks: "A blank gives a blank; the standard gives 0.",
@@ -65,13 +60,8 @@ var textFunctions = []Function{
 		Meaning: "The text with another in place of so many characters from a position on. " + positionFrom1,
 		Example: `REPLACE('Ref'; 1; 2; "Claim ")`, Sample: `REPLACE("Mulberry"; 1; 3; "Bil")`,
 		compile: rowwise(textType, func(m *Machine, i int, a []cell) (cell, bool) {
-			s := []rune(a[0].text)
-			if a[1].int < 1 || a[2].int < 0 {
-				m.fail(NoSuchPlace, i)
-				return cell{}, false
-			}
-			from := clamp(a[1].int-1, len(s))
-			return cell{text: string(s[:from]) + a[3].text + string(s[from+clamp(a[2].int, len(s)-from):])}, true
+			before, _, after, ok := m.cut(i, a)
+			return cell{text: before + a[3].text + after}, ok
 		}, aText, aWhole, aWhole, aText)},
 	{Name: "EXACT", Arguments: "text; text", least: 2, most: 2, Result: "yes or no",
 		Meaning: "Yes if two texts are the same to the letter; = passes over case and accents.",
@@ -96,6 +86,19 @@ var textFunctions = []Function{
 		Meaning: "The number that a text writes: 1234.5, 1,234.5 or 12 %.", Blanks: "A blank gives a blank; the standard gives an error. A text that is no number fails.",
 		Example: `VALUE(RIGHT('Ref'; 4))`, Sample: `VALUE("1,234.5")`,
 		compile: rowwise(floatType, valueOf, aText)},
+}
+
+// cut takes a text apart at a position and so many characters on, which are a text's
+// second and third argument.
+func (m *Machine) cut(i int, a []cell) (before, part, after string, ok bool) {
+	s := []rune(a[0].text)
+	if a[1].int < 1 || a[2].int < 0 {
+		m.fail(NoSuchPlace, i)
+		return "", "", "", false
+	}
+	from := clamp(a[1].int-1, len(s))
+	to := from + clamp(a[2].int, len(s)-from)
+	return string(s[:from]), string(s[from:to]), string(s[to:]), true
 }
 
 func clamp(n int64, most int) int { return int(max(0, min(n, int64(most)))) }

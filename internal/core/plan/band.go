@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -145,25 +146,9 @@ func (b *Bucket) ends(i int) [2]end {
 
 func (e end) compare(o end) int {
 	if e.field.Approx {
-		return int(sign(e.float - o.float))
+		return cmp.Compare(e.float, o.float)
 	}
-	switch {
-	case e.int < o.int:
-		return -1
-	case e.int > o.int:
-		return 1
-	}
-	return 0
-}
-
-func sign(f float64) float64 {
-	switch {
-	case f < 0:
-		return -1
-	case f > 0:
-		return 1
-	}
-	return 0
+	return cmp.Compare(e.int, o.int)
 }
 
 // meets says that nothing lies between an end and the start of the next band.

@@ -51,8 +51,8 @@ func (d Definitions) Add(records string, one Definition) {
 	}
 }
 
-// label is the label of the definition with a key, or "".
-func (d *Defined) label(key string) string {
+// Label is the label of the definition with a key, or "".
+func (d *Defined) Label(key string) string {
 	if d == nil {
 		return ""
 	}
@@ -150,7 +150,7 @@ func (k *checker) linkedDefined(path string) *Derived {
 	keys := strings.Split(path, ".")
 	links, key := keys[:len(keys)-1], keys[len(keys)-1]
 	set, err := k.catalog.Follow(k.set, links)
-	if err != nil || k.definitions[set].label(key) == "" || k.catalog.Set(set).Field(key) != nil {
+	if err != nil || k.definitions[set].Label(key) == "" || k.catalog.Set(set).Field(key) != nil {
 		return nil
 	}
 	there := k.of(set)
@@ -179,7 +179,7 @@ func (k *checker) definedNamed(name string, linked bool) *Derived {
 	if !linked {
 		own := k.definitions[k.set]
 		for _, key := range own.keys() {
-			if strings.EqualFold(own.label(key), name) || key == name {
+			if strings.EqualFold(own.Label(key), name) || key == name {
 				return k.derived(key)
 			}
 		}
@@ -191,7 +191,7 @@ func (k *checker) definedNamed(name string, linked bool) *Derived {
 				continue
 			}
 			path := strings.Join(append(slices.Clone(stop.Links), key), ".")
-			ref, err := k.catalog.Through(k.set, stop.Links, catalog.Field{Key: key, Label: k.definitions[stop.Set].label(key)})
+			ref, err := k.catalog.Through(k.set, stop.Links, catalog.Field{Key: key, Label: k.definitions[stop.Set].Label(key)})
 			if err == nil && (strings.EqualFold(ref.Label, name) || path == name) {
 				return k.derived(path)
 			}
