@@ -248,7 +248,12 @@ func (w *writer) levels(levels []int) string {
 }
 
 func (w *writer) columns() {
-	n := len(w.doc.Columns)
+	n := 0
+	for _, c := range w.doc.Columns {
+		if !c.Hidden {
+			n++
+		}
+	}
 	w.plain(", showing ")
 	switch n {
 	case 0:

@@ -86,8 +86,10 @@ func (w *writer) words(t *plan.Test, c *view.Condition) string {
 			words = strings.Replace(words, "is ", "is not ", 1)
 		}
 		return words
-	case c.Op == view.IsBlank || c.Op == view.Filled:
+	case c.Op == view.IsBlank || c.Op == view.Filled || c.Op == view.Failed:
 		return op
+	case t.Match == plan.MatchCycle:
+		return op + " " + listed(t.Given, " or ")
 	case t.Other != nil:
 		return op + " " + running(t.Other.Label)
 	case f.Type == catalog.YesNo:

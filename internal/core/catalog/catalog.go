@@ -74,6 +74,8 @@ type Field struct {
 	CurrencyBy string `json:"currencyBy,omitempty"`
 	// Unique marks a field that no two records share.
 	Unique bool `json:"unique,omitempty"`
+	// Format is how a column of it is written, if not as usual.
+	Format *Format `json:"-"`
 }
 
 // Link leads from each record of a set to at most one record of another.

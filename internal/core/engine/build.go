@@ -78,9 +78,7 @@ func (b *builder) build() error {
 	if err := b.problems(); err != nil {
 		return err
 	}
-	for _, k := range t.levels {
-		k.keys = nil // four bytes a record that nothing reads any more
-	}
+	t.forgetRecords()
 	return nil
 }
 
@@ -143,6 +141,10 @@ func (b *builder) heads() error {
 }
 
 func (b *builder) head(h Head, f *figures) {
+	h.Field.Format = b.plan.FormatOf(h.Column)
+	if h.Part == Percent {
+		h.Field.Format = nil
+	}
 	b.res.Heads = append(b.res.Heads, h)
 	b.res.cells = append(b.res.cells, f)
 }
@@ -160,7 +162,7 @@ func (b *builder) problems() error {
 		}
 		for reason, n := range counts {
 			if n > 0 {
-				b.res.Problems = append(b.res.Problems, Problem{Label: d.Ref.Label, Reason: formula.Reason(reason), Count: n})
+				b.res.Problems = append(b.res.Problems, Problem{Label: d.Ref.Label, Path: d.Ref.Path, Reason: formula.Reason(reason), Count: n})
 			}
 		}
 	}

@@ -157,6 +157,8 @@ func (b *builder) crosstab(kept rows) (*crosstab, error) {
 		x.pairs = append(x.pairs, line)
 	}
 	x.cameAcross = b.arrange(g.tree, s, x.figures, b.plan.Across)
+	b.res.across = g.tree
+	g.tree.forgetRecords()
 	return x, nil
 }
 

@@ -69,6 +69,9 @@ func (b *builder) takeApart(s *side, f *figures, measure int) error {
 			f.setAmounts(int32(t.base[level]+g), p, g, texts.Dict, measure)
 		}
 	}
+	if several := len(f.mixed[0]); several > 0 && s == b.res.side {
+		b.res.Currencies = append(b.res.Currencies, Currencies{Label: f.measure.Label, By: by.Path, Count: several})
+	}
 	return nil
 }
 

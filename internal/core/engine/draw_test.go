@@ -134,6 +134,10 @@ func drawTest(t *rapid.T, w *world) view.Condition {
 			Unit:  rapid.SampledFrom(calendar.Units()).Draw(t, "period unit"),
 			N:     rapid.IntRange(1, 9).Draw(t, "n"),
 		}
+	case view.Weekday, view.NotWeekday:
+		c.Values = rapid.SliceOfN(rapid.SampledFrom([]string{"Monday", "Wednesday", "Saturday", "Sunday"}), 1, 3).Draw(t, "weekdays")
+	case view.Hour, view.NotHour:
+		c.Values = rapid.SliceOfN(rapid.SampledFrom([]string{"0", "7", "13", "23"}), 1, 3).Draw(t, "hours")
 	case view.OneOf, view.NoneOf:
 		for range rapid.IntRange(1, 12).Draw(t, "values") {
 			v := ""

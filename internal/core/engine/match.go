@@ -16,6 +16,9 @@ import (
 
 // test marks the rows that meet a test, its negation set aside.
 func (f *filterRun) test(t *plan.Test) (selection, error) {
+	if t.Match == plan.MatchFailed {
+		return f.failed(f.plan.Derived[t.Ref.Path])
+	}
 	col, err := f.column(t.Ref)
 	if err != nil {
 		return selection{}, err
@@ -42,12 +45,30 @@ func (f *filterRun) test(t *plan.Test) (selection, error) {
 		mark = func(words []uint64, lo, hi int) { markTable(words, c.Codes[lo:hi], meets) }
 	case *table.Numbers:
 		mark = markNumbers(c.Values, t)
+		if t.Match == plan.MatchCycle {
+			mark = f.markCycle(c.Values, t)
+		}
 	case *table.Floats:
 		mark = markFloats(c.Values, t)
 	default:
 		return s, fmt.Errorf("engine: a condition on %s cannot be carried out", t.Ref.Label)
 	}
 	return s, f.mark(s.met, mark)
+}
+
+// failed marks the rows whose formula could not be worked out, for any reason.
+func (f *filterRun) failed(d *plan.Derived) (selection, error) {
+	s := selection{met: newBitmap(f.table.Rows)}
+	made, err := f.derive(d)
+	if err != nil || made.failed == nil {
+		return s, err
+	}
+	for _, marked := range made.failed.Rows {
+		for i, word := range marked {
+			s.met.words[i] |= word
+		}
+	}
+	return s, nil
 }
 
 // mark fills a bitmap block by block; do ORs into the words of rows lo to hi.
@@ -221,6 +242,14 @@ func markNumbers(vals []int64, t *plan.Test) func(words []uint64, lo, hi int) {
 		for _, r := range ranges {
 			markRange(words, vals[lo:hi], r.Lo, r.Hi)
 		}
+	}
+}
+
+// markCycle marks the dates or moments that fall on certain weekdays or hours.
+func (f *filterRun) markCycle(vals []int64, t *plan.Test) func(words []uint64, lo, hi int) {
+	return func(words []uint64, lo, hi int) {
+		clock := f.plan.Calendar.Clock()
+		markFunc(words, vals[lo:hi], func(v int64) bool { return v != table.Blank && t.MeetsCycle(v, f.plan.Calendar, clock) })
 	}
 }
 

@@ -47,17 +47,22 @@ func (t *tree) valueOf(i int32) string {
 func (r *Result) find(paths []string) map[int32]bool {
 	out := map[int32]bool{}
 	for _, p := range paths {
-		at := int32(0)
-		for _, value := range strings.Split(p, pathSeparator)[1:] {
-			if at = r.tree.child(at, value); at < 0 {
-				break
-			}
-		}
-		if at > 0 {
+		if at := r.tree.nodeOf(p); at > 0 {
 			out[at] = true
 		}
 	}
 	return out
+}
+
+// nodeOf finds the node of a path, 0 for the empty one; -1 if there is none.
+func (t *tree) nodeOf(path string) int32 {
+	at := int32(0)
+	for _, value := range strings.Split(path, pathSeparator)[1:] {
+		if at = t.child(at, value); at < 0 {
+			return -1
+		}
+	}
+	return at
 }
 
 func (t *tree) child(parent int32, value string) int32 {

@@ -50,10 +50,24 @@ func (w *world) meets(c *view.Condition, row map[string]any) bool {
 			return s == "" && value == nil || s != "" && value != nil && w.meetsValue(view.Is, s, "", value, f)
 		})
 		return met != negative
+	case op == view.Weekday || op == view.Hour:
+		return (value != nil && slices.Contains(c.Values, w.cycleOf(op, value.(int64), f))) != negative
 	case op == view.In:
 		return (value != nil && w.inPeriod(*c.Period, value.(int64), f)) != negative
 	}
 	return (value != nil && w.meetsValue(op, c.Value, c.To, value, f)) != negative
+}
+
+// cycleOf is the weekday's name or the hour of a date or moment.
+func (w *world) cycleOf(op view.Op, value int64, f catalog.Field) string {
+	at := time.Unix(value*86400, 0).UTC()
+	if f.Type == catalog.DateTime {
+		at = time.UnixMicro(value).In(w.cal.Zone)
+	}
+	if op == view.Hour {
+		return fmt.Sprint(at.Hour())
+	}
+	return at.Weekday().String()
 }
 
 // meetsValue compares a value that is not blank with an operand.

@@ -8,7 +8,7 @@ import (
 	"gavrik/internal/core/table"
 )
 
-// Result is an answered view. It never changes; any goroutine may read it.
+// Result is an answered view. What it says never changes; any goroutine may read it.
 type Result struct {
 	Plan *plan.Plan
 	AsOf time.Time
@@ -19,6 +19,8 @@ type Result struct {
 	Check             Check
 	// Problems are what went wrong for single values.
 	Problems []Problem
+	// Currencies are the amounts that no total can put together.
+	Currencies []Currencies
 	// Heads are the columns of the ledger from left to right.
 	Heads []Head
 
@@ -30,6 +32,9 @@ type Result struct {
 	cells   []*figures     // of the heads; nil where a head shows no figure
 	// counts are the records of a crosstab's cells, by the path of the group across.
 	counts map[string]*figures
+	across *tree // the groups across, of a crosstab
+
+	scales scales
 }
 
 // Check tells how the subtotals were verified: every sum was worked out once
@@ -42,12 +47,23 @@ type Check struct {
 
 // Problem is values that could not be worked out, and are blank.
 type Problem struct {
-	// Label is the field's or total's.
-	Label  string
+	// Label is the field's or total's; Path the field's, whose failed records can be
+	// asked for by it, unless Groups is set.
+	Label, Path string
 	Reason formula.Reason
 	// Count is how many records, or groups if Groups is set, it befell.
 	Count  int
 	Groups bool
+}
+
+// Currencies says that a total is taken of amounts in several currencies, of which
+// each is totalled by itself.
+type Currencies struct {
+	Label string
+	// By is the path of the field that names each amount's currency.
+	By string
+	// Count is how many there are among all kept records.
+	Count int
 }
 
 // Groups counts the groups of all levels.

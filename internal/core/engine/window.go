@@ -3,6 +3,7 @@ package engine
 import (
 	"context"
 	"fmt"
+	"math"
 	"strings"
 
 	"gavrik/internal/core/catalog"
@@ -38,6 +39,7 @@ type Line struct {
 	Row   int32
 	Cells []string
 	Mixes []Mix
+	Bars  []Bar
 }
 
 // Window is a part of the ledger.
@@ -165,30 +167,37 @@ func (w *windower) group(i int32) Line {
 	}
 	for c, h := range w.Heads {
 		if f := w.cells[c]; f != nil && w.Plan.Columns[h.Column].Shows(line.Level) {
-			line.Cells[c] = w.figure(f, i)
+			line.Cells[c] = w.figure(h.Field, f, i)
 		}
 	}
 	line.Mixes = w.mixesOf(line, i)
+	line.Bars = w.bars(line.Level, func(c int) float64 {
+		if f := w.cells[c]; f != nil && line.Cells[c] != "" && len(f.mixed[i]) == 0 {
+			return f.float(i)
+		}
+		return math.NaN()
+	})
 	return line
 }
 
-// figure writes a figure; amounts of several currencies one by one.
-func (w *windower) figure(f *figures, i int32) string {
+// figure writes a figure as a field is written; amounts of several currencies one
+// by one.
+func (w *windower) figure(as catalog.Field, f *figures, i int32) string {
 	switch {
 	case len(f.mixed[i]) > 0:
 		parts := make([]string, len(f.mixed[i]))
 		for j, a := range f.mixed[i] {
-			parts[j] = strings.TrimSpace(w.pen.w.Number(a.number, f.field) + " " + a.currency)
+			parts[j] = strings.TrimSpace(w.pen.w.Number(a.number, as) + " " + a.currency)
 		}
 		return strings.Join(parts, " + ")
 	case f.numbers != nil:
-		text := w.pen.w.Number(f.numbers[i], f.field)
+		text := w.pen.w.Number(f.numbers[i], as)
 		if f.currency != nil && f.currency[i] != "" && text != "" {
 			text += " " + f.currency[i]
 		}
 		return text
 	case f.floats != nil:
-		return w.pen.w.Float(f.floats[i], f.field)
+		return w.pen.w.Float(f.floats[i], as)
 	}
 	return f.dict.Value(f.codes[i])
 }
@@ -212,6 +221,12 @@ func (w *windower) record(level int, row int32) Line {
 			line.Cells[c] = w.pen.cell(w.columns[h.Column], col.Ref.Field, row)
 		}
 	}
+	line.Bars = w.bars(level, func(c int) float64 {
+		if h := w.Heads[c]; w.Plan.Columns[h.Column].Values && h.Part == Own {
+			return float(w.columns[h.Column], row)
+		}
+		return math.NaN()
+	})
 	return line
 }
 

@@ -41,14 +41,19 @@ func (w *Writer) Number(v int64, f catalog.Field) string {
 		return ""
 	}
 	switch f.Type {
+	case catalog.YesNo:
+		return w.yesNo(v)
+	}
+	if f.Format != nil && w.style == People {
+		return w.formatted(v, f)
+	}
+	switch f.Type {
 	case catalog.Date:
 		return w.day(v)
 	case catalog.DateTime:
 		return w.moment(v)
 	case catalog.Duration:
 		return w.duration(v, f.Scale > 0)
-	case catalog.YesNo:
-		return w.yesNo(v)
 	}
 	s := w.sign(w.decimal(v, f.Scale))
 	if f.Type == catalog.Percent && w.style == People {
@@ -68,11 +73,19 @@ func (w *Writer) Float(v float64, f catalog.Field) string {
 	if math.Abs(v) >= 1e15 {
 		return w.sign(strconv.FormatFloat(v, 'e', 3, 64))
 	}
-	text := strconv.FormatFloat(v, 'f', 2, 64)
-	if text == "-0.00" {
-		text = "0.00"
+	decimals, plain := 2, false
+	if f.Format != nil {
+		v /= math.Pow10(f.Format.In.Power())
+		decimals, plain = decimalsOf(f, decimals), f.Format.Plain
 	}
-	s := w.sign(Thousands(text))
+	text := strconv.FormatFloat(v, 'f', decimals, 64)
+	if strings.Trim(text, "-0.") == "" {
+		text = strings.TrimPrefix(text, "-")
+	}
+	if !plain {
+		text = Thousands(text)
+	}
+	s := w.sign(text)
 	if f.Type == catalog.Percent {
 		s += " %"
 	}
@@ -95,23 +108,10 @@ func (w *Writer) Unit(cal calendar.Calendar, u calendar.Unit, start int64) strin
 
 // decimal places the point in a value scaled by ten to scale.
 func (w *Writer) decimal(v int64, scale int) string {
-	negative := v < 0
-	digits := strconv.FormatUint(magnitude(v), 10)
-	if pad := scale + 1 - len(digits); pad > 0 {
-		digits = strings.Repeat("0", pad) + digits
-	}
-	whole, part := digits[:len(digits)-scale], digits[len(digits)-scale:]
-	s := whole
-	if part != "" {
-		s += "." + part
-	}
 	if w.style == People {
-		s = Thousands(s)
+		return Thousands(decimalText(v, scale))
 	}
-	if negative {
-		s = "-" + s
-	}
-	return s
+	return decimalText(v, scale)
 }
 
 func magnitude(v int64) uint64 {

@@ -20,11 +20,13 @@ type Plan struct {
 	One, Many string // the records in running text
 	Filter    *Node  // nil keeps all
 	Columns   []Column
+	Hidden    []Column // kept in the document, and not shown
 	Measures  []Measure
 	Groups    []Group
 	Across    []Group // not empty: a crosstab
 	Sort      []Sort
 	Compare   *Compare // nil compares with nothing
+	Chart     *Chart   // nil draws nothing
 	// Derived are the calculated fields and buckets of the view, by path. They are
 	// fields of Records.
 	Derived map[string]*Derived
@@ -45,6 +47,27 @@ type Column struct {
 	// Levels are the levels whose lines show the measure, 0 for the grand total; nil
 	// means all.
 	Levels []int
+	// Frozen, Bars and Format are as in the document.
+	Frozen, Bars bool
+	Format       *catalog.Format
+}
+
+// FormatOf is how the figures of a column are written, or nil: a count of dates is
+// no date, and a share of money is no money.
+func (p *Plan) FormatOf(column int) *catalog.Format {
+	c := p.Columns[column]
+	if c.Format == nil || c.Measure < 0 {
+		return c.Format
+	}
+	m := p.Measures[c.Measure]
+	if m.Show != "" && m.Show != view.Running && m.Show != view.Difference || c.Format.Fault(m.Result().Type) != "" {
+		return nil
+	}
+	switch m.Fn {
+	case view.Distinct, view.FilledN, view.Blanks, view.Records:
+		return nil
+	}
+	return c.Format
 }
 
 // Shows says whether lines of a level show the column's measure.
@@ -149,6 +172,9 @@ func CheckWith(doc *view.Document, c *catalog.Catalog, defs Definitions, cal cal
 	}
 	if doc.Compare != nil && len(*k.faults) == 0 {
 		k.compare(doc.Compare)
+	}
+	if doc.Chart != nil {
+		k.chart(doc.Chart)
 	}
 	if len(*k.faults) > 0 {
 		return nil, *k.faults

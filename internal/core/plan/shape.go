@@ -25,7 +25,17 @@ func (k *checker) columns() {
 		if c.Heading != "" {
 			heading = c.Heading
 		}
-		col := Column{Doc: i, Ref: ref, Heading: heading, Width: c.Width, Values: true, Measure: -1}
+		col := Column{Doc: i, Ref: ref, Heading: heading, Width: c.Width, Values: true, Measure: -1, Frozen: c.Frozen, Bars: c.Bars, Format: c.Format}
+		if c.Format != nil {
+			if fault := c.Format.Fault(ref.Field.Type); fault != "" {
+				k.fault(at+".format", "%s: %s", heading, fault)
+			}
+			col.Ref.Field.Format = c.Format
+		}
+		if c.Hidden {
+			k.plan.Hidden = append(k.plan.Hidden, col)
+			continue
+		}
 		if d := k.derived(c.Field); d != nil && d.perTotal() {
 			k.totalColumn(col, d, c, at)
 			continue

@@ -22,6 +22,8 @@ const (
 	MatchStarts   Match = "starts"
 	MatchEnds     Match = "ends"
 	MatchField    Match = "field" // Compare with Other
+	MatchCycle    Match = "cycle" // the weekday or the hour is one of Cycle
+	MatchFailed   Match = "failed"
 )
 
 // Interval is an inclusive range of stored values. Blank lies in none, as
@@ -45,6 +47,10 @@ type Test struct {
 	Floats       []FloatInterval
 	Other        *catalog.Ref
 	Compare      view.Op
+	// Unit is that of a cycle: calendar.ByWeekday or ByHour; bit n of Cycle says that
+	// its n-th weekday or hour is wanted.
+	Unit  calendar.Unit
+	Cycle uint32
 	// Dates are the days a relative period stands for today, in words.
 	Dates string
 	// Period is the relative period, if the test was given as one.
@@ -59,6 +65,12 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 	if d := k.derived(c.Field); d != nil && d.perTotal() {
 		k.fault(at+".field", "%s is calculated from totals of groups; records cannot be filtered by it", ref.Label)
 		return nil
+	}
+	if c.Op == view.Failed {
+		if d := k.derived(c.Field); d == nil || d.Inner == nil && d.Formula == nil {
+			k.fault(at+".op", "%s is not calculated, so it cannot fail", ref.Label)
+		}
+		return &Test{Ref: ref, Match: MatchFailed}
 	}
 	fits := view.OpsFor(ref.Field.Type)
 	if !slices.Contains(fits, c.Op) {
@@ -89,6 +101,9 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 		values = []string{c.Value, c.To}
 	case view.In:
 		k.period(t, c.Period, at)
+		return t
+	case view.Weekday, view.Hour:
+		k.cycle(t, op, c.Values, at)
 		return t
 	}
 	if ref.Field.Type == catalog.Text {

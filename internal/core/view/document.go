@@ -3,7 +3,10 @@
 // paths; package plan checks it against a catalog.
 package view
 
-import "gavrik/internal/core/calendar"
+import (
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+)
 
 // Version is the document version this program writes.
 const Version = 1
@@ -22,6 +25,7 @@ type Document struct {
 	Across  []Group    `json:"across,omitempty" doc:"Group levels that run across, from the outermost in; they make a crosstab"`
 	Sort    []Sort     `json:"sort,omitempty" doc:"Order of records within their group"`
 	Compare *Compare   `json:"compare,omitempty" doc:"A second set of records that every total is compared with"`
+	Chart   *Chart     `json:"chart,omitempty" doc:"A picture of the groups beside their figures"`
 }
 
 // Condition is either a combination (exactly one of All, Any and None) or a test
@@ -50,6 +54,11 @@ type Column struct {
 	Heading string  `json:"heading,omitempty" doc:"Heading in place of the field's label"`
 	Width   int     `json:"width,omitempty" minimum:"40" maximum:"1200" doc:"Width in CSS pixels"`
 	Totals  []Total `json:"totals,omitempty" doc:"What group lines and the grand total show"`
+
+	Format *catalog.Format `json:"format,omitempty" doc:"How its values and totals are written; as is usual for the type, if left out"`
+	Frozen bool            `json:"frozen,omitempty" doc:"Stays in sight while others are scrolled away"`
+	Hidden bool            `json:"hidden,omitempty" doc:"Is not shown, and keeps its place and settings"`
+	Bars   bool            `json:"bars,omitempty" doc:"Draws a bar behind each figure, as long as its share of the largest one"`
 }
 
 // Total is one figure worked out over the records of a group.

@@ -24,16 +24,24 @@ const (
 	NotBetween  Op = "not_between"
 	In          Op = "in" // a relative period
 	NotIn       Op = "not_in"
+	Weekday     Op = "weekday" // one of several days of the week, by their English names
+	NotWeekday  Op = "not_weekday"
+	Hour        Op = "hour" // one of several hours of the day, 0 to 23
+	NotHour     Op = "not_hour"
 	IsBlank     Op = "blank"
 	Filled      Op = "filled"
+	// Failed finds the records whose formula could not be worked out; it fits
+	// calculated fields of any type.
+	Failed Op = "failed"
 )
 
 var (
-	textOps     = []Op{OneOf, NoneOf, Is, IsNot, Contains, NotContains, Starts, Ends, IsBlank, Filled}
-	numberOps   = []Op{Over, AtLeast, Under, AtMost, Between, NotBetween, Is, IsNot, OneOf, NoneOf, IsBlank, Filled}
-	temporalOps = []Op{In, NotIn, Is, IsNot, Over, AtLeast, Under, AtMost, Between, NotBetween, IsBlank, Filled}
-	yesNoOps    = []Op{Is, IsNot, IsBlank, Filled}
-	pictureOps  = []Op{IsBlank, Filled}
+	textOps    = []Op{OneOf, NoneOf, Is, IsNot, Contains, NotContains, Starts, Ends, IsBlank, Filled}
+	numberOps  = []Op{Over, AtLeast, Under, AtMost, Between, NotBetween, Is, IsNot, OneOf, NoneOf, IsBlank, Filled}
+	dateOps    = []Op{In, NotIn, Is, IsNot, Over, AtLeast, Under, AtMost, Between, NotBetween, Weekday, NotWeekday, IsBlank, Filled}
+	momentOps  = []Op{In, NotIn, Is, IsNot, Over, AtLeast, Under, AtMost, Between, NotBetween, Weekday, NotWeekday, Hour, NotHour, IsBlank, Filled}
+	yesNoOps   = []Op{Is, IsNot, IsBlank, Filled}
+	pictureOps = []Op{IsBlank, Filled}
 )
 
 // OpsFor lists the operators that fit a type, the likeliest first.
@@ -41,8 +49,10 @@ func OpsFor(t catalog.Type) []Op {
 	switch {
 	case t.Numeric():
 		return numberOps
-	case t.Temporal():
-		return temporalOps
+	case t == catalog.Date:
+		return dateOps
+	case t == catalog.DateTime:
+		return momentOps
 	case t == catalog.YesNo:
 		return yesNoOps
 	case t == catalog.Picture:
@@ -64,6 +74,10 @@ func (op Op) Negative() (Op, bool) {
 		return Between, true
 	case NotIn:
 		return In, true
+	case NotWeekday:
+		return Weekday, true
+	case NotHour:
+		return Hour, true
 	}
 	return op, false
 }
@@ -116,10 +130,20 @@ func (op Op) Words(t catalog.Type) string {
 		return "is from"
 	case NotBetween:
 		return "is not from"
+	case Weekday:
+		return "is on a"
+	case NotWeekday:
+		return "is not on a"
+	case Hour:
+		return "is in the hour from"
+	case NotHour:
+		return "is not in the hour from"
 	case IsBlank:
 		return "is blank"
 	case Filled:
 		return "is not blank"
+	case Failed:
+		return "could not be worked out"
 	}
 	return string(op)
 }

@@ -1,0 +1,98 @@
+package engine
+
+import (
+	"math"
+	"sync"
+
+	"gavrik/internal/core/table"
+)
+
+// Bar is drawn behind a cell.
+type Bar struct {
+	// Cell is its place among the line's cells.
+	Cell int
+	// Part is its length against the largest of the lines of its kind, from -1 to 1.
+	Part float64
+}
+
+// scales are the largest sizes of columns, found when they are first asked for.
+type scales struct {
+	sync.Mutex
+	of map[scaleOf]float64
+}
+
+// scaleOf is a column of the ledger and a level of its lines.
+type scaleOf struct{ head, level int }
+
+// scale is the size of the largest figure or value of a column among the lines of a
+// level: what their bars are measured against. Zero if there is none.
+func (r *Result) scale(head, level int) float64 {
+	r.scales.Lock()
+	defer r.scales.Unlock()
+	at := scaleOf{head, level}
+	if s, ok := r.scales.of[at]; ok {
+		return s
+	}
+	most := 0.0
+	add := func(v float64) {
+		if v == v { // no blank
+			most = max(most, max(v, -v))
+		}
+	}
+	if f := r.cells[head]; f != nil && level <= len(r.Plan.Groups) {
+		for i, n := range r.tree.nodes {
+			if int(n.level) == level {
+				add(f.float(int32(i)))
+			}
+		}
+	} else if level > len(r.Plan.Groups) {
+		col := r.columns[r.Heads[head].Column]
+		for i := range r.side.rows.n {
+			add(float(col, r.side.rows.at(i)))
+		}
+	}
+	if r.scales.of == nil {
+		r.scales.of = map[scaleOf]float64{}
+	}
+	r.scales.of[at] = most
+	return most
+}
+
+// float is a node's figure as it is stored, NaN for a blank.
+func (f *figures) float(n int32) float64 {
+	exact, approx, blank := f.value(n)
+	switch {
+	case blank:
+		return math.NaN()
+	case f.floats != nil:
+		return approx
+	}
+	return float64(exact)
+}
+
+// bars measures the cells of the columns that draw them. value is what stands in one,
+// as it is stored.
+func (r *Result) bars(level int, value func(head int) float64) (out []Bar) {
+	for i, h := range r.Heads {
+		if !r.Plan.Columns[h.Column].Bars || !h.Field.Type.Numeric() {
+			continue
+		}
+		if v, most := value(i), r.scale(i, level); v == v && most > 0 {
+			out = append(out, Bar{Cell: i, Part: v / most})
+		}
+	}
+	return out
+}
+
+// float is a record's value as it is stored, NaN for a blank or what is no number.
+func float(col table.Column, row int32) float64 {
+	switch c := col.(type) {
+	case *table.Numbers:
+		if v := c.Values[row]; v != table.Blank {
+			return float64(v)
+		}
+	case *table.Floats:
+		return c.Values[row]
+	}
+	return math.NaN()
+}
