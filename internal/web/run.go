@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"errors"
+	"fmt"
 	"net/http"
 	"strings"
 	"time"
@@ -46,6 +47,7 @@ type ColumnHead struct {
 	Numeric bool    `json:"numeric" doc:"Values are aligned to the right"`
 	Figures bool    `json:"figures" doc:"Totals are aligned to the right"`
 	Width   int     `json:"width"`
+	Frozen  bool    `json:"frozen,omitempty" doc:"Stays in sight"`
 	Values  bool    `json:"values" doc:"Record lines show values"`
 
 	Part   string   `json:"part,omitempty" enum:"other,change,percent" doc:"Side of a comparison; none for the view's own"`
@@ -72,6 +74,22 @@ type Line struct {
 	Cells  []string `json:"cells"`
 	Record string   `json:"record,omitempty" doc:"A record's value of its set's address"`
 	Mixes  []Mix    `json:"mixes,omitempty" doc:"Averages of prices that differ"`
+	Bars   []Bar    `json:"bars,omitempty" doc:"Cells that are measured by a bar"`
+}
+
+// Bar measures a cell against the largest of the lines of its kind.
+type Bar struct {
+	Cell int     `json:"cell" doc:"Place among the cells"`
+	Part float64 `json:"part" doc:"From -1 to 1"`
+}
+
+// Trouble is something met on the way, and what to do about it.
+type Trouble struct {
+	Text string `json:"text"`
+	// At most one of these says where a click leads.
+	Condition *view.Condition `json:"condition,omitempty" doc:"Keeps the records that it befell"`
+	Phrase    string          `json:"phrase,omitempty" doc:"Path of the condition to look at"`
+	Group     string          `json:"group,omitempty" doc:"Path of the field to group by"`
 }
 
 // Mix is an average that stands for several prices.
@@ -91,7 +109,7 @@ type Tally struct {
 	Many     string    `json:"many" doc:"What the records are called"`
 	Check    string    `json:"check" doc:"How the subtotals compare with the grand total"`
 	Adds     bool      `json:"adds" doc:"They do add up"`
-	Problems []string  `json:"problems"`
+	Problems []Trouble `json:"problems" doc:"What was met on the way"`
 	AsOf     time.Time `json:"asOf"`
 	AsOfText string    `json:"asOfText"`
 	Micros   int64     `json:"micros" doc:"Time the computation took"`
@@ -104,6 +122,7 @@ type runInput struct {
 		Toggled []string      `json:"toggled,omitempty" maxItems:"10000" doc:"Paths of groups that are the other way round"`
 		Offset  int           `json:"offset,omitempty" minimum:"0" doc:"First line wanted"`
 		Limit   int           `json:"limit" minimum:"0" maximum:"1000" doc:"Lines wanted"`
+		Plain   bool          `json:"plain,omitempty" doc:"Cells for other programs: plain decimals, ISO 8601 dates"`
 	}
 }
 
@@ -120,6 +139,7 @@ type runOutput struct {
 		Grand    Line         `json:"grand"`
 		Tally    Tally        `json:"tally"`
 		Made     []Field      `json:"made" doc:"Calculated fields and buckets of the document"`
+		Chart    *Drawing     `json:"chart,omitempty" doc:"Only with the first lines, and if the document asks for one"`
 	}
 }
 
@@ -134,7 +154,11 @@ func (s *server) registerRun(api huma.API) {
 			if err != nil {
 				return nil, s.refused(err)
 			}
-			win, err := a.Window(ctx, engine.Open{Depth: in.Body.Depth, Toggled: in.Body.Toggled}, in.Body.Offset, in.Body.Limit, format.People)
+			style := format.People
+			if in.Body.Plain {
+				style = format.Plain
+			}
+			win, err := a.Window(ctx, engine.Open{Depth: in.Body.Depth, Toggled: in.Body.Toggled}, in.Body.Offset, in.Body.Limit, style)
 			if err != nil {
 				return nil, s.refused(err)
 			}
@@ -145,9 +169,12 @@ func (s *server) registerRun(api huma.API) {
 			b.Columns, b.Levels = columnHeads(a.Result), levels(a)
 			address := g.addresses(a.set)
 			b.Lines, b.Above, b.Total, b.Offset = lines(a, win.Lines, address), lines(a, win.Above, address), win.Total, win.Offset
-			b.Grand = lines(a, []engine.Line{a.GrandTotal(format.People)}, address)[0]
+			b.Grand = lines(a, []engine.Line{a.GrandTotal(style)}, address)[0]
 			b.Tally = tally(a)
 			b.Made = made(a.Plan)
+			if in.Body.Offset == 0 {
+				b.Chart = chart(a.Result)
+			}
 			return out, nil
 		})
 	huma.Register(api, huma.Operation{OperationID: "values", Method: http.MethodPost, Path: "/api/values", Summary: "Distinct values of a field under a view's filter", MaxBodyBytes: maxBody, Errors: []int{422}}, s.values)
@@ -210,10 +237,13 @@ func columnHeads(r *engine.Result) []ColumnHead {
 	out := make([]ColumnHead, len(r.Heads))
 	for i, head := range r.Heads {
 		c := r.Plan.Columns[head.Column]
-		h := ColumnHead{Index: c.Doc, Field: c.Ref.Path, Heading: c.Heading, Type: string(c.Ref.Field.Type), Numeric: c.Ref.Field.Type.Numeric(), Width: c.Width, Values: c.Values && head.Part == engine.Own}
+		h := ColumnHead{Index: c.Doc, Field: c.Ref.Path, Heading: c.Heading, Type: string(c.Ref.Field.Type), Numeric: c.Ref.Field.Type.Numeric(), Width: c.Width, Frozen: c.Frozen, Values: c.Values && head.Part == engine.Own}
 		if c.Measure >= 0 {
 			m := r.Plan.Measures[c.Measure]
 			h.Fn, h.Note, h.Figures = m.Fn, m.Heading(), head.Field.Type.Numeric()
+			if f := head.Field.Format; f != nil && f.In != "" {
+				h.Note += ", " + string(f.In)
+			}
 		}
 		h.Part, h.Side = string(head.Part), r.PartLabel(head.Part)
 		if len(r.Plan.Across) > 0 {
@@ -242,6 +272,9 @@ func lines(a *answer, in []engine.Line, address func(row int32) string) []Line {
 		for _, m := range l.Mixes {
 			out[i].Mixes = append(out[i].Mixes, Mix(m))
 		}
+		for _, b := range l.Bars {
+			out[i].Bars = append(out[i].Bars, Bar(b))
+		}
 		if a.Plan.Compare != nil && (l.Group != "" || l.Level == 0) {
 			out[i].Others = &l.Others
 		}
@@ -253,13 +286,10 @@ func tally(a *answer) Tally {
 	t := Tally{
 		All: a.All, Kept: a.Kept, Groups: a.Groups(), Many: a.set.Noun(a.Kept), AsOf: a.AsOf,
 		AsOfText: a.AsOf.In(a.Plan.Calendar.Zone).Format("15:04"), Micros: a.took.Microseconds(),
-		Problems: []string{}, Adds: len(a.Check.Wrong) == 0,
+		Problems: troubles(a), Adds: len(a.Check.Wrong) == 0,
 	}
 	if c := a.Plan.Compare; c != nil {
 		t.Others, t.Side = &a.Others, c.Label
-	}
-	for _, p := range a.Problems {
-		t.Problems = append(t.Problems, p.String())
 	}
 	switch {
 	case !a.Check.Groups || a.Check.Measures == 0:
@@ -269,4 +299,29 @@ func tally(a *answer) Tally {
 		t.Check = "subtotals of " + strings.Join(a.Check.Wrong, ", ") + " do not add up; please report this"
 	}
 	return t
+}
+
+// troubles are what the reader should know of, each with the way to its records.
+func troubles(a *answer) []Trouble {
+	out := []Trouble{}
+	for _, p := range a.Problems {
+		t := Trouble{Text: p.String()}
+		if !p.Groups {
+			t.Condition = &view.Condition{Field: p.Path, Op: view.Failed}
+		}
+		out = append(out, t)
+	}
+	for _, c := range a.Currencies {
+		out = append(out, Trouble{Text: fmt.Sprintf("%s is in %d currencies, each totalled by itself", c.Label, c.Count), Group: c.By})
+	}
+	for _, st := range a.Steps {
+		if st.UnmatchedCount > 0 {
+			matched := "listed value matches"
+			if st.UnmatchedCount > 1 {
+				matched = "listed values match"
+			}
+			out = append(out, Trouble{Text: fmt.Sprintf("%d %s nothing", st.UnmatchedCount, matched), Phrase: st.Path})
+		}
+	}
+	return out
 }

@@ -99,6 +99,8 @@ func (s *server) register(api huma.API) {
 	s.registerViews(api)
 	s.registerFormula(api)
 	s.registerDefinitions(api)
+	s.registerDrafts(api)
+	s.registerLooks(api)
 }
 
 func (s *server) health(w http.ResponseWriter, r *http.Request) {

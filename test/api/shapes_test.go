@@ -94,7 +94,14 @@ func TestExplanationAndSpreadOverHTTP(t *testing.T) {
 	require.Equal(t, 200, run.code, run.text)
 	problems := run.body["tally"].(map[string]any)["problems"].([]any)
 	failed := g.Ask(t, `SELECT count(paid)::text FROM claims`)
-	require.Equal(t, failed+" records have no Odd because they divide by zero", problems[0], "calculated, though no column shows it")
+	problem := problems[0].(map[string]any)
+	require.Equal(t, failed+" records have no Odd because they divide by zero", problem["text"], "calculated, though no column shows it")
+	// The problem leads to its records.
+	view["filter"] = map[string]any{"all": []any{problem["condition"]}}
+	led := c.do("POST", "/api/run", map[string]any{"view": view, "depth": 0, "limit": 0})
+	require.Equal(t, failed, fmt.Sprint(led.body["tally"].(map[string]any)["kept"]))
+	require.Contains(t, led.text, "odd could not be worked out")
+	delete(view, "filter")
 	first := run.body["lines"].([]any)[0].(map[string]any)
 	label, group := first["label"].(string), first["group"].(string)
 	x := c.do("POST", "/api/explain", map[string]any{"view": view, "column": 0, "group": group})

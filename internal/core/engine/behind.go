@@ -35,6 +35,22 @@ func (r *Result) Behind(group string, head int) ([]view.Condition, error) {
 	return out, nil
 }
 
+// LabelsOf are the labels of the groups that Behind speaks of, from the outermost in,
+// down and then across.
+func (r *Result) LabelsOf(group string, head int) []string {
+	w := format.NewWriter(format.People, r.Plan.Calendar)
+	var out []string
+	for n := max(r.tree.nodeOf(group), 0); n > 0; n = r.tree.nodes[n].parent {
+		out = append([]string{named(r.labelWith(w, n))}, out...)
+	}
+	if r.across != nil && head >= 0 && head < len(r.Heads) {
+		for _, label := range r.Heads[head].Across {
+			out = append(out, named(label))
+		}
+	}
+	return out
+}
+
 // nodeOf finds a group by its path; the empty one is the grand total's.
 func (r *Result) nodeOf(group string) (int32, error) {
 	n := r.tree.nodeOf(group)

@@ -15,7 +15,8 @@ import (
 // Chart is one total of the groups as marks along an axis, one series for each group
 // of a second level.
 type Chart struct {
-	Kind view.ChartKind
+	// Kind is the one asked for or, if none was, Fits, which suits the groups best.
+	Kind, Fits view.ChartKind
 	// Total names what is drawn, Axis and By the levels; By is empty for one series.
 	Total, Axis, By string
 	// Unit is what the values are: "percent", "hours", or "" for plain numbers.
@@ -40,9 +41,11 @@ type Mark struct {
 	Value float64
 	Text  string
 	// Group and Head lead to the cell of the ledger that it stands for; Head is -1 for
-	// the number of records.
+	// the number of records. Leads is false where there is no such cell, or where it is
+	// one of the other side of a comparison.
 	Group string
 	Head  int
+	Leads bool
 }
 
 // Bounds of a chart that can still be read.
@@ -89,9 +92,8 @@ func (d *drawer) draw() {
 	if g.by != nil {
 		d.out.By = g.by.level.Label()
 	}
-	if d.out.Kind == "" {
-		d.out.Kind = d.fitting(g)
-	}
+	d.out.Fits = d.fitting(g)
+	d.out.Kind = cmp.Or(d.out.Kind, d.out.Fits)
 	if d.out.Kind.Whole() && !d.additive() && (g.by != nil || d.out.Kind == view.Shares) {
 		d.out.Trouble = fmt.Sprintf("The parts of %s do not add up to a whole, so they cannot be put together; choose bars or lines.", d.out.Total)
 		return
@@ -256,13 +258,13 @@ func (d *drawer) mark(p place, part Part) Mark {
 			head = slices.IndexFunc(d.Heads, func(h Head) bool { return h.AcrossPath == across })
 			n = d.cellRecords(d.Heads[max(head, 0)], p.down)
 		}
-		return Mark{Value: float64(n), Text: d.w.pen.w.Number(int64(n), catalog.Field{Type: catalog.Whole}), Group: group, Head: head}
+		return Mark{Value: float64(n), Text: d.w.pen.w.Number(int64(n), catalog.Field{Type: catalog.Whole}), Group: group, Head: head, Leads: true}
 	}
 	head := slices.IndexFunc(d.Heads, func(h Head) bool {
 		return h.Column == d.spec.Column && h.Part == part && h.AcrossPath == across
 	})
 	f, as := d.cells[head], d.Heads[head].Field
-	m := Mark{Value: d.inUnit(f.float(p.down), as), Text: d.w.figure(as, f, p.down), Group: group, Head: head}
+	m := Mark{Value: d.inUnit(f.float(p.down), as), Text: d.w.figure(as, f, p.down), Group: group, Head: head, Leads: part == Own}
 	if len(f.mixed[p.down]) > 0 {
 		m.Value = math.NaN()
 		d.note("Amounts in several currencies are not drawn; filter to one.")
