@@ -3,10 +3,10 @@ LISTEN ?= 127.0.0.1:4280
 GO     ?= go
 WEB    := $(shell find web/src web/public web/index.html web/*.ts web/package.json -type f 2>/dev/null)
 
-.PHONY: help demo test build lint openapi shots bench clean
+.PHONY: help demo test build lint openapi shots bench bench-ui clean
 
 help: ## list the targets
-	@grep -hE '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 12
+	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 12
 
 demo: build .made/postgresql ## install, build, and serve the ferry company's demo
 	./bin/gavrik demo --listen $(LISTEN)
@@ -32,6 +32,9 @@ shots: ## take the README's pictures from a demo that runs on LISTEN
 
 bench: ## measure the core, on generated records and on the demo
 	$(GO) test -run '^$$' -bench . -benchmem ./internal/core/... ./test/witness
+
+bench-ui: build .made/postgresql .made/chromium ## measure the bench in a browser, on the demo and on a million imported bookings
+	$(GO) run ./test/benchui
 
 clean: ## remove what was built
 	rm -rf bin .made web/dist/assets web/dist/index.html web/node_modules web/src/api/schema.ts

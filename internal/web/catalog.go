@@ -269,6 +269,14 @@ func ops(t catalog.Type) []OpChoice {
 			label = "is not between"
 		case view.In:
 			label = "is in a period"
+		case view.Weekday:
+			label = "is on a weekday"
+		case view.NotWeekday:
+			label = "is not on a weekday"
+		case view.Hour:
+			label = "is in an hour"
+		case view.NotHour:
+			label = "is not in an hour"
 		case view.NotIn:
 			label = "is not in a period"
 		}

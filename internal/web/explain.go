@@ -22,6 +22,7 @@ type Bin struct {
 	Label string `json:"label"`
 	From  string `json:"from,omitempty" doc:"Lower bound as a condition's operand, itself included"`
 	Below string `json:"below,omitempty" doc:"Upper bound, itself left out"`
+	To    string `json:"to,omitempty" doc:"Upper bound, itself included"`
 	Value string `json:"value,omitempty" doc:"In place of bounds: the one value"`
 	Kept  int    `json:"kept"`
 	All   int    `json:"all"`

@@ -78,15 +78,17 @@ func TestKeyboardAlone(t *testing.T) {
 
 	// In the ledger: to the delay's column, total it, sort by it, open a group.
 	p.do(chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(kb.Home, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight))
-	column := p.text(`aside[aria-label=Lens] h2`)
+	const selected = `[role=columnheader][class*="border-mulberry"] button`
+	column := p.text(selected)
 	for range 8 {
 		if column == "Delay" {
 			break
 		}
 		p.do(keys(kb.ArrowRight))
-		column = p.text(`aside[aria-label=Lens] h2`)
+		column = p.text(selected)
 	}
 	require.Equal(t, "Delay", column)
+	require.Contains(t, p.text(`[role=rowgroup] [aria-rowindex="2"] [role=gridcell]`), p.text(`aside[aria-label=Lens] h2`), "the lens looks at the line")
 	p.do(keys("t"))
 	p.settled()
 	p.do(keys("s"))

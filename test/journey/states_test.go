@@ -130,9 +130,8 @@ func TestScrollingALongLedger(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, strconv.Itoa(lines+2), rows, "the heading and the grand total are rows too")
 	p.do(chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(kb.End), see(fmt.Sprintf(`[aria-rowindex="%d"]`, lines+1)))
-	last := p.texts(`[role=rowgroup] [data-level="2"]`)
-	require.Greater(t, len(last), 15)
-	require.Contains(t, last[len(last)-1], g.Ask(t, `SELECT ref FROM bookings WHERE channel = 'Web' ORDER BY id DESC LIMIT 1`))
+	require.Greater(t, len(p.texts(`[role=rowgroup] [data-level="2"]`)), 15)
+	require.Contains(t, p.text(fmt.Sprintf(`[aria-rowindex="%d"]`, lines+1)), g.Ask(t, `SELECT ref FROM bookings WHERE channel = 'Web' ORDER BY id DESC LIMIT 1`))
 	require.Contains(t, p.texts(`[data-level="1"]`)[0], "Web", "the group of the first line in sight stands above it")
 }
 

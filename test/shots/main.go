@@ -68,14 +68,20 @@ func shots(base string) []shot {
 	p := demo.People[0]
 	click := func(css string) browser.Step { return chromedp.Click(chromedp.CSS(css)) }
 	see := func(css string) browser.Step { return chromedp.WaitVisible(chromedp.CSS(css)) }
+	// Each picture starts from what is saved, not from what the one before left unsaved.
+	forget := chromedp.Steps(chromedp.Sleep(500*time.Millisecond), func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Evaluate[bool](`fetch('/api/drafts').then(r => r.json()).then(x => Promise.all(x.drafts.map(d => fetch('/api/drafts/' + d.id, {method: 'DELETE'})))).then(() => { localStorage.clear(); return true })`, chromedp.EvalAwaitPromise)(ctx, t)
+		return chromedp.Void{}, err
+	})
 	favorite := func(name string, then ...browser.Step) browser.Step {
-		steps := []browser.Step{chromedp.Navigate(base), chromedp.Click(`//b[text()='` + name + `']`), browser.Settled()}
+		steps := []browser.Step{forget, chromedp.Navigate(base), chromedp.Click(`//b[text()='` + name + `']`), browser.Settled()}
 		return chromedp.Steps(append(steps, then...)...)
 	}
 	return []shot{
 		{"sign-in", chromedp.Steps(chromedp.Navigate(base), see(`input[name=email]`))},
 		{"desk", browser.SignIn(base, p.Email, demo.Password)},
 		{"bench", favorite("Open claims by route", click(`[data-level="2"] button`), click(`[role=columnheader]:nth-child(5) button`), see(`[data-explained]`), see(`[data-spread]`))},
+		{"chart", favorite("Fares by route and month", chromedp.KeyEvent("h"), see(`[data-drawn]`), click(`[data-level="1"] [data-cell="sum"]`), see(`[data-why]`))},
 		{"filter", favorite("Open claims by route", click(`[data-phrase="filter.all[0]"]`), see(`[data-popover] li`))},
 		{"period", favorite("Fares by route and month", click(`[data-phrase="filter.all[0]"]`), see(`[data-dates]`))},
 		{"columns", favorite("Open claims by route", chromedp.KeyEvent("/"), see(`[data-popover] li`),
@@ -83,16 +89,16 @@ func shots(base string) []shot {
 		{"formula", favorite("Open claims by route", chromedp.KeyEvent("="), see(`[data-starter]`), see(`[data-formula]`),
 			chromedp.SendKeys(chromedp.CSS(`[data-formula]`), "'Claimed' - COALESCE('Paid'; 0)"), chromedp.SendKeys(chromedp.CSS(`[data-name]`), "Outstanding"), see(`[data-look]`), browser.Settled())},
 		{"bucket", favorite("Open claims by route", click(`[role=columnheader]:nth-child(5) button`), see(`[data-spread]`), chromedp.KeyEvent("b"), see(`[data-count]`), browser.Settled())},
-		{"linked", chromedp.Steps(chromedp.Navigate(base+"/new/vessels"), browser.Settled(), chromedp.KeyEvent("f"), see(`[data-linked-by]`), chromedp.Click(`//*[@data-linked-by]//button[contains(., 'Inspections')]`),
+		{"linked", chromedp.Steps(forget, chromedp.Navigate(base+"/new/vessels"), browser.Settled(), chromedp.KeyEvent("f"), see(`[data-linked-by]`), chromedp.Click(`//*[@data-linked-by]//button[contains(., 'Inspections')]`),
 			click(`[data-test="latest"]`), chromedp.Click(`//button[contains(., 'what must it meet?')]`), see(`[data-popover] [role=option]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), "score"), chromedp.Sleep(100*time.Millisecond), chromedp.KeyEvent(kb.Enter),
 			see(`[data-popover] [aria-label="Value"]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label="Value"]`), "80"), chromedp.Sleep(300*time.Millisecond), browser.Settled())},
 		{"prices", chromedp.Steps(chromedp.Navigate(base+"/views"), chromedp.Click(`//a[text()='Prices by item']`), browser.Settled(),
 			chromedp.Click(`//*[@role='columnheader']//button[contains(., 'Unit price')]`), see(`[data-explained]`), see(`[data-split]`), see(`[data-mix]`))},
 		{"definitions", chromedp.Steps(chromedp.Navigate(base+"/definitions"), chromedp.Click(`//*[@data-definitions]//button[contains(., 'How long open')]`), see(`[data-count]`))},
 		{"crosstab", favorite("Fares by route and month", click(`[data-phrase="groups[1]"]`), click(`[data-turn]`), browser.Settled())},
-		{"compare", favorite("Fares by route and month", chromedp.Click(`//button[text()='back to saved']`), browser.Settled(), chromedp.KeyEvent("x"), click(`[data-with="before"]`), browser.Settled(), chromedp.KeyEvent(kb.Enter), browser.Settled())},
+		{"compare", favorite("Fares by route and month", chromedp.KeyEvent("x"), click(`[data-with="before"]`), browser.Settled(), chromedp.KeyEvent(kb.Enter), browser.Settled())},
 		{"record", chromedp.Steps(chromedp.Navigate(base+"/r/bookings/MB-000012"), see(`[data-linked="payments"] td`), see(`[data-linked="booking_lines"] td`))},
-		{"views", chromedp.Steps(chromedp.Navigate(base+"/views"), see(`table`))},
+		{"views", chromedp.Steps(forget, chromedp.Navigate(base+"/views"), see(`table`))},
 		{"records", chromedp.Steps(chromedp.Navigate(base+"/records"), see(`td`))},
 	}
 }

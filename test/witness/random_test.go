@@ -48,6 +48,10 @@ func drawTest(t *rapid.T, c *catalog.Catalog) view.Condition {
 	}
 	switch out.Op {
 	case view.IsBlank, view.Filled:
+	case view.Weekday, view.NotWeekday:
+		out.Values = rapid.SliceOfN(rapid.SampledFrom([]string{"Monday", "Friday", "Sunday"}), 1, 2).Draw(t, "weekdays")
+	case view.Hour, view.NotHour:
+		out.Values = rapid.SliceOfN(rapid.SampledFrom([]string{"0", "9", "17"}), 1, 2).Draw(t, "hours")
 	case view.In, view.NotIn:
 		out.Period = &calendar.Period{
 			Which: rapid.SampledFrom([]calendar.Which{"this", "last", "next", "to_date", "past", "coming", "older", "beyond"}).Draw(t, "which"),

@@ -96,6 +96,10 @@ func (tr *translator) test(set string, c *view.Condition, op view.Op, x string, 
 			to = "'" + isoDay(r.To+1) + "'"
 		}
 		return fmt.Sprintf("(%s >= %s AND %s < %s)", x, from, x, to)
+	case op == view.Weekday:
+		return "to_char(" + x + ", 'FMDay') IN ('" + strings.Join(c.Values, "', '") + "')"
+	case op == view.Hour:
+		return "extract(hour FROM " + x + ") IN (" + strings.Join(c.Values, ", ") + ")"
 	case op == view.OneOf:
 		var out []string
 		for _, v := range c.Values {

@@ -1,19 +1,29 @@
 <script setup lang="ts">
+import { computed, shallowRef, watch } from 'vue'
 import { wordsOf } from './api/problem'
+import { screen } from './router'
 import SignIn from './session/SignIn.vue'
 import { useMe } from './session/useMe'
 import FindAnything from './shell/FindAnything.vue'
 import TopBar from './shell/TopBar.vue'
 
 const { me, error } = useMe()
+/** Who works here. A session that ends in the middle of work leaves the screen as it is. */
+const worker = shallowRef(me.value)
+const interrupted = computed(() => me.value === null && !!worker.value)
+watch(me, (now, before) => {
+  if (now && worker.value && before === null && now.id !== worker.value.id) location.reload() // somebody else: nothing of hers is shown
+  else if (now) worker.value = now
+}, { immediate: true })
 </script>
 
 <template>
   <p v-if="error" class="p-10" role="alert">{{ wordsOf(error) }}</p>
-  <div v-else-if="me" class="flex h-screen flex-col">
-    <TopBar :me="me" />
+  <div v-else-if="worker" class="flex h-screen flex-col" :inert="interrupted">
+    <TopBar :me="worker" />
     <FindAnything />
-    <RouterView :key="$route.path" class="min-h-0 flex-1" />
+    <RouterView :key="screen" class="min-h-0 flex-1" />
   </div>
+  <div v-if="interrupted" class="fixed inset-0 z-[60] overflow-auto bg-paper/95"><SignIn again /></div>
   <SignIn v-else-if="me === null" />
 </template>

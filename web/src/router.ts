@@ -1,3 +1,4 @@
+import { ref } from 'vue'
 import { createRouter, createWebHistory } from 'vue-router'
 
 export const router = createRouter({
@@ -12,4 +13,18 @@ export const router = createRouter({
     { path: '/new/:set', name: 'new', component: () => import('./bench/BenchPage.vue'), props: true },
     { path: '/:rest(.*)*', component: () => import('./shell/NotFound.vue') },
   ],
+})
+
+/** Names the screen that is open: another path is another screen, made afresh. */
+export const screen = ref('')
+let staying = false
+
+/** The next change of path goes on with the screen that is open, as when a new view gets its address. */
+export function stayOnScreen() {
+  staying = true
+}
+
+router.afterEach((to) => {
+  if (!staying) screen.value = to.path
+  staying = false
 })

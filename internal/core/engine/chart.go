@@ -50,8 +50,9 @@ type Mark struct {
 
 // Bounds of a chart that can still be read.
 const (
-	MaxPlaces = 150
-	MaxSeries = 9
+	MaxPlaces  = 150
+	MaxMoments = 1500 // places along time, which need no labels of their own
+	MaxSeries  = 9
 )
 
 // Chart draws what the document's chart asks for, or nil if it has none.
@@ -100,7 +101,8 @@ func (d *drawer) draw() {
 	}
 	d.marks(g)
 	d.arrange()
-	d.limit()
+	d.limitPlaces(temporal(g.axis.level))
+	d.limitSeries()
 }
 
 // additive says whether the marks of parts add up to that of the whole.
@@ -332,16 +334,26 @@ func picked[T any](list []T, order []int) []T {
 	return out
 }
 
-// limit leaves out what could not be told apart any more, and says so. Series that add
-// up are put together, so that the whole stays whole.
-func (d *drawer) limit() {
-	if n := len(d.out.Places); n > MaxPlaces {
-		d.note(fmt.Sprintf("The first %d of %d are drawn.", MaxPlaces, n))
-		d.out.Places = d.out.Places[:MaxPlaces]
-		for i := range d.out.Series {
-			d.out.Series[i].Marks = d.out.Series[i].Marks[:MaxPlaces]
-		}
+// limitPlaces leaves out what could not be told apart any more, and says so: the first
+// places are kept or, along time, the last.
+func (d *drawer) limitPlaces(timely bool) {
+	n, from, most, which := len(d.out.Places), 0, MaxPlaces, "first"
+	if timely && d.spec.Order == "" {
+		from, most, which = n-MaxMoments, MaxMoments, "last"
 	}
+	if n <= most {
+		return
+	}
+	d.note(fmt.Sprintf("The %s %d of %d are drawn.", which, most, n))
+	d.out.Places = d.out.Places[from : from+most]
+	for i := range d.out.Series {
+		d.out.Series[i].Marks = d.out.Series[i].Marks[from : from+most]
+	}
+}
+
+// limitSeries keeps as many series as there are colours. Series that add up are put
+// together, so that the whole stays whole.
+func (d *drawer) limitSeries() {
 	n := len(d.out.Series)
 	if n <= MaxSeries {
 		return

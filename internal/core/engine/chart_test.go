@@ -132,7 +132,8 @@ func TestChartShowsTheLedgersFigures(t *testing.T) {
 				}
 			}
 		}
-		if d.Columns[0].Totals[0].Fn != view.Average || d.Chart.Field == "" {
+		cut := slices.ContainsFunc(chart.Notes, func(n string) bool { return strings.Contains(n, "are drawn.") })
+		if !cut && (d.Columns[0].Totals[0].Fn != view.Average || d.Chart.Field == "") {
 			want := float64(res.Kept)
 			if d.Chart.Field != "" {
 				want = asFloat(strings.NewReplacer(",", "", "−", "-").Replace(lines[""].Cells[slices.IndexFunc(res.Heads, func(h Head) bool { return len(h.Across) == 0 })]))

@@ -14,9 +14,9 @@ import (
 // Bin is one stretch of a distribution.
 type Bin struct {
 	// Label says it to people. From and Below are its bounds as operands of a
-	// condition, Below left out of it; both are empty for a single value, which
-	// Value gives.
-	Label, From, Below, Value string
+	// condition, Below left out of it, and To the last value before Below; all are empty
+	// for a single value, which Value gives.
+	Label, From, Below, To, Value string
 	// Kept counts the records under the filter, All without one.
 	Kept, All int
 }
@@ -140,6 +140,7 @@ func (d *distributor) numbers(c *table.Numbers) error {
 		}
 		if okBelow {
 			bin.Below, bin.Label = plain.Number(below, d.ref.Field), "under "+people.Number(below, d.ref.Field)
+			bin.To = plain.Number(below-1, d.ref.Field)
 		}
 		if okFrom && okBelow { // always, but at the ends of what a number can be
 			bin.Label = people.Number(from, d.ref.Field) + " to under " + people.Number(below, d.ref.Field)
@@ -219,7 +220,7 @@ func (d *distributor) dates(c *table.Numbers) error {
 		if join > 1 {
 			label += " to " + d.plan.Calendar.Label(unit, d.plan.Calendar.Add(unit, below, -1))
 		}
-		d.out.Bins = append(d.out.Bins, Bin{Label: label, From: plain.Number(from, day), Below: plain.Number(below, day)})
+		d.out.Bins = append(d.out.Bins, Bin{Label: label, From: plain.Number(from, day), Below: plain.Number(below, day), To: plain.Number(below-1, day)})
 	}
 	var kept extent[int64]
 	err := d.count(c.Len(), func(row int) int {
@@ -251,7 +252,7 @@ func (d *distributor) floats(c *table.Floats) error {
 			from, below := lo+float64(b)*width, lo+float64(b+1)*width
 			d.out.Bins = append(d.out.Bins, Bin{
 				Label: people.Float(from, d.ref.Field) + " to under " + people.Float(below, d.ref.Field),
-				From:  plain.Float(from, d.ref.Field), Below: plain.Float(below, d.ref.Field),
+				From:  plain.Float(from, d.ref.Field), Below: plain.Float(below, d.ref.Field), To: plain.Float(math.Nextafter(below, from), d.ref.Field),
 			})
 		}
 	} else if all.any {

@@ -69,7 +69,7 @@ func (x *explainer) head(i int) (*Explanation, error) {
 		return nil, err
 	}
 	out.Mix = w.mix(f, i, x.node)
-	out.Label, out.Value, out.Part, out.Steps = x.r.Label(h), w.figure(h.Field, f, x.node), h.Part, x.r.Steps
+	out.Label, out.Value, out.Part, out.Steps = x.r.totalLabel(h), w.figure(h.Field, f, x.node), h.Part, x.r.Steps
 	for at := x.node; at > 0; at = x.r.tree.nodes[at].parent {
 		out.Groups = append([]string{w.label(at)}, out.Groups...)
 	}

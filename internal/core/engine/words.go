@@ -24,14 +24,7 @@ func (p Problem) String() string {
 // Label names a column of the ledger by itself: its total, its side of a
 // comparison, its group across.
 func (r *Result) Label(h Head) string {
-	c := r.Plan.Columns[h.Column]
-	label := c.Heading
-	if c.Measure >= 0 {
-		label = r.Plan.Measures[c.Measure].Label
-	}
-	if part := r.PartLabel(h.Part); part != "" {
-		label += ", " + part
-	}
+	label := r.totalLabel(h)
 	if len(r.Plan.Across) == 0 {
 		return label
 	}
@@ -40,6 +33,19 @@ func (r *Result) Label(h Head) string {
 	}
 	for _, a := range h.Across {
 		label += ", " + named(a)
+	}
+	return label
+}
+
+// totalLabel is Label but for the group across.
+func (r *Result) totalLabel(h Head) string {
+	c := r.Plan.Columns[h.Column]
+	label := c.Heading
+	if c.Measure >= 0 {
+		label = r.Plan.Measures[c.Measure].Label
+	}
+	if part := r.PartLabel(h.Part); part != "" {
+		label += ", " + part
 	}
 	return label
 }

@@ -1,42 +1,43 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
-import { computed, ref, useTemplateRef, watch } from 'vue'
+import { computed, onScopeDispose, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import type { Phrase, RecordSet, View } from '../api/client'
+import type { Phrase, Trouble, View } from '../api/client'
+import { keepTrail } from '../record/trail'
 import BenchHead from './BenchHead.vue'
 import Brief from './brief/Brief.vue'
-import { addCondition, addGroup, moveColumn, newDocument, removeColumn, sameDocument, setColumn, setCondition, sortByColumn, toggleShow, toggleTotal, type Direction } from './document'
-import { keepTrail } from '../record/trail'
-import { useDrafts } from './drafts'
+import ChartPane from './chart/ChartPane.vue'
+import { addCondition, addGroup, newDocument, sameDocument, setColumn, setCondition, type Direction } from './document'
 import Editors from './editors/Editors.vue'
 import KeysDialog from './KeysDialog.vue'
 import Ledger from './ledger/Ledger.vue'
 import Lens from './lens/Lens.vue'
+import LevelStrip from './LevelStrip.vue'
 import NothingLeft from './NothingLeft.vue'
 import Tally from './Tally.vue'
+import TicksBar from './TicksBar.vue'
+import { bench } from './atBench'
+import { useActs } from './useActs'
 import { useEditing, type AddWhat } from './useEditing'
 import { useFields } from './useFields'
 import { useHistory } from './useHistory'
+import type { Opened } from './useOpened'
 import { useRun, type Opening } from './useRun'
+import { useWork } from './useWork'
 
 /** The screen where a view is made and read. */
-const props = defineProps<{ set: RecordSet; saved: View | null; place: string }>()
+const props = defineProps<{ opened: Opened }>()
 const router = useRouter()
-const { find, keep: keepDraft, forget } = useDrafts()
+const { set } = props.opened
+const saved = ref<View | null>(props.opened.saved)
+const place = ref(router.currentRoute.value.path)
 
-const start = computed(() => props.saved?.document ?? newDocument(props.set))
-const draft = find(props.place)
-const history = useHistory(draft?.document ?? start.value)
-const base = ref(draft?.base ?? props.saved?.version ?? 0)
+const start = computed(() => saved.value?.document ?? newDocument(set))
+const title = computed(() => saved.value?.name ?? `New view of ${set.label.toLowerCase()}`)
+const history = useHistory(props.opened.start)
 const document_ = history.shown
 const changed = computed(() => !sameDocument(history.kept.value, start.value))
-
-// Unsaved work is kept as it is made, so that a crash or a closed tab loses nothing.
-watch([history.kept, changed], ([doc, differs]) => {
-  if (!differs) return forget(props.place)
-  const title = props.saved?.name ?? `New view of ${props.set.label.toLowerCase()}`
-  keepDraft({ place: props.place, title, document: doc, base: base.value, at: Date.now() })
-})
+const work = useWork(history, props.opened, place, title, changed)
 
 /** Cells of a crosstab stand for many records, so none has a line. */
 const crossed = computed(() => !!document_.value.across?.length)
@@ -47,27 +48,36 @@ watch(levels, (now, before) => {
   if (now !== before) opening.value = { depth: Math.max(0, now - 1), toggled: [] }
 })
 const run = useRun(document_, opening)
-const { fields, byPath } = useFields(computed(() => props.set.key), computed(() => run.result.value?.made))
-const editor = useEditing(history, run, byPath, computed(() => props.set.linkedBy))
+const { fields, byPath } = useFields(ref(set.key), computed(() => run.result.value?.made))
+const editor = useEditing(history, run, byPath, ref(set.linkedBy))
 const { editing } = editor
+const acts = useActs(history, set, byPath)
+watch(document_, () => (acts.look.value = null))
 
-const selected = ref(0)
-const selectedField = computed(() => byPath.value.get(document_.value.columns[selected.value]?.field ?? ''))
 /** The selected column, if its values can be put into bands. */
 const bucketable = computed(() => {
-  const f = selectedField.value
+  const f = acts.field.value
   return f && f.type !== 'picture' && f.type !== 'yesno' && f.kind !== 'per_total' && f.kind !== 'bucket' ? f : undefined
 })
 const keysShown = ref(false)
 const brief = useTemplateRef('brief')
+/** Something that was done, told for a moment at the foot. */
+const said = ref('')
+let hush: ReturnType<typeof setTimeout> | undefined
+function say(text: string) {
+  clearTimeout(hush)
+  said.value = text
+  hush = setTimeout(() => (said.value = ''), 6_000)
+}
+onScopeDispose(() => clearTimeout(hush))
 
 function toggle(group: string) {
   const { depth, toggled } = opening.value
   opening.value = { depth, toggled: toggled.includes(group) ? toggled.filter((g) => g !== group) : [...toggled, group] }
 }
 function openRecord(record: string) {
-  keepTrail({ set: props.set.key, from: router.currentRoute.value.fullPath, keys: run.recordsRead() })
-  void router.push(`/r/${props.set.key}/${encodeURIComponent(record)}`)
+  keepTrail({ set: set.key, from: router.currentRoute.value.fullPath, keys: run.rowsRead().flatMap((l) => l.record ?? []) })
+  void router.push(`/r/${set.key}/${encodeURIComponent(record)}`)
 }
 function showDownTo(depth: number) {
   opening.value = { depth: Math.max(-1, Math.min(levels.value, depth)), toggled: [] }
@@ -97,42 +107,29 @@ function addByKey(what: AddWhat) {
   const anchor = brief.value?.querySelector<HTMLElement>(`[data-add=${what}]`)
   if (anchor) add(what, anchor)
 }
-function filterSelected(anchor?: HTMLElement) {
-  const at = anchor ?? brief.value?.querySelector<HTMLElement>('[data-add=filter]')
-  if (!at || !selectedField.value) return
+function filterSelected(anchor: HTMLElement) {
+  if (!acts.field.value) return
   if (editing.value) editor.keep()
-  editor.newCondition(selectedField.value, null, at)
+  editor.newCondition(acts.field.value, null, anchor)
 }
-function filterValue(op: 'one_of' | 'none_of', value: string) {
-  if (selectedField.value) history.step(addCondition(history.kept.value, { field: selectedField.value.path, op, values: [value] }).doc)
+/** Goes where a problem of the tally leads. */
+function follow(t: Trouble) {
+  const anchor = brief.value?.querySelector<HTMLElement>(`[data-phrase="${t.phrase}"], [data-unfold], [data-add=filter]`)
+  const field = t.group ? byPath.value.get(t.group) : undefined
+  if (t.condition) history.step(addCondition(history.kept.value, t.condition).doc)
+  else if (t.phrase && anchor) editor.openCondition(t.phrase, anchor)
+  else if (field) history.step(addGroup(history.kept.value, field))
 }
-function keepRange(from: string | undefined, below: string | undefined) {
-  const field = selectedField.value?.path
-  if (!field) return
-  let doc = history.kept.value
-  if (from) doc = addCondition(doc, { field, op: 'at_least', value: from }).doc
-  if (below) doc = addCondition(doc, { field, op: 'under', value: below }).doc
-  history.step(doc)
-}
-function groupSelected() {
-  if (selectedField.value && selectedField.value.type !== 'picture') history.step(addGroup(history.kept.value, selectedField.value))
-}
-function totalSelected(fn?: string) {
-  const first = fn ?? selectedField.value?.fns[0]?.fn
-  if (first) history.step(toggleTotal(history.kept.value, selected.value, first))
-}
-function moveSelected(by: number) {
-  history.step(moveColumn(history.kept.value, selected.value, selected.value + by))
-  selected.value += by
-}
-function takeOutSelected() {
-  history.step(removeColumn(history.kept.value, selected.value))
-  selected.value = Math.max(0, selected.value - 1)
+/** Looks at what a mark of the chart stands for. */
+function lookAtMark(group: string, column: number, text: string) {
+  const line = run.rowsRead().find((l) => l.group === group)
+  const cells = line?.cells ?? Object.assign(Array<string>(run.result.value?.columns.length ?? 0).fill(''), column >= 0 ? { [column]: text } : {})
+  acts.look.value = { line: line ?? { level: 1, group, label: '', cells }, head: column }
 }
 
 const keys: Record<string, () => void> = {
   '/': () => addByKey('columns'), c: () => addByKey('columns'), f: () => addByKey('filter'), g: () => addByKey('group'), x: () => addByKey('compare'), '=': () => addByKey('calculate'), b: () => addByKey('bucket'),
-  s: () => history.step(sortByColumn(history.kept.value, selected.value)), t: () => totalSelected(),
+  s: () => acts.sortBy(), t: () => acts.total(), h: acts.chartFirst,
   '[': () => showDownTo(opening.value.depth - 1), ']': () => showDownTo(opening.value.depth + 1), '?': () => (keysShown.value = true),
 }
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
@@ -150,26 +147,36 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   event.preventDefault()
   act()
 })
+// What can be found by Ctrl K while this bench is open.
+bench.value = { fields, addColumn: (path) => history.step({ ...history.kept.value, columns: [...history.kept.value.columns, { field: path }] }), commands: computed(() => [
+  { name: 'Filter', key: 'f', run: keys.f! }, { name: 'Group', key: 'g', run: keys.g! }, { name: 'Columns', key: 'c', run: keys.c! }, { name: 'Calculate a field', key: '=', run: keys['=']! },
+  { name: 'Put values into buckets', key: 'b', run: keys.b! }, { name: 'Sort by the selected column', key: 's', run: keys.s! }, { name: 'Total the selected column', key: 't', run: keys.t! },
+  { name: 'Compare with another period', key: 'x', run: keys.x! }, { name: document_.value.chart ? 'Take the chart away' : 'Chart', key: 'h', run: keys.h! },
+  { name: 'Open a level more', key: ']', run: keys[']']! }, { name: 'Close a level', key: '[', run: keys['[']! }, { name: 'Undo', key: 'Ctrl Z', run: history.undo }, { name: 'Redo', key: 'Ctrl Shift Z', run: history.redo },
+  { name: 'Clear all filters', key: '', run: () => history.step({ ...history.kept.value, filter: undefined }) }, { name: 'Back to standard columns', key: '', run: () => history.step({ ...history.kept.value, columns: set.standard.map((field) => ({ field })) }) },
+  { name: 'Keys', key: '?', run: keys['?']! },
+]) }
+onScopeDispose(() => (bench.value = null))
 
 function onSaved(view: View) {
-  forget(props.place)
-  base.value = view.version
-  if (router.currentRoute.value.path !== `/v/${view.key}`) void router.replace(`/v/${view.key}`)
+  saved.value = view
+  place.value = `/v/${view.key}`
+  work.saved(view.version, place.value)
 }
-function onRemoved() {
-  forget(props.place)
+async function onRemoved() {
+  await work.drop()
   void router.replace('/')
 }
-const trouble = computed(() => (run.state.value.kind === 'failed' && !['condition', 'linked', 'calculate', 'bucket'].includes(editing.value?.kind ?? '') ? run.state.value.problem : null))
+const trouble = computed(() => (run.state.value.kind === 'failed' && !['condition', 'linked', 'within', 'calculate', 'bucket'].includes(editing.value?.kind ?? '') ? run.state.value.problem : null))
+const charted = computed(() => (document_.value.chart && run.result.value?.chart ? run.result.value.chart : null))
 </script>
 
 <template>
   <main class="flex min-h-0 flex-col">
     <section class="border-b border-rule bg-paper px-5 pt-3 pb-3">
       <BenchHead
-        :set="set" :saved="saved" :document="history.kept.value" :base="base" :changed="changed" :brief="run.result.value?.sentence ?? ''"
-        :can-undo="history.canUndo.value" :can-redo="history.canRedo.value" @undo="history.undo" @redo="history.redo" @saved="onSaved"
-        @removed="onRemoved" @back="history.step(start)" @keys="keysShown = true"
+        :set="set" :saved="saved" :title="title" :history="history" :start="start" :base="work.base.value" :changed="changed" :safe="work.safe.value" :by="opened.by" :brief="run.result.value?.sentence ?? ''"
+        @saved="onSaved" @removed="onRemoved" @back="history.step(start)" @keys="keysShown = true" @say="say" @favorite="saved = $event"
       />
       <div ref="brief"><Brief v-if="run.result.value" :phrases="run.result.value.brief" :stale="run.state.value.kind !== 'ready'" @edit="edit" @add="add" /></div>
     </section>
@@ -179,33 +186,25 @@ const trouble = computed(() => (run.state.value.kind === 'failed' && !['conditio
       <button v-if="!run.result.value || trouble.status === 0" class="link ml-2" @click="run.again()">Try again</button>
       <button v-if="history.canUndo.value" class="link ml-2" @click="history.undo()">Undo the last step</button>
     </div>
-    <div v-if="run.result.value" class="grid min-h-0 flex-1 grid-cols-[1fr_296px]">
+    <div v-if="run.result.value" class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_296px] max-lg:grid-cols-[minmax(0,1fr)_248px]">
       <section class="flex min-h-0 min-w-0 flex-col">
-        <nav v-if="levels" class="flex items-center gap-4 border-b border-rule bg-sheet px-5 py-1.5 text-[13px]" aria-label="Show down to">
-          <span class="quiet">Show down to</span>
-          <button
-            v-for="(l, i) in ['Total', ...run.result.value.levels.map((x) => x.label), ...(crossed ? [] : [set.one])]" :key="l"
-            class="border-b-2 pb-0.5" :aria-pressed="opening.depth === i - 1" :class="opening.depth === i - 1 ? 'border-pine font-medium text-pine' : 'quiet border-transparent'"
-            @click="showDownTo(i - 1)"
-          >{{ l }}<template v-if="i && i <= levels">&nbsp;<span class="quiet font-normal">{{ run.result.value.levels[i - 1]?.groups.toLocaleString('en') }}</span></template></button>
-          <span class="quiet ml-auto"><kbd class="key">[</kbd> <kbd class="key">]</kbd></span>
-        </nav>
+        <LevelStrip v-if="levels || crossed" :levels="run.result.value.levels" :depth="opening.depth" :one="set.one" :crossed="crossed" :charted="!!document_.chart" @depth="showDownTo" @chart="acts.chartFirst" />
         <NothingLeft v-if="run.result.value.tally.kept === 0 && run.result.value.tally.all > 0" :phrases="run.result.value.brief" :many="run.result.value.tally.many" @leave-out="history.step(setCondition(history.kept.value, $event, null))" />
-        <Ledger
-          class="min-h-0 flex-1" :run="run" :result="run.result.value" :document="document_" :selected="selected"
-          @open="openRecord" @toggle="toggle" @select="selected = $event" @resize="(column, width) => history.step(setColumn(history.kept.value, column, { width }))" @sort="history.step(sortByColumn(history.kept.value, $event))"
-        />
+        <TicksBar v-if="acts.ticked.value.size" :count="acts.ticked.value.size" :one="set.one" :many="run.result.value.tally.many" @keep="acts.useTicked('one_of')" @leave-out="acts.useTicked('none_of')" @clear="acts.ticked.value = new Set()" />
+        <div class="grid min-h-0 flex-1" :class="charted && (document_.chart?.beside ? 'grid-cols-2' : 'grid-rows-[minmax(230px,2fr)_minmax(0,2.4fr)]')">
+          <ChartPane v-if="charted" :document="document_" :drawing="charted" :fields="byPath" @change="history.step" @mark="lookAtMark" />
+          <Ledger
+            class="min-h-0" :run="run" :result="run.result.value" :document="document_" :selected="acts.selected.value" :ticked="acts.ticked.value" :tickable="acts.tickable.value"
+            @open="openRecord" @toggle="toggle" @select="acts.select" @look="acts.look.value = $event" @tick="acts.tick" @say="say" @move="acts.move"
+            @resize="(column, width) => history.step(setColumn(history.kept.value, column, { width }))" @sort="acts.sortBy"
+          />
+        </div>
       </section>
-      <Lens
-        v-if="selectedField" :document="document_" :result="run.result.value" :field="selectedField" :fields="fields" :index="selected" @change="history.step"
-        @keep-only="filterSelected" @keep-value="filterValue('one_of', $event)" @leave-out="filterValue('none_of', $event)" @group="groupSelected"
-        @sort="history.step(sortByColumn(history.kept.value, selected))" @total="totalSelected" @show="history.step(toggleShow(history.kept.value, selected, $event))" @keep-range="keepRange" @move="moveSelected" @take-out="takeOutSelected"
-      />
-      <aside v-else class="quiet border-l border-rule bg-paper p-4">Choose a column to look at what it holds.</aside>
+      <Lens :set="set.key" :document="document_" :result="run.result.value" :fields="fields" :by-path="byPath" :acts="acts" @change="history.step" @filter="filterSelected" @open="openRecord" />
     </div>
     <p v-else-if="!trouble" class="quiet flex-1 p-10">Computing …</p>
-    <Tally v-if="run.result.value" :result="run.result.value" :running="run.state.value.kind === 'running'" />
-    <Editors :editor="editor" :history="history" :run="run" :fields="fields" :by-path="byPath" :standard="set.standard" :records="set.key" :linked-by="set.linkedBy" />
+    <Tally v-if="run.result.value" :result="run.result.value" :running="run.state.value.kind === 'running'" :said="said" @follow="follow" />
+    <Editors :editor="editor" :history="history" :run="run" :fields="fields" :by-path="byPath" :standard="set.standard" :records="set.key" :label="set.label" :linked-by="set.linkedBy" />
     <KeysDialog v-if="keysShown" @close="keysShown = false" />
   </main>
 </template>

@@ -1,21 +1,28 @@
 <script setup lang="ts">
 import { useEventListener, useTitle } from '@vueuse/core'
-import { computed, ref } from 'vue'
-import type { Document, RecordSet, View } from '../api/client'
+import { computed, ref, watch } from 'vue'
+import { api, body, type Document, type RecordSet, type View } from '../api/client'
 import { wordsOf } from '../api/problem'
 import FavoriteMenu from './FavoriteMenu.vue'
+import HistoryMenu from './HistoryMenu.vue'
 import SaveDialog from './SaveDialog.vue'
+import type { History } from './useHistory'
 import { useSaving, type Naming } from './useSaving'
 
 /** Which view is open, whether it differs from what was saved, and the acts on it as a whole. */
 const props = defineProps<{
-  set: RecordSet; saved: View | null; document: Document; base: number; changed: boolean; brief: string; canUndo: boolean; canRedo: boolean
+  set: RecordSet; saved: View | null; title: string; history: History; start: Document; base: number; changed: boolean
+  /** The newest step is on the server. */
+  safe: boolean
+  /** Who made what a link led to, if somebody else. */
+  by: string
+  brief: string
 }>()
-const emit = defineEmits<{ undo: []; redo: []; saved: [view: View]; removed: []; back: []; keys: [] }>()
+const emit = defineEmits<{ saved: [view: View]; favorite: [view: View]; removed: []; back: []; keys: []; say: [text: string] }>()
+const document_ = computed(() => props.history.kept.value)
 
 const { add, save, remove, favorite } = useSaving()
 const naming = ref<'new' | 'edit' | null>(null)
-const title = computed(() => props.saved?.name ?? `New view of ${props.set.label.toLowerCase()}`)
 const trouble = computed(() => {
   const error = add.error.value ?? save.error.value ?? remove.error.value ?? favorite.error.value
   return error ? wordsOf(error) : ''
@@ -28,8 +35,8 @@ function begin(what: 'new' | 'edit') {
 }
 function write(as: Naming) {
   const done = { onSuccess: (view: View) => { naming.value = null; emit('saved', view) } }
-  if (naming.value !== 'new' && props.saved) save.mutate({ ...as, document: props.document, key: props.saved.key, base: props.base }, done)
-  else add.mutate({ ...as, document: props.document }, done)
+  if (naming.value !== 'new' && props.saved) save.mutate({ ...as, document: document_.value, key: props.saved.key, base: props.base }, done)
+  else add.mutate({ ...as, document: document_.value }, done)
 }
 function saveNow() {
   if (!props.saved?.editable) return begin('new')
@@ -44,23 +51,47 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   event.preventDefault()
   if (!naming.value && (props.changed || !props.saved)) saveNow()
 })
-useTitle(computed(() => `${title.value} · Gavrik`), { restoreOnUnmount: () => 'Gavrik' })
+/** What differs from what was saved, asked for when it is looked at. */
+const differs = ref<string[]>([])
+const differing = ref(false)
+async function tellChanges() {
+  differing.value = !differing.value
+  if (!differing.value) return
+  const got = await body(api.POST('/api/changes', { body: { from: props.start, to: document_.value } })).catch(() => null)
+  differs.value = got?.changes ?? []
+}
+watch(document_, () => (differing.value = false))
+
+async function copyLink() {
+  try {
+    await navigator.clipboard.writeText(location.href)
+    emit('say', 'The link leads to the view as it stands now.')
+  } catch {
+    emit('say', `The browser did not allow copying. The link is in the address line: ${location.href}`)
+  }
+}
+useTitle(computed(() => `${props.title} · Gavrik`), { restoreOnUnmount: () => 'Gavrik' })
 </script>
 
 <template>
   <div class="mb-1 flex items-center gap-4">
     <h1 class="truncate text-[15px] font-semibold" data-title :title="saved?.description">{{ title }}</h1>
     <span v-if="saved" class="quiet text-xs whitespace-nowrap">{{ saved.shared ? 'for everyone' : 'only me' }} · by {{ saved.editable ? 'you' : saved.owner }} · v{{ saved.version }}</span>
-    <span v-if="changed" class="text-xs whitespace-nowrap text-honey" data-changed>{{ saved ? 'changed since saved' : 'not saved' }}
-      <button class="underline underline-offset-2" @click="emit('back')">{{ saved ? 'back to saved' : 'start over' }}</button></span>
+    <span v-if="changed" class="relative text-xs whitespace-nowrap text-honey"><button class="underline decoration-dotted underline-offset-2" :aria-expanded="differing" :title="safe ? 'Kept on the server; see what changed' : 'Kept in this browser until the server answers'" data-changed @click="tellChanges">{{ saved ? 'changed since saved' : 'not saved' }}</button>
+      <button class="ml-2 underline underline-offset-2" @click="emit('back')">{{ saved ? 'back to saved' : 'start over' }}</button>
+      <span v-if="differing" class="absolute top-6 left-0 z-40 block w-80 border border-rule bg-sheet p-3 whitespace-normal text-ink shadow-lg" role="status" data-differs>
+        <span v-for="d in differs" :key="d" class="block border-b border-rule py-1 last:border-0">{{ d }}</span></span></span>
     <span v-else-if="saved?.since.length" class="truncate text-xs text-honey" data-since :title="saved.since.join('; ')">{{ saved.since[0] }}, after this was saved{{ saved.since.length > 1 ? `; so were ${saved.since.length - 1} more` : '' }}</span>
     <span v-else class="text-xs whitespace-nowrap text-pine" data-changed>{{ saved ? 'as saved' : 'nothing changed yet' }}</span>
+    <span v-if="by" class="quiet truncate text-xs">from a link by {{ by }}</span>
     <span v-if="trouble && !naming" class="truncate text-mulberry" role="alert">{{ trouble }}</span>
     <div class="ml-auto flex shrink-0 gap-2">
-      <button class="button" :disabled="!canUndo" title="Ctrl Z" @click="emit('undo')">Undo</button>
-      <button class="button" :disabled="!canRedo" title="Ctrl Shift Z" @click="emit('redo')">Redo</button>
+      <button class="button" :disabled="!history.canUndo.value" title="Ctrl Z" @click="history.undo">Undo</button>
+      <button class="button" :disabled="!history.canRedo.value" title="Ctrl Shift Z" @click="history.redo">Redo</button>
+      <HistoryMenu :history="history" />
+      <button class="button" title="Copy a link to the view as it stands" data-copy-link @click="copyLink">Link</button>
       <button class="button" aria-label="Keys" title="Keys (?)" @click="emit('keys')">?</button>
-      <FavoriteMenu v-if="saved" :view="saved" @set="(everyone, on) => favorite.mutate({ key: saved!.key, everyone, on })" />
+      <FavoriteMenu v-if="saved" :view="saved" @set="(everyone, on) => favorite.mutate({ key: saved!.key, everyone, on }, { onSuccess: (v) => emit('favorite', v) })" />
       <button v-if="saved?.editable" class="button" @click="begin('edit')">Share …</button>
       <button class="button" @click="begin('new')">Save as …</button>
       <button v-if="saved?.editable" class="button button-act" :disabled="!changed || save.isPending.value" title="Ctrl S" @click="saveNow">Save</button>

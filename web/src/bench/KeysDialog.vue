@@ -4,8 +4,8 @@ import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 const emit = defineEmits<{ close: [] }>()
 const keys = [
   ['/  or  c', 'find a field and add it as a column'], ['f', 'filter'], ['g', 'group'], ['s', 'sort by the selected column; again turns it round'],
-  ['t', 'total the selected column'], ['=', 'calculate a field'], ['b', 'put the selected column into buckets'], ['x', 'compare with another period'], ['arrows', 'move in the ledger'], ['Enter', 'open or close a group, open a record; keep what an editor shows'], ['Esc', 'take back what an editor shows'],
-  ['[   ]', 'close and open a level'], ['Ctrl K', 'find any view, record set or definition'], ['Ctrl S', 'save'], ['Ctrl Z', 'undo'], ['Ctrl Shift Z', 'redo'], ['?', 'this list'],
+  ['t', 'total the selected column'], ['=', 'calculate a field'], ['b', 'put the selected column into buckets'], ['x', 'compare with another period'], ['h', 'chart the groups, or take the chart away'], ['arrows', 'move in the ledger'], ['Shift arrows', 'choose a block of cells'], ['Ctrl C', 'copy the chosen cells, for a spreadsheet'], ['Space', 'tick a record, or all of a block'], ['Enter', 'open or close a group, open a record; keep what an editor shows'], ['Esc', 'take back what an editor shows'],
+  ['[   ]', 'close and open a level'], ['Ctrl K', 'find any view, field, record set, definition or command'], ['Ctrl S', 'save'], ['Ctrl Z', 'undo'], ['Ctrl Shift Z', 'redo'], ['?', 'this list'],
 ]
 </script>
 
@@ -13,7 +13,7 @@ const keys = [
   <Dialog :open="true" class="relative z-50" @close="emit('close')">
     <div class="fixed inset-0 bg-ink/30" aria-hidden="true"></div>
     <div class="fixed inset-0 flex items-start justify-center pt-24">
-      <DialogPanel class="w-[480px] border border-t-3 border-rule border-t-ink bg-sheet p-6 shadow-xl">
+      <DialogPanel class="max-h-[80vh] w-[520px] overflow-auto border border-t-3 border-rule border-t-ink bg-sheet p-6 shadow-xl">
         <DialogTitle class="heading mb-3 text-xl">Keys</DialogTitle>
         <dl class="grid grid-cols-[8rem_1fr] gap-y-1.5">
           <template v-for="[key, what] in keys" :key="key"><dt><kbd class="key">{{ key }}</kbd></dt><dd>{{ what }}</dd></template>

@@ -24,13 +24,15 @@ onMounted(() => {
   settle()
   box.value?.focus() // keys belong to the editor from now on
   // A moment later, so that the key that opened the editor is not typed into it.
-  setTimeout(() => {
-    if (!box.value || document.activeElement !== box.value) return
-    // Never a button: Enter, which keeps, would press it.
-    const first = box.value.querySelector<HTMLElement>('[data-first]') ?? box.value.querySelector<HTMLElement>('input, select')
-    first?.focus()
-  }, 30)
+  setTimeout(enter, keyIsDown() ? 250 : 30)
 })
+useEventListener('keyup', () => setTimeout(enter))
+function enter() {
+  if (!box.value || document.activeElement !== box.value) return
+  // Never a button: Enter, which keeps, would press it.
+  const first = box.value.querySelector<HTMLElement>('[data-first]') ?? box.value.querySelector<HTMLElement>('input, select')
+  first?.focus()
+}
 useEventListener('resize', settle)
 onClickOutside(box, () => emit('keep'), { ignore: [computed(() => props.anchor)] })
 
@@ -60,6 +62,14 @@ function hold(event: KeyboardEvent) {
 }
 
 const tones = { mulberry: 'border-t-mulberry', pine: 'border-t-pine', slate: 'border-t-slate', ink: 'border-t-ink', honey: 'border-t-honey' }
+</script>
+
+<script lang="ts">
+/** Whether a key is held at this moment. */
+let down = false
+addEventListener('keydown', () => (down = true), true)
+addEventListener('keyup', () => (down = false), true)
+const keyIsDown = () => down
 </script>
 
 <template>

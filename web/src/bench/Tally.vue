@@ -1,12 +1,15 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { RunResult } from '../api/client'
+import type { RunResult, Trouble } from '../api/client'
 import { n } from '../words'
 
-/** Accounts for every record: how many there are, how many are kept, in how many groups, and whether it adds up. */
-const props = defineProps<{ result: RunResult; running: boolean }>()
+/** Accounts for every record: how many there are, how many are kept, in how many groups, whether it adds up, and what was met on the way. */
+const props = defineProps<{ result: RunResult; running: boolean; said: string }>()
+const emit = defineEmits<{ follow: [trouble: Trouble] }>()
 const tally = computed(() => props.result.tally)
 const took = computed(() => `${(tally.value.micros / 1000).toFixed(tally.value.micros < 10_000 ? 1 : 0)} ms`)
+const leads = (t: Trouble) => !!(t.condition ?? t.phrase ?? t.group)
+const where = (t: Trouble) => (t.condition ? 'Keep only these records' : t.phrase ? 'Look at the condition' : 'Group by the currency')
 </script>
 
 <template>
@@ -16,7 +19,11 @@ const took = computed(() => `${(tally.value.micros / 1000).toFixed(tally.value.m
     <span v-if="tally.others !== undefined"><span class="quiet">beside</span> <b class="font-medium">{{ n(tally.others) }}</b> <span class="quiet">of {{ tally.side }}</span></span>
     <span v-if="tally.groups"><span class="quiet">› in</span> <b class="font-medium">{{ n(tally.groups) }}</b> <span class="quiet">{{ tally.groups === 1 ? 'group' : 'groups' }}</span></span>
     <span v-if="tally.check" :class="tally.adds ? 'text-pine' : 'font-medium text-mulberry'">{{ tally.adds ? '✓' : '✗' }} {{ tally.check }}</span>
-    <span v-for="p in tally.problems" :key="p" class="text-honey">{{ p }}</span>
+    <template v-for="t in tally.problems" :key="t.text">
+      <button v-if="leads(t)" class="min-w-0 truncate text-honey underline underline-offset-2" :title="`${t.text}. ${where(t)}`" data-trouble @click="emit('follow', t)">{{ t.text }}</button>
+      <span v-else class="min-w-0 truncate text-honey" :title="t.text">{{ t.text }}</span>
+    </template>
+    <span v-if="said" class="text-pine" data-said>{{ said }}</span>
     <span class="quiet ml-auto">records as of {{ tally.asOfText }} · <span :aria-hidden="true">{{ running ? '…' : took }}</span></span>
   </footer>
 </template>

@@ -1,6 +1,6 @@
 import { until } from '@vueuse/core'
 import { computed, ref, shallowRef, type Ref } from 'vue'
-import type { Bucket, Calculated, Condition, Document, Field, LinkBy, Linked } from '../api/client'
+import type { Bucket, Calculated, Condition, Document, Field, LinkBy, Linked, Schemas } from '../api/client'
 import { complete, startOf } from './editors/condition'
 import { addBeside, addCondition, addGroup, conditionAt, removeGroup, setCondition, turnGroup, type Direction } from './document'
 import { addMadeColumn, dropMade, freshKey, putBucket, putCalculated, quoted } from './made'
@@ -19,11 +19,19 @@ export type Editing =
   // place is the condition's path in the document tried out
   | { kind: 'condition'; field: Field; condition: Condition | null; context: Document; place: string; apply: (c: Condition | null) => Document; anchor: HTMLElement }
   | { kind: 'linked'; source: LinkBy; linked: Linked | null; place: string; apply: (c: Condition | null) => Document; anchor: HTMLElement }
+  | { kind: 'within'; within: Schemas['Within']; place: string; apply: (c: Condition | null) => Document; anchor: HTMLElement }
   | { kind: 'group'; way: Direction; index: number; anchor: HTMLElement }
   // made is what is being changed, none for a new one; before is the view without the change
   | { kind: 'calculate'; made: Calculated | null; before: Document; anchor: HTMLElement }
   | { kind: 'bucket'; made: Bucket | null; of?: Field; before: Document; anchor: HTMLElement }
   | { kind: 'columns' | 'sort' | 'compare'; anchor: HTMLElement }
+
+type Filtering = Extract<Editing, { kind: 'condition' | 'linked' | 'within' }>
+
+/** Whether what is open edits a part of the filter. */
+export function filters(open: Editing | null): open is Filtering {
+  return open?.kind === 'condition' || open?.kind === 'linked' || open?.kind === 'within'
+}
 
 /** Opens, keeps and reverts the editors that hang from the brief. One is open at a time. */
 export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<string, Field>>, linkedBy: Ref<readonly LinkBy[]>) {
@@ -32,7 +40,7 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
   /** What the server says is wrong with the condition being edited. */
   const fault = computed(() => {
     const open = editing.value
-    if ((open?.kind !== 'condition' && open?.kind !== 'linked') || run.state.value.kind !== 'failed') return ''
+    if (!filters(open) || run.state.value.kind !== 'failed') return ''
     const { problem } = run.state.value
     return problem.faults.find((f) => f.path.startsWith(open.place))?.message ?? problem.message
   })
@@ -94,6 +102,7 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     const before = history.kept.value
     const condition = conditionAt(before, path)
     if (condition?.linked) return openLinked(condition.linked, path, anchor)
+    if (condition?.within) return open({ kind: 'within', within: condition.within, place: path, anchor, apply: (c) => setCondition(before, path, c) })
     const field = byPath.value.get(condition?.field ?? '')
     if (!condition || !field) return
     const context = setCondition(before, path, null)
@@ -106,28 +115,39 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     if (source) open({ kind: 'linked', source, linked, place: path, anchor, apply: (c) => setCondition(before, path, c) })
   }
 
+  /** How a new condition is put into the view, at the end or beside another. */
+  function putting(beside: Beside | null) {
+    const before = history.kept.value
+    const put = (c: Condition) => (beside ? addBeside(before, beside.path, beside.kind, c) : addCondition(before, c))
+    return { before, put, path: put({}).path }
+  }
+
+  /** A new condition that keeps what another view keeps. */
+  function newWithin(within: Schemas['Within']) {
+    const open = editing.value
+    if (open?.kind !== 'find') return
+    const { before, put, path } = putting(open.beside)
+    editing.value = { kind: 'within', within, place: path, anchor: open.anchor, apply: (c) => (c ? put(c).doc : before) }
+    change({ within })
+  }
+
   /** A new condition on the records that link here. */
   function newLinked(source: LinkBy) {
     const open = editing.value
     if (open?.kind !== 'find') return
-    const before = history.kept.value
-    const { beside } = open
-    const put = (c: Condition) => (beside ? addBeside(before, beside.path, beside.kind, c) : addCondition(before, c))
-    const { path } = put({})
+    const { before, put, path } = putting(open.beside)
     editing.value = { kind: 'linked', source, linked: null, place: path, anchor: open.anchor, apply: (c) => (c ? put(c).doc : before) }
   }
 
   function newCondition(field: Field, beside: Beside | null, anchor: HTMLElement) {
-    const before = history.kept.value
-    const put = (c: Condition) => (beside ? addBeside(before, beside.path, beside.kind, c) : addCondition(before, c))
-    const { path } = put({ field: field.path })
+    const { before, put, path } = putting(beside)
     const apply = (c: Condition | null) => (c ? put(c).doc : before)
     editing.value = { kind: 'condition', field, condition: null, context: before, place: path, anchor, apply }
     change(complete(startOf(field), field))
   }
 
   function change(condition: Condition | null) {
-    if (editing.value?.kind === 'condition' || editing.value?.kind === 'linked') history.tryOut(editing.value.apply(condition))
+    if (filters(editing.value)) history.tryOut(editing.value.apply(condition))
   }
 
   function chosen(field: Field) {
@@ -144,14 +164,14 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
 
   function addAnother(kind: 'all' | 'any') {
     const open = editing.value
-    if ((open?.kind !== 'condition' && open?.kind !== 'linked') || fault.value) return
+    if (!filters(open) || fault.value) return
     const { place: path, anchor } = open
     keep()
     editing.value = { kind: 'find', purpose: 'filter', beside: conditionAt(history.kept.value, path) ? { path, kind } : null, anchor }
   }
 
   function removeCondition() {
-    if (editing.value?.kind !== 'condition' && editing.value?.kind !== 'linked') return
+    if (!filters(editing.value)) return
     history.step(editing.value.apply(null))
     editing.value = null
   }
@@ -184,7 +204,7 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
   /** Keeps once the answer to what was typed last is there: a fault in it stays to be mended. */
   async function keepAnswered() {
     const open = editing.value
-    if (open?.kind === 'condition' || open?.kind === 'linked') await until(() => run.state.value.kind !== 'running').toBe(true, { timeout: 5_000 })
+    if (filters(open)) await until(() => run.state.value.kind !== 'running').toBe(true, { timeout: 5_000 })
     if (editing.value === open) keep()
   }
 
@@ -193,5 +213,5 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     editing.value = null
   }
 
-  return { editing, fault, unfinished, openMade, newLinked, tryCalculated, tryBucket, removeMade, bucketAge, open, openCondition, newCondition, change, chosen, addAnother, removeCondition, dropGroup, turn, groupMoved, keep, keepAnswered, revert }
+  return { editing, fault, unfinished, openMade, newLinked, newWithin, tryCalculated, tryBucket, removeMade, bucketAge, open, openCondition, newCondition, change, chosen, addAnother, removeCondition, dropGroup, turn, groupMoved, keep, keepAnswered, revert }
 }

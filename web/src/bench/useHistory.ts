@@ -2,51 +2,58 @@ import { computed, shallowRef } from 'vue'
 import type { Document } from '../api/client'
 import { sameDocument } from './document'
 
-/** A document with every step that led to it, and one that is only tried out. */
-export function useHistory(start: Document) {
-  const past = shallowRef<Document[]>([])
-  const future = shallowRef<Document[]>([])
-  const kept = shallowRef(start)
-  const tried = shallowRef<Document | null>(null)
+/** A view at one moment of work. Its key names it in links; the view as opened has none. */
+export interface Step {
+  key: string
+  document: Document
+}
 
-  /** Makes a step that undo takes back. */
-  function step(doc: Document) {
+/** A key that nobody guesses and that no other state has. */
+export function freshKey(): string {
+  const bytes = crypto.getRandomValues(new Uint8Array(20))
+  return [...bytes].map((b) => (b % 36).toString(36)).join('')
+}
+
+/** A document with every step that led to it, and one that is only tried out. */
+export function useHistory(start: Step) {
+  const steps = shallowRef<readonly Step[]>([start])
+  const at = shallowRef(0)
+  const tried = shallowRef<Document | null>(null)
+  const now = computed(() => steps.value[at.value] ?? start)
+
+  /** Makes a step that undo takes back; what had been undone is forgotten. */
+  function step(document: Document, key = freshKey()) {
     tried.value = null
-    if (sameDocument(doc, kept.value)) return
-    past.value = [...past.value, kept.value]
-    future.value = []
-    kept.value = doc
+    if (sameDocument(document, now.value.document)) return
+    steps.value = [...steps.value.slice(0, at.value + 1), { key, document }]
+    at.value = steps.value.length - 1
   }
   /** Shows a document without making a step; a later step or revert ends it. */
-  function tryOut(doc: Document) {
-    tried.value = doc
+  function tryOut(document: Document) {
+    tried.value = document
   }
   function revert() {
     tried.value = null
   }
-  function undo() {
-    const last = past.value.at(-1)
-    if (!last) return
-    past.value = past.value.slice(0, -1)
-    future.value = [kept.value, ...future.value]
-    kept.value = last
+  function goTo(index: number) {
+    if (!steps.value[index]) return
     tried.value = null
+    at.value = index
   }
-  function redo() {
-    const next = future.value[0]
-    if (!next) return
-    future.value = future.value.slice(1)
-    past.value = [...past.value, kept.value]
-    kept.value = next
-    tried.value = null
+  /** What the screen shows is what is saved now: its address is the view's own. */
+  function settle() {
+    steps.value = steps.value.map((s, i) => (i === at.value ? { ...s, key: '' } : s.key === '' ? { ...s, key: freshKey() } : s))
   }
   return {
+    steps, at, now,
     /** What the screen shows. */
-    shown: computed(() => tried.value ?? kept.value),
-    kept: computed(() => kept.value),
-    canUndo: computed(() => past.value.length > 0),
-    canRedo: computed(() => future.value.length > 0),
-    step, tryOut, revert, undo, redo,
+    shown: computed(() => tried.value ?? now.value.document),
+    kept: computed(() => now.value.document),
+    canUndo: computed(() => at.value > 0),
+    canRedo: computed(() => at.value < steps.value.length - 1),
+    step, tryOut, revert, goTo, settle,
+    undo: () => goTo(at.value - 1),
+    redo: () => goTo(at.value + 1),
   }
 }
 

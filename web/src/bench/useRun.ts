@@ -1,15 +1,26 @@
 import { onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { api, body, type Document, type Line, type RunResult } from '../api/client'
 import { Problem, wordsOf } from '../api/problem'
-import { useSession } from '../session/useMe'
+import { useMe, useSession } from '../session/useMe'
 
 /** Lines are read from the server in pages of this many. */
 export const pageLines = 200
+
+/** How long a server that does not answer is left in peace, in milliseconds. */
+const patience = 2_000
 
 /** Which groups are open: a depth, and the groups that are the other way round. */
 export interface Opening {
   depth: number
   toggled: readonly string[]
+}
+
+/** Notes the moment at which an answer is on the screen, for measurements from outside. */
+function markPainted() {
+  requestAnimationFrame(() => setTimeout(() => {
+    performance.clearMarks('gavrik painted')
+    performance.mark('gavrik painted')
+  }))
 }
 
 // failed: the last good result stays on screen, and the words say what to mend
@@ -25,8 +36,10 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>) {
   const above = shallowRef<ReadonlyMap<number, Line[]>>(new Map())
   const state = ref<RunState>({ kind: 'running' })
   const { expired } = useSession()
+  const { me } = useMe()
   let latest = new AbortController()
   let wanted = new Set<number>()
+  let again: ReturnType<typeof setTimeout> | undefined
 
   async function read(page: number, signal: AbortSignal): Promise<RunResult> {
     return body(
@@ -45,9 +58,12 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>) {
     const problem = error instanceof Problem ? error : new Problem(0, wordsOf(error))
     if (problem.status === 401) expired()
     state.value = { kind: 'failed', problem }
+    // A server that is restarted comes back; nobody should have to press anything.
+    if (problem.status === 0) again = setTimeout(run, patience)
   }
 
   async function run() {
+    clearTimeout(again)
     latest.abort()
     latest = new AbortController()
     const { signal } = latest
@@ -59,6 +75,7 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>) {
       pages.value = new Map([[0, got.lines]])
       above.value = new Map([[0, got.above]])
       state.value = { kind: 'ready' }
+      markPainted()
     } catch (error) {
       fail(error)
     }
@@ -84,9 +101,22 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>) {
     return pages.value.get(Math.floor(index / pageLines))?.[index % pageLines]
   }
 
-  /** The records of the pages that are here, in order: what each is opened by. */
-  function recordsRead(): string[] {
-    return [...pages.value.keys()].sort((a, b) => a - b).flatMap((page) => (pages.value.get(page) ?? []).flatMap((l) => l.record ?? []))
+  /** Lines as other programs read them, from one position up to another, left out. */
+  async function plainLines(from: number, to: number): Promise<Line[]> {
+    const out: Line[] = []
+    while (out.length < to - from) {
+      const got = await body(api.POST('/api/run', {
+        body: { view: document.value, depth: opening.value.depth, toggled: [...opening.value.toggled], offset: from + out.length, limit: Math.min(1000, to - from - out.length), plain: true },
+      }))
+      if (!got.lines.length) break
+      out.push(...got.lines)
+    }
+    return out
+  }
+
+  /** The lines of the pages that are here, in order. */
+  function rowsRead(): Line[] {
+    return [...pages.value.keys()].sort((a, b) => a - b).flatMap((page) => pages.value.get(page) ?? [])
   }
 
   /** The groups that the line at a position lies in, the outermost first. */
@@ -109,8 +139,12 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>) {
   }
 
   watch([document, opening], run, { immediate: true, flush: 'post' })
-  onScopeDispose(() => latest.abort())
-  return { result, state, want, lineAt, recordsRead, groupsAbove, again: run }
+  watch(me, (now) => { if (now && state.value.kind === 'failed' && state.value.problem.status === 401) void run() })
+  onScopeDispose(() => {
+    latest.abort()
+    clearTimeout(again)
+  })
+  return { result, state, want, lineAt, plainLines, rowsRead, groupsAbove, again: run }
 }
 
 export type Run = ReturnType<typeof useRun>

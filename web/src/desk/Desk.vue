@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, body } from '../api/client'
+import { api, body, type Draft } from '../api/client'
 import { wordsOf } from '../api/problem'
-import { useDrafts } from '../bench/drafts'
+import { unstash } from '../bench/unsent'
 import FavoriteRow from './FavoriteRow.vue'
 import StartList from './StartList.vue'
 import { searchWords } from '../words'
@@ -12,7 +12,19 @@ import { searchWords } from '../words'
 const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
 const favorites = useQuery({ queryKey: ['favorites'], queryFn: () => body(api.GET('/api/favorites')) })
 const views = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/views')) })
-const { drafts, forget } = useDrafts()
+const unsaved = useQuery({ queryKey: ['drafts'], queryFn: () => body(api.GET('/api/drafts')), staleTime: 0 })
+const drafts = computed(() => unsaved.data.value?.drafts ?? [])
+const client = useQueryClient()
+async function forget(draft: Draft) {
+  await body(api.DELETE('/api/drafts/{id}', { params: { path: { id: draft.id } } }))
+  unstash(draft.id)
+  await client.invalidateQueries({ queryKey: ['drafts'] })
+}
+/** When it was left: the time of today, else the day. */
+const left = (d: Draft) => {
+  const at = new Date(d.at)
+  return at.toDateString() === new Date().toDateString() ? at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' }) : at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
+}
 
 const typed = ref('')
 const words = computed(() => searchWords(typed.value))
@@ -38,10 +50,10 @@ const trouble = computed(() => catalog.error.value ?? favorites.error.value)
         <section v-if="drafts.length" class="mt-8" aria-labelledby="drafts">
           <h2 id="drafts" class="border-b border-rule pb-2 font-medium text-mute">Picked up where you left</h2>
           <ul>
-            <li v-for="d in drafts" :key="d.place" class="flex items-baseline gap-2 border-b border-rule py-2">
-              <RouterLink :to="d.place" class="min-w-0 flex-1 truncate hover:underline">{{ d.title }}</RouterLink>
-              <span class="text-xs text-honey">not saved</span>
-              <button class="quiet px-1" :aria-label="`Drop the draft of ${d.title}`" title="Drop this draft" @click="forget(d.place)">×</button>
+            <li v-for="d in drafts" :key="d.id" class="flex items-baseline gap-2 border-b border-rule py-2">
+              <RouterLink :to="{ path: d.place, query: { at: d.state } }" class="min-w-0 flex-1 truncate hover:underline">{{ d.title }}</RouterLink>
+              <span class="text-xs whitespace-nowrap text-honey">not saved, {{ left(d) }}</span>
+              <button class="quiet px-1" :aria-label="`Drop the draft of ${d.title}`" title="Drop this draft" @click="forget(d)">×</button>
             </li>
           </ul>
         </section>

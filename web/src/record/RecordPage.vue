@@ -1,36 +1,16 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
 import { useEventListener, useTitle } from '@vueuse/core'
-import { computed } from 'vue'
+import { computed, toRef } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, body, type Document } from '../api/client'
 import { wordsOf } from '../api/problem'
-import { useFields } from '../bench/useFields'
 import LinkedRecords from './LinkedRecords.vue'
 import { trailOf } from './trail'
+import { useRecord } from './useRecord'
 
 /** One record whole, with the records it links to and those that link to it. */
 const props = defineProps<{ set: string; recordKey: string }>()
 const router = useRouter()
-const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
-const sets = computed(() => new Map((catalog.data.value?.sets ?? []).map((s) => [s.key, s])))
-const here = computed(() => sets.value.get(props.set))
-const { fields } = useFields(computed(() => props.set))
-const own = computed(() => fields.value.filter((f) => f.way.length === 0 && f.kind !== 'per_total'))
-/** Records that this one links to, by their name and by what they are opened by. */
-const links = computed(() => (here.value?.links ?? []).map((l) => ({ ...l, name: `${l.key}.${sets.value.get(l.to)?.name}`, address: `${l.key}.${sets.value.get(l.to)?.address}` })))
-const paths = computed(() => [...new Set([...own.value.map((f) => f.path), ...links.value.flatMap((l) => [l.name, l.address])])])
-const view = computed<Document>(() => ({
-  gavrik: 1, records: props.set, columns: paths.value.map((field) => ({ field })), filter: { all: [{ field: here.value?.address, op: 'is', value: props.recordKey }] },
-}))
-const run = useQuery({
-  queryKey: ['record', view],
-  queryFn: () => body(api.POST('/api/run', { body: { view: view.value, depth: 0, limit: 1 } })),
-  enabled: computed(() => !!here.value?.address && own.value.length > 0),
-})
-const line = computed(() => run.data.value?.lines[0])
-const cell = (path: string) => line.value?.cells[paths.value.indexOf(path)] ?? ''
-const title = computed(() => (here.value ? cell(here.value.name) || props.recordKey : props.recordKey))
+const { catalog, sets, here, own, links, run, line, cell, title } = useRecord(toRef(props, 'set'), toRef(props, 'recordKey'))
 useTitle(computed(() => `${title.value} · Gavrik`), { restoreOnUnmount: () => 'Gavrik' })
 
 const trail = computed(() => trailOf(props.set))

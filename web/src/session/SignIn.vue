@@ -4,6 +4,8 @@ import { wordsOf } from '../api/problem'
 import Mark from '../shell/Mark.vue'
 import { useSession } from './useMe'
 
+/** Again: the session ended in the middle of work, which stays behind this. */
+defineProps<{ again?: boolean }>()
 const { signIn } = useSession()
 const email = ref('')
 const password = ref('')
@@ -26,7 +28,8 @@ function submit() {
     </section>
     <section class="flex items-center justify-center p-8">
       <form class="w-full max-w-xs" @submit.prevent="submit">
-        <h1 class="heading mb-6 text-2xl">Sign in</h1>
+        <h1 class="heading mb-6 text-2xl">{{ again ? 'Sign in again' : 'Sign in' }}</h1>
+        <p v-if="again" class="quiet -mt-4 mb-5">Your session has ended. What you have typed is kept; you go on where you were.</p>
         <label class="mb-4 block">
           <span class="mb-1 block font-medium">E-mail address</span>
           <input v-model="email" class="field" type="email" name="email" autocomplete="username" required autofocus />

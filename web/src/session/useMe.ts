@@ -24,14 +24,14 @@ export function useSession() {
   const client = useQueryClient()
   const signIn = useMutation({
     mutationFn: (who: { email: string; password: string }) => body(api.POST('/api/session', { body: who })),
-    onSuccess: (me) => client.setQueryData(['me'], me),
+    onSuccess: (me) => {
+      client.setQueryData(['me'], me)
+      void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== 'me' && q.state.status === 'error' })
+    },
   })
   const signOut = useMutation({
     mutationFn: () => body(api.DELETE('/api/session')),
-    onSuccess: () => {
-      client.clear()
-      client.setQueryData(['me'], null)
-    },
+    onSuccess: () => location.assign('/'), // nothing of what was shown stays in memory
   })
   /** A session ended in the middle of work: ask to sign in, keep everything. */
   function expired() {

@@ -1,15 +1,30 @@
 <script setup lang="ts">
+import { computed, ref } from 'vue'
 import type { Phrase } from '../../api/client'
 import { n } from '../../words'
 import type { AddWhat } from '../useEditing'
 
 /** The view in one sentence; each underlined phrase opens the editor of its step. */
-defineProps<{ phrases: readonly Phrase[]; stale: boolean }>()
+const props = defineProps<{ phrases: readonly Phrase[]; stale: boolean }>()
 const emit = defineEmits<{ edit: [phrase: Phrase, anchor: HTMLElement]; add: [what: AddWhat, anchor: HTMLElement] }>()
 
 const tones: Record<Phrase['kind'], string> = {
   plain: '', records: 'border-ink', filter: 'border-mulberry', group: 'border-pine', totals: 'border-ink', columns: 'border-ink', sort: 'border-slate', compare: 'border-slate', made: 'border-honey',
 }
+/** Of a long filter the first conditions are shown; the others stand behind "and 12 more". */
+const most = 7
+const shownFirst = 5
+const unfolded = ref(false)
+const shown = computed<{ phrase: Phrase; i: number; more: number }[]>(() => {
+  const conditions = props.phrases.flatMap((p, i) => (p.kind === 'filter' ? [i] : []))
+  const from = conditions[shownFirst - 1] ?? 0
+  const to = conditions.at(-1) ?? 0
+  const folded = !unfolded.value && conditions.length > most
+  return props.phrases.flatMap((phrase, i) => {
+    if (!folded || i <= from || i > to) return [{ phrase, i, more: 0 }]
+    return i === to ? [{ phrase, i, more: conditions.length - shownFirst }] : []
+  })
+})
 const adds = [
   { what: 'filter', key: 'f' }, { what: 'group', key: 'g' }, { what: 'columns', key: 'c' }, { what: 'calculate', key: '=' }, { what: 'bucket', key: 'b' }, { what: 'sort', key: 's' }, { what: 'compare', key: 'x' },
 ] as const
@@ -17,11 +32,12 @@ const adds = [
 
 <template>
   <p class="font-serif text-[19px] leading-8" :aria-busy="stale" data-brief>
-    <template v-for="(p, i) in phrases" :key="`${i} ${p.path}`">
+    <template v-for="{ phrase: p, i, more } in shown" :key="`${i} ${p.path}`">
       <span v-if="p.kind === 'plain'">{{ p.text }}</span>
       <template v-else>
+        <button v-if="more" class="inline border-b-2 border-dashed border-mulberry text-left leading-6 font-semibold hover:bg-mulberry-wash" title="Show every condition" data-unfold @click="unfolded = true">&nbsp;and {{ more }} more</button>
         <button
-          v-if="p.kind !== 'records'" class="inline border-b-2 text-left leading-6 font-semibold hover:bg-mulberry-wash" :class="tones[p.kind]" :data-phrase="p.path"
+          v-else-if="p.kind !== 'records'" class="inline border-b-2 text-left leading-6 font-semibold hover:bg-mulberry-wash" :class="tones[p.kind]" :data-phrase="p.path"
           @click="emit('edit', p, $event.currentTarget as HTMLElement)"
         >{{ p.text }}</button>
         <b v-else class="border-b-2 font-semibold" :class="tones.records">{{ p.text }}</b>
@@ -31,6 +47,7 @@ const adds = [
         >{{ n(p.count) }}</span>
       </template>
     </template>
+    <button v-if="unfolded" class="quiet ml-2 font-sans text-[13px] underline" @click="unfolded = false">fold</button>
     <span class="ml-3 inline-flex gap-3 font-sans text-[13px]">
       <button
         v-for="a in adds" :key="a.what" class="quiet border-b border-dashed border-edge leading-5 hover:text-ink" :data-add="a.what"

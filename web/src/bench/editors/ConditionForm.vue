@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { computed, reactive, watch } from 'vue'
-import type { Condition, Document, Field } from '../../api/client'
+import type { Bin, Condition, Document, Field } from '../../api/client'
+import Spread from '../lens/Spread.vue'
+import CyclePicker from './CyclePicker.vue'
 import OperandInput from './OperandInput.vue'
 import PeriodEditor from './PeriodEditor.vue'
 import ValuePicker from './ValuePicker.vue'
-import { complete, startOf } from './condition'
+import { complete, keeps, startOf } from './condition'
 
 /** What is asked of one field: an operator and its operands. */
 const props = defineProps<{
@@ -25,12 +27,22 @@ const choice = computed(() => props.field.ops.find((o) => o.op === form.op))
 const lists = computed(() => form.op === 'one_of' || form.op === 'none_of')
 const periods = computed(() => form.op === 'in' || form.op === 'not_in')
 const ranges = computed(() => form.op === 'between' || form.op === 'not_between')
+const cycles = computed(() => ['weekday', 'not_weekday', 'hour', 'not_hour'].includes(form.op ?? ''))
+/** A stretch of the distribution can be chosen. */
+const spread = computed(() => form.other === undefined && !lists.value && !bare.value && !cycles.value && props.field.type !== 'text' && props.field.type !== 'yesno' && props.field.type !== 'picture')
+function chooseStretch(first: Bin, last: Bin) {
+  if (first.value !== undefined || !first.from || !last.to) return
+  form.op = form.op === 'not_between' ? 'not_between' : 'between'
+  form.value = first.from
+  form.to = last.to
+}
 const bare = computed(() => form.op === 'blank' || form.op === 'filled')
 const comparable = computed(() => props.fields.filter((f) => f.path !== props.field.path && f.type === props.field.type))
 
 function chooseOp(op: string) {
   const wasList = lists.value
   form.op = op
+  if (cycles.value) form.values = []
   if (lists.value && !wasList) form.values = form.value ? [form.value] : []
   if (periods.value && !form.period) form.period = { which: 'past', unit: 'day', n: 30 }
 }
@@ -46,6 +58,7 @@ function chooseOp(op: string) {
       >{{ o.label }}</button>
     </div>
     <ValuePicker v-if="lists" v-model="form.values" :field="field" :context="context" :leaves-out="form.op === 'none_of'" />
+    <CyclePicker v-else-if="cycles" :key="form.op" v-model="form.values" :hours="form.op === 'hour' || form.op === 'not_hour'" />
     <PeriodEditor v-else-if="periods && form.period" v-model="form.period" :dates="dates ?? ''" />
     <div v-else-if="!bare" class="flex items-center gap-3">
       <template v-if="form.other !== undefined">
@@ -62,5 +75,6 @@ function chooseOp(op: string) {
         @click="form.other = form.other === undefined ? comparable[0]?.path : undefined"
       >{{ form.other === undefined ? 'another field' : 'a value' }}</button>
     </div>
+    <Spread v-if="spread" class="mt-3 !mb-0" :document="context" :field="field" :chosen="(b) => keeps(form, field.type, b.from, b.to)" caption="How the values are spread; drag to choose a stretch" @stretch="chooseStretch" />
   </div>
 </template>

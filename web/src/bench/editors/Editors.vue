@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Field, LinkBy } from '../../api/client'
 import Popover from '../Popover.vue'
-import type { useEditing } from '../useEditing'
+import { filters, type useEditing } from '../useEditing'
 import type { History } from '../useHistory'
 import type { Run } from '../useRun'
 import { useSharing } from '../useSharing'
@@ -14,17 +14,19 @@ import FieldFinder from './FieldFinder.vue'
 import FormulaEditor from './FormulaEditor.vue'
 import GroupEditor from './GroupEditor.vue'
 import LinkedEditor from './LinkedEditor.vue'
+import OtherViews from './OtherViews.vue'
 import SortEditor from './SortEditor.vue'
+import WithinEditor from './WithinEditor.vue'
 
 /** The editor that is open, hanging from its phrase. */
 const props = defineProps<{
   editor: ReturnType<typeof useEditing>; history: History; run: Run
-  fields: readonly Field[]; byPath: ReadonlyMap<string, Field>; standard: readonly string[]; records: string; linkedBy: readonly LinkBy[]
+  fields: readonly Field[]; byPath: ReadonlyMap<string, Field>; standard: readonly string[]; records: string; label: string; linkedBy: readonly LinkBy[]
 }>()
 const open = computed(() => props.editor.editing.value)
 const phrase = computed(() => {
   const now = open.value
-  return now?.kind === 'condition' || now?.kind === 'linked' ? props.run.result.value?.brief.find((p) => p.kind === 'filter' && p.path === now.place) : undefined
+  return filters(now) ? props.run.result.value?.brief.find((p) => p.kind === 'filter' && p.path === now.place) : undefined
 })
 const groupable = computed(() => props.fields.filter((f) => f.type !== 'picture' && f.kind !== 'per_total'))
 const filterable = computed(() => props.fields.filter((f) => f.kind !== 'per_total'))
@@ -42,8 +44,9 @@ const withAge = computed(() => {
 const { share, trouble: shareTrouble } = useSharing(props.editor, props.history, () => props.records)
 const looks = {
   find: { label: 'Find a field', tone: 'mulberry', width: 560 }, condition: { label: 'Condition', tone: 'mulberry', width: 540 },
+  within: { label: 'What another view keeps', tone: 'mulberry', width: 480 },
   linked: { label: 'Condition on linked records', tone: 'mulberry', width: 600, tall: 520 },
-  group: { label: 'Group', tone: 'pine', width: 480 }, columns: { label: 'Columns', tone: 'ink', width: 640 }, sort: { label: 'Sort', tone: 'slate', width: 480 },
+  group: { label: 'Group', tone: 'pine', width: 480 }, columns: { label: 'Columns', tone: 'ink', width: 680 }, sort: { label: 'Sort', tone: 'slate', width: 480 },
   compare: { label: 'Compare', tone: 'slate', width: 480 },
   calculate: { label: 'Calculated field', tone: 'honey', width: 700, tall: 620 }, bucket: { label: 'Bucket', tone: 'honey', width: 700, tall: 600 },
 } as const
@@ -51,12 +54,12 @@ const looks = {
 
 <template>
   <Popover
-    v-if="open" :key="`${open.kind} ${open.kind === 'condition' || open.kind === 'linked' ? open.place : ''}`" :anchor="open.anchor" v-bind="looks[open.kind]"
+    v-if="open" :key="`${open.kind} ${filters(open) ? open.place : ''}`" :anchor="open.anchor" v-bind="looks[open.kind]"
     @keep="editor.keepAnswered" @revert="editor.revert"
   >
     <div v-if="open.kind === 'find'">
       <FieldFinder
-        :fields="open.purpose === 'group' ? groupable : filterable"
+        :fields="open.purpose === 'group' ? groupable : filterable" :set="records"
         :hint="open.purpose === 'group' ? 'Type to find the field to group by' : 'Type to find the field to filter by'" @choose="editor.chosen"
       />
       <template v-if="open.purpose === 'filter' && linkedBy.length">
@@ -65,7 +68,9 @@ const looks = {
           <button v-for="l in linkedBy" :key="`${l.records} ${l.by}`" class="link" @click="editor.newLinked(l)">{{ l.label }}<span v-if="l.by.includes('.')" class="quiet"> by {{ l.way }}</span></button>
         </p>
       </template>
+      <OtherViews v-if="open.purpose === 'filter'" :label="label" @choose="editor.newWithin" />
     </div>
+    <WithinEditor v-else-if="open.kind === 'within'" :within="open.within" :phrase="phrase" :fault="editor.fault.value" @remove="editor.removeCondition" @beside="editor.addAnother" />
     <LinkedEditor
       v-else-if="open.kind === 'linked'" :source="open.source" :linked="open.linked" :phrase="phrase" :fault="editor.fault.value"
       @change="editor.change" @remove="editor.removeCondition" @beside="editor.addAnother"
@@ -78,7 +83,7 @@ const looks = {
       v-else-if="open.kind === 'group'" :document="history.shown.value" :way="open.way" :index="open.index" :fields="byPath" @change="history.tryOut"
       @moved="editor.groupMoved" @turned="editor.turn" @removed="editor.dropGroup"
     />
-    <ColumnsEditor v-else-if="open.kind === 'columns'" :document="history.shown.value" :fields="fields" :by-path="byPath" :standard="standard" @change="history.tryOut" />
+    <ColumnsEditor v-else-if="open.kind === 'columns'" :document="history.shown.value" :fields="fields" :by-path="byPath" :standard="standard" :records="records" @change="history.tryOut" />
     <CompareEditor v-else-if="open.kind === 'compare'" :document="history.shown.value" :fault="run.state.value.kind === 'failed' ? run.state.value.problem.message : ''" @change="history.tryOut" />
     <FormulaEditor
       v-else-if="open.kind === 'calculate'" :document="open.before" :made="open.made" :fields="formulaFields" :taken="taken"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, reactive, watch } from 'vue'
+import { computed, defineAsyncComponent, reactive, ref, watch } from 'vue'
 import type { Calculated, Document, Field } from '../../api/client'
 import { wordsOf } from '../../api/problem'
 import { n } from '../../words'
@@ -8,6 +8,7 @@ import { useFormulaLook, useFunctions } from './useLook'
 
 /** Edits one calculated field; what it gives on real records stands below it as one types. */
 const FormulaInput = defineAsyncComponent(() => import('./FormulaInput.vue'))
+const loaded = ref(false)
 const props = defineProps<{
   /** The view without what is being changed. */
   document: Document
@@ -63,7 +64,9 @@ function start(s: Starter) {
         </select>
       </span>
     </div>
-    <FormulaInput v-model="form.formula" :fields="fields" :functions="functions" :fault="form.formula.trim() ? look?.fault : undefined" />
+    <!-- Until the line is loaded nothing else takes the keys that are meant for it. -->
+    <span v-if="!loaded" data-first tabindex="-1"></span>
+    <FormulaInput v-model="form.formula" :fields="fields" :functions="functions" :fault="form.formula.trim() ? look?.fault : undefined" @vue:mounted="loaded = true" />
     <p v-if="form.formula.trim() && look?.fault" class="mt-2 text-mulberry" role="alert" data-fault>{{ look.fault.message }}</p>
     <p v-else-if="error" class="mt-2 text-mulberry" role="alert">{{ wordsOf(error) }}</p>
 

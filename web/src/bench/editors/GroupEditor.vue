@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import type { Document, Field, Group } from '../../api/client'
 import { moveGroup, setGroup, type Direction } from '../document'
+import OrderList from './OrderList.vue'
 
 /** Edits one level of groups: the unit of a date, the order of the groups, how many are kept, the level's place. */
 const props = defineProps<{ document: Document; way: Direction; index: number; fields: ReadonlyMap<string, Field> }>()
@@ -18,12 +19,15 @@ const units = computed(() => [
 const listable = computed(() => dated.value ? !!group.value?.unit : field.value?.type === 'text' || field.value?.type === 'yesno')
 const set = (change: Partial<Group>) => emit('change', setGroup(props.document, props.way, props.index, change))
 
+/** Values with names can stand in an order of one's own. */
+const ownable = computed(() => field.value?.type === 'text')
 interface OrderChoice { label: string; order: Group['order'] }
 const orders = computed<OrderChoice[]>(() => {
   const out: OrderChoice[] = [
     { label: dated.value ? 'earliest first' : 'in order', order: undefined },
     { label: dated.value ? 'latest first' : 'in reverse order', order: { by: 'label', desc: true } },
     { label: 'most records first', order: { by: 'count', desc: true } },
+    ...(ownable.value ? [{ label: 'in an order of my own', order: { by: 'list' as const, values: group.value?.order?.values ?? field.value?.samples.slice(0, 1) } }] : []),
   ]
   for (const c of props.document.columns) {
     for (const t of c.totals ?? []) {
@@ -66,6 +70,7 @@ function move(by: number) {
         <option v-for="(o, i) in orders" :key="o.label" :value="i">{{ o.label }}</option>
       </select>
     </label>
+    <OrderList v-if="group.order?.by === 'list'" :field="field" :document="document" :values="group.order.values ?? []" @change="set({ order: { by: 'list', values: $event } })" />
     <div class="mt-3 flex flex-wrap items-baseline gap-x-6 gap-y-2">
       <label class="flex items-baseline gap-2">
         <span class="quiet">Keep the first</span>

@@ -21,6 +21,10 @@ export function complete(form: Condition, field: Field): Condition | null {
       return period ? { ...head, period: { ...period } } : null
     case 'one_of':
     case 'none_of':
+    case 'weekday':
+    case 'not_weekday':
+    case 'hour':
+    case 'not_hour':
       return values?.length ? { ...head, values: [...values] } : null
     case 'between':
     case 'not_between':
@@ -34,4 +38,27 @@ export function complete(form: Condition, field: Field): Condition | null {
 export function pastedValues(text: string): string[] {
   const parts = /[\r\n\t]/.test(text) ? text.split(/[\r\n\t]+/) : text.split(/[,;]/)
   return [...new Set(parts.map((p) => p.trim()).filter(Boolean))]
+}
+
+/** An operand as a number that can be compared; NaN for what is none. */
+export function measure(type: string, text: string | undefined): number {
+  if (!text) return NaN
+  if (type === 'date' || type === 'datetime') return Date.parse(text)
+  if (type !== 'duration') return Number(text)
+  const [h = 0, m = 0, s = 0] = text.replace('-', '').split(':').map(Number)
+  return (text.startsWith('-') ? -1 : 1) * (h * 3600 + m * 60 + s)
+}
+
+/** Whether a stretch of values lies wholly in what a condition keeps, as far as its operands say. */
+export function keeps(form: Condition, type: string, from: string | undefined, to: string | undefined): boolean {
+  const [a, b, value, end] = [measure(type, from), measure(type, to), measure(type, form.value), measure(type, form.to)]
+  switch (form.op) {
+    case 'over': return a > value
+    case 'at_least': return a >= value
+    case 'under': return b < value
+    case 'at_most': return b <= value
+    case 'between': return a >= value && b <= end
+    case 'not_between': return b < value || a > end
+  }
+  return false
 }

@@ -1,4 +1,4 @@
-import type { ColumnHead } from '../../api/client'
+import type { ColumnHead, RunResult } from '../../api/client'
 
 /** Height of a line in CSS pixels. */
 export const lineHeight = 30
@@ -22,6 +22,12 @@ export function noteOf(column: ColumnHead): string {
 /** A column's least width in CSS pixels, with room for its largest figure; wider screens give each its share. */
 export function widthOf(column: ColumnHead, figure: string): number {
   return column.width || Math.max(26 + 8.4 * Math.min(figure.length, 24), widths[column.type] ?? 120, 24 + 7.2 * Math.max(headOf(column).length, noteOf(column).length))
+}
+
+/** Width of the groups' column: room for the grand total's label, and for the depth of the levels. */
+export function groupsWidth(result: RunResult): number {
+  const total = `${result.grand.label ?? ''} ${(result.grand.count ?? 0).toLocaleString('en')} / ${result.grand.others ?? ''}`
+  return Math.min(380, Math.max(226 + 18 * result.levels.length, 40 + 7.6 * total.length))
 }
 
 /**

@@ -1,0 +1,16 @@
+<script setup lang="ts">
+import { n } from '../words'
+
+/** What can be done with the records that are ticked. */
+defineProps<{ count: number; one: string; many: string }>()
+const emit = defineEmits<{ keep: []; leaveOut: []; clear: [] }>()
+</script>
+
+<template>
+  <p class="flex items-baseline gap-5 border-b border-rule bg-mulberry-wash px-5 py-1.5 text-[13px]" role="status" data-ticked>
+    <b class="font-medium">{{ n(count) }} {{ count === 1 ? one : many }} ticked</b>
+    <button class="link" data-keep-ticked @click="emit('keep')">keep only these</button>
+    <button class="link" @click="emit('leaveOut')">leave these out</button>
+    <button class="link" @click="emit('clear')">untick all</button>
+  </p>
+</template>

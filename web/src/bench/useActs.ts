@@ -1,0 +1,95 @@
+import { computed, ref, type Ref } from 'vue'
+import type { Condition, Field, RecordSet } from '../api/client'
+import { addCondition, addGroup, moveColumn, removeColumn, sortByColumn, toggleShow, toggleTotal } from './document'
+import type { Look } from './ledger/Ledger.vue'
+import type { History } from './useHistory'
+
+/** What is selected on the bench, and the acts on it. Each is one step. */
+export function useActs(history: History, set: RecordSet, byPath: Ref<ReadonlyMap<string, Field>>) {
+  /** Index of the selected column of the document. */
+  const selected = ref(0)
+  const field = computed(() => byPath.value.get(history.shown.value.columns[selected.value]?.field ?? ''))
+  /** The line and cell that the lens looks at; none while it looks at the column. */
+  const look = ref<Look | null>(null)
+  const ticked = ref<ReadonlySet<string>>(new Set())
+  /** Records have an address to be ticked by. */
+  const tickable = computed(() => !!set.address && !history.shown.value.across?.length)
+
+  function select(column: number) {
+    selected.value = column
+    look.value = null
+  }
+  const keep = (condition: Condition) => history.step(addCondition(history.kept.value, condition).doc)
+  function keepAll(conditions: readonly Condition[]) {
+    history.step(conditions.reduce((doc, c) => addCondition(doc, c).doc, history.kept.value))
+  }
+  /** Leaves the records out that meet all of some conditions. */
+  function leaveOut(conditions: readonly Condition[]) {
+    const [only] = conditions
+    const negative: Record<string, string> = { one_of: 'none_of', is: 'is_not', between: 'not_between', weekday: 'not_weekday', hour: 'not_hour', blank: 'filled' }
+    const op = conditions.length === 1 && only?.op ? negative[only.op] : undefined
+    keep(only && op ? { ...only, op } : { none: [conditions.length === 1 && only ? only : { all: [...conditions] }] })
+  }
+  /** Shows the records behind a figure and nothing around them. */
+  function seeRecords(conditions: readonly Condition[]) {
+    const doc = conditions.reduce((d, c) => addCondition(d, c).doc, history.kept.value)
+    history.step({ ...doc, groups: undefined, across: undefined, compare: undefined, chart: undefined })
+  }
+  const ofValue = (f: Field, value: string): Condition => {
+    if (!value) return { field: f.path, op: 'blank' }
+    return f.type === 'yesno' ? { field: f.path, op: 'is', value: value.toLowerCase() } : { field: f.path, op: 'one_of', values: [value] }
+  }
+  function keepRange(from: string | undefined, below: string | undefined) {
+    const path = field.value?.path
+    if (!path) return
+    keepAll([...(from ? [{ field: path, op: 'at_least', value: from }] : []), ...(below ? [{ field: path, op: 'under', value: below }] : [])])
+  }
+
+  function tick(records: readonly string[]) {
+    const next = new Set(ticked.value)
+    const on = !records.every((r) => next.has(r))
+    for (const r of records) {
+      if (on) next.add(r)
+      else next.delete(r)
+    }
+    ticked.value = next
+  }
+  function useTicked(op: 'one_of' | 'none_of') {
+    keep({ field: set.address, op, values: [...ticked.value] })
+    ticked.value = new Set()
+  }
+
+  function chart(column?: number) {
+    const doc = history.kept.value
+    const c = doc.columns[column ?? -1]
+    if (doc.chart && column === undefined) return history.step({ ...doc, chart: undefined })
+    history.step({ ...doc, chart: { ...doc.chart, field: c?.totals?.length || byPath.value.get(c?.field ?? '')?.kind === 'per_total' ? c?.field : undefined, fn: c?.totals?.find((t) => !t.show)?.fn } })
+  }
+  /** The first column that has a total, for a chart that was asked for without one. */
+  function chartFirst() {
+    const totalled = history.kept.value.columns.findIndex((c) => c.totals?.some((t) => !t.show && t.fn !== 'first' && t.fn !== 'last'))
+    chart(history.kept.value.chart || totalled < 0 ? undefined : totalled)
+    if (!history.kept.value.chart && totalled < 0) history.step({ ...history.kept.value, chart: {} })
+  }
+
+  return {
+    selected, field, look, ticked, tickable, select, keep, keepAll, leaveOut, seeRecords, keepRange, tick, useTicked, chart, chartFirst,
+    keepValue: (f: Field, value: string) => keep(ofValue(f, value)),
+    leaveValueOut: (f: Field, value: string) => leaveOut([ofValue(f, value)]),
+    group: () => { if (field.value && field.value.type !== 'picture') history.step(addGroup(history.kept.value, field.value)) },
+    lookAtColumn: () => { look.value = null },
+    sortBy: (column = selected.value) => history.step(sortByColumn(history.kept.value, column)),
+    total: (fn = field.value?.fns[0]?.fn) => { if (fn) history.step(toggleTotal(history.kept.value, selected.value, fn)) },
+    show: (show: Parameters<typeof toggleShow>[2]) => history.step(toggleShow(history.kept.value, selected.value, show)),
+    move: (from: number, to: number) => {
+      history.step(moveColumn(history.kept.value, from, to))
+      selected.value = to
+    },
+    takeOut: () => {
+      history.step(removeColumn(history.kept.value, selected.value))
+      selected.value = Math.max(0, selected.value - 1)
+    },
+  }
+}
+
+export type Acts = ReturnType<typeof useActs>

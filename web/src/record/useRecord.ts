@@ -1,0 +1,29 @@
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+import { api, body, type Document } from '../api/client'
+import { useFields } from '../bench/useFields'
+
+/** One record with its fields and the names of the records it links to. */
+export function useRecord(set: Ref<string>, key: Ref<string>) {
+  const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
+  const sets = computed(() => new Map((catalog.data.value?.sets ?? []).map((s) => [s.key, s])))
+  const here = computed(() => sets.value.get(set.value))
+  const { fields } = useFields(set)
+  const own = computed(() => fields.value.filter((f) => f.way.length === 0 && f.kind !== 'per_total'))
+  /** Records that this one links to, by their name and by what they are opened by. */
+  const links = computed(() => (here.value?.links ?? []).map((l) => ({ ...l, name: `${l.key}.${sets.value.get(l.to)?.name}`, address: `${l.key}.${sets.value.get(l.to)?.address}` })))
+  const paths = computed(() => [...new Set([...own.value.map((f) => f.path), ...links.value.flatMap((l) => [l.name, l.address])])])
+  const view = computed<Document>(() => ({
+    gavrik: 1, records: set.value, columns: paths.value.map((field) => ({ field })), filter: { all: [{ field: here.value?.address, op: 'is', value: key.value }] },
+  }))
+  const run = useQuery({
+    queryKey: ['record', view],
+    queryFn: () => body(api.POST('/api/run', { body: { view: view.value, depth: 0, limit: 1 } })),
+    enabled: computed(() => !!here.value?.address && own.value.length > 0),
+    placeholderData: keepPreviousData,
+  })
+  const line = computed(() => run.data.value?.lines[0])
+  const cell = (path: string) => line.value?.cells[paths.value.indexOf(path)] ?? ''
+  const title = computed(() => (here.value ? cell(here.value.name) || key.value : key.value))
+  return { catalog, sets, here, own, links, run, line, cell, title }
+}
