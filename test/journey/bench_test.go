@@ -155,7 +155,7 @@ func TestTenStepsBack(t *testing.T) {
 		p.settled()
 		require.Equal(t, said[i], p.text(`[data-brief]`), "step %d again", i)
 	}
-	p.do(click(`[data-steps]`), seeText("As it was opened"), seeText("total of claimed"))
+	p.do(click(`[data-steps]`), seeText("As it was opened"), chromedp.WaitVisible(`//*[@data-step][contains(., 'grouped by category')]`), chromedp.WaitNotPresent(`//*[@data-step][contains(., '…')]`))
 	steps := p.texts(`[data-step]`)
 	require.Len(t, steps, last+1)
 	require.Contains(t, steps, "grouped by category")

@@ -73,6 +73,9 @@ func (f *figures) float(n int32) float64 {
 // bars measures the cells of the columns that draw them. value is what stands in one,
 // as it is stored.
 func (r *Result) bars(level int, value func(head int) float64) (out []Bar) {
+	if level == 0 {
+		return nil // the grand total has nothing to be measured against
+	}
 	for i, h := range r.Heads {
 		if !r.Plan.Columns[h.Column].Bars || !h.Field.Type.Numeric() {
 			continue

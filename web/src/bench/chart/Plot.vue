@@ -28,7 +28,7 @@ watch([chart, () => props.drawing, () => props.spec, dark, width, height], () =>
   const style = getComputedStyle(box.value)
   const ink = (name: string) => style.getPropertyValue(`--color-${name}`).trim()
   chart.value.resize()
-  chart.value.setOption(optionOf(props.drawing, props.spec, { ink: ink('ink'), mute: ink('mute'), rule: ink('rule'), sheet: ink('sheet'), font: style.fontFamily, dark: dark.value }, width.value < 560), true)
+  chart.value.setOption(optionOf(props.drawing, props.spec, { ink: ink('ink'), mute: ink('mute'), rule: ink('rule'), sheet: ink('sheet'), font: style.fontFamily, dark: dark.value }, width.value), true)
   box.value.setAttribute('data-drawn', props.drawing.kind)
 })
 </script>

@@ -12,7 +12,8 @@ export interface Inks { ink: string; mute: string; rule: string; sheet: string; 
 const roomy = 14
 
 /** How a drawing is drawn. The figures are the server's; nothing is worked out here but shares of what is shown. */
-export function optionOf(drawing: Drawing, spec: ChartSpec, inks: Inks, narrow: boolean): Option {
+export function optionOf(drawing: Drawing, spec: ChartSpec, inks: Inks, width: number): Option {
+  const narrow = width < 560
   const colours = coloursOf(spec.tint, drawing.series.length, inks.dark)
   const text = { color: inks.ink, fontFamily: inks.font, fontSize: 12 }
   const base: Option = {
@@ -22,17 +23,19 @@ export function optionOf(drawing: Drawing, spec: ChartSpec, inks: Inks, narrow: 
       ? { type: 'scroll', ...(narrow ? { bottom: 0, left: 8, right: 8 } : { orient: 'vertical', right: 8, top: 12, bottom: 8, width: 190 }), textStyle: { ...text, width: 160, overflow: 'truncate' }, itemWidth: 12, itemHeight: 12, icon: 'rect', selectedMode: false, pageIconColor: inks.ink, pageIconInactiveColor: inks.rule, pageTextStyle: { color: inks.mute } }
       : undefined,
   }
-  return drawing.kind === 'shares' && drawing.series.length === 1 ? { ...base, ...ring(drawing, inks, spec, narrow) } : { ...base, ...plotted(drawing, spec, inks, narrow) }
+  return drawing.kind === 'shares' && drawing.series.length === 1 ? { ...base, ...ring(drawing, inks, spec, narrow) } : { ...base, ...plotted(drawing, spec, inks, width) }
 }
 
-function plotted(drawing: Drawing, spec: ChartSpec, inks: Inks, narrow: boolean): Option {
+function plotted(drawing: Drawing, spec: ChartSpec, inks: Inks, width: number): Option {
+  const narrow = width < 560
   const shares = drawing.kind === 'shares'
   const line = drawing.kind === 'lines' || drawing.kind === 'areas'
   const whole = drawing.kind === 'stacked' || drawing.kind === 'areas' || shares
   const sums = drawing.places.map((_, i) => drawing.series.reduce((sum, s) => sum + Math.abs(s.marks[i]?.value ?? 0), 0))
   const labelled = !!spec.labels || (drawing.series.length === 1 && drawing.places.length <= roomy)
   const most = Math.max(0, ...(whole ? sums : drawing.series.flatMap((s) => s.marks.map((m) => Math.abs(m.value ?? 0)))))
-  const axis = { axisLine: { lineStyle: { color: inks.ink } }, axisTick: { show: false }, axisLabel: { color: inks.mute, hideOverlap: true, overflow: 'truncate' as const, width: 110 } }
+  const each = (width - (drawing.series.length > 1 && !narrow ? 280 : 90)) / Math.max(1, Math.min(roomy, drawing.places.length))
+  const axis = { axisLine: { lineStyle: { color: inks.ink } }, axisTick: { show: false }, axisLabel: { color: inks.mute, hideOverlap: true, overflow: 'truncate' as const, width: Math.max(40, each - 8), interval: drawing.places.length <= roomy ? 0 : ('auto' as const) } }
   return {
     grid: { left: 12, right: drawing.series.length > 1 && !narrow ? 216 : 24, top: 26, bottom: drawing.series.length > 1 && narrow ? 34 : 8, containLabel: true },
     xAxis: { type: 'category', data: drawing.places, ...axis },

@@ -36,6 +36,13 @@ function chooseStretch(first: Bin, last: Bin) {
   form.value = first.from
   form.to = last.to
 }
+/** What a date without a second bound lets in that one may not think of. */
+const openEnd = computed(() => {
+  if (props.field.type !== 'date' && props.field.type !== 'datetime') return ''
+  if (form.op === 'under' || form.op === 'at_most') return 'Everything before is kept, however long ago. Blanks are not.'
+  if (form.op === 'over' || form.op === 'at_least') return 'Everything after is kept, the future too. Blanks are not.'
+  return ''
+})
 const bare = computed(() => form.op === 'blank' || form.op === 'filled')
 const comparable = computed(() => props.fields.filter((f) => f.path !== props.field.path && f.type === props.field.type))
 
@@ -75,6 +82,7 @@ function chooseOp(op: string) {
         @click="form.other = form.other === undefined ? comparable[0]?.path : undefined"
       >{{ form.other === undefined ? 'another field' : 'a value' }}</button>
     </div>
+    <p v-if="openEnd" class="quiet mt-2 text-[13px]" data-open-end>{{ openEnd }}</p>
     <Spread v-if="spread" class="mt-3 !mb-0" :document="context" :field="field" :chosen="(b) => keeps(form, field.type, b.from, b.to)" caption="How the values are spread; drag to choose a stretch" @stretch="chooseStretch" />
   </div>
 </template>

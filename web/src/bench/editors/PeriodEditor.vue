@@ -37,6 +37,6 @@ function set(change: Partial<Period>) {
         <option v-for="u in units" :key="u" :value="u">{{ u.replace('_', ' ') }}{{ counted && period.n !== 1 ? 's' : '' }}</option>
       </select>
     </div>
-    <p v-if="dates" class="mt-2" data-dates>Today this is <b class="font-medium">{{ dates }}</b>. Blanks are not in it.</p>
+    <p v-if="dates" class="mt-2" data-dates>Today this is <b class="font-medium">{{ dates }}</b>. {{ period.which === 'older' ? 'It reaches back without end. ' : period.which === 'beyond' ? 'It reaches ahead without end; nothing past is in it. ' : '' }}Blanks are not in it.</p>
   </div>
 </template>

@@ -4,7 +4,7 @@ import type { Document, Line, RunResult } from '../../api/client'
 import { n } from '../../words'
 import { pageLines as runPage, type Run } from '../useRun'
 import { asText, mostCopied } from './copy'
-import { headOf, lineHeight, noteOf } from './layout'
+import { headHeight, headOf, lineHeight, noteOf } from './layout'
 import LedgerHead from './LedgerHead.vue'
 import LedgerLine from './LedgerLine.vue'
 import { useCells } from './useCells'
@@ -24,7 +24,6 @@ const emit = defineEmits<{
 
 const scroller = useTemplateRef('scroller')
 const { dragged, grab } = useResize((column, width) => emit('resize', column, width))
-const headHeight = 47
 const total = computed(() => props.result.total)
 const { width, scrolledAside, tall, range, slots, first, at, onScroll, onWheel, bringIntoSight, toTop, pageLines } = useRows(scroller, total, { top: headHeight, bottom: lineHeight + 2 })
 const { places, grouped, lead, template, least, inSight } = useColumns(toRef(props, 'result'), dragged, width, scrolledAside)
@@ -157,7 +156,7 @@ defineExpose({ focus: () => scroller.value?.focus() })
         :places="places" :in-sight="inSight" :template="template" :groups="groups" :document="document" :selected="selected"
         @select="emit('select', $event)" @sort="emit('sort', $event)" @move="(from, to) => emit('move', from, to)" @fit="fit" @grab="grab"
       />
-      <div v-if="pinned.length" class="sticky top-[47px] z-10 h-0" aria-hidden="true">
+      <div v-if="pinned.length" class="sticky top-[40px] z-10 h-0" aria-hidden="true">
         <div class="border-b border-rule shadow-sm">
           <LedgerLine v-for="line in pinned" :key="line.group" :line="line" :places="places" :in-sight="inSight" :lead="lead" :template="template" :levels="result.levels.length" @toggle="emit('toggle', $event)" />
         </div>

@@ -30,7 +30,7 @@ const edge = (p: Place) => ({ left: p.left === undefined ? undefined : `${p.left
 </script>
 
 <template>
-  <div role="row" aria-rowindex="1" class="sticky top-0 z-20 grid border-b border-rule bg-paper" :style="{ gridTemplateColumns: template }" @dragend="dragged = over = -1">
+  <div role="row" aria-rowindex="1" class="sticky top-0 z-20 grid h-[40px] border-b border-rule bg-paper" :style="{ gridTemplateColumns: template }" @dragend="dragged = over = -1">
     <template v-for="{ i, place } in drawn" :key="i">
       <div v-if="!place.column" role="columnheader" :aria-colindex="i + 1" class="sticky z-10 truncate bg-paper px-3 py-2 text-mute" :style="{ gridColumn: i + 1, ...edge(place) }" :title="groups">{{ groups }}</div>
       <div

@@ -2,6 +2,8 @@ import type { ColumnHead, RunResult } from '../../api/client'
 
 /** Height of a line in CSS pixels. */
 export const lineHeight = 30
+/** Height of the headings. */
+export const headHeight = 40
 
 const widths: Record<string, number> = {
   text: 124, whole: 90, decimal: 96, money: 98, percent: 90, date: 104, datetime: 150, duration: 88, yesno: 72, picture: 84,
