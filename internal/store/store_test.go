@@ -99,7 +99,7 @@ func TestSharingAndFavorites(t *testing.T) {
 	require.Len(t, hidden, 1)
 	require.JSONEq(t, string(draft("late", false).Document), string(hidden[0]))
 	require.ErrorIs(t, s.SaveView(ctx, jory, key, 1, draft("mine now", true)), ErrNotFound)
-	require.ErrorIs(t, s.DeleteView(ctx, jory, key), ErrNotFound)
+	require.ErrorIs(t, s.BinView(ctx, jory, key), ErrNotFound)
 
 	require.NoError(t, s.SaveView(ctx, tamsin, key, 1, draft("late", true)))
 	require.NoError(t, s.SetFavorite(ctx, jory, key, false, true))
@@ -122,6 +122,10 @@ func TestSharingAndFavorites(t *testing.T) {
 	list, err := s.Views(ctx, jory)
 	require.NoError(t, err)
 	require.Empty(t, list)
+	require.ErrorIs(t, s.DeleteView(ctx, tamsin, key), ErrNotFound, "only from the bin")
+	require.NoError(t, s.BinView(ctx, tamsin, key))
+	require.ErrorIs(t, s.BinView(ctx, tamsin, key), ErrNotFound, "it is there already")
+	require.ErrorIs(t, s.SaveView(ctx, tamsin, key, 3, draft("late", false)), ErrNotFound)
 	require.NoError(t, s.DeleteView(ctx, tamsin, key))
 	var left int
 	require.NoError(t, s.pool.QueryRow(ctx, "SELECT (SELECT count(*) FROM view_versions) + (SELECT count(*) FROM favorites)").Scan(&left))

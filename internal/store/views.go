@@ -24,6 +24,12 @@ type View struct {
 	SavedByName string
 	// Mine and Everyones say whose favorite it is.
 	Mine, Everyones bool
+	// Label and Mark are its owner's word and colour for it.
+	Label, Mark string
+	// OpenedAt is when anybody opened it last, nil for never; Opened how often in the
+	// last 30 days.
+	OpenedAt *time.Time
+	Opened   int
 }
 
 // Draft is what somebody saves.
@@ -37,11 +43,13 @@ type Draft struct {
 const viewSQL = `
 SELECT v.key, v.version, n.name, n.description, n.document, v.owner_id, o.name, v.shared, n.saved_at, b.name,
        EXISTS (SELECT FROM favorites f WHERE f.view_id = v.id AND f.person_id = @person),
-       EXISTS (SELECT FROM favorites f WHERE f.view_id = v.id AND f.person_id IS NULL)
+       EXISTS (SELECT FROM favorites f WHERE f.view_id = v.id AND f.person_id IS NULL),
+       v.label, v.mark, (SELECT max(last_at) FROM view_openings x WHERE x.view_id = v.id),
+       (SELECT coalesce(sum(times), 0)::int FROM view_openings x WHERE x.view_id = v.id AND x.day > current_date - 30)
 FROM views v
 JOIN view_versions n ON n.view_id = v.id AND n.version = v.version
 JOIN people o ON o.id = v.owner_id JOIN people b ON b.id = n.saved_by
-WHERE (v.owner_id = @person OR v.shared)`
+WHERE (v.owner_id = @person OR v.shared) AND v.binned_at IS NULL`
 
 // Views lists what a person may see, the last saved first.
 func (s *Store) Views(ctx context.Context, person int64) ([]View, error) {
@@ -83,7 +91,7 @@ func (s *Store) SaveView(ctx context.Context, person int64, key string, base int
 	return pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
 		var id int64
 		var version int
-		err := tx.QueryRow(ctx, "SELECT id, version FROM views WHERE key = $1 AND owner_id = $2 FOR UPDATE", key, person).Scan(&id, &version)
+		err := tx.QueryRow(ctx, "SELECT id, version FROM views WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL FOR UPDATE", key, person).Scan(&id, &version)
 		if err != nil {
 			return notFound(err)
 		}
@@ -109,15 +117,6 @@ func addVersion(ctx context.Context, tx pgx.Tx, view int64, version int, person 
 	return err
 }
 
-// DeleteView removes a view that the person owns.
-func (s *Store) DeleteView(ctx context.Context, person int64, key string) error {
-	tag, err := s.pool.Exec(ctx, "DELETE FROM views WHERE key = $1 AND owner_id = $2", key, person)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
-}
-
 // SetFavorite makes a view the person's favorite, or everyone's, or no longer.
 func (s *Store) SetFavorite(ctx context.Context, person int64, key string, everyone, on bool) error {
 	whose := &person
@@ -137,7 +136,7 @@ func (s *Store) SetFavorite(ctx context.Context, person int64, key string, every
 // HiddenViews are the documents of the views that a person may not see.
 func (s *Store) HiddenViews(ctx context.Context, person int64) ([][]byte, error) {
 	rows, _ := s.pool.Query(ctx, `SELECT n.document FROM views v JOIN view_versions n ON n.view_id = v.id AND n.version = v.version
-		WHERE v.owner_id <> $1 AND NOT v.shared`, person) // CollectRows returns its error
+		WHERE v.owner_id <> $1 AND NOT v.shared AND v.binned_at IS NULL`, person) // CollectRows returns its error
 	docs, err := pgx.CollectRows(rows, pgx.RowTo[[]byte])
 	if err != nil {
 		return nil, fmt.Errorf("store: views: %w", err)

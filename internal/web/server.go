@@ -101,6 +101,7 @@ func (s *server) register(api huma.API) {
 	s.registerDefinitions(api)
 	s.registerDrafts(api)
 	s.registerLooks(api)
+	s.registerKeeping(api)
 }
 
 func (s *server) health(w http.ResponseWriter, r *http.Request) {

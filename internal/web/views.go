@@ -32,6 +32,8 @@ type View struct {
 	Everyones   bool          `json:"everyones" doc:"It is a favorite for everyone"`
 	SavedAt     time.Time     `json:"savedAt"`
 	SavedBy     string        `json:"savedBy"`
+	Label       string        `json:"label" doc:"A word that its owner puts views together by"`
+	Mark        string        `json:"mark" enum:"mulberry,pine,honey,slate," doc:"Its owner's colour for it"`
 	Since       []string      `json:"since" doc:"Definitions it uses that have changed since it was saved, in words"`
 }
 
@@ -50,6 +52,13 @@ type ViewSummary struct {
 	SavedAt   time.Time `json:"savedAt"`
 	Figure    string    `json:"figure" doc:"Its headline number"`
 	FigureOf  string    `json:"figureOf" doc:"What the headline number is"`
+	Editable  bool      `json:"editable" doc:"The reader may save over it"`
+	Label     string    `json:"label"`
+	Mark      string    `json:"mark" enum:"mulberry,pine,honey,slate,"`
+	Fields    []string  `json:"fields" doc:"Labels of the fields it uses"`
+
+	OpenedAt *time.Time `json:"openedAt,omitempty" doc:"When anybody opened it last"`
+	Opened   int        `json:"opened" doc:"How often it was opened in the last 30 days"`
 }
 
 // ViewDraft is what is saved.
@@ -63,6 +72,10 @@ type ViewDraft struct {
 type (
 	viewInput struct {
 		Key string `path:"key"`
+	}
+	openViewInput struct {
+		Key  string `path:"key"`
+		Open bool   `query:"open" doc:"It is opened to be read, which is counted"`
 	}
 	viewOutput  struct{ Body View }
 	viewsOutput struct {
@@ -91,7 +104,15 @@ func (s *server) registerViews(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "views", Method: http.MethodGet, Path: "/api/views", Summary: "Saved views that the reader may see"}, s.listViews(false))
 	huma.Register(api, huma.Operation{OperationID: "favorites", Method: http.MethodGet, Path: "/api/favorites", Summary: "Favorites with their headline numbers"}, s.listViews(true))
 	huma.Register(api, huma.Operation{OperationID: "view", Method: http.MethodGet, Path: "/api/views/{key}", Summary: "One saved view", Errors: []int{404}},
-		func(ctx context.Context, in *viewInput) (*viewOutput, error) { return s.view(ctx, in.Key) })
+		func(ctx context.Context, in *openViewInput) (*viewOutput, error) {
+			out, err := s.view(ctx, in.Key)
+			if err == nil && in.Open {
+				if err := s.Store.NoteOpening(ctx, who(ctx).ID, in.Key); err != nil {
+					return nil, s.failed("opening", err)
+				}
+			}
+			return out, err
+		})
 	huma.Register(api, huma.Operation{OperationID: "add-view", Method: http.MethodPost, Path: "/api/views", Summary: "Save a new view", MaxBodyBytes: maxBody, DefaultStatus: http.StatusCreated, Errors: []int{422}},
 		func(ctx context.Context, in *addViewInput) (*viewOutput, error) {
 			d, err := s.draft(ctx, in.Body)
@@ -105,13 +126,13 @@ func (s *server) registerViews(api huma.API) {
 			return s.view(ctx, key)
 		})
 	huma.Register(api, huma.Operation{OperationID: "save-view", Method: http.MethodPut, Path: "/api/views/{key}", Summary: "Save a new version of a view", MaxBodyBytes: maxBody, Errors: []int{403, 404, 409, 422}}, s.saveView)
-	huma.Register(api, huma.Operation{OperationID: "delete-view", Method: http.MethodDelete, Path: "/api/views/{key}", Summary: "Delete a view", Errors: []int{403, 404}},
+	huma.Register(api, huma.Operation{OperationID: "bin-view", Method: http.MethodDelete, Path: "/api/views/{key}", Summary: "Put a view into its owner's bin", Errors: []int{403, 404}},
 		func(ctx context.Context, in *viewInput) (*struct{}, error) {
 			if _, err := s.editable(ctx, in.Key); err != nil {
 				return nil, err
 			}
-			if err := s.Store.DeleteView(ctx, who(ctx).ID, in.Key); err != nil {
-				return nil, s.failed("delete view", err)
+			if err := s.Store.BinView(ctx, who(ctx).ID, in.Key); err != nil {
+				return nil, s.failed("bin view", err)
 			}
 			return nil, nil
 		})
@@ -144,6 +165,7 @@ func (s *server) listViews(favorites bool) func(context.Context, *struct{}) (*vi
 func (s *server) summary(ctx context.Context, g *ground, v store.View, figure bool) ViewSummary {
 	out := ViewSummary{
 		Key: v.Key, Name: v.Name, About: v.Description, Owner: v.OwnerName, Shared: v.Shared, Mine: v.Mine, Everyones: v.Everyones, SavedAt: v.SavedAt,
+		Editable: v.OwnerID == who(ctx).ID, Label: v.Label, Mark: v.Mark, Fields: []string{}, OpenedAt: v.OpenedAt, Opened: v.Opened,
 	}
 	doc, err := view.Parse(v.Document)
 	if err != nil {
@@ -158,6 +180,7 @@ func (s *server) summary(ctx context.Context, g *ground, v store.View, figure bo
 	}
 	set := g.catalog.Set(doc.Records)
 	out.Records, out.Brief = set.Label, brief.Text(brief.Write(p, doc, set))
+	out.Fields = append(out.Fields, p.Labels()...)
 	if !figure {
 		return out
 	}
@@ -202,7 +225,7 @@ func (s *server) view(ctx context.Context, key string) (*viewOutput, error) {
 		Since: g.since(doc, v.SavedAt),
 		Key:   v.Key, Version: v.Version, Name: v.Name, Description: v.Description, Document: *doc, Owner: v.OwnerName,
 		Editable: v.OwnerID == who(ctx).ID, Shared: v.Shared, Mine: v.Mine, Everyones: v.Everyones,
-		SavedAt: v.SavedAt, SavedBy: v.SavedByName,
+		SavedAt: v.SavedAt, SavedBy: v.SavedByName, Label: v.Label, Mark: v.Mark,
 	}}, nil
 }
 
@@ -248,7 +271,7 @@ func (s *server) saveView(ctx context.Context, in *saveViewInput) (*viewOutput, 
 	}
 	err = s.Store.SaveView(ctx, who(ctx).ID, in.Key, in.Body.Base, d)
 	if errors.Is(err, store.ErrStale) {
-		return nil, huma.Error409Conflict("The view was saved elsewhere while you worked, so nothing was written. Save yours under another name, or open the newer one.")
+		return nil, huma.Error409Conflict("The view was saved elsewhere while you worked, so nothing was written. Look at both, and choose.")
 	}
 	if err != nil {
 		return nil, s.failed("save view", err)

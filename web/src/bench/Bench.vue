@@ -163,6 +163,12 @@ function onSaved(view: View) {
   place.value = `/v/${view.key}`
   work.saved(view.version, place.value)
 }
+/** Goes on from what somebody else saved meanwhile; one's own is a step back. */
+function onTheirs(view: View) {
+  saved.value = view
+  work.base.value = view.version
+  history.step(view.document)
+}
 async function onRemoved() {
   await work.drop()
   void router.replace('/')
@@ -176,7 +182,7 @@ const charted = computed(() => (document_.value.chart && run.result.value?.chart
     <section class="border-b border-rule bg-paper px-5 pt-3 pb-3">
       <BenchHead
         :set="set" :saved="saved" :title="title" :history="history" :start="start" :base="work.base.value" :changed="changed" :safe="work.safe.value" :by="opened.by" :brief="run.result.value?.sentence ?? ''"
-        @saved="onSaved" @removed="onRemoved" @back="history.step(start)" @keys="keysShown = true" @say="say" @favorite="saved = $event"
+        @saved="onSaved" @theirs="onTheirs" @removed="onRemoved" @back="history.step(start)" @keys="keysShown = true" @say="say" @favorite="saved = $event"
       />
       <div ref="brief"><Brief v-if="run.result.value" :phrases="run.result.value.brief" :stale="run.state.value.kind !== 'ready'" @edit="edit" @add="add" /></div>
     </section>

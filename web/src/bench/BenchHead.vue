@@ -2,12 +2,14 @@
 import { useEventListener, useTitle } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { api, body, type Document, type RecordSet, type View } from '../api/client'
-import { wordsOf } from '../api/problem'
+import { Problem, wordsOf } from '../api/problem'
+import ConflictDialog from './ConflictDialog.vue'
 import FavoriteMenu from './FavoriteMenu.vue'
 import HistoryMenu from './HistoryMenu.vue'
 import SaveDialog from './SaveDialog.vue'
 import type { History } from './useHistory'
 import { useSaving, type Naming } from './useSaving'
+import VersionsDialog from './VersionsDialog.vue'
 
 /** Which view is open, whether it differs from what was saved, and the acts on it as a whole. */
 const props = defineProps<{
@@ -18,8 +20,11 @@ const props = defineProps<{
   by: string
   brief: string
 }>()
-const emit = defineEmits<{ saved: [view: View]; favorite: [view: View]; removed: []; back: []; keys: []; say: [text: string] }>()
+const emit = defineEmits<{ saved: [view: View]; favorite: [view: View]; removed: []; theirs: [view: View]; back: []; keys: []; say: [text: string] }>()
 const document_ = computed(() => props.history.kept.value)
+/** Version that is saved over; a newer one, once it was looked at. */
+const base = ref(props.base)
+watch(() => props.base, (now) => (base.value = now))
 
 const { add, save, remove, favorite } = useSaving()
 const naming = ref<'new' | 'edit' | null>(null)
@@ -35,14 +40,39 @@ function begin(what: 'new' | 'edit') {
 }
 function write(as: Naming) {
   const done = { onSuccess: (view: View) => { naming.value = null; emit('saved', view) } }
-  if (naming.value !== 'new' && props.saved) save.mutate({ ...as, document: document_.value, key: props.saved.key, base: props.base }, done)
+  if (naming.value !== 'new' && props.saved) save.mutate({ ...as, document: document_.value, key: props.saved.key, base: base.value }, { ...done, onError: (e) => conflicted(e, as) })
   else add.mutate({ ...as, document: document_.value }, done)
 }
 function saveNow() {
   if (!props.saved?.editable) return begin('new')
-  const { name, description, shared } = props.saved
-  write({ name, description, shared })
+  const { name, description, shared, label, mark } = props.saved
+  write({ name, description, shared, label, mark })
 }
+/** What was to be saved when somebody else turned out to have saved meanwhile. */
+const conflict = ref<Naming | null>(null)
+function conflicted(error: unknown, as: Naming) {
+  if (!(error instanceof Problem) || error.status !== 409) return
+  naming.value = null
+  save.reset()
+  conflict.value = as
+}
+/** Writes over a version that was looked at; it stays among the versions. */
+function writeOver(theirs: View) {
+  const as = conflict.value
+  conflict.value = null
+  if (!as) return
+  base.value = theirs.version
+  write(as)
+}
+function takeTheirs(theirs: View) {
+  conflict.value = null
+  emit('theirs', theirs)
+}
+function saveApart() {
+  conflict.value = null
+  begin('new')
+}
+const versions = ref(false)
 function removeIt() {
   if (props.saved) remove.mutate(props.saved.key, { onSuccess: () => emit('removed') })
 }
@@ -76,7 +106,7 @@ useTitle(computed(() => `${props.title} · Gavrik`), { restoreOnUnmount: () => '
 <template>
   <div class="mb-1 flex items-center gap-4">
     <h1 class="truncate text-[15px] font-semibold" data-title :title="saved?.description">{{ title }}</h1>
-    <span v-if="saved" class="quiet text-xs whitespace-nowrap">{{ saved.shared ? 'for everyone' : 'only me' }} · by {{ saved.editable ? 'you' : saved.owner }} · v{{ saved.version }}</span>
+    <span v-if="saved" class="quiet text-xs whitespace-nowrap">{{ saved.shared ? 'for everyone' : 'only me' }} · by {{ saved.editable ? 'you' : saved.owner }} · <button class="underline decoration-dotted underline-offset-2" title="Every version, and what each changed" data-open-versions @click="versions = true">v{{ saved.version }}</button></span>
     <span v-if="changed" class="relative text-xs whitespace-nowrap text-honey"><button class="underline decoration-dotted underline-offset-2" :aria-expanded="differing" :title="safe ? 'Kept on the server; see what changed' : 'Kept in this browser until the server answers'" data-changed @click="tellChanges">{{ saved ? 'changed since saved' : 'not saved' }}</button>
       <button class="ml-2 underline underline-offset-2" @click="emit('back')">{{ saved ? 'back to saved' : 'start over' }}</button>
       <span v-if="differing" class="absolute top-6 left-0 z-40 block w-80 border border-rule bg-sheet p-3 whitespace-normal text-ink shadow-lg" role="status" data-differs>
@@ -98,9 +128,11 @@ useTitle(computed(() => `${props.title} · Gavrik`), { restoreOnUnmount: () => '
       <button v-else-if="!saved" class="button button-act" @click="begin('new')">Save …</button>
     </div>
     <SaveDialog
-      v-if="naming" :title="naming === 'new' ? 'Save as a new view' : 'Name and sharing'" :name="naming === 'new' ? (saved ? `${saved.name}, copy` : '') : (saved?.name ?? '')"
-      :description="saved?.description ?? ''" :shared="naming === 'edit' && !!saved?.shared" :brief="brief" :busy="add.isPending.value || save.isPending.value" :trouble="trouble" :deletable="naming === 'edit'"
+      v-if="naming" :title="naming === 'new' ? 'Save as a new view' : 'Name, label and sharing'" :name="naming === 'new' ? (saved ? `${saved.name}, copy` : '') : (saved?.name ?? '')"
+      :description="saved?.description ?? ''" :shared="naming === 'edit' && !!saved?.shared" :label="naming === 'edit' ? (saved?.label ?? '') : ''" :mark="naming === 'edit' ? (saved?.mark ?? '') : ''" :brief="brief" :busy="add.isPending.value || save.isPending.value" :trouble="trouble" :deletable="naming === 'edit'"
       @save="write" @close="naming = null" @remove="removeIt"
     />
+    <VersionsDialog v-if="versions && saved" :view="saved" @close="versions = false" @show="(doc, v) => { versions = false; history.step(doc); emit('say', `Version ${v} is on the bench. Save it to bring it back.`) }" />
+    <ConflictDialog v-if="conflict && saved" :view="saved" :base="base" :mine="document_" @over="writeOver" @theirs="takeTheirs" @apart="saveApart" @close="conflict = null" />
   </div>
 </template>

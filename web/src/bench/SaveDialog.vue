@@ -1,22 +1,25 @@
 <script setup lang="ts">
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { ref } from 'vue'
+import { groundOf, marks, type Mark } from '../library/marks'
+import type { Naming } from './useSaving'
 
 /** Names a view and says who sees it. */
-const props = defineProps<{ title: string; name: string; description: string; shared: boolean; brief: string; busy: boolean; trouble: string; deletable: boolean }>()
-const emit = defineEmits<{ save: [what: { name: string; description: string; shared: boolean }]; close: []; remove: [] }>()
+const props = defineProps<{ title: string; name: string; description: string; shared: boolean; label: string; mark: Mark; brief: string; busy: boolean; trouble: string; deletable: boolean }>()
+const emit = defineEmits<{ save: [what: Naming]; close: []; remove: [] }>()
 const name = ref(props.name)
 const description = ref(props.description)
 const shared = ref(props.shared)
-const sure = ref(false)
+const label = ref(props.label)
+const mark = ref(props.mark)
 </script>
 
 <template>
   <Dialog :open="true" class="relative z-50" @close="emit('close')">
     <div class="fixed inset-0 bg-ink/30" aria-hidden="true"></div>
     <div class="fixed inset-0 flex items-start justify-center pt-24">
-      <DialogPanel class="w-[520px] border border-t-3 border-rule border-t-mulberry bg-sheet p-6 shadow-xl">
-        <form @submit.prevent="emit('save', { name, description, shared })">
+      <DialogPanel class="w-[600px] border border-t-3 border-rule border-t-mulberry bg-sheet p-6 shadow-xl">
+        <form @submit.prevent="emit('save', { name, description, shared, label, mark })">
           <DialogTitle class="heading mb-1 text-xl">{{ title }}</DialogTitle>
           <p class="quiet mb-4 line-clamp-3 font-serif">{{ brief }}</p>
           <label class="mb-3 block"><span class="mb-1 block font-medium">Name</span><input v-model="name" class="field" name="name" maxlength="120" required /></label>
@@ -26,12 +29,15 @@ const sure = ref(false)
             <label class="mr-5 inline-flex items-center gap-1.5"><input v-model="shared" type="radio" name="shared" :value="false" class="accent-mulberry" /> only me</label>
             <label class="inline-flex items-center gap-1.5"><input v-model="shared" type="radio" name="shared" :value="true" class="accent-mulberry" /> everyone</label>
           </fieldset>
+          <div class="mb-5 flex items-baseline gap-6">
+            <label class="flex items-baseline gap-2"><span class="font-medium">Label</span><input v-model="label" class="field !w-40 py-1" name="label" maxlength="40" placeholder="none" /></label>
+            <fieldset class="flex items-center gap-3"><legend class="float-left mr-3 font-medium">Colour</legend>
+              <label v-for="m in ['', ...marks] as Mark[]" :key="m" class="inline-flex items-center gap-1 text-[13px]"><input v-model="mark" type="radio" name="mark" :value="m" class="accent-mulberry" /><span v-if="m" class="inline-block h-3.5 w-1.5" :class="groundOf(m)"></span>{{ m || 'none' }}</label>
+            </fieldset>
+          </div>
           <p v-if="trouble" class="mb-3 text-mulberry" role="alert">{{ trouble }}</p>
           <p class="flex items-center justify-end gap-3">
-            <span v-if="deletable" class="mr-auto">
-              <button v-if="!sure" type="button" class="link" @click="sure = true">Delete this view …</button>
-              <button v-else type="button" class="link" @click="emit('remove')">Delete it for everyone who uses it</button>
-            </span>
+            <button v-if="deletable" type="button" class="link mr-auto" title="It can be taken back, from the list of views" @click="emit('remove')">Put it into the bin</button>
             <button type="button" class="button" @click="emit('close')">Cancel</button>
             <button type="submit" class="button button-act" :disabled="busy || !name.trim()">Save</button>
           </p>

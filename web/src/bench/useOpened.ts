@@ -25,7 +25,7 @@ export function useOpened() {
   /** The view is not shared with the reader, but the state that was linked to can be opened by itself. */
   const elsewhere = ref('')
 
-  const view = (key: string) => client.fetchQuery({ queryKey: ['view', key], queryFn: () => body(api.GET('/api/views/{key}', { params: { path: { key } } })), staleTime: 0 })
+  const view = (key: string) => client.fetchQuery({ queryKey: ['view', key], queryFn: () => body(api.GET('/api/views/{key}', { params: { path: { key }, query: { open: true } } })), staleTime: 0 })
   async function drafts(place: string): Promise<Draft[]> {
     return (await body(api.GET('/api/drafts', { params: { query: { place } } }))).drafts
   }

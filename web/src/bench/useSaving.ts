@@ -1,10 +1,13 @@
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { api, body, type Document, type View } from '../api/client'
+import type { Mark } from '../library/marks'
 
 export interface Naming {
   name: string
   description: string
   shared: boolean
+  label: string
+  mark: Mark
 }
 
 /** Writes views and favorites. Every write tells the lists to read again. */
@@ -15,14 +18,19 @@ export function useSaving() {
     void client.invalidateQueries({ queryKey: ['views'] })
     void client.invalidateQueries({ queryKey: ['favorites'] })
   }
+  /** A view with the label and the colour that its owner gives it. */
+  async function marked(view: View, label: string, mark: Mark): Promise<View> {
+    if (view.label === label && view.mark === mark) return view
+    return body(api.PUT('/api/views/{key}/mark', { params: { path: { key: view.key } }, body: { label, mark } }))
+  }
   const add = useMutation({
-    mutationFn: (v: Naming & { document: Document }) => body(api.POST('/api/views', { body: v })),
+    mutationFn: async ({ label, mark, ...v }: Naming & { document: Document }) => marked(await body(api.POST('/api/views', { body: v })), label, mark),
     onSuccess: wrote,
   })
   const save = useMutation({
     mutationFn: (v: Naming & { document: Document; key: string; base: number }) => {
-      const { key, ...rest } = v
-      return body(api.PUT('/api/views/{key}', { params: { path: { key } }, body: rest }))
+      const { key, label, mark, ...rest } = v
+      return body(api.PUT('/api/views/{key}', { params: { path: { key } }, body: rest })).then((view) => marked(view, label, mark))
     },
     onSuccess: wrote,
   })
@@ -31,6 +39,7 @@ export function useSaving() {
     onSuccess: () => {
       void client.invalidateQueries({ queryKey: ['views'] })
       void client.invalidateQueries({ queryKey: ['favorites'] })
+      void client.invalidateQueries({ queryKey: ['bin'] })
     },
   })
   const favorite = useMutation({

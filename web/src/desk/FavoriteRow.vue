@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { ViewSummary } from '../api/client'
+import { groundOf } from '../library/marks'
 
 defineProps<{ view: ViewSummary }>()
 </script>
@@ -7,7 +8,7 @@ defineProps<{ view: ViewSummary }>()
 <template>
   <li class="border-b border-rule">
     <RouterLink :to="`/v/${view.key}`" class="group grid grid-cols-[4px_1fr_auto_7rem] items-center gap-4 py-3">
-      <span class="h-9 rounded-xs" :class="view.everyones ? 'bg-mulberry' : 'bg-slate'" aria-hidden="true"></span>
+      <span class="h-9 rounded-xs" :class="view.mark ? groundOf(view.mark) : view.everyones ? 'bg-mulberry' : 'bg-slate'" aria-hidden="true"></span>
       <span class="min-w-0">
         <span class="flex items-baseline gap-3">
           <b class="heading shrink-0 text-base group-hover:underline">{{ view.name }}</b>

@@ -1,57 +1,66 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
-import { api, body } from '../api/client'
+import { ref } from 'vue'
 import { wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
-import { searchWords } from '../words'
+import { moment, n } from '../words'
+import Bin from './Bin.vue'
+import { groundOf } from './marks'
+import { useLibrary, type Column } from './useLibrary'
 
-const views = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/views')) })
+const { views, bin, words, order, orderBy, found, chosen, toggle, own, acted, act, duplicate, label, toBin, back, forever } = useLibrary()
 const { me } = useMe()
-const words = ref('')
-const found = computed(() => {
-  const wanted = searchWords(words.value)
-  return (views.data.value?.views ?? []).filter((v) =>
-    wanted.every((w) => `${v.name} ${v.about} ${v.brief} ${v.records} ${v.owner}`.toLowerCase().includes(w)),
-  )
-})
-const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' })
+const labelling = ref<string | null>(null)
+const heads: { by: Column; label: string; width: string; right?: boolean }[] = [
+  { by: 'name', label: 'Name and what it says', width: '' }, { by: 'records', label: 'Rows are', width: 'w-28' }, { by: 'label', label: 'Label', width: 'w-28' }, { by: 'owner', label: 'Owner', width: 'w-32' },
+  { by: 'opened', label: 'Opened, 30 days', width: 'w-28', right: true }, { by: 'openedAt', label: 'Last opened', width: 'w-36', right: true }, { by: 'savedAt', label: 'Saved', width: 'w-36', right: true },
+]
+const sorted = (by: Column) => (order.value.by !== by ? 'none' : order.value.desc ? 'descending' : 'ascending')
 </script>
 
 <template>
   <main class="overflow-auto px-10 py-6">
     <div class="mb-4 flex items-baseline gap-6">
       <h1 class="heading text-2xl">Views</h1>
-      <input v-model="words" class="field max-w-md" type="search" placeholder="Find by name, words, record set or owner" aria-label="Find a view" />
+      <input v-model="words" class="field max-w-md" type="search" placeholder="Find by name, words, record set, owner, label or field" aria-label="Find a view" />
       <span class="quiet">{{ found.length }} of {{ views.data.value?.views.length ?? 0 }}</span>
     </div>
     <p v-if="views.error.value" role="alert">{{ wordsOf(views.error.value) }}</p>
-    <table v-else class="w-full border-collapse text-left">
+    <p v-if="act.error.value" class="mb-2 text-mulberry" role="alert">{{ wordsOf(act.error.value) }}</p>
+    <p v-if="acted.length" class="mb-2 flex items-baseline gap-5 bg-mulberry-wash px-3 py-1.5 text-[13px]" role="status" data-acts>
+      <b class="font-medium">{{ n(acted.length) }} chosen</b>
+      <button class="link" @click="duplicate">duplicate</button>
+      <template v-if="own.length">
+        <button v-if="labelling === null" class="link" @click="labelling = ''">label …</button>
+        <form v-else class="flex items-baseline gap-2" @submit.prevent="label(labelling.trim()); labelling = null"><input v-model="labelling" class="field !w-40 py-0" maxlength="40" aria-label="Label" placeholder="none" autofocus /><button class="link" type="submit">set</button></form>
+        <button class="link" data-bin-chosen @click="toBin">to the bin</button>
+      </template>
+      <span v-if="own.length < acted.length" class="quiet">{{ n(acted.length - own.length) }} {{ acted.length - own.length === 1 ? 'is' : 'are' }} not yours: only duplicated</span>
+    </p>
+    <table v-if="found.length" class="w-full border-collapse text-left">
       <thead>
         <tr class="border-b border-rule text-mute">
-          <th class="py-2 font-medium">Name and what it says</th>
-          <th class="w-32 font-medium">Rows are</th>
-          <th class="w-36 font-medium">Owner</th>
-          <th class="w-28 font-medium">Seen by</th>
-          <th class="w-40 text-right font-medium">Saved</th>
+          <th class="w-8"><span class="sr-only">Choose</span></th>
+          <th v-for="h in heads" :key="h.by" class="py-2 font-medium" :class="[h.width, h.right && 'text-right']" :aria-sort="sorted(h.by)"><button class="font-medium" @click="orderBy(h.by)">{{ h.label }} {{ order.by === h.by ? (order.desc ? '↓' : '↑') : '' }}</button></th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="v in found" :key="v.key" class="border-b border-rule align-baseline">
+        <tr v-for="v in found" :key="v.key" class="border-b border-rule align-baseline" :class="chosen.has(v.key) && 'bg-mulberry-wash'" :data-view="v.key">
+          <td class="py-2.5"><input type="checkbox" class="size-4 accent-mulberry" :checked="chosen.has(v.key)" :aria-label="`Choose ${v.name}`" @change="toggle(v.key)" /></td>
           <td class="max-w-0 py-2.5 pr-6">
-            <RouterLink :to="`/v/${v.key}`" class="heading block truncate text-base hover:underline">{{ v.name }}</RouterLink>
+            <RouterLink :to="`/v/${v.key}`" class="heading flex items-baseline gap-2 truncate text-base hover:underline"><span v-if="v.mark" class="inline-block h-3 w-1 shrink-0 self-center" :class="groundOf(v.mark)" :title="v.mark"></span>{{ v.name }}</RouterLink>
             <span v-if="v.about" class="block truncate">{{ v.about }}</span>
             <span class="block truncate" :class="v.broken ? 'text-mulberry' : 'quiet'" :title="v.brief">{{ v.brief }}</span>
           </td>
           <td>{{ v.records }}</td>
-          <td>{{ v.owner === me?.name ? 'you' : v.owner }}</td>
-          <td>{{ v.shared ? 'everyone' : 'only you' }}</td>
-          <td class="text-right">{{ day.format(new Date(v.savedAt)) }}</td>
+          <td class="truncate">{{ v.label }}</td>
+          <td>{{ v.owner === me?.name ? 'you' : v.owner }}<span class="quiet block text-xs">{{ v.shared ? 'for everyone' : 'only you' }}</span></td>
+          <td class="text-right" :class="!v.opened && 'text-honey'">{{ v.opened ? n(v.opened) : 'not once' }}</td>
+          <td class="text-right">{{ v.openedAt ? moment(v.openedAt) : '' }}</td>
+          <td class="text-right">{{ moment(v.savedAt) }}</td>
         </tr>
       </tbody>
     </table>
-    <p v-if="views.data.value && !found.length" class="quiet py-6">
-      {{ words ? 'No view matches these words.' : 'No view is saved yet. Start one from your desk.' }}
-    </p>
+    <p v-else-if="views.data.value" class="quiet py-6">{{ words ? 'No view matches these words.' : 'No view is saved yet. Start one from your desk.' }}</p>
+    <Bin v-if="bin.data.value?.views.length" :views="bin.data.value.views" @back="back" @forever="forever" />
   </main>
 </template>

@@ -1,0 +1,7 @@
+/** Colours that an owner can mark a view with. */
+export const marks = ['mulberry', 'pine', 'honey', 'slate'] as const
+export type Mark = (typeof marks)[number] | ''
+
+const grounds: Record<string, string> = { mulberry: 'bg-mulberry', pine: 'bg-pine', honey: 'bg-honey', slate: 'bg-slate' }
+/** The ground of a mark; a quiet one for none. */
+export const groundOf = (mark: string) => grounds[mark] ?? 'bg-rule'

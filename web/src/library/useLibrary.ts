@@ -1,0 +1,64 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { api, body, type ViewSummary } from '../api/client'
+import { searchWords } from '../words'
+
+export type Column = 'name' | 'records' | 'owner' | 'label' | 'opened' | 'openedAt' | 'savedAt'
+
+/** All views in one list that is searched, ordered and acted on, several at once. */
+export function useLibrary() {
+  const client = useQueryClient()
+  const views = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/views')) })
+  const bin = useQuery({ queryKey: ['bin'], queryFn: () => body(api.GET('/api/bin')) })
+  const words = ref('')
+  const order = ref<{ by: Column; desc: boolean }>({ by: 'savedAt', desc: true })
+  const chosen = ref<ReadonlySet<string>>(new Set())
+
+  const found = computed(() => {
+    const wanted = searchWords(words.value)
+    const list = (views.data.value?.views ?? []).filter((v) => {
+      const text = `${v.name} ${v.about} ${v.brief} ${v.records} ${v.owner} ${v.label} ${v.fields.join(' ')}`.toLowerCase()
+      return wanted.every((w) => text.includes(w))
+    })
+    const { by, desc } = order.value
+    const key = (v: ViewSummary) => (by === 'opened' ? v.opened : (v[by] ?? ''))
+    return list.sort((a, b) => {
+      const [x, y] = [key(a), key(b)]
+      const c = typeof x === 'number' && typeof y === 'number' ? x - y : String(x).localeCompare(String(y), 'en', { numeric: true })
+      return desc ? -c : c
+    })
+  })
+  function orderBy(by: Column) {
+    order.value = { by, desc: order.value.by === by ? !order.value.desc : by === 'opened' || by === 'openedAt' || by === 'savedAt' }
+  }
+  function toggle(key: string) {
+    const next = new Set(chosen.value)
+    if (!next.delete(key)) next.add(key)
+    chosen.value = next
+  }
+  const acted = computed(() => found.value.filter((v) => chosen.value.has(v.key)))
+  const own = computed(() => acted.value.filter((v) => v.editable))
+
+  const act = useMutation({
+    /** Does one thing to each; what was done stays done where a later one is refused. */
+    mutationFn: async (one: { views: readonly ViewSummary[]; does: (v: ViewSummary) => Promise<unknown> }) => {
+      for (const v of one.views) await one.does(v)
+    },
+    onSettled: () => {
+      chosen.value = new Set()
+      for (const list of ['views', 'favorites', 'bin', 'view']) void client.invalidateQueries({ queryKey: [list] })
+    },
+  })
+  const at = (v: { key: string }) => ({ params: { path: { key: v.key } } })
+  return {
+    views, bin, words, order, orderBy, found, chosen, toggle, own, acted, act,
+    duplicate: () => act.mutate({ views: acted.value, does: async (v) => {
+      const whole = await body(api.GET('/api/views/{key}', at(v)))
+      await body(api.POST('/api/views', { body: { name: `${whole.name.slice(0, 110)}, copy`, description: whole.description, document: whole.document } }))
+    } }),
+    label: (label: string) => act.mutate({ views: own.value, does: (v) => body(api.PUT('/api/views/{key}/mark', { ...at(v), body: { label, mark: v.mark } })) }),
+    toBin: () => act.mutate({ views: own.value, does: (v) => body(api.DELETE('/api/views/{key}', at(v))) }),
+    back: (key: string) => act.mutate({ views: [{ key } as ViewSummary], does: () => body(api.POST('/api/bin/{key}', at({ key }))) }),
+    forever: (key: string) => act.mutate({ views: [{ key } as ViewSummary], does: () => body(api.DELETE('/api/bin/{key}', at({ key }))) }),
+  }
+}
