@@ -23,6 +23,7 @@ func runCommand() *cobra.Command {
 	var w workspaceFlags
 	var format string
 	var totals bool
+	var answers map[string]string
 	cmd := &cobra.Command{
 		Use:   "run FILE.json",
 		Short: "Compute a view document and print the result",
@@ -36,6 +37,9 @@ one for the grand total. "-" reads the document from standard input.`,
 			doc, err := readDocument(args[0])
 			if err != nil {
 				return err
+			}
+			if err := doc.Answer(answers); err != nil {
+				return fmt.Errorf("%s: %w", args[0], err)
 			}
 			cal, err := w.calendar()
 			if err != nil {
@@ -57,6 +61,9 @@ one for the grand total. "-" reads the document from standard input.`,
 			p, err := plan.CheckWith(doc, loaded.Catalog, defs, cal)
 			if err != nil {
 				return fmt.Errorf("%s:\n%w", args[0], err)
+			}
+			if len(p.Waiting) > 0 {
+				return fmt.Errorf("%s:\n%w; give it with --answer name=value", args[0], p.Waiting)
 			}
 			res, err := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Run(cmd.Context(), p)
 			if err != nil {
@@ -83,6 +90,7 @@ one for the grand total. "-" reads the document from standard input.`,
 	}
 	w.add(cmd.Flags())
 	cmd.Flags().StringVar(&format, "format", "csv", "csv or json")
+	cmd.Flags().StringToStringVar(&answers, "answer", nil, "an answer to a question of the view, as name=value; a range as from..to, several values on lines")
 	cmd.Flags().BoolVar(&totals, "totals", false, "the group lines and totals of every level in place of the records")
 	return cmd
 }

@@ -80,9 +80,10 @@ func (s *Store) NoteOpening(ctx context.Context, person int64, key string) error
 	return err
 }
 
-// Mark gives a view that the person owns a label and the name of a colour.
-func (s *Store) Mark(ctx context.Context, person int64, key, label, mark string) error {
-	tag, err := s.pool.Exec(ctx, "UPDATE views SET label = $3, mark = $4 WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL", key, person, label, mark)
+// Mark gives a view that the person owns a label and the name of a colour, and says
+// whether it is a template.
+func (s *Store) Mark(ctx context.Context, person int64, key, label, mark string, template bool) error {
+	tag, err := s.pool.Exec(ctx, "UPDATE views SET label = $3, mark = $4, template = $5 WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL", key, person, label, mark, template)
 	if err == nil && tag.RowsAffected() == 0 {
 		return ErrNotFound
 	}

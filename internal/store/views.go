@@ -30,6 +30,8 @@ type View struct {
 	// last 30 days.
 	OpenedAt *time.Time
 	Opened   int
+	// Template says that opening it makes a copy of one's own.
+	Template bool
 }
 
 // Draft is what somebody saves.
@@ -45,7 +47,8 @@ SELECT v.key, v.version, n.name, n.description, n.document, v.owner_id, o.name, 
        EXISTS (SELECT FROM favorites f WHERE f.view_id = v.id AND f.person_id = @person),
        EXISTS (SELECT FROM favorites f WHERE f.view_id = v.id AND f.person_id IS NULL),
        v.label, v.mark, (SELECT max(last_at) FROM view_openings x WHERE x.view_id = v.id),
-       (SELECT coalesce(sum(times), 0)::int FROM view_openings x WHERE x.view_id = v.id AND x.day > current_date - 30)
+       (SELECT coalesce(sum(times), 0)::int FROM view_openings x WHERE x.view_id = v.id AND x.day > current_date - 30),
+       v.template
 FROM views v
 JOIN view_versions n ON n.view_id = v.id AND n.version = v.version
 JOIN people o ON o.id = v.owner_id JOIN people b ON b.id = n.saved_by

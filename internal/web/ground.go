@@ -93,6 +93,9 @@ func (g *ground) answer(ctx context.Context, doc *view.Document) (*answer, error
 	if err != nil {
 		return nil, err
 	}
+	if len(p.Waiting) > 0 {
+		return nil, p.Waiting
+	}
 	return g.run(ctx, doc, p, g.defined.stamp)
 }
 

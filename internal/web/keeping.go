@@ -53,6 +53,8 @@ type (
 		Body struct {
 			Label string `json:"label,omitempty" maxLength:"40"`
 			Mark  string `json:"mark,omitempty" enum:"mulberry,pine,honey,slate,"`
+
+			Template bool `json:"template,omitempty" doc:"Opening it makes a copy of one's own"`
 		}
 	}
 	binOutput struct {
@@ -65,12 +67,12 @@ type (
 func (s *server) registerKeeping(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "versions", Method: http.MethodGet, Path: "/api/views/{key}/versions", Summary: "Every version of a view, with what each changed", Errors: []int{404}}, s.versions)
 	huma.Register(api, huma.Operation{OperationID: "version", Method: http.MethodGet, Path: "/api/views/{key}/versions/{version}", Summary: "A view as it was saved once", Errors: []int{404}}, s.version)
-	huma.Register(api, huma.Operation{OperationID: "mark-view", Method: http.MethodPut, Path: "/api/views/{key}/mark", Summary: "Give a view a label and a colour", Errors: []int{403, 404}},
+	huma.Register(api, huma.Operation{OperationID: "mark-view", Method: http.MethodPut, Path: "/api/views/{key}/mark", Summary: "Give a view a label and a colour, and make it a template or no longer", Errors: []int{403, 404}},
 		func(ctx context.Context, in *markInput) (*viewOutput, error) {
 			if _, err := s.editable(ctx, in.Key); err != nil {
 				return nil, err
 			}
-			if err := s.Store.Mark(ctx, who(ctx).ID, in.Key, strings.TrimSpace(in.Body.Label), in.Body.Mark); err != nil {
+			if err := s.Store.Mark(ctx, who(ctx).ID, in.Key, strings.TrimSpace(in.Body.Label), in.Body.Mark, in.Body.Template); err != nil {
 				return nil, s.failed("mark view", err)
 			}
 			return s.view(ctx, in.Key)

@@ -24,6 +24,7 @@ type Phrase struct {
 	Path  string     `json:"path" doc:"Place in the view document; empty for plain text"`
 	Count *int       `json:"count,omitempty" doc:"Records left after this phrase"`
 	Step  *Step      `json:"step,omitempty"`
+	Ask   *view.Ask  `json:"ask,omitempty" doc:"The question whose answer it says"`
 }
 
 // Step is what one condition did.
@@ -218,7 +219,7 @@ func withSteps(phrases []brief.Phrase, a *answer) []Phrase {
 	}
 	out := make([]Phrase, len(phrases))
 	for i, p := range phrases {
-		out[i] = Phrase{Kind: p.Kind, Text: p.Text, Path: p.Path}
+		out[i] = Phrase{Kind: p.Kind, Text: p.Text, Path: p.Path, Ask: p.Ask}
 		if p.Kind == brief.Records {
 			out[i].Count = &a.All
 		}

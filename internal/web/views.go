@@ -34,6 +34,7 @@ type View struct {
 	SavedBy     string        `json:"savedBy"`
 	Label       string        `json:"label" doc:"A word that its owner puts views together by"`
 	Mark        string        `json:"mark" enum:"mulberry,pine,honey,slate," doc:"Its owner's colour for it"`
+	Template    bool          `json:"template" doc:"Opening it makes a copy of one's own"`
 	Since       []string      `json:"since" doc:"Definitions it uses that have changed since it was saved, in words"`
 }
 
@@ -56,6 +57,9 @@ type ViewSummary struct {
 	Label     string    `json:"label"`
 	Mark      string    `json:"mark" enum:"mulberry,pine,honey,slate,"`
 	Fields    []string  `json:"fields" doc:"Labels of the fields it uses"`
+	Template  bool      `json:"template" doc:"Opening it makes a copy of one's own"`
+	Asks      int       `json:"asks" doc:"How many questions it asks"`
+	Set       string    `json:"set" doc:"Key of its record set"`
 
 	OpenedAt *time.Time `json:"openedAt,omitempty" doc:"When anybody opened it last"`
 	Opened   int        `json:"opened" doc:"How often it was opened in the last 30 days"`
@@ -165,14 +169,14 @@ func (s *server) listViews(favorites bool) func(context.Context, *struct{}) (*vi
 func (s *server) summary(ctx context.Context, g *ground, v store.View, figure bool) ViewSummary {
 	out := ViewSummary{
 		Key: v.Key, Name: v.Name, About: v.Description, Owner: v.OwnerName, Shared: v.Shared, Mine: v.Mine, Everyones: v.Everyones, SavedAt: v.SavedAt,
-		Editable: v.OwnerID == who(ctx).ID, Label: v.Label, Mark: v.Mark, Fields: []string{}, OpenedAt: v.OpenedAt, Opened: v.Opened,
+		Editable: v.OwnerID == who(ctx).ID, Label: v.Label, Mark: v.Mark, Template: v.Template, Fields: []string{}, OpenedAt: v.OpenedAt, Opened: v.Opened,
 	}
 	doc, err := view.Parse(v.Document)
 	if err != nil {
 		out.Broken, out.Brief = true, sentence(err.Error())
 		return out
 	}
-	out.Records = doc.Records
+	out.Records, out.Set, out.Asks = doc.Records, doc.Records, len(doc.Questions())
 	p, err := g.check(doc)
 	if err != nil {
 		out.Broken, out.Brief = true, sentence(err.Error())
@@ -181,7 +185,7 @@ func (s *server) summary(ctx context.Context, g *ground, v store.View, figure bo
 	set := g.catalog.Set(doc.Records)
 	out.Records, out.Brief = set.Label, brief.Text(brief.Write(p, doc, set))
 	out.Fields = append(out.Fields, p.Labels()...)
-	if !figure {
+	if !figure || len(p.Waiting) > 0 {
 		return out
 	}
 	a, err := g.answer(ctx, doc)
@@ -225,7 +229,7 @@ func (s *server) view(ctx context.Context, key string) (*viewOutput, error) {
 		Since: g.since(doc, v.SavedAt),
 		Key:   v.Key, Version: v.Version, Name: v.Name, Description: v.Description, Document: *doc, Owner: v.OwnerName,
 		Editable: v.OwnerID == who(ctx).ID, Shared: v.Shared, Mine: v.Mine, Everyones: v.Everyones,
-		SavedAt: v.SavedAt, SavedBy: v.SavedByName, Label: v.Label, Mark: v.Mark,
+		SavedAt: v.SavedAt, SavedBy: v.SavedByName, Label: v.Label, Mark: v.Mark, Template: v.Template,
 	}}, nil
 }
 

@@ -38,6 +38,8 @@ type Phrase struct {
 	Text string
 	// Path is the place in the document that the phrase edits; empty for Plain.
 	Path string
+	// Ask is the question whose answer it says, if it is one.
+	Ask *view.Ask
 }
 
 // Write says the plan. set is the plan's record set; doc is the document it was

@@ -56,6 +56,11 @@ func TestSentences(t *testing.T) {
 	for _, c := range []struct{ doc, want string }{
 		{`"columns":[]`, `[Claims], showing [no columns].`},
 		{`"columns":[{"field":"ref"}]`, `[Claims], showing [1 column].`},
+		{`"columns":[],"filter":{"all":[{"field":"status","op":"is","value":"Open","ask":{"name":"s","label":"Which?"}},{"field":"claimed","op":"over","value":"5"},{"field":"due_on","op":"is","ask":{"name":"d","label":"Due?"}}]}`,
+			`[Claims] where [claimed is over 5.00] and, as answered, [status is Open] and [due is anything], showing [no columns].`},
+		{`"columns":[],"filter":{"any":[{"field":"status","op":"is","value":"Open","ask":{"name":"s","label":"Which?"}},{"field":"claimed","op":"over","value":"5"}]}`,
+			`[Claims] where [status is Open] or [claimed is over 5.00], showing [no columns].`},
+		{`"columns":[],"filter":{"field":"due_on","op":"weekday","values":["saturday","Sunday"]}`, `[Claims] where [due on a Saturday or Sunday], showing [no columns].`},
 		{`"columns":[{"field":"ref"}],"filter":{"all":[]}`, `[Claims], showing [1 column].`},
 		{`"columns":[],"filter":{"all":[{"field":"status","op":"none_of","values":["Settled","Withdrawn","Refused"]},{"field":"claimed","op":"over","value":"1025"}]}`,
 			`[Claims] where [status is not Settled, Withdrawn or Refused] and [claimed is over 1,025.00], showing [no columns].`},

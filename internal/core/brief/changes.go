@@ -91,7 +91,10 @@ func (w *writer) conditions() []part {
 	}
 	out := make([]part, len(n.Children))
 	for i, child := range n.Children {
-		out[i] = one(child, &c.All[i])
+		out[i] = one(child, &c.All[child.At])
+		if child.Ask != nil {
+			out[i].text += fmt.Sprintf(" (asked: “%s”%s)", child.Ask.Label, pick(child.Ask.Required, ", required", ""))
+		}
 	}
 	return out
 }

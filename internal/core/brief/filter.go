@@ -28,6 +28,12 @@ func (w *writer) node(n *plan.Node, c *view.Condition, outermost bool) {
 	switch n.Kind {
 	case plan.Leaf:
 		w.add(Filter, w.test(n.Test, c), n.Path)
+		w.phrases[len(w.phrases)-1].Ask = n.Ask
+		return
+	case plan.Open:
+		label, _ := n.Test.Ref.Stem()
+		w.add(Filter, running(label)+" is anything", n.Path)
+		w.phrases[len(w.phrases)-1].Ask = n.Ask
 		return
 	case plan.Links:
 		w.add(Filter, w.linked(n.Linked, c.Linked), n.Path)
@@ -57,10 +63,16 @@ func (w *writer) node(n *plan.Node, c *view.Condition, outermost bool) {
 	}
 	w.plain(before)
 	for i, child := range n.Children {
-		if i > 0 {
+		answers := n.Kind == plan.All && child.Ask != nil && (i == 0 || n.Children[i-1].Ask == nil)
+		switch {
+		case answers && i > 0:
+			w.plain(" and, as answered, ")
+		case answers:
+			w.plain("(as answered) ")
+		case i > 0:
 			w.plain(join)
 		}
-		w.node(child, &parts[i], false)
+		w.node(child, &parts[child.At], false)
 	}
 	w.plain(after)
 }

@@ -76,6 +76,9 @@ func TestBehindAGroupAreItsRecords(t *testing.T) {
 		for i := range bare.Columns {
 			bare.Columns[i].Totals = nil
 		}
+		if _, err := plan.Check(&bare, w.catalog, w.cal); err != nil && strings.Contains(err.Error(), "too large to compare with") {
+			return // the very largest number is no operand
+		}
 		require.Equal(t, line.Count, runWorld(t, w, w.engine(1), &bare).Kept, "%q under %s: %+v", line.Label, described(d), conditions)
 		checked++
 	})

@@ -69,13 +69,19 @@ func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
 	switch n.Kind {
 	case plan.Leaf:
 		return f.leaf(n.Test, &f.steps[at])
+	case plan.Open: // the whole filter is one question
+		return fullBitmap(f.table.Rows), nil
 	case plan.Links:
 		return f.linked(n.Linked)
 	case plan.Within:
 		return f.within(n)
 	case plan.Any:
-		met := newBitmap(f.table.Rows)
+		met, parts := newBitmap(f.table.Rows), 0
 		for _, child := range n.Children {
+			if child.Kind == plan.Open {
+				continue
+			}
+			parts++
 			mine := len(f.steps)
 			b, err := f.node(child, in)
 			if err != nil {
@@ -84,13 +90,16 @@ func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
 			met.or(b)
 			f.steps[mine].Left = met.countAnd(in)
 		}
-		if len(n.Children) == 0 {
+		if parts == 0 {
 			met.not() // nothing is asked for
 		}
 		return met, nil
 	}
 	met, left := fullBitmap(f.table.Rows), in.clone()
 	for _, child := range n.Children {
+		if child.Kind == plan.Open {
+			continue
+		}
 		mine := len(f.steps)
 		b, err := f.node(child, left)
 		if err != nil {

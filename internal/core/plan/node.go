@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"slices"
 
 	"gavrik/internal/core/view"
 )
@@ -17,6 +18,7 @@ const (
 	Leaf   Kind = "test"
 	Links  Kind = "linked" // by the records that link to a record
 	Within Kind = "within" // by the filter of another view, its only child
+	Open   Kind = "open"   // an optional question without an answer, which filters nothing
 )
 
 // Node is one step of the filter.
@@ -27,6 +29,11 @@ type Node struct {
 	Children []*Node
 	Test     *Test
 	Linked   *Linked
+	// Ask is the question that the condition answers, if it is one.
+	Ask *view.Ask
+	// At is the place among the parts of the document's combination: built-in conditions
+	// come before those that are asked for.
+	At int
 }
 
 func (k *checker) node(c *view.Condition, at string) *Node {
@@ -48,11 +55,38 @@ func (k *checker) node(c *view.Condition, at string) *Node {
 		list, kind = c.None, None
 	}
 	if list == nil {
-		return &Node{Path: at, Kind: Leaf, Test: k.test(c, at)}
+		return k.leaf(c, at)
 	}
 	n := &Node{Path: at, Kind: kind}
 	for i := range list {
-		n.Children = append(n.Children, k.node(&list[i], fmt.Sprintf("%s.%s[%d]", at, kind, i)))
+		child := k.node(&list[i], fmt.Sprintf("%s.%s[%d]", at, kind, i))
+		child.At = i
+		n.Children = append(n.Children, child)
+	}
+	if kind == All {
+		slices.SortStableFunc(n.Children, func(a, b *Node) int { return asked(a) - asked(b) })
 	}
 	return n
+}
+
+func asked(n *Node) int {
+	if n.Ask != nil {
+		return 1
+	}
+	return 0
+}
+
+// leaf is a test of a field or, if it is a question without an answer, none.
+func (k *checker) leaf(c *view.Condition, at string) *Node {
+	if c.Ask == nil || c.Answered() {
+		return &Node{Path: at, Kind: Leaf, Test: k.test(c, at), Ask: c.Ask}
+	}
+	ref, _ := k.ref(c.Field, at+".field")
+	switch {
+	case k.plan == nil:
+		k.fault(at+".ask", "a question cannot stand within a condition on linked records")
+	case c.Ask.Required:
+		k.plan.Waiting = append(k.plan.Waiting, Fault{Path: at, Message: fmt.Sprintf("“%s” waits for an answer", c.Ask.Label)})
+	}
+	return &Node{Path: at, Kind: Open, Ask: c.Ask, Test: &Test{Ref: ref}}
 }

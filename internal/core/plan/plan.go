@@ -30,6 +30,9 @@ type Plan struct {
 	// Derived are the calculated fields and buckets of the view, by path. They are
 	// fields of Records.
 	Derived map[string]*Derived
+	// Waiting are the required questions that have no answer; until they have, the view
+	// is not to be run.
+	Waiting Faults
 	// Calendar is the setting that dates are grouped and written in.
 	Calendar calendar.Calendar
 }

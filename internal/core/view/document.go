@@ -43,6 +43,7 @@ type Condition struct {
 	Values Values           `json:"values,omitempty" doc:"Operands of one_of and none_of"`
 	Period *calendar.Period `json:"period,omitempty" doc:"Operand of in and not_in"`
 	Other  string           `json:"other,omitempty" doc:"Path of a second field to compare with, in place of value"`
+	Ask    *Ask             `json:"ask,omitempty" doc:"Leaves the operands open for whoever runs the view; those here are proposed"`
 
 	Linked *Linked `json:"linked,omitempty" doc:"In place of field: a test of the records that link to this one"`
 	Within *Within `json:"within,omitempty" doc:"In place of field: the records that another view keeps"`

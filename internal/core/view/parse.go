@@ -108,6 +108,9 @@ func (c *Condition) check(path string, depth int) error {
 	if kinds > 1 {
 		return fmt.Errorf("%s: a condition is one of all, any, none, linked, within or a test of a field, not several at once", path)
 	}
+	if err := c.checkAsk(path); err != nil {
+		return err
+	}
 	return c.checkOthers(path, depth)
 }
 

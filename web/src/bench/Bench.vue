@@ -17,6 +17,8 @@ import NothingLeft from './NothingLeft.vue'
 import Tally from './Tally.vue'
 import TicksBar from './TicksBar.vue'
 import { bench } from './atBench'
+import QuestionStrip from './ask/QuestionStrip.vue'
+import { useAnswers } from './ask/useAnswers'
 import { useActs } from './useActs'
 import { useEditing, type AddWhat } from './useEditing'
 import { useFields } from './useFields'
@@ -32,7 +34,7 @@ const { set } = props.opened
 const saved = ref<View | null>(props.opened.saved)
 const place = ref(router.currentRoute.value.path)
 
-const start = computed(() => saved.value?.document ?? newDocument(set))
+const start = computed(() => saved.value?.document ?? props.opened.template?.document ?? newDocument(set))
 const title = computed(() => saved.value?.name ?? `New view of ${set.label.toLowerCase()}`)
 const history = useHistory(props.opened.start)
 const document_ = history.shown
@@ -47,7 +49,10 @@ watch(levels, (now, before) => {
   // Groups appear closed down to the innermost, so that the summary is seen first.
   if (now !== before) opening.value = { depth: Math.max(0, now - 1), toggled: [] }
 })
-const run = useRun(document_, opening)
+const asking = useAnswers(document_, place)
+const { live } = asking
+const waits = computed(() => asking.waiting.value.length > 0)
+const run = useRun(live, opening, waits)
 const { fields, byPath } = useFields(ref(set.key), computed(() => run.result.value?.made))
 const editor = useEditing(history, run, byPath, ref(set.linkedBy))
 const { editing } = editor
@@ -85,6 +90,8 @@ function showDownTo(depth: number) {
 
 function edit(phrase: Phrase, anchor: HTMLElement) {
   const group = /^(groups|across)\[(\d+)\]/.exec(phrase.path)
+  // What is edited of a question is what it proposes, so that is what is shown.
+  if (phrase.ask) asking.forget(phrase.ask.name)
   if (phrase.kind === 'filter') editor.openCondition(phrase.path, anchor)
   else if (phrase.kind === 'made') editMade(phrase, anchor)
   else if (group) editor.open({ kind: 'group', way: group[1] as Direction, index: Number(group[2]), anchor })
@@ -99,7 +106,7 @@ function editMade(phrase: Phrase, anchor: HTMLElement) {
 function add(what: AddWhat, anchor: HTMLElement) {
   if (what === 'calculate') return editor.openMade(what, null, anchor)
   if (what === 'bucket') return editor.openMade(what, null, anchor, bucketable.value)
-  if (what !== 'filter' && what !== 'group') editor.open({ kind: what, anchor })
+  if (what !== 'filter' && what !== 'group' && what !== 'ask') editor.open({ kind: what, anchor })
   else editor.open({ kind: 'find', purpose: what, beside: null, anchor })
 }
 /** Opens an editor by key, hanging from its word in the brief. */
@@ -128,7 +135,7 @@ function lookAtMark(group: string, column: number, text: string) {
 }
 
 const keys: Record<string, () => void> = {
-  '/': () => addByKey('columns'), c: () => addByKey('columns'), f: () => addByKey('filter'), g: () => addByKey('group'), x: () => addByKey('compare'), '=': () => addByKey('calculate'), b: () => addByKey('bucket'),
+  '/': () => addByKey('columns'), c: () => addByKey('columns'), f: () => addByKey('filter'), g: () => addByKey('group'), x: () => addByKey('compare'), '=': () => addByKey('calculate'), b: () => addByKey('bucket'), a: () => addByKey('ask'),
   s: () => acts.sortBy(), t: () => acts.total(), h: acts.chartFirst,
   '[': () => showDownTo(opening.value.depth - 1), ']': () => showDownTo(opening.value.depth + 1), '?': () => (keysShown.value = true),
 }
@@ -151,7 +158,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
 bench.value = { fields, addColumn: (path) => history.step({ ...history.kept.value, columns: [...history.kept.value.columns, { field: path }] }), commands: computed(() => [
   { name: 'Filter', key: 'f', run: keys.f! }, { name: 'Group', key: 'g', run: keys.g! }, { name: 'Columns', key: 'c', run: keys.c! }, { name: 'Calculate a field', key: '=', run: keys['=']! },
   { name: 'Put values into buckets', key: 'b', run: keys.b! }, { name: 'Sort by the selected column', key: 's', run: keys.s! }, { name: 'Total the selected column', key: 't', run: keys.t! },
-  { name: 'Compare with another period', key: 'x', run: keys.x! }, { name: document_.value.chart ? 'Take the chart away' : 'Chart', key: 'h', run: keys.h! },
+  { name: 'Ask the reader', key: 'a', run: keys.a! }, { name: 'Compare with another period', key: 'x', run: keys.x! }, { name: document_.value.chart ? 'Take the chart away' : 'Chart', key: 'h', run: keys.h! },
   { name: 'Open a level more', key: ']', run: keys[']']! }, { name: 'Close a level', key: '[', run: keys['[']! }, { name: 'Undo', key: 'Ctrl Z', run: history.undo }, { name: 'Redo', key: 'Ctrl Shift Z', run: history.redo },
   { name: 'Clear all filters', key: '', run: () => history.step({ ...history.kept.value, filter: undefined }) }, { name: 'Back to standard columns', key: '', run: () => history.step({ ...history.kept.value, columns: set.standard.map((field) => ({ field })) }) },
   { name: 'Keys', key: '?', run: keys['?']! },
@@ -181,7 +188,7 @@ const charted = computed(() => (document_.value.chart && run.result.value?.chart
   <main class="flex min-h-0 flex-col">
     <section class="border-b border-rule bg-paper px-5 pt-3 pb-3">
       <BenchHead
-        :set="set" :saved="saved" :title="title" :history="history" :start="start" :base="work.base.value" :changed="changed" :safe="work.safe.value" :by="opened.by" :brief="run.result.value?.sentence ?? ''"
+        :set="set" :saved="saved" :title="title" :history="history" :start="start" :base="work.base.value" :changed="changed" :safe="work.safe.value" :by="opened.by" :template="opened.template" :brief="run.result.value?.sentence ?? ''"
         @saved="onSaved" @theirs="onTheirs" @removed="onRemoved" @back="history.step(start)" @keys="keysShown = true" @say="say" @favorite="saved = $event"
       />
       <div ref="brief"><Brief v-if="run.result.value" :phrases="run.result.value.brief" :stale="run.state.value.kind !== 'ready'" @edit="edit" @add="add" /></div>
@@ -192,7 +199,9 @@ const charted = computed(() => (document_.value.chart && run.result.value?.chart
       <button v-if="!run.result.value || trouble.status === 0" class="link ml-2" @click="run.again()">Try again</button>
       <button v-if="history.canUndo.value" class="link ml-2" @click="history.undo()">Undo the last step</button>
     </div>
-    <div v-if="run.result.value" class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_296px] max-lg:grid-cols-[minmax(0,1fr)_248px]">
+    <QuestionStrip v-if="asking.questions.value.length" :asking="asking" :document="live" :fields="fields" :by-path="byPath" :phrases="run.result.value?.brief ?? []" />
+    <p v-if="waits" class="flex-1 p-10 font-serif text-lg" role="status" data-waits>Answer “{{ asking.waiting.value[0]?.condition.ask?.label }}” to see the {{ set.label.toLowerCase() }}.</p>
+    <div v-else-if="run.result.value" class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_296px] max-lg:grid-cols-[minmax(0,1fr)_248px]">
       <section class="flex min-h-0 min-w-0 flex-col">
         <LevelStrip v-if="levels || crossed" :levels="run.result.value.levels" :depth="opening.depth" :one="set.one" :crossed="crossed" :charted="!!document_.chart" @depth="showDownTo" @chart="acts.chartFirst" />
         <NothingLeft v-if="run.result.value.tally.kept === 0 && run.result.value.tally.all > 0" :phrases="run.result.value.brief" :many="run.result.value.tally.many" @leave-out="history.step(setCondition(history.kept.value, $event, null))" />
@@ -200,16 +209,16 @@ const charted = computed(() => (document_.value.chart && run.result.value?.chart
         <div class="grid min-h-0 flex-1" :class="charted && (document_.chart?.beside ? 'grid-cols-2' : 'grid-rows-[minmax(230px,2fr)_minmax(0,2.4fr)]')">
           <ChartPane v-if="charted" :document="document_" :drawing="charted" :fields="byPath" @change="history.step" @mark="lookAtMark" />
           <Ledger
-            class="min-h-0" :run="run" :result="run.result.value" :document="document_" :selected="acts.selected.value" :ticked="acts.ticked.value" :tickable="acts.tickable.value"
+            class="min-h-0" :run="run" :result="run.result.value" :document="live" :selected="acts.selected.value" :ticked="acts.ticked.value" :tickable="acts.tickable.value"
             @open="openRecord" @toggle="toggle" @select="acts.select" @look="acts.look.value = $event" @tick="acts.tick" @say="say" @move="acts.move"
             @resize="(column, width) => history.step(setColumn(history.kept.value, column, { width }))" @sort="acts.sortBy"
           />
         </div>
       </section>
-      <Lens :set="set.key" :document="document_" :result="run.result.value" :fields="fields" :by-path="byPath" :acts="acts" @change="history.step" @filter="filterSelected" @open="openRecord" />
+      <Lens :set="set.key" :document="document_" :live="live" :result="run.result.value" :fields="fields" :by-path="byPath" :acts="acts" @change="history.step" @filter="filterSelected" @open="openRecord" />
     </div>
     <p v-else-if="!trouble" class="quiet flex-1 p-10">Computing …</p>
-    <Tally v-if="run.result.value" :result="run.result.value" :running="run.state.value.kind === 'running'" :said="said" @follow="follow" />
+    <Tally v-if="run.result.value && !waits" :result="run.result.value" :running="run.state.value.kind === 'running'" :said="said" @follow="follow" />
     <Editors :editor="editor" :history="history" :run="run" :fields="fields" :by-path="byPath" :standard="set.standard" :records="set.key" :label="set.label" :linked-by="set.linkedBy" />
     <KeysDialog v-if="keysShown" @close="keysShown = false" />
   </main>

@@ -18,6 +18,7 @@ const props = defineProps<{
   safe: boolean
   /** Who made what a link led to, if somebody else. */
   by: string
+  template: View | null
   brief: string
 }>()
 const emit = defineEmits<{ saved: [view: View]; favorite: [view: View]; removed: []; theirs: [view: View]; back: []; keys: []; say: [text: string] }>()
@@ -45,8 +46,8 @@ function write(as: Naming) {
 }
 function saveNow() {
   if (!props.saved?.editable) return begin('new')
-  const { name, description, shared, label, mark } = props.saved
-  write({ name, description, shared, label, mark })
+  const { name, description, shared, label, mark, template } = props.saved
+  write({ name, description, shared, label, mark, template })
 }
 /** What was to be saved when somebody else turned out to have saved meanwhile. */
 const conflict = ref<Naming | null>(null)
@@ -113,6 +114,7 @@ useTitle(computed(() => `${props.title} · Gavrik`), { restoreOnUnmount: () => '
         <span v-for="d in differs" :key="d" class="block border-b border-rule py-1 last:border-0">{{ d }}</span></span></span>
     <span v-else-if="saved?.since.length" class="truncate text-xs text-honey" data-since :title="saved.since.join('; ')">{{ saved.since[0] }}, after this was saved{{ saved.since.length > 1 ? `; so were ${saved.since.length - 1} more` : '' }}</span>
     <span v-else class="text-xs whitespace-nowrap text-pine" data-changed>{{ saved ? 'as saved' : 'nothing changed yet' }}</span>
+    <span v-if="template" class="quiet truncate text-xs" data-from>from the template “{{ template.name }}”</span>
     <span v-if="by" class="quiet truncate text-xs">from a link by {{ by }}</span>
     <span v-if="trouble && !naming" class="truncate text-mulberry" role="alert">{{ trouble }}</span>
     <div class="ml-auto flex shrink-0 gap-2">
@@ -129,7 +131,7 @@ useTitle(computed(() => `${props.title} · Gavrik`), { restoreOnUnmount: () => '
     </div>
     <SaveDialog
       v-if="naming" :title="naming === 'new' ? 'Save as a new view' : 'Name, label and sharing'" :name="naming === 'new' ? (saved ? `${saved.name}, copy` : '') : (saved?.name ?? '')"
-      :description="saved?.description ?? ''" :shared="naming === 'edit' && !!saved?.shared" :label="naming === 'edit' ? (saved?.label ?? '') : ''" :mark="naming === 'edit' ? (saved?.mark ?? '') : ''" :brief="brief" :busy="add.isPending.value || save.isPending.value" :trouble="trouble" :deletable="naming === 'edit'"
+      :description="saved?.description ?? ''" :shared="naming === 'edit' && !!saved?.shared" :label="naming === 'edit' ? (saved?.label ?? '') : ''" :mark="naming === 'edit' ? (saved?.mark ?? '') : ''" :template="naming === 'edit' && !!saved?.template" :brief="brief" :busy="add.isPending.value || save.isPending.value" :trouble="trouble" :deletable="naming === 'edit'"
       @save="write" @close="naming = null" @remove="removeIt"
     />
     <VersionsDialog v-if="versions && saved" :view="saved" @close="versions = false" @show="(doc, v) => { versions = false; history.step(doc); emit('say', `Version ${v} is on the bench. Save it to bring it back.`) }" />

@@ -4,7 +4,7 @@ import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 const emit = defineEmits<{ close: [] }>()
 const keys = [
   ['/  or  c', 'find a field and add it as a column'], ['f', 'filter'], ['g', 'group'], ['s', 'sort by the selected column; again turns it round'],
-  ['t', 'total the selected column'], ['=', 'calculate a field'], ['b', 'put the selected column into buckets'], ['x', 'compare with another period'], ['h', 'chart the groups, or take the chart away'], ['arrows', 'move in the ledger'], ['Shift arrows', 'choose a block of cells'], ['Ctrl C', 'copy the chosen cells, for a spreadsheet'], ['Space', 'tick a record, or all of a block'], ['Enter', 'open or close a group, open a record; keep what an editor shows'], ['Esc', 'take back what an editor shows'],
+  ['t', 'total the selected column'], ['=', 'calculate a field'], ['b', 'put the selected column into buckets'], ['x', 'compare with another period'], ['a', 'ask the reader'], ['h', 'chart the groups, or take the chart away'], ['arrows', 'move in the ledger'], ['Shift arrows', 'choose a block of cells'], ['Ctrl C', 'copy the chosen cells, for a spreadsheet'], ['Space', 'tick a record, or all of a block'], ['Enter', 'open or close a group, open a record; keep what an editor shows'], ['Esc', 'take back what an editor shows'],
   ['[   ]', 'close and open a level'], ['Ctrl K', 'find any view, field, record set, definition or command'], ['Ctrl S', 'save'], ['Ctrl Z', 'undo'], ['Ctrl Shift Z', 'redo'], ['?', 'this list'],
 ]
 </script>

@@ -5,13 +5,14 @@ import { groundOf, marks, type Mark } from '../library/marks'
 import type { Naming } from './useSaving'
 
 /** Names a view and says who sees it. */
-const props = defineProps<{ title: string; name: string; description: string; shared: boolean; label: string; mark: Mark; brief: string; busy: boolean; trouble: string; deletable: boolean }>()
+const props = defineProps<{ title: string; name: string; description: string; shared: boolean; label: string; mark: Mark; template: boolean; brief: string; busy: boolean; trouble: string; deletable: boolean }>()
 const emit = defineEmits<{ save: [what: Naming]; close: []; remove: [] }>()
 const name = ref(props.name)
 const description = ref(props.description)
 const shared = ref(props.shared)
 const label = ref(props.label)
 const mark = ref(props.mark)
+const template = ref(props.template)
 </script>
 
 <template>
@@ -19,7 +20,7 @@ const mark = ref(props.mark)
     <div class="fixed inset-0 bg-ink/30" aria-hidden="true"></div>
     <div class="fixed inset-0 flex items-start justify-center pt-24">
       <DialogPanel class="w-[600px] border border-t-3 border-rule border-t-mulberry bg-sheet p-6 shadow-xl">
-        <form @submit.prevent="emit('save', { name, description, shared, label, mark })">
+        <form @submit.prevent="emit('save', { name, description, shared, label, mark, template })">
           <DialogTitle class="heading mb-1 text-xl">{{ title }}</DialogTitle>
           <p class="quiet mb-4 line-clamp-3 font-serif">{{ brief }}</p>
           <label class="mb-3 block"><span class="mb-1 block font-medium">Name</span><input v-model="name" class="field" name="name" maxlength="120" required /></label>
@@ -29,6 +30,7 @@ const mark = ref(props.mark)
             <label class="mr-5 inline-flex items-center gap-1.5"><input v-model="shared" type="radio" name="shared" :value="false" class="accent-mulberry" /> only me</label>
             <label class="inline-flex items-center gap-1.5"><input v-model="shared" type="radio" name="shared" :value="true" class="accent-mulberry" /> everyone</label>
           </fieldset>
+          <label class="mb-4 flex items-baseline gap-1.5"><input v-model="template" type="checkbox" name="template" class="accent-mulberry" /> A template: whoever opens it begins a view of their own, and this one stays as it is</label>
           <div class="mb-5 flex items-baseline gap-6">
             <label class="flex items-baseline gap-2"><span class="font-medium">Label</span><input v-model="label" class="field !w-40 py-1" name="label" maxlength="40" placeholder="none" /></label>
             <fieldset class="flex items-center gap-3"><legend class="float-left mr-3 font-medium">Colour</legend>

@@ -1,6 +1,7 @@
 import { until } from '@vueuse/core'
 import { computed, ref, shallowRef, type Ref } from 'vue'
 import type { Bucket, Calculated, Condition, Document, Field, LinkBy, Linked, Schemas } from '../api/client'
+import { questionName } from './ask/answers'
 import { complete, startOf } from './editors/condition'
 import { addBeside, addCondition, addGroup, conditionAt, removeGroup, setCondition, turnGroup, type Direction } from './document'
 import { addMadeColumn, dropMade, freshKey, putBucket, putCalculated, quoted } from './made'
@@ -10,12 +11,12 @@ import type { Run } from './useRun'
 type Beside = { path: string; kind: 'all' | 'any' }
 
 /** What can be added to a view from the words behind its brief. */
-export type AddWhat = 'filter' | 'group' | 'columns' | 'calculate' | 'bucket' | 'sort' | 'compare'
+export type AddWhat = 'filter' | 'ask' | 'group' | 'columns' | 'calculate' | 'bucket' | 'sort' | 'compare'
 
 /** The small editor that is open, and what it needs. */
 export type Editing =
   // a field is being chosen for a new condition or a new level of groups
-  | { kind: 'find'; purpose: 'filter' | 'group'; beside: Beside | null; anchor: HTMLElement }
+  | { kind: 'find'; purpose: 'filter' | 'group' | 'ask'; beside: Beside | null; anchor: HTMLElement }
   // place is the condition's path in the document tried out
   | { kind: 'condition'; field: Field; condition: Condition | null; context: Document; place: string; apply: (c: Condition | null) => Document; anchor: HTMLElement }
   | { kind: 'linked'; source: LinkBy; linked: Linked | null; place: string; apply: (c: Condition | null) => Document; anchor: HTMLElement }
@@ -139,11 +140,14 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     editing.value = { kind: 'linked', source, linked: null, place: path, anchor: open.anchor, apply: (c) => (c ? put(c).doc : before) }
   }
 
-  function newCondition(field: Field, beside: Beside | null, anchor: HTMLElement) {
+  function newCondition(field: Field, beside: Beside | null, anchor: HTMLElement, asked = false) {
     const { before, put, path } = putting(beside)
     const apply = (c: Condition | null) => (c ? put(c).doc : before)
-    editing.value = { kind: 'condition', field, condition: null, context: before, place: path, anchor, apply }
-    change(complete(startOf(field), field))
+    const ask = asked ? { name: questionName(before, field.path), label: `Which ${field.label.toLowerCase()}?` } : undefined
+    const start = startOf(field)
+    editing.value = { kind: 'condition', field, condition: ask ? { ...start, ask } : null, context: before, place: path, anchor, apply }
+    const condition = complete(start, field)
+    change(ask ? { ...(condition ?? { field: field.path, op: start.op }), ask } : condition)
   }
 
   function change(condition: Condition | null) {
@@ -153,8 +157,8 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
   function chosen(field: Field) {
     const open = editing.value
     if (open?.kind !== 'find') return
-    if (open.purpose === 'filter') {
-      newCondition(field, open.beside, open.anchor)
+    if (open.purpose !== 'group') {
+      newCondition(field, open.beside, open.anchor, open.purpose === 'ask')
       return
     }
     const doc = addGroup(history.kept.value, field)

@@ -13,6 +13,8 @@ export interface Opened {
   start: Step
   /** The draft that is gone on with; a fresh one of revision 0 if there is none. */
   draft: { id: string; revision: number; base: number }
+  /** The template that is begun from. */
+  template: View | null
   /** Who made the state, if it came by a link from somebody else. */
   by: string
 }
@@ -30,7 +32,7 @@ export function useOpened() {
     return (await body(api.GET('/api/drafts', { params: { query: { place } } }))).drafts
   }
 
-  async function open(place: string, viewKey: string, setKey: string, state: string) {
+  async function open(place: string, viewKey: string, setKey: string, state: string, from: string) {
     try {
       const catalog = client.fetchQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')), staleTime: 60_000 })
       const mine = drafts(place)
@@ -51,7 +53,7 @@ export function useOpened() {
         trouble.value = `The record set “${records}” is not there. It may have been renamed in the database.`
         return
       }
-      opened.value = begin(set, saved, place, state, await linked, await mine)
+      opened.value = begin(set, saved, place, state, await linked, await mine, from ? await view(from) : null)
     } catch (error) {
       trouble.value = wordsOf(error)
     }
@@ -65,18 +67,20 @@ export function useOpened() {
     return { document: got.document, by: got.by }
   }
 
-  function begin(set: RecordSet, saved: View | null, place: string, state: string, linked: Awaited<ReturnType<typeof linkedTo>> | null, mine: Draft[]): Opened {
+  function begin(set: RecordSet, saved: View | null, place: string, state: string, linked: Awaited<ReturnType<typeof linkedTo>> | null, mine: Draft[], template: View | null): Opened {
     const base = saved?.version ?? 0
     const fresh = { id: freshKey(), revision: 0, base }
-    if (linked) return { set, saved, start: { key: state, document: linked.document }, by: linked.by, draft: linked.draft ?? fresh }
+    if (linked) return { set, saved, template, start: { key: state, document: linked.document }, by: linked.by, draft: linked.draft ?? fresh }
+    // A template is begun anew each time; what was left unsaved waits on the desk.
+    if (template) return { set, saved, template, start: { key: '', document: template.document }, by: '', draft: fresh }
     const unsent = unsentAt(place)
     const newest = mine[0]
     if (unsent && (!newest || unsent.at > Date.parse(newest.at))) {
       const draft = mine.find((d) => d.id === unsent.draft)
-      return { set, saved, start: { key: unsent.state, document: unsent.document }, by: '', draft: { id: unsent.draft, revision: draft?.revision ?? 0, base: unsent.base } }
+      return { set, saved, template, start: { key: unsent.state, document: unsent.document }, by: '', draft: { id: unsent.draft, revision: draft?.revision ?? 0, base: unsent.base } }
     }
-    if (newest) return { set, saved, start: { key: newest.state, document: newest.document }, by: '', draft: newest }
-    return { set, saved, start: { key: '', document: saved?.document ?? newDocument(set) }, by: '', draft: fresh }
+    if (newest) return { set, saved, template, start: { key: newest.state, document: newest.document }, by: '', draft: newest }
+    return { set, saved, template, start: { key: '', document: saved?.document ?? newDocument(set) }, by: '', draft: fresh }
   }
 
   return { opened, trouble, elsewhere, open }

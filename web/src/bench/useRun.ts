@@ -30,7 +30,7 @@ export type RunState = { kind: 'ready' } | { kind: 'running' } | { kind: 'failed
  * The answer to a document, followed as it changes. What was answered last stays
  * until the next answer is there: a screen is never blanked.
  */
-export function useRun(document: Ref<Document>, opening: Ref<Opening>) {
+export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: Ref<boolean>) {
   const result = shallowRef<RunResult | null>(null)
   const pages = shallowRef<ReadonlyMap<number, Line[]>>(new Map())
   const above = shallowRef<ReadonlyMap<number, Line[]>>(new Map())
@@ -65,6 +65,7 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>) {
   async function run() {
     clearTimeout(again)
     latest.abort()
+    if (waiting.value) return void (state.value = { kind: 'ready' }) // a required question has no answer yet
     latest = new AbortController()
     const { signal } = latest
     state.value = { kind: 'running' }
@@ -138,7 +139,7 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>) {
     return [...outer, ...found]
   }
 
-  watch([document, opening], run, { immediate: true, flush: 'post' })
+  watch([document, opening, waiting], run, { immediate: true, flush: 'post' })
   watch(me, (now) => { if (now && state.value.kind === 'failed' && state.value.problem.status === 401) void run() })
   onScopeDispose(() => {
     latest.abort()

@@ -8,6 +8,7 @@ export interface Naming {
   shared: boolean
   label: string
   mark: Mark
+  template: boolean
 }
 
 /** Writes views and favorites. Every write tells the lists to read again. */
@@ -18,19 +19,19 @@ export function useSaving() {
     void client.invalidateQueries({ queryKey: ['views'] })
     void client.invalidateQueries({ queryKey: ['favorites'] })
   }
-  /** A view with the label and the colour that its owner gives it. */
-  async function marked(view: View, label: string, mark: Mark): Promise<View> {
-    if (view.label === label && view.mark === mark) return view
-    return body(api.PUT('/api/views/{key}/mark', { params: { path: { key: view.key } }, body: { label, mark } }))
+  /** A view with what its owner says of it beside the document. */
+  async function marked(view: View, label: string, mark: Mark, template: boolean): Promise<View> {
+    if (view.label === label && view.mark === mark && view.template === template) return view
+    return body(api.PUT('/api/views/{key}/mark', { params: { path: { key: view.key } }, body: { label, mark, template } }))
   }
   const add = useMutation({
-    mutationFn: async ({ label, mark, ...v }: Naming & { document: Document }) => marked(await body(api.POST('/api/views', { body: v })), label, mark),
+    mutationFn: async ({ label, mark, template, ...v }: Naming & { document: Document }) => marked(await body(api.POST('/api/views', { body: v })), label, mark, template),
     onSuccess: wrote,
   })
   const save = useMutation({
     mutationFn: (v: Naming & { document: Document; key: string; base: number }) => {
-      const { key, label, mark, ...rest } = v
-      return body(api.PUT('/api/views/{key}', { params: { path: { key } }, body: rest })).then((view) => marked(view, label, mark))
+      const { key, label, mark, template, ...rest } = v
+      return body(api.PUT('/api/views/{key}', { params: { path: { key } }, body: rest })).then((view) => marked(view, label, mark, template))
     },
     onSuccess: wrote,
   })

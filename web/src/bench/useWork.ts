@@ -120,7 +120,7 @@ export function useWork(history: History, opened: Opened, place: Ref<string>, ti
     void drop()
     going = going.then(() => {
       if (route.path !== to) stayOnScreen()
-      return router.replace(to)
+      return router.replace({ path: to, query: { answers: route.query.answers } })
     })
   }
   return { base, safe, saved, drop }

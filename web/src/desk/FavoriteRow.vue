@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import type { ViewSummary } from '../api/client'
-import { groundOf } from '../library/marks'
+import { groundOf, openingOf } from '../library/marks'
 
 defineProps<{ view: ViewSummary }>()
 </script>
 
 <template>
   <li class="border-b border-rule">
-    <RouterLink :to="`/v/${view.key}`" class="group grid grid-cols-[4px_1fr_auto_7rem] items-center gap-4 py-3">
+    <RouterLink :to="openingOf(view)" class="group grid grid-cols-[4px_1fr_auto_7rem] items-center gap-4 py-3">
       <span class="h-9 rounded-xs" :class="view.mark ? groundOf(view.mark) : view.everyones ? 'bg-mulberry' : 'bg-slate'" aria-hidden="true"></span>
       <span class="min-w-0">
         <span class="flex items-baseline gap-3">
@@ -20,7 +20,7 @@ defineProps<{ view: ViewSummary }>()
         <b class="block text-base font-semibold">{{ view.figure }}</b>
         <span class="quiet block text-xs">{{ view.figureOf }}</span>
       </span>
-      <span class="quiet text-right text-xs">{{ view.shared ? 'for everyone' : 'only me' }}</span>
+      <span class="quiet text-right text-xs"><span v-if="view.asks" class="block text-mulberry">asks {{ view.asks }}</span>{{ view.template ? 'template' : view.shared ? 'for everyone' : 'only me' }}</span>
     </RouterLink>
   </li>
 </template>

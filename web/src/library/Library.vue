@@ -4,7 +4,7 @@ import { wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
 import { moment, n } from '../words'
 import Bin from './Bin.vue'
-import { groundOf } from './marks'
+import { groundOf, openingOf } from './marks'
 import { useLibrary, type Column } from './useLibrary'
 
 const { views, bin, words, order, orderBy, found, chosen, toggle, own, acted, act, duplicate, label, toBin, back, forever } = useLibrary()
@@ -47,7 +47,8 @@ const sorted = (by: Column) => (order.value.by !== by ? 'none' : order.value.des
         <tr v-for="v in found" :key="v.key" class="border-b border-rule align-baseline" :class="chosen.has(v.key) && 'bg-mulberry-wash'" :data-view="v.key">
           <td class="py-2.5"><input type="checkbox" class="size-4 accent-mulberry" :checked="chosen.has(v.key)" :aria-label="`Choose ${v.name}`" @change="toggle(v.key)" /></td>
           <td class="max-w-0 py-2.5 pr-6">
-            <RouterLink :to="`/v/${v.key}`" class="heading flex items-baseline gap-2 truncate text-base hover:underline"><span v-if="v.mark" class="inline-block h-3 w-1 shrink-0 self-center" :class="groundOf(v.mark)" :title="v.mark"></span>{{ v.name }}</RouterLink>
+            <RouterLink :to="openingOf(v)" class="heading flex items-baseline gap-2 truncate text-base hover:underline"><span v-if="v.mark" class="inline-block h-3 w-1 shrink-0 self-center" :class="groundOf(v.mark)" :title="v.mark"></span>{{ v.name }}</RouterLink>
+            <span v-if="v.template || v.asks" class="quiet block text-xs">{{ [v.template && 'template', v.asks && `asks ${v.asks}`].filter(Boolean).join(' · ') }}<RouterLink v-if="v.template && v.editable" class="link ml-3" :to="`/v/${v.key}`">change the template</RouterLink></span>
             <span v-if="v.about" class="block truncate">{{ v.about }}</span>
             <span class="block truncate" :class="v.broken ? 'text-mulberry' : 'quiet'" :title="v.brief">{{ v.brief }}</span>
           </td>

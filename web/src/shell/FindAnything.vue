@@ -6,6 +6,7 @@ import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, body } from '../api/client'
 import { bench } from '../bench/atBench'
+import { openingOf } from '../library/marks'
 import { searchWords } from '../words'
 
 /** Finds any view, record set, definition or place by name and, at the bench, any field or command; opens by Ctrl K. */
@@ -21,7 +22,7 @@ const definitions = useQuery({ queryKey: ['definitions'], queryFn: () => body(ap
 interface Thing { kind: string; name: string; about: string; to: string; run?: () => void }
 const things = computed<Thing[]>(() => [
   ...(bench.value?.commands.value ?? []).map((c) => ({ kind: 'command', name: c.name, about: c.key && `key ${c.key}`, to: '', run: c.run })),
-  ...(views.data.value?.views ?? []).map((v) => ({ kind: 'view', name: v.name, about: v.about || v.brief, to: `/v/${v.key}` })),
+  ...(views.data.value?.views ?? []).map((v) => ({ kind: 'view', name: v.name, about: v.about || v.brief, to: openingOf(v) })),
   ...(catalog.data.value?.sets ?? []).map((s) => ({ kind: 'new view', name: s.label, about: s.grain, to: `/new/${s.key}` })),
   ...(definitions.data.value?.definitions ?? []).map((d) => ({ kind: 'definition', name: d.calculated?.label ?? d.bucket?.label ?? d.key, about: d.words, to: `/definitions?open=${d.records}.${d.key}` })),
   ...(bench.value?.fields.value ?? []).map((f) => ({ kind: 'field', name: f.label, about: [f.way.length ? `in ${f.way.join(' › ')}` : '', f.meaning].filter(Boolean).join(' — '), to: f.path, run: () => bench.value?.addColumn(f.path) })),

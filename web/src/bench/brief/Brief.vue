@@ -26,7 +26,7 @@ const shown = computed<{ phrase: Phrase; i: number; more: number }[]>(() => {
   })
 })
 const adds = [
-  { what: 'filter', key: 'f' }, { what: 'group', key: 'g' }, { what: 'columns', key: 'c' }, { what: 'calculate', key: '=' }, { what: 'bucket', key: 'b' }, { what: 'sort', key: 's' }, { what: 'compare', key: 'x' },
+  { what: 'filter', key: 'f' }, { what: 'group', key: 'g' }, { what: 'columns', key: 'c' }, { what: 'calculate', key: '=' }, { what: 'bucket', key: 'b' }, { what: 'sort', key: 's' }, { what: 'compare', key: 'x' }, { what: 'ask', key: 'a' },
 ] as const
 </script>
 
@@ -37,7 +37,7 @@ const adds = [
       <template v-else>
         <button v-if="more" class="inline border-b-2 border-dashed border-mulberry text-left leading-6 font-semibold hover:bg-mulberry-wash" title="Show every condition" data-unfold @click="unfolded = true">&nbsp;and {{ more }} more</button>
         <button
-          v-else-if="p.kind !== 'records'" class="inline border-b-2 text-left leading-6 font-semibold hover:bg-mulberry-wash" :class="tones[p.kind]" :data-phrase="p.path"
+          v-else-if="p.kind !== 'records'" class="inline border-b-2 text-left leading-6 font-semibold hover:bg-mulberry-wash" :class="[tones[p.kind], p.ask && 'border-dotted']" :title="p.ask ? `Asked: ${p.ask.label}` : undefined" :data-phrase="p.path"
           @click="emit('edit', p, $event.currentTarget as HTMLElement)"
         >{{ p.text }}</button>
         <b v-else class="border-b-2 font-semibold" :class="tones.records">{{ p.text }}</b>

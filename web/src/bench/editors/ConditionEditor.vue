@@ -1,7 +1,9 @@
 <script setup lang="ts">
-import { shallowRef } from 'vue'
+import { ref, shallowRef } from 'vue'
 import type { Condition, Document, Field, Phrase } from '../../api/client'
 import { n } from '../../words'
+import { isAnswered } from '../ask/answers'
+import AskForm from '../ask/AskForm.vue'
 import ConditionForm from './ConditionForm.vue'
 import StepEffect from './StepEffect.vue'
 
@@ -17,9 +19,21 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ change: [condition: Condition | null]; remove: []; beside: [kind: 'all' | 'any'] }>()
 const typed = shallowRef<Condition | null>(props.condition)
-function change(condition: Condition | null) {
+const op = ref(props.condition?.op ?? props.field.ops[0]?.op ?? 'is')
+const ask = shallowRef(props.condition?.ask)
+function change(condition: Condition | null, chosen: string) {
+  op.value = chosen
+  put(condition)
+}
+/** A question may propose nothing; any other condition needs its operands. */
+function put(condition: Condition | null) {
   typed.value = condition
-  emit('change', condition)
+  const open = ask.value ? { ...(condition ?? { field: props.field.path, op: op.value }), ask: ask.value } : condition
+  emit('change', open)
+}
+function changeAsk(next: Condition['ask']) {
+  ask.value = next
+  put(typed.value && isAnswered(typed.value) ? { ...typed.value, ask: undefined } : null)
 }
 </script>
 
@@ -29,6 +43,7 @@ function change(condition: Condition | null) {
     <p v-if="phrase?.step?.unmatchedCount" class="mt-3 text-honey">
       {{ n(phrase.step.unmatchedCount) }} of {{ n(typed?.values?.length ?? 0) }} matched nothing: {{ phrase.step.unmatched.join(', ') }}{{ phrase.step.unmatchedCount > phrase.step.unmatched.length ? ' …' : '' }}
     </p>
+    <AskForm :ask="ask" :field="field" :document="context" @change="changeAsk" />
     <StepEffect :step="phrase?.step" :fault="fault" @remove="emit('remove')" @beside="emit('beside', $event)" />
   </div>
 </template>

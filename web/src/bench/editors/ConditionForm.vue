@@ -17,11 +17,14 @@ const props = defineProps<{
   fields: readonly Field[]
   /** The days that a relative period stands for. */
   dates?: string
+  /** A reader answers: what is asked is given, only the operands are open. */
+  answering?: boolean
 }>()
-const emit = defineEmits<{ change: [condition: Condition | null] }>()
+const emit = defineEmits<{ change: [condition: Condition | null, op: string] }>()
 
 const form = reactive<Condition>(props.condition ? { ...props.condition } : startOf(props.field))
-watch(form, () => emit('change', complete(form, props.field)))
+if ((form.op === 'in' || form.op === 'not_in') && !form.period) form.period = { which: 'past', unit: 'day', n: 30 }
+watch(form, () => emit('change', complete(form, props.field), form.op ?? ''))
 
 const choice = computed(() => props.field.ops.find((o) => o.op === form.op))
 const lists = computed(() => form.op === 'one_of' || form.op === 'none_of')
@@ -57,7 +60,7 @@ function chooseOp(op: string) {
 
 <template>
   <div>
-    <div class="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-1">
+    <div v-if="!answering" class="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-1">
       <h2 class="heading text-base">{{ field.label }}</h2>
       <button
         v-for="o in field.ops" :key="o.op" class="border-b-2 pb-0.5" :aria-pressed="o.op === form.op"
@@ -78,7 +81,7 @@ function chooseOp(op: string) {
         <template v-if="ranges"><span>to</span><OperandInput v-model="form.to" :type="field.type" label="To" /></template>
       </template>
       <button
-        v-if="choice?.fields && comparable.length" class="link shrink-0"
+        v-if="!answering && choice?.fields && comparable.length" class="link shrink-0"
         @click="form.other = form.other === undefined ? comparable[0]?.path : undefined"
       >{{ form.other === undefined ? 'another field' : 'a value' }}</button>
     </div>

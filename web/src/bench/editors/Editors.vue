@@ -60,7 +60,7 @@ const looks = {
     <div v-if="open.kind === 'find'">
       <FieldFinder
         :fields="open.purpose === 'group' ? groupable : filterable" :set="records"
-        :hint="open.purpose === 'group' ? 'Type to find the field to group by' : 'Type to find the field to filter by'" @choose="editor.chosen"
+        :hint="open.purpose === 'group' ? 'Type to find the field to group by' : open.purpose === 'ask' ? 'Type to find the field to ask the reader about' : 'Type to find the field to filter by'" @choose="editor.chosen"
       />
       <template v-if="open.purpose === 'filter' && linkedBy.length">
         <h3 class="quiet mt-3 border-b border-rule pb-1 text-xs">Or ask about the records that link here</h3>

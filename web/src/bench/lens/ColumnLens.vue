@@ -8,14 +8,14 @@ import Spread from './Spread.vue'
 import TotalOptions from './TotalOptions.vue'
 
 /** Looks at the selected column: what it holds under the filter, and what can be done with it. */
-const props = defineProps<{ document: Document; result: RunResult; field: Field; fields: readonly Field[]; index: number }>()
+const props = defineProps<{ document: Document; live: Document; result: RunResult; field: Field; fields: readonly Field[]; index: number }>()
 const emit = defineEmits<{
   keepOnly: [anchor: HTMLElement]; leaveOut: [value: string]; keepValue: [value: string]; group: []; sort: []
   total: [fn: string]; show: [show: Show]; keepRange: [from: string | undefined, below: string | undefined]; move: [by: number]; takeOut: []; change: [doc: Document]
 }>()
 
 const listed = 7
-const { data } = useValues(toRef(props, 'field'), toRef(props, 'document'), listed)
+const { data } = useValues(toRef(props, 'field'), toRef(props, 'live'), listed)
 const totals = computed(() =>
   props.result.columns
     .map((c, i) => ({ ...c, figure: props.result.grand.cells[i] ?? '' }))
@@ -29,8 +29,8 @@ const shows: { show: Show; label: string }[] = [
 /** The first total's place among the columns of the ledger: what is explained. */
 const explained = computed(() => props.result.columns.findIndex((c) => c.index === props.index && c.fn && !c.part))
 const { data: explanation } = useQuery({
-  queryKey: ['explain', computed(() => props.document), explained],
-  queryFn: () => body(api.POST('/api/explain', { body: { view: props.document, column: explained.value } })),
+  queryKey: ['explain', computed(() => props.live), explained],
+  queryFn: () => body(api.POST('/api/explain', { body: { view: props.live, column: explained.value } })),
   placeholderData: keepPreviousData,
   enabled: computed(() => explained.value >= 0),
 })
@@ -52,7 +52,7 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
     </dl>
     <p v-if="explanation && explained >= 0" class="mb-3 border-l-2 border-ink pl-2 font-serif text-[13px] leading-5" data-explained>{{ explanation.sentence }}</p>
     <p v-if="explanation?.mix && explained >= 0" class="mb-3"><button class="link" data-split @click="emit('group')">Split by {{ field.label.toLowerCase() }}</button> <span class="quiet">to see each price</span></p>
-    <Spread v-if="field.type !== 'text' && field.type !== 'yesno' && field.type !== 'picture'" :document="document" :field="field" caption="Spread, kept of all; drag to keep a stretch" @stretch="(a, b) => emit('keepRange', a.from, b.below)" />
+    <Spread v-if="field.type !== 'text' && field.type !== 'yesno' && field.type !== 'picture'" :document="live" :field="field" caption="Spread, kept of all; drag to keep a stretch" @stretch="(a, b) => emit('keepRange', a.from, b.below)" />
     <p v-if="data && data.distinct > 1 && most === 1 && result.tally.kept > 1" class="quiet mb-3 border-y border-rule py-2">No two records kept share a value.</p>
     <template v-else-if="data?.values.length">
       <h3 class="quiet border-b border-rule pb-1 text-xs">Commonest values kept</h3>

@@ -7,7 +7,7 @@ import FigureLens from './FigureLens.vue'
 import RecordLens from './RecordLens.vue'
 
 /** Looks at whatever is selected: a column, a group or one of its figures, a record. */
-const props = defineProps<{ set: string; document: Document; result: RunResult; fields: readonly Field[]; byPath: ReadonlyMap<string, Field>; acts: Acts }>()
+const props = defineProps<{ set: string; document: Document; live: Document; result: RunResult; fields: readonly Field[]; byPath: ReadonlyMap<string, Field>; acts: Acts }>()
 const emit = defineEmits<{ change: [doc: Document]; filter: [anchor: HTMLElement]; open: [record: string] }>()
 const look = computed(() => props.acts.look.value)
 const field = computed(() => props.acts.field.value)
@@ -22,11 +22,11 @@ const column = computed(() => props.document.columns[props.acts.selected.value])
       @open="emit('open', $event)" @tick="acts.tick([$event])" @keep-value="acts.keepValue" @leave-out="acts.leaveValueOut"
     />
     <FigureLens
-      v-else-if="look" :document="document" :result="result" :look="look"
+      v-else-if="look" :document="live" :result="result" :look="look"
       @records="acts.seeRecords" @keep="acts.keepAll" @leave-out="acts.leaveOut" @chart="acts.chart"
     />
     <ColumnLens
-      v-else-if="field" :document="document" :result="result" :field="field" :fields="fields" :index="acts.selected.value" @change="emit('change', $event)"
+      v-else-if="field" :document="document" :live="live" :result="result" :field="field" :fields="fields" :index="acts.selected.value" @change="emit('change', $event)"
       @keep-only="emit('filter', $event)" @keep-value="acts.keepValue(field, $event)" @leave-out="acts.leaveValueOut(field, $event)" @group="acts.group"
       @sort="acts.sortBy()" @total="acts.total" @show="acts.show" @keep-range="acts.keepRange" @move="acts.move(acts.selected.value, acts.selected.value + $event)" @take-out="acts.takeOut"
     />

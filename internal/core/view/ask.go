@@ -1,0 +1,150 @@
+package view
+
+import (
+	"fmt"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"gavrik/internal/core/calendar"
+)
+
+// Ask leaves a condition open for whoever runs the view. Its operands are the answer:
+// as saved, what is proposed; in a run, what was answered. An optional question without
+// an answer filters nothing; a required one is waited for.
+type Ask struct {
+	Name     string `json:"name" pattern:"^[a-z][a-z0-9_]*$" maxLength:"40" doc:"What answers are given by, in links and on the command line"`
+	Label    string `json:"label" maxLength:"120" doc:"The question"`
+	Help     string `json:"help,omitempty" maxLength:"400" doc:"What helps to answer it"`
+	Required bool   `json:"required,omitempty" doc:"The view waits for an answer"`
+}
+
+// askName is how questions are named.
+var askName = regexp.MustCompile(`^[a-z][a-z0-9_]*$`)
+
+// Answered says whether the condition has the operands that its operator needs.
+func (c *Condition) Answered() bool {
+	switch op, _ := c.Op.Negative(); op {
+	case IsBlank, Filled, Failed:
+		return true
+	case OneOf, Weekday, Hour:
+		return len(c.Values) > 0
+	case In:
+		return c.Period != nil
+	case Between:
+		return c.Value != "" && c.To != ""
+	}
+	return c.Value != "" || c.Other != ""
+}
+
+// checkAsk reports what is wrong with a question.
+func (c *Condition) checkAsk(path string) error {
+	switch {
+	case c.Ask == nil:
+		return nil
+	case c.Field == "":
+		return fmt.Errorf("%s.ask: only a test of a field can be left open", path)
+	case !askName.MatchString(c.Ask.Name):
+		return fmt.Errorf("%s.ask.name: %q is no name for a question; use small letters, digits and _", path, c.Ask.Name)
+	case strings.TrimSpace(c.Ask.Label) == "":
+		return fmt.Errorf("%s.ask.label: the question has no words", path)
+	}
+	return nil
+}
+
+// Questions are the conditions that are left open, in the document's order.
+func (d *Document) Questions() []*Condition {
+	var out []*Condition
+	var visit func(c *Condition)
+	visit = func(c *Condition) {
+		if c == nil {
+			return
+		}
+		if c.Ask != nil {
+			out = append(out, c)
+		}
+		for _, list := range [][]Condition{c.All, c.Any, c.None} {
+			for i := range list {
+				visit(&list[i])
+			}
+		}
+	}
+	visit(d.Filter)
+	return out
+}
+
+// Answer puts answers given as text into a document's questions, by their names: one
+// value; several, between commas or on lines; a range as "from..to"; a relative period
+// as "last month" or "past 30 day". An empty answer is none. The document is changed.
+func (d *Document) Answer(answers map[string]string) error {
+	var names []string
+	known := map[string]bool{}
+	for _, c := range d.Questions() {
+		names = append(names, c.Ask.Name)
+		known[c.Ask.Name] = true
+		text, given := answers[c.Ask.Name]
+		if !given {
+			continue
+		}
+		if err := c.answer(strings.TrimSpace(text)); err != nil {
+			return fmt.Errorf("the answer to %q: %w", c.Ask.Label, err)
+		}
+	}
+	for name := range answers {
+		if !known[name] {
+			return fmt.Errorf("the view asks nothing called %q; it asks %s", name, orNothing(names))
+		}
+	}
+	return nil
+}
+
+func orNothing(names []string) string {
+	if len(names) == 0 {
+		return "nothing"
+	}
+	return strings.Join(names, ", ")
+}
+
+func (c *Condition) answer(text string) error {
+	c.Value, c.To, c.Values, c.Period = "", "", nil, nil
+	if text == "" {
+		return nil
+	}
+	switch op, _ := c.Op.Negative(); op {
+	case OneOf, Weekday, Hour:
+		for _, v := range strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == '\n' }) {
+			if v = strings.TrimSpace(v); v != "" {
+				c.Values = append(c.Values, v)
+			}
+		}
+	case Between:
+		from, to, ok := strings.Cut(text, "..")
+		if !ok {
+			return fmt.Errorf("%q is no range; write it as from..to", text)
+		}
+		c.Value, c.To = strings.TrimSpace(from), strings.TrimSpace(to)
+	case In:
+		p, err := parsePeriod(text)
+		c.Period = p
+		return err
+	default:
+		c.Value = text
+	}
+	return nil
+}
+
+// parsePeriod reads "this month", "past 30 day" or "to_date year".
+func parsePeriod(text string) (*calendar.Period, error) {
+	words := strings.Fields(strings.ToLower(text))
+	p := &calendar.Period{}
+	if len(words) > 1 {
+		p.Which, p.Unit = calendar.Which(words[0]), calendar.Unit(strings.TrimSuffix(words[len(words)-1], "s"))
+	}
+	if len(words) == 3 {
+		p.N, _ = strconv.Atoi(words[1]) // Check refuses 0
+	}
+	if len(words) < 2 || len(words) > 3 {
+		return nil, fmt.Errorf("%q is no period; write it as \"last month\" or \"past 30 day\"", text)
+	}
+	return p, p.Check()
+}

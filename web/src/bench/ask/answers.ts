@@ -1,0 +1,47 @@
+import type { Condition, Document } from '../../api/client'
+
+/** What a reader answered: the operands of a condition. None at all is no answer. */
+export type Answer = Pick<Condition, 'value' | 'to' | 'values' | 'period'>
+export type Answers = Readonly<Record<string, Answer>>
+
+/** A condition that is left open, and its place in the document. */
+export interface Question { path: string; condition: Condition }
+
+/** The questions of a document, in its order. */
+export function questionsOf(doc: Document): Question[] {
+  const out: Question[] = []
+  const visit = (c: Condition, path: string) => {
+    if (c.ask) out.push({ path, condition: c })
+    for (const kind of ['all', 'any', 'none'] as const) c[kind]?.forEach((part, i) => visit(part, `${path}.${kind}[${i}]`))
+  }
+  if (doc.filter) visit(doc.filter, 'filter')
+  return out
+}
+
+/** The document as it is run: with the answers in place of what is proposed. */
+export function answered(doc: Document, answers: Answers): Document {
+  const put = (c: Condition): Condition => {
+    const given = c.ask && answers[c.ask.name]
+    if (given) return { ...c, value: undefined, to: undefined, values: undefined, period: undefined, ...given }
+    if (!c.all && !c.any && !c.none) return c
+    return { ...c, all: c.all?.map(put), any: c.any?.map(put), none: c.none?.map(put) }
+  }
+  return doc.filter && questionsOf(doc).length ? { ...doc, filter: put(doc.filter) } : doc
+}
+
+/** Whether a condition has the operands that its operator needs; as the server sees it. */
+export function isAnswered(c: Condition): boolean {
+  if (c.op === 'in' || c.op === 'not_in') return !!c.period
+  if (['one_of', 'none_of', 'weekday', 'not_weekday', 'hour', 'not_hour'].includes(c.op ?? '')) return !!c.values?.length
+  if (c.op === 'between' || c.op === 'not_between') return !!c.value && !!c.to
+  return !!c.value || !!c.other || c.op === 'blank' || c.op === 'filled'
+}
+
+/** A name for a question, made of its field, that no other question of the view has. */
+export function questionName(doc: Document, field: string): string {
+  const used = new Set(questionsOf(doc).map((q) => q.condition.ask?.name))
+  const stem = (field.split('.').slice(-2).join('_').toLowerCase().replace(/[^a-z0-9]+/g, '_').replace(/^[^a-z]+|_+$/g, '') || 'answer').slice(0, 36)
+  let name = stem
+  for (let n = 2; used.has(name); n++) name = `${stem}_${n}`
+  return name
+}
