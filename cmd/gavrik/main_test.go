@@ -196,3 +196,40 @@ func TestRunUsesDefinitions(t *testing.T) {
 	require.NoError(t, conn.QueryRow(t.Context(), "SELECT max(round(fare / passengers, 2))::text FROM ferry.bookings").Scan(&most))
 	require.Contains(t, out, ","+most+"\n")
 }
+
+// A saved view is run by its name; its questions are answered, or waited for.
+func TestRunASavedViewWithAnswers(t *testing.T) {
+	url := ferry(t)
+	state, err := store.Open(t.Context(), url)
+	require.NoError(t, err)
+	defer state.Close()
+	owner, err := state.AddPerson(t.Context(), store.Person{Email: "tamsin@marrowby.example", Name: "Tamsin Marlow", PasswordHash: "x"})
+	require.NoError(t, err)
+	doc := `{"gavrik":1,"records":"claims","columns":[],"filter":{"all":[{"field":"status","op":"one_of","ask":{"name":"status","label":"Which status?","required":true}},
+		{"field":"claimed","op":"over","value":"50","ask":{"name":"amount","label":"Over how much?"}}]}}`
+	_, err = state.AddView(t.Context(), owner, store.Draft{Name: "Asked claims", Document: []byte(doc)})
+	require.NoError(t, err)
+	run := func(args ...string) (string, error) {
+		return gavrik(t, t.Context(), append([]string{"run", "Asked claims", "--totals", "--database-url", url, "--schema", "ferry"}, args...)...)
+	}
+	_, err = run()
+	require.ErrorContains(t, err, "“Which status?” waits for an answer; give it with --answer name=value")
+	_, err = run("--answer", "stauts=Open")
+	require.ErrorContains(t, err, `asks nothing called "stauts"; it asks status, amount`)
+	conn, err := records.Connect(t.Context(), url)
+	require.NoError(t, err)
+	defer conn.Close(context.Background())
+	for _, c := range []struct{ where, amount string }{{"claimed > 50", ""}, {"claimed > 80.5", "80.5"}} {
+		args := []string{"--answer", "status=Refused\nWithdrawn"}
+		if c.amount != "" {
+			args = append(args, "--answer", "amount="+c.amount)
+		}
+		out, err := run(args...)
+		require.NoError(t, err)
+		var want string
+		require.NoError(t, conn.QueryRow(t.Context(), "SELECT count(*)::text FROM ferry.claims WHERE status IN ('Refused', 'Withdrawn') AND "+c.where).Scan(&want))
+		require.Equal(t, "level,claims\n0,"+want+"\n", out)
+	}
+	_, err = gavrik(t, t.Context(), "run", "No such view", "--database-url", url)
+	require.ErrorContains(t, err, `neither a file nor a saved view called "No such view"`)
+}

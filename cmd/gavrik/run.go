@@ -1,12 +1,14 @@
 package main
 
 import (
+	"context"
 	"encoding/csv"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"os"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -25,16 +27,17 @@ func runCommand() *cobra.Command {
 	var totals bool
 	var answers map[string]string
 	cmd := &cobra.Command{
-		Use:   "run FILE.json",
-		Short: "Compute a view document and print the result",
-		Long: `Compute a view document and print the result.
+		Use:   "run VIEW",
+		Short: "Compute a view and print the result",
+		Long: `Compute a view and print the result. VIEW is a saved view's name or key, or a file
+that holds a view document.
 
 Csv and json give one row for each record, with a column for each level of groups
 before the view's own; with --totals, one row for each group of every level and
 one for the grand total. "-" reads the document from standard input.`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			doc, err := readDocument(args[0])
+			doc, err := readView(cmd.Context(), args[0], w.recordsURL)
 			if err != nil {
 				return err
 			}
@@ -95,6 +98,25 @@ one for the grand total. "-" reads the document from standard input.`,
 	return cmd
 }
 
+// readView reads a document from a file or, where there is none of that name, takes it
+// from the saved views.
+func readView(ctx context.Context, named, url string) (*view.Document, error) {
+	doc, err := readDocument(named)
+	if !errors.Is(err, os.ErrNotExist) || url == "" || strings.HasSuffix(named, ".json") {
+		return doc, err
+	}
+	text, err := store.ReadView(ctx, url, named)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return nil, fmt.Errorf("there is neither a file nor a saved view called %q", named)
+	case errors.Is(err, store.ErrTaken):
+		return nil, fmt.Errorf("several views are called %q; name one by the end of its address", named)
+	case err != nil:
+		return nil, err
+	}
+	return view.Parse(text)
+}
+
 func readDocument(path string) (*view.Document, error) {
 	var text []byte
 	var err error
@@ -104,7 +126,7 @@ func readDocument(path string) (*view.Document, error) {
 		text, err = os.ReadFile(path)
 	}
 	if errors.Is(err, os.ErrNotExist) {
-		return nil, fmt.Errorf("there is no file %s", path)
+		return nil, fmt.Errorf("there is no file %s (%w)", path, os.ErrNotExist)
 	}
 	if err != nil {
 		return nil, err

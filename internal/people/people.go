@@ -123,12 +123,41 @@ func (d *Desk) Add(ctx context.Context, email, name, password string, administra
 	if !strings.Contains(email, "@") {
 		return fmt.Errorf("%q is not an e-mail address", email)
 	}
-	if len(password) < MinPassword {
-		return fmt.Errorf("the password is too short; use at least %d characters", MinPassword)
+	if err := fits(password); err != nil {
+		return err
 	}
 	_, err := d.store.AddPerson(ctx, store.Person{Email: email, Name: name, Administrator: administrator, PasswordHash: Hash(password)})
 	if errors.Is(err, store.ErrTaken) {
 		return fmt.Errorf("somebody with the e-mail address %s can sign in already", email)
 	}
 	return err
+}
+
+// fits says what is wrong with a password.
+func fits(password string) error {
+	if len(password) < MinPassword {
+		return fmt.Errorf("the password is too short; use at least %d characters", MinPassword)
+	}
+	return nil
+}
+
+// WeakError says why a new password is not taken.
+type WeakError struct{ reason error }
+
+func (e *WeakError) Error() string { return e.reason.Error() }
+
+// ChangePassword replaces a person's password, once she has given the one she has; wrong
+// ones count as failed sign-ins. All of her sessions end. The error is ErrWrong,
+// ErrTooMany or a WeakError.
+func (d *Desk) ChangePassword(ctx context.Context, p store.Person, old, fresh, address string) error {
+	if err := fits(fresh); err != nil {
+		return &WeakError{err}
+	}
+	if _, err := d.SignIn(ctx, p.Email, old, address); err != nil {
+		return err
+	}
+	d.hashing <- struct{}{}
+	hash := Hash(fresh)
+	<-d.hashing
+	return d.store.SetPassword(ctx, p.ID, hash)
 }

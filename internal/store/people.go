@@ -19,9 +19,12 @@ type Person struct {
 	Name          string
 	Administrator bool
 	PasswordHash  string
+	// SignedOutAt is when she signed out everywhere: sessions begun before are worth
+	// nothing.
+	SignedOutAt time.Time
 }
 
-const personColumns = "id, email, name, administrator, password_hash"
+const personColumns = "id, email, name, administrator, password_hash, signed_out_at"
 
 // AddPerson adds somebody; ErrTaken if the e-mail address is known.
 func (s *Store) AddPerson(ctx context.Context, p Person) (int64, error) {
@@ -52,6 +55,18 @@ func (s *Store) person(ctx context.Context, where string, arg any) (Person, erro
 	rows, _ := s.pool.Query(ctx, "SELECT "+personColumns+" FROM people WHERE "+where, arg) // CollectOneRow returns its error
 	p, err := pgx.CollectOneRow(rows, pgx.RowToStructByPos[Person])
 	return p, notFound(err)
+}
+
+// SignOutEverywhere ends all of a person's sessions.
+func (s *Store) SignOutEverywhere(ctx context.Context, id int64) error {
+	_, err := s.pool.Exec(ctx, "UPDATE people SET signed_out_at = now() WHERE id = $1", id)
+	return err
+}
+
+// SetPassword replaces a person's password and ends all of her sessions.
+func (s *Store) SetPassword(ctx context.Context, id int64, hash string) error {
+	_, err := s.pool.Exec(ctx, "UPDATE people SET password_hash = $2, signed_out_at = now() WHERE id = $1", id, hash)
+	return err
 }
 
 // People counts everybody.

@@ -254,31 +254,19 @@ func made(p *plan.Plan) []Field {
 	return out
 }
 
+// opLabels names operators where the words before an operand do not stand alone.
+var opLabels = map[view.Op]string{
+	view.OneOf: "is one of", view.NoneOf: "is none of", view.Between: "is between", view.NotBetween: "is not between",
+	view.In: "is in a period", view.NotIn: "is not in a period", view.Weekday: "is on a weekday", view.NotWeekday: "is not on a weekday",
+	view.Hour: "is in an hour", view.NotHour: "is not in an hour",
+}
+
 func ops(t catalog.Type) []OpChoice {
 	var out []OpChoice
 	for _, op := range view.OpsFor(t) {
 		label := op.Words(t)
-		switch op {
-		case view.OneOf:
-			label = "is one of"
-		case view.NoneOf:
-			label = "is none of"
-		case view.Between:
-			label = "is between"
-		case view.NotBetween:
-			label = "is not between"
-		case view.In:
-			label = "is in a period"
-		case view.Weekday:
-			label = "is on a weekday"
-		case view.NotWeekday:
-			label = "is not on a weekday"
-		case view.Hour:
-			label = "is in an hour"
-		case view.NotHour:
-			label = "is not in an hour"
-		case view.NotIn:
-			label = "is not in a period"
+		if full, ok := opLabels[op]; ok {
+			label = full
 		}
 		out = append(out, OpChoice{Op: op, Label: label, Fields: op.ComparesFields()})
 	}

@@ -82,13 +82,9 @@ type Explanation struct {
 type explainOutput struct{ Body Explanation }
 
 func (s *server) explain(ctx context.Context, in *explainInput) (*explainOutput, error) {
-	g, err := s.ground(ctx)
+	g, a, err := s.answered(ctx, &in.Body.View)
 	if err != nil {
 		return nil, err
-	}
-	a, err := g.answer(ctx, &in.Body.View)
-	if err != nil {
-		return nil, s.refused(err)
 	}
 	x, err := g.engine.Explain(ctx, a.Result, in.Body.Group, in.Body.Column)
 	if err != nil {

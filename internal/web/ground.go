@@ -134,3 +134,16 @@ func (g *ground) addresses(set *catalog.RecordSet) func(row int32) string {
 	}
 	return func(int32) string { return "" }
 }
+
+// answered is a document's result as it is now, or the problem with it.
+func (s *server) answered(ctx context.Context, doc *view.Document) (*ground, *answer, error) {
+	g, err := s.ground(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	a, err := g.answer(ctx, doc)
+	if err != nil {
+		return nil, nil, s.refused(err)
+	}
+	return g, a, nil
+}

@@ -66,13 +66,9 @@ func (s *server) registerLooks(api huma.API) {
 }
 
 func (s *server) behind(ctx context.Context, in *behindInput) (*behindOutput, error) {
-	g, err := s.ground(ctx)
+	_, a, err := s.answered(ctx, &in.Body.View)
 	if err != nil {
 		return nil, err
-	}
-	a, err := g.answer(ctx, &in.Body.View)
-	if err != nil {
-		return nil, s.refused(err)
 	}
 	conditions, err := a.Behind(in.Body.Group, in.Body.Column)
 	if err != nil {

@@ -147,13 +147,9 @@ type runOutput struct {
 func (s *server) registerRun(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "run", Method: http.MethodPost, Path: "/api/run", Summary: "Compute a view and read a part of it", MaxBodyBytes: maxBody, Errors: []int{422}},
 		func(ctx context.Context, in *runInput) (*runOutput, error) {
-			g, err := s.ground(ctx)
+			g, a, err := s.answered(ctx, &in.Body.View)
 			if err != nil {
 				return nil, err
-			}
-			a, err := g.answer(ctx, &in.Body.View)
-			if err != nil {
-				return nil, s.refused(err)
 			}
 			style := format.People
 			if in.Body.Plain {

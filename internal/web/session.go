@@ -5,6 +5,7 @@ import (
 	"errors"
 	"net"
 	"net/http"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -27,14 +28,25 @@ type signInInput struct {
 		Email    string `json:"email" maxLength:"200" doc:"E-mail address"`
 		Password string `json:"password" maxLength:"1000" doc:"Password"`
 	}
-	address string
+	caller
 }
 
-// Resolve notes where the attempt comes from.
-func (i *signInInput) Resolve(ctx huma.Context) []error {
-	i.address = ctx.RemoteAddr()
-	if host, _, err := net.SplitHostPort(i.address); err == nil {
-		i.address = host
+type passwordInput struct {
+	Body struct {
+		Old string `json:"old" maxLength:"1000" doc:"The password one has"`
+		New string `json:"new" maxLength:"1000" doc:"The one to have from now on"`
+	}
+	caller
+}
+
+// caller notes where an attempt comes from.
+type caller struct{ address string }
+
+// Resolve reads the address.
+func (c *caller) Resolve(ctx huma.Context) []error {
+	c.address = ctx.RemoteAddr()
+	if host, _, err := net.SplitHostPort(c.address); err == nil {
+		c.address = host
 	}
 	return nil
 }
@@ -42,7 +54,22 @@ func (i *signInInput) Resolve(ctx huma.Context) []error {
 // open marks the operations that need no sign-in.
 var open = map[string]any{"open": true}
 
-const sessionPerson = "person"
+// What a session holds: whose it is, and when it was begun, in microseconds.
+const (
+	sessionPerson = "person"
+	sessionBegun  = "begun"
+)
+
+// begin makes the session a person's.
+func (s *server) begin(ctx context.Context, id int64) error {
+	// A fresh token, so that one planted before is worth nothing.
+	if err := s.sessions.RenewToken(ctx); err != nil {
+		return s.failed("sign-in", err)
+	}
+	s.sessions.Put(ctx, sessionPerson, id)
+	s.sessions.Put(ctx, sessionBegun, time.Now().UnixMicro())
+	return nil
+}
 
 type personKey struct{}
 
@@ -57,6 +84,9 @@ func (s *server) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
 			return
 		}
 		p, err := s.Store.Person(ctx.Context(), s.sessions.GetInt64(ctx.Context(), sessionPerson))
+		if err == nil && s.sessions.GetInt64(ctx.Context(), sessionBegun) <= p.SignedOutAt.UnixMicro() {
+			err = store.ErrNotFound // she has signed out everywhere since
+		}
 		if err != nil {
 			detail, code := "Sign in to go on. What you have typed is kept.", http.StatusUnauthorized
 			if !errors.Is(err, store.ErrNotFound) {
@@ -82,11 +112,9 @@ func (s *server) registerSession(api huma.API) {
 			case err != nil:
 				return nil, s.failed("sign-in", err)
 			}
-			// A fresh token, so that one planted before the sign-in is worth nothing.
-			if err := s.sessions.RenewToken(ctx); err != nil {
-				return nil, s.failed("sign-in", err)
+			if err := s.begin(ctx, p.ID); err != nil {
+				return nil, err
 			}
-			s.sessions.Put(ctx, sessionPerson, p.ID)
 			return &meOutput{me(p)}, nil
 		})
 	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", Metadata: open},
@@ -95,6 +123,29 @@ func (s *server) registerSession(api huma.API) {
 				return nil, s.failed("sign-out", err)
 			}
 			return nil, nil
+		})
+	huma.Register(api, huma.Operation{OperationID: "sign-out-everywhere", Method: http.MethodDelete, Path: "/api/sessions", Summary: "Sign out on every machine", Errors: []int{401}},
+		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
+			if err := s.Store.SignOutEverywhere(ctx, who(ctx).ID); err != nil {
+				return nil, s.failed("sign-out", err)
+			}
+			return nil, nil
+		})
+	huma.Register(api, huma.Operation{OperationID: "change-password", Method: http.MethodPut, Path: "/api/password", Summary: "Change one's own password, which signs out everywhere else", Errors: []int{401, 403, 422, 429}},
+		func(ctx context.Context, in *passwordInput) (*struct{}, error) {
+			err := s.desk.ChangePassword(ctx, who(ctx), in.Body.Old, in.Body.New, in.address)
+			var weak *people.WeakError
+			switch {
+			case errors.As(err, &weak):
+				return nil, huma.Error422UnprocessableEntity(sentence(weak.Error()), &huma.ErrorDetail{Location: "body.new", Message: weak.Error()})
+			case errors.Is(err, people.ErrWrong):
+				return nil, huma.Error403Forbidden("The password you have now is not right. Nothing was changed.")
+			case errors.Is(err, people.ErrTooMany):
+				return nil, huma.Error429TooManyRequests("Too many failed attempts. Wait a quarter of an hour and try again.")
+			case err != nil:
+				return nil, s.failed("password", err)
+			}
+			return nil, s.begin(ctx, who(ctx).ID)
 		})
 	huma.Register(api, huma.Operation{OperationID: "me", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in", Errors: []int{401}},
 		func(ctx context.Context, _ *struct{}) (*meOutput, error) { return &meOutput{me(who(ctx))}, nil })

@@ -77,6 +77,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/bin", "/api/bin", nil, 401, 200, 200},
 		{"POST /api/bin/{key}", "/api/bin/" + shared, nil, 401, 404, 200},
 		{"DELETE /api/bin/{key}", "/api/bin/" + private, nil, 401, 404, 204},
+		{"PUT /api/password", "/api/password", map[string]any{"old": "not the one", "new": "a long enough one"}, 401, 403, 403},
+		{"DELETE /api/sessions", "/api/sessions", nil, 401, 204, 204},
 		{"POST /api/session", "/api/session", map[string]any{"email": demo.People[0].Email, "password": demo.Password}, 200, 200, 200},
 		{"DELETE /api/session", "/api/session", nil, 204, 204, 204},
 	}

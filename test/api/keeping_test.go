@@ -5,6 +5,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"gavrik/internal/demo"
 	"gavrik/test/harness"
 )
 
@@ -62,4 +63,35 @@ func TestVersionsAndTheBin(t *testing.T) {
 	require.Equal(t, 204, tamsin.do("DELETE", "/api/views/"+key, nil).code)
 	require.Equal(t, 204, tamsin.do("DELETE", "/api/bin/"+key, nil).code)
 	require.Equal(t, "0", g.Ask(t, `SELECT count(*)::text FROM gavrik.view_versions WHERE name = 'Dearest'`))
+}
+
+// A changed password and signing out everywhere end every other session at once.
+func TestPasswordAndSignOutEverywhere(t *testing.T) {
+	g := harness.Start(t)
+	here, there := person(t, g, 0), person(t, g, 0)
+	change := func(old, fresh string) answer {
+		return here.do("PUT", "/api/password", map[string]any{"old": old, "new": fresh})
+	}
+	change(demo.Password, "short").refused(t, 422, "use at least 10 characters")
+	change("not the one", "a much longer one").refused(t, 403, "Nothing was changed.")
+	require.Equal(t, 200, there.do("GET", "/api/session", nil).code)
+	require.Equal(t, 204, change(demo.Password, "a much longer one").code)
+	require.Equal(t, 200, here.do("GET", "/api/session", nil).code, "one goes on where one is")
+	there.do("GET", "/api/session", nil).refused(t, 401, "Sign in to go on.")
+	sign := func(password string) answer {
+		return stranger(t, g).do("POST", "/api/session", map[string]any{"email": demo.People[0].Email, "password": password})
+	}
+	sign(demo.Password).refused(t, 401, "not right")
+	require.Equal(t, 200, sign("a much longer one").code)
+	require.NotContains(t, g.Ask(t, `SELECT password_hash FROM gavrik.people WHERE email = $1`, demo.People[0].Email), "longer")
+
+	other := person(t, g, 1)
+	require.Equal(t, 204, here.do("DELETE", "/api/sessions", nil).code)
+	here.do("GET", "/api/session", nil).refused(t, 401, "Sign in to go on.")
+	require.Equal(t, 200, other.do("GET", "/api/session", nil).code, "others are not touched")
+	// Ten wrong guesses at the old password stop more of them.
+	for range 10 {
+		other.do("PUT", "/api/password", map[string]any{"old": "guess", "new": "a much longer one"})
+	}
+	other.do("PUT", "/api/password", map[string]any{"old": demo.Password, "new": "a much longer one"}).refused(t, 429, "Wait a quarter of an hour")
 }

@@ -31,7 +31,7 @@ const template = ref(props.template)
             <label class="inline-flex items-center gap-1.5"><input v-model="shared" type="radio" name="shared" :value="true" class="accent-mulberry" /> everyone</label>
           </fieldset>
           <label class="mb-4 flex items-baseline gap-1.5"><input v-model="template" type="checkbox" name="template" class="accent-mulberry" /> A template: whoever opens it begins a view of their own, and this one stays as it is</label>
-          <div class="mb-5 flex items-baseline gap-6">
+          <div class="mb-5 space-y-3">
             <label class="flex items-baseline gap-2"><span class="font-medium">Label</span><input v-model="label" class="field !w-40 py-1" name="label" maxlength="40" placeholder="none" /></label>
             <fieldset class="flex items-center gap-3"><legend class="float-left mr-3 font-medium">Colour</legend>
               <label v-for="m in ['', ...marks] as Mark[]" :key="m" class="inline-flex items-center gap-1 text-[13px]"><input v-model="mark" type="radio" name="mark" :value="m" class="accent-mulberry" /><span v-if="m" class="inline-block h-3.5 w-1.5" :class="groundOf(m)"></span>{{ m || 'none' }}</label>

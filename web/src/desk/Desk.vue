@@ -30,7 +30,7 @@ const typed = ref('')
 const words = computed(() => searchWords(typed.value))
 const matches = (text: string) => words.value.every((w) => text.toLowerCase().includes(w))
 const sets = computed(() => (catalog.data.value?.sets ?? []).filter((s) => matches(`${s.label} ${s.grain}`)))
-const found = computed(() => (views.data.value?.views ?? []).filter((v) => matches(`${v.name} ${v.about} ${v.brief} ${v.records}`)))
+const found = computed(() => (views.data.value?.views ?? []).filter((v) => matches(`${v.name} ${v.about} ${v.brief} ${v.records} ${v.label} ${v.fields.join(' ')}`)))
 const trouble = computed(() => catalog.error.value ?? favorites.error.value)
 </script>
 

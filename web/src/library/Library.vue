@@ -1,19 +1,25 @@
 <script setup lang="ts">
-import { ref } from 'vue'
-import { wordsOf } from '../api/problem'
+import { computed, ref } from 'vue'
+import { Problem, wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
 import { moment, n } from '../words'
 import Bin from './Bin.vue'
 import { groundOf, openingOf } from './marks'
 import { useLibrary, type Column } from './useLibrary'
 
-const { views, bin, words, order, orderBy, found, chosen, toggle, own, acted, act, duplicate, label, toBin, back, forever } = useLibrary()
+const { views, bin, words, order, orderBy, found, chosen, toggle, own, acted, act, bringIn, download, duplicate, label, toBin, back, forever } = useLibrary()
 const { me } = useMe()
 const labelling = ref<string | null>(null)
 const heads: { by: Column; label: string; width: string; right?: boolean }[] = [
   { by: 'name', label: 'Name and what it says', width: '' }, { by: 'records', label: 'Rows are', width: 'w-28' }, { by: 'label', label: 'Label', width: 'w-28' }, { by: 'owner', label: 'Owner', width: 'w-32' },
-  { by: 'opened', label: 'Opened, 30 days', width: 'w-28', right: true }, { by: 'openedAt', label: 'Last opened', width: 'w-36', right: true }, { by: 'savedAt', label: 'Saved', width: 'w-36', right: true },
+  { by: 'opened', label: 'Opened, 30 days', width: 'w-36', right: true }, { by: 'openedAt', label: 'Last opened', width: 'w-40', right: true }, { by: 'savedAt', label: 'Saved', width: 'w-40', right: true },
 ]
+const faults = computed(() => (bringIn.error.value instanceof Problem ? bringIn.error.value.faults : []))
+function bring(event: Event) {
+  const input = event.target as HTMLInputElement
+  if (input.files?.[0]) bringIn.mutate(input.files[0])
+  input.value = ''
+}
 const sorted = (by: Column) => (order.value.by !== by ? 'none' : order.value.desc ? 'descending' : 'ascending')
 </script>
 
@@ -23,12 +29,16 @@ const sorted = (by: Column) => (order.value.by !== by ? 'none' : order.value.des
       <h1 class="heading text-2xl">Views</h1>
       <input v-model="words" class="field max-w-md" type="search" placeholder="Find by name, words, record set, owner, label or field" aria-label="Find a view" />
       <span class="quiet">{{ found.length }} of {{ views.data.value?.views.length ?? 0 }}</span>
+      <label class="link ml-auto cursor-pointer text-[13px] focus-within:outline-2">Bring in from a file …<input type="file" accept=".json,application/json" class="sr-only" data-bring-in @change="bring" /></label>
     </div>
+    <div v-if="bringIn.error.value" class="mb-2 text-mulberry" role="alert" data-refused>{{ wordsOf(bringIn.error.value) }} Nothing was saved.
+      <ul v-if="faults.length" class="list-disc pl-5"><li v-for="f in faults" :key="f.path + f.message">{{ f.path.replace('document.', '') }}: {{ f.message }}</li></ul></div>
     <p v-if="views.error.value" role="alert">{{ wordsOf(views.error.value) }}</p>
     <p v-if="act.error.value" class="mb-2 text-mulberry" role="alert">{{ wordsOf(act.error.value) }}</p>
     <p v-if="acted.length" class="mb-2 flex items-baseline gap-5 bg-mulberry-wash px-3 py-1.5 text-[13px]" role="status" data-acts>
       <b class="font-medium">{{ n(acted.length) }} chosen</b>
       <button class="link" @click="duplicate">duplicate</button>
+      <button class="link" data-download @click="download">as files</button>
       <template v-if="own.length">
         <button v-if="labelling === null" class="link" @click="labelling = ''">label …</button>
         <form v-else class="flex items-baseline gap-2" @submit.prevent="label(labelling.trim()); labelling = null"><input v-model="labelling" class="field !w-40 py-0" maxlength="40" aria-label="Label" placeholder="none" autofocus /><button class="link" type="submit">set</button></form>
@@ -40,7 +50,7 @@ const sorted = (by: Column) => (order.value.by !== by ? 'none' : order.value.des
       <thead>
         <tr class="border-b border-rule text-mute">
           <th class="w-8"><span class="sr-only">Choose</span></th>
-          <th v-for="h in heads" :key="h.by" class="py-2 font-medium" :class="[h.width, h.right && 'text-right']" :aria-sort="sorted(h.by)"><button class="font-medium" @click="orderBy(h.by)">{{ h.label }} {{ order.by === h.by ? (order.desc ? '↓' : '↑') : '' }}</button></th>
+          <th v-for="h in heads" :key="h.by" class="py-2 font-medium whitespace-nowrap" :class="[h.width, h.right && 'text-right']" :aria-sort="sorted(h.by)"><button class="font-medium" @click="orderBy(h.by)">{{ h.label }} {{ order.by === h.by ? (order.desc ? '↓' : '↑') : '' }}</button></th>
         </tr>
       </thead>
       <tbody>
@@ -56,8 +66,8 @@ const sorted = (by: Column) => (order.value.by !== by ? 'none' : order.value.des
           <td class="truncate">{{ v.label }}</td>
           <td>{{ v.owner === me?.name ? 'you' : v.owner }}<span class="quiet block text-xs">{{ v.shared ? 'for everyone' : 'only you' }}</span></td>
           <td class="text-right" :class="!v.opened && 'text-honey'">{{ v.opened ? n(v.opened) : 'not once' }}</td>
-          <td class="text-right">{{ v.openedAt ? moment(v.openedAt) : '' }}</td>
-          <td class="text-right">{{ moment(v.savedAt) }}</td>
+          <td class="text-right whitespace-nowrap">{{ v.openedAt ? moment(v.openedAt) : '' }}</td>
+          <td class="text-right whitespace-nowrap">{{ moment(v.savedAt) }}</td>
         </tr>
       </tbody>
     </table>

@@ -33,9 +33,13 @@ export function useSession() {
     mutationFn: () => body(api.DELETE('/api/session')),
     onSuccess: () => location.assign('/'), // nothing of what was shown stays in memory
   })
+  const signOutEverywhere = useMutation({
+    mutationFn: () => body(api.DELETE('/api/sessions')),
+    onSuccess: () => location.assign('/'),
+  })
   /** A session ended in the middle of work: ask to sign in, keep everything. */
   function expired() {
     client.setQueryData(['me'], null)
   }
-  return { signIn, signOut, expired }
+  return { signIn, signOut, signOutEverywhere, expired }
 }

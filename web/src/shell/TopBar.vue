@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Me } from '../api/client'
+import PasswordDialog from '../session/PasswordDialog.vue'
 import { useSession } from '../session/useMe'
 import Mark from './Mark.vue'
 
 const props = defineProps<{ me: Me }>()
-const { signOut } = useSession()
+const { signOut, signOutEverywhere } = useSession()
+const changing = ref(false)
 const initials = computed(() => props.me.name.split(/\s+/).map((w) => w.charAt(0)).join('').slice(0, 2).toUpperCase())
 const places = [
   { to: '/', label: 'Desk' },
@@ -32,10 +34,13 @@ const places = [
       </MenuButton>
       <MenuItems class="absolute right-0 z-40 mt-2 w-56 rounded-sm border border-rule bg-sheet py-1 text-ink shadow-lg">
         <p class="border-b border-rule px-3 py-2"><b class="block font-medium">{{ me.name }}</b><span class="quiet">{{ me.email }}</span></p>
+        <MenuItem v-slot="{ active }"><button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="changing = true">Change password …</button></MenuItem>
+        <MenuItem v-slot="{ active }"><button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="signOutEverywhere.mutate()">Sign out everywhere</button></MenuItem>
         <MenuItem v-slot="{ active }">
           <button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="signOut.mutate()">Sign out</button>
         </MenuItem>
       </MenuItems>
     </Menu>
+    <PasswordDialog v-if="changing" @close="changing = false" />
   </header>
 </template>

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import type { Condition, Document, Field } from '../../api/client'
-import { questionName } from './answers'
+import { questionLabel, questionName } from './answers'
 
 /** Leaves a condition open for whoever runs the view. */
 const props = defineProps<{ ask: Condition['ask']; field: Field; document: Document }>()
 const emit = defineEmits<{ change: [ask: Condition['ask']] }>()
-const begin = () => emit('change', { name: questionName(props.document, props.field.path), label: `Which ${props.field.label.toLowerCase()}?` })
+const begin = () => emit('change', { name: questionName(props.document, props.field.path), label: questionLabel(props.field) })
 const set = (change: Partial<NonNullable<Condition['ask']>>) => props.ask && emit('change', { ...props.ask, ...change })
 const typed = (event: Event) => (event.target as HTMLInputElement).value.trim()
 </script>

@@ -1,4 +1,4 @@
-import type { Condition, Document } from '../../api/client'
+import type { Condition, Document, Field } from '../../api/client'
 
 /** What a reader answered: the operands of a condition. None at all is no answer. */
 export type Answer = Pick<Condition, 'value' | 'to' | 'values' | 'period'>
@@ -44,4 +44,10 @@ export function questionName(doc: Document, field: string): string {
   let name = stem
   for (let n = 2; used.has(name); n++) name = `${stem}_${n}`
   return name
+}
+
+/** The words of a question, as a start for its author. */
+export function questionLabel(field: Field): string {
+  if (field.type === 'date' || field.type === 'datetime') return `${field.label}: when?`
+  return field.numeric ? `${field.label}: how much?` : `Which ${field.label.toLowerCase()}?`
 }
