@@ -77,6 +77,10 @@ func shots(base string) []shot {
 		steps := []browser.Step{forget, chromedp.Navigate(base), chromedp.Click(`//b[text()='` + name + `']`), browser.Settled()}
 		return chromedp.Steps(append(steps, then...)...)
 	}
+	find := func(words string) browser.Step {
+		return chromedp.Steps(see(`[data-popover] [role=option]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), words), chromedp.Sleep(200*time.Millisecond), chromedp.KeyEvent(kb.Enter), chromedp.Sleep(200*time.Millisecond))
+	}
+	keep := chromedp.Click(`//button[normalize-space()='Enter keep']`)
 	return []shot{
 		{"sign-in", chromedp.Steps(chromedp.Navigate(base), see(`input[name=email]`))},
 		{"desk", browser.SignIn(base, p.Email, demo.Password)},
@@ -92,6 +96,8 @@ func shots(base string) []shot {
 		{"linked", chromedp.Steps(forget, chromedp.Navigate(base+"/new/vessels"), browser.Settled(), chromedp.KeyEvent("f"), see(`[data-linked-by]`), chromedp.Click(`//*[@data-linked-by]//button[contains(., 'Inspections')]`),
 			click(`[data-test="latest"]`), chromedp.Click(`//button[contains(., 'what must it meet?')]`), see(`[data-popover] [role=option]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), "score"), chromedp.Sleep(100*time.Millisecond), chromedp.KeyEvent(kb.Enter),
 			see(`[data-popover] [aria-label="Value"]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label="Value"]`), "80"), chromedp.Sleep(300*time.Millisecond), browser.Settled())},
+		{"questions", chromedp.Steps(forget, chromedp.Navigate(base+"/new/claims"), browser.Settled(), chromedp.KeyEvent("a"), find("status"), see(`[data-popover] li input`), chromedp.Click(`//li//label[contains(.,'Refused')]//input`), keep, browser.Settled(),
+			chromedp.KeyEvent("a"), find("opened"), see(`[data-ask-form]`), keep, browser.Settled(), click(`[data-question="status"] button`), see(`[data-popover] li input`), browser.Settled())},
 		{"prices", chromedp.Steps(chromedp.Navigate(base+"/views"), chromedp.Click(`//a[text()='Prices by item']`), browser.Settled(),
 			chromedp.Click(`//*[@role='columnheader']//button[contains(., 'Unit price')]`), see(`[data-explained]`), see(`[data-split]`), see(`[data-mix]`))},
 		{"definitions", chromedp.Steps(chromedp.Navigate(base+"/definitions"), chromedp.Click(`//*[@data-definitions]//button[contains(., 'How long open')]`), see(`[data-count]`))},

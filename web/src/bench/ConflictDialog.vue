@@ -23,7 +23,7 @@ const { data, error } = useQuery({
 
 <template>
   <Dialog :open="true" class="relative z-50" @close="emit('close')">
-    <div class="fixed inset-0 bg-ink/30" aria-hidden="true"></div>
+    <div class="fixed inset-0 bg-veil" aria-hidden="true"></div>
     <div class="fixed inset-0 flex items-start justify-center pt-20">
       <DialogPanel class="max-h-[80vh] w-[720px] overflow-auto border border-t-3 border-rule border-t-honey bg-sheet p-6 shadow-xl" data-conflict>
         <DialogTitle class="heading mb-1 text-xl">“{{ view.name }}” was saved while you worked</DialogTitle>

@@ -11,7 +11,7 @@ const keys = [
 
 <template>
   <Dialog :open="true" class="relative z-50" @close="emit('close')">
-    <div class="fixed inset-0 bg-ink/30" aria-hidden="true"></div>
+    <div class="fixed inset-0 bg-veil" aria-hidden="true"></div>
     <div class="fixed inset-0 flex items-start justify-center pt-24">
       <DialogPanel class="max-h-[80vh] w-[520px] overflow-auto border border-t-3 border-rule border-t-ink bg-sheet p-6 shadow-xl">
         <DialogTitle class="heading mb-3 text-xl">Keys</DialogTitle>

@@ -17,7 +17,7 @@ const template = ref(props.template)
 
 <template>
   <Dialog :open="true" class="relative z-50" @close="emit('close')">
-    <div class="fixed inset-0 bg-ink/30" aria-hidden="true"></div>
+    <div class="fixed inset-0 bg-veil" aria-hidden="true"></div>
     <div class="fixed inset-0 flex items-start justify-center pt-24">
       <DialogPanel class="w-[600px] border border-t-3 border-rule border-t-mulberry bg-sheet p-6 shadow-xl">
         <form @submit.prevent="emit('save', { name, description, shared, label, mark, template })">

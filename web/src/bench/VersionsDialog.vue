@@ -20,7 +20,7 @@ async function show(version: number) {
 
 <template>
   <Dialog :open="true" class="relative z-50" @close="emit('close')">
-    <div class="fixed inset-0 bg-ink/30" aria-hidden="true"></div>
+    <div class="fixed inset-0 bg-veil" aria-hidden="true"></div>
     <div class="fixed inset-0 flex items-start justify-center pt-20">
       <DialogPanel class="max-h-[80vh] w-[640px] overflow-auto border border-t-3 border-rule border-t-ink bg-sheet p-6 shadow-xl">
         <DialogTitle class="heading mb-3 text-xl">Versions of “{{ view.name }}”</DialogTitle>

@@ -18,7 +18,7 @@ const change = useMutation({
 
 <template>
   <Dialog :open="true" class="relative z-50" @close="emit('close')">
-    <div class="fixed inset-0 bg-ink/30" aria-hidden="true"></div>
+    <div class="fixed inset-0 bg-veil" aria-hidden="true"></div>
     <div class="fixed inset-0 flex items-start justify-center pt-24">
       <DialogPanel class="w-[420px] border border-t-3 border-rule border-t-mulberry bg-sheet p-6 shadow-xl">
         <DialogTitle class="heading mb-3 text-xl">Change your password</DialogTitle>

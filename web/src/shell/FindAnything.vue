@@ -61,7 +61,7 @@ function go(thing: Thing | undefined) {
 
 <template>
   <Dialog :open="open" class="relative z-50" @close="open = false">
-    <div class="fixed inset-0 bg-ink/30" aria-hidden="true"></div>
+    <div class="fixed inset-0 bg-veil" aria-hidden="true"></div>
     <div class="fixed inset-0 flex items-start justify-center pt-24">
       <DialogPanel class="w-[600px] border border-t-3 border-rule border-t-ink bg-sheet p-4 shadow-xl">
         <DialogTitle class="sr-only">Find anything</DialogTitle>

@@ -53,7 +53,7 @@ function revert() {
     </span>
   </div>
   <Popover v-if="open && field" :anchor="open.anchor" :label="open.question.condition.ask?.label ?? 'Question'" tone="mulberry" :width="520" @keep="open = null" @revert="revert">
-    <h2 class="heading text-base">{{ open.question.condition.ask?.label }}</h2>
+    <h2 class="heading mb-2 text-base">{{ open.question.condition.ask?.label }}</h2>
     <p v-if="open.question.condition.ask?.help" class="quiet mb-2">{{ open.question.condition.ask.help }}</p>
     <ConditionForm answering :field="field" :condition="open.question.condition" :context="context" :fields="fields" :dates="phraseOf(open.question)?.step?.dates" @change="change" />
     <p class="mt-3"><button class="link" data-no-answer @click="change(null)">No answer{{ open.question.condition.ask?.required ? '' : ': filters nothing' }}</button></p>

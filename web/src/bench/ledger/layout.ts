@@ -1,4 +1,4 @@
-import type { ColumnHead, RunResult } from '../../api/client'
+import type { ColumnHead, Line, RunResult } from '../../api/client'
 
 /** Height of a line in CSS pixels. */
 export const lineHeight = 30
@@ -26,10 +26,12 @@ export function widthOf(column: ColumnHead, figure: string): number {
   return column.width || Math.max(26 + 8.4 * Math.min(figure.length, 24), widths[column.type] ?? 120, 24 + 7.2 * Math.max(headOf(column).length, noteOf(column).length))
 }
 
-/** Width of the groups' column: room for the grand total's label, and for the depth of the levels. */
+/** Width of the groups' column: room for the labels of the first lines with their counts, and for the grand total's. */
 export function groupsWidth(result: RunResult): number {
-  const total = `${result.grand.label ?? ''} ${(result.grand.count ?? 0).toLocaleString('en')} / ${result.grand.others ?? ''}`
-  return Math.min(380, Math.max(226 + 18 * result.levels.length, 40 + 7.6 * total.length))
+  const wide = (line: Line, each: number) => each * `${line.label ?? ''} ${(line.count ?? 0).toLocaleString('en')}${line.others === undefined ? '' : ` / ${line.others}`}`.length
+  const groups = result.lines.filter((l) => l.group !== undefined).slice(0, 60)
+  const most = Math.max(0, ...groups.map((l) => 44 + 18 * (l.level - 1) + wide(l, 7.3)))
+  return Math.round(Math.min(380, Math.max(190, 30 + wide(result.grand, 7.6), most)))
 }
 
 /**
