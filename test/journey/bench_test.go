@@ -206,6 +206,13 @@ func TestUnsavedWorkIsKept(t *testing.T) {
 	require.Equal(t, kept, r.text(`[data-kept]`))
 	require.Contains(t, r.text(`main`), "from a link by Tamsin Marlow")
 	require.Equal(t, "2", g.Ask(t, `SELECT count(*)::text FROM gavrik.drafts`))
+	// She goes on from it, and back to it.
+	r.do(keys("g"), find("status"), chromedp.Sleep(200*time.Millisecond), keys(kb.Enter))
+	r.settled()
+	r.do(chromedp.Sleep(600*time.Millisecond), ctrlZ(false))
+	r.settled()
+	r.do(chromedp.Sleep(600*time.Millisecond), chromedp.WaitVisible(chromedp.CSS(`[data-changed][title^="Kept on the server"]`)))
+	require.Contains(t, link, g.Ask(t, `SELECT d.state FROM gavrik.drafts d JOIN gavrik.people p ON p.id = d.person_id WHERE p.email = $1`, demo.People[1].Email))
 }
 
 // In the ledger: a block of cells is copied for a spreadsheet, records are ticked and

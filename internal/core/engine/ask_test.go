@@ -22,13 +22,13 @@ func TestUnansweredQuestionsFilterNothing(t *testing.T) {
 		without.Filter = open(t, d.Filter, &dropped)
 		require.Equal(t, whole(t, runWorld(t, w, w.engine(1), &without)), whole(t, runWorld(t, w, w.engine(2), d)), described(d))
 	})
-	require.Greater(t, dropped, 30)
+	require.Greater(t, dropped, 10)
 }
 
 // open leaves some tests of a condition open, and returns the condition without them.
 func open(t *rapid.T, c *view.Condition, dropped *int) *view.Condition {
 	if c.Field != "" {
-		if rapid.IntRange(0, 2).Draw(t, "asked") != 0 || c.Op == view.IsBlank || c.Op == view.Filled || c.Op == view.Failed {
+		if !rapid.Bool().Draw(t, "asked") || c.Op == view.IsBlank || c.Op == view.Filled || c.Op == view.Failed {
 			return c
 		}
 		*c = view.Condition{Field: c.Field, Op: c.Op, Ask: &view.Ask{Name: "what", Label: "What?"}}

@@ -26,16 +26,16 @@ export function useWork(history: History, opened: Opened, place: Ref<string>, ti
   let draft = { ...opened.draft }
   const base = ref(draft.base)
   const waiting: Step[] = []
-  let sending = false
+  let sending: Promise<void> | null = null
   let closed = false
   /** The newest state is on the server: its link works for others. */
   const safe = ref(true)
 
   async function send() {
-    if (sending) return
-    sending = true
-    await new Promise((done) => setTimeout(done, courtesy))
-    while (waiting.length && !closed) {
+    await pause(courtesy)
+    let refused = 0
+    // Leaving the screen does not stop it: what was made is to be on the desk.
+    while (waiting.length) {
       const step = waiting[0]!
       try {
         const got = await body(api.PUT('/api/drafts/{id}', {
@@ -43,21 +43,23 @@ export function useWork(history: History, opened: Opened, place: Ref<string>, ti
           body: { place: place.value, title: title.value, base: base.value, state: step.key, revision: draft.revision, document: step.document },
         }))
         draft.revision = got.revision
+        refused = 0
         waiting.shift()
       } catch (error) {
         if (!(error instanceof Problem)) throw error
-        if (error.status === 409) { // another tab has gone on with this draft
+        if (error.status === 409 && !refused++) { // another tab has gone on with this draft
           unstash(draft.id)
           draft = { ...draft, id: freshKey(), revision: 0 }
-        } else if (error.status === 422) waiting.shift() // it cannot be kept, only worked on
-        else await new Promise((done) => setTimeout(done, patience))
+        } else if (error.status === 422 || error.status === 409) waiting.shift() // it cannot be kept, only worked on
+        else if (closed) return // it stays in the browser until this bench is opened again
+        else await pause(patience)
       }
     }
-    sending = false
-    if (closed) return
     unstash(draft.id)
     safe.value = true
+    if (closed) void client.invalidateQueries({ queryKey: ['drafts'] })
   }
+  const pause = (time: number) => new Promise((done) => setTimeout(done, time))
 
   function keep(step: Step) {
     // The view as opened may come again by undo; its address is the view's own.
@@ -65,15 +67,17 @@ export function useWork(history: History, opened: Opened, place: Ref<string>, ti
     safe.value = false
     waiting.push(step)
     stash({ draft: draft.id, place: place.value, title: title.value, base: base.value, state: step.key, document: step.document, at: Date.now() })
-    void send()
+    sending ??= send().finally(() => (sending = null))
   }
 
   async function drop() {
     waiting.length = 0
     unstash(draft.id)
+    await sending // what is under way would bring back what is dropped
     const { id, revision } = draft
+    if (waiting.length) return // worked on again meanwhile
     draft = { ...draft, id: freshKey(), revision: 0 }
-    if (revision || sending) await body(api.DELETE('/api/drafts/{id}', { params: { path: { id } } })).catch(() => undefined) // it is dropped again with the next visit
+    if (revision) await body(api.DELETE('/api/drafts/{id}', { params: { path: { id } } })).catch(() => undefined) // it stands on the desk, to be dropped there
     void client.invalidateQueries({ queryKey: ['drafts'] })
   }
 

@@ -33,6 +33,8 @@ const beside = computed(() => {
     .filter(({ c, text }) => c.fn && text && (!head.value || c.across?.join(' ') === across))
     .map(({ c, text, i }) => ({ label: c.across ? noteOf(c) : `${headOf(c)}${noteOf(c) ? `, ${noteOf(c)}` : ''}`, text, here: i === props.look.head }))
 })
+/** The other side of a comparison has records of its own, which no condition of this view leads to. */
+const ours = computed(() => !head.value?.part)
 const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
 </script>
 
@@ -46,11 +48,12 @@ const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
       <dt class="quiet">{{ result.tally.many }}</dt><dd class="text-right">{{ n(explanation && explained ? explanation.records : (look.line.count ?? 0)) }}</dd>
       <template v-for="b in beside" :key="b.label"><dt class="quiet truncate" :class="b.here && '!text-ink'" :title="b.label">{{ b.label }}</dt><dd class="text-right" :class="b.here && 'font-medium'">{{ b.text }}</dd></template>
     </dl>
+    <p v-if="!ours" class="quiet mb-2 text-[13px]">Choose the view’s own figure beside it to see its records.</p>
     <div class="grid grid-cols-2 gap-1.5">
-      <button class="button" data-see-records @click="emit('records', behind?.conditions ?? [])">See records</button>
+      <button v-if="ours" class="button" data-see-records @click="emit('records', behind?.conditions ?? [])">See records</button>
       <button v-if="head?.fn && look.head >= 0" class="button" data-chart-it @click="emit('chart', head.index)">Chart it</button>
-      <button v-if="narrower" class="button" data-keep-group @click="emit('keep', behind?.conditions ?? [])">Keep only</button>
-      <button v-if="narrower" class="button" data-drop-group @click="emit('leaveOut', behind?.conditions ?? [])">Leave out</button>
+      <button v-if="ours && narrower" class="button" data-keep-group @click="emit('keep', behind?.conditions ?? [])">Keep only</button>
+      <button v-if="ours && narrower" class="button" data-drop-group @click="emit('leaveOut', behind?.conditions ?? [])">Leave out</button>
     </div>
   </div>
 </template>
