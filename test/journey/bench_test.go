@@ -260,7 +260,22 @@ func TestCellsTicksAndColumns(t *testing.T) {
 	require.Contains(t, p.texts(`[role=rowgroup] [role=gridcell]`), g.Ask(t, `SELECT to_char(opened_at, 'Mon YYYY') FROM claims ORDER BY id LIMIT 1`))
 	require.Len(t, p.texts(`[role=rowgroup] [data-bar]`), 3)
 
-	// A heading is dragged to another place; every field of a linked record is added.
+	// A heading is dragged to another place, and its edge fits what is shown.
+	_, err = chromedp.Run(p.tab, chromedp.Evaluate[bool](`(() => { const h = document.querySelectorAll('[role=columnheader]'); const data = new DataTransfer()
+		const send = (on, kind) => on.dispatchEvent(new DragEvent(kind, {bubbles: true, cancelable: true, dataTransfer: data}))
+		send(h[1], 'dragstart'); send(h[3], 'dragover'); send(h[3], 'drop'); return true })()`))
+	require.NoError(t, err)
+	p.settled()
+	require.Equal(t, []string{"Ref", "Category", "Status", "Booking"}, p.texts(`[role=columnheader] button`)[:4])
+	fit, err := chromedp.Run(p.tab, chromedp.Evaluate[[]float64](`(async () => { const h = document.querySelectorAll('[role=columnheader]')[1]; const before = h.getBoundingClientRect().width
+		h.querySelector('[data-edge]').dispatchEvent(new MouseEvent('dblclick', {bubbles: true})); await new Promise(done => setTimeout(done, 500))
+		const cell = document.querySelectorAll('[role=rowgroup] [role=row]:first-child [role=gridcell]')[1]
+		return [before, document.querySelectorAll('[role=columnheader]')[1].getBoundingClientRect().width, cell.scrollWidth - cell.clientWidth] })()`, chromedp.EvalAwaitPromise))
+	require.NoError(t, err)
+	require.NotEqual(t, fit[0], fit[1])
+	require.LessOrEqual(t, fit[2], 0.0, "nothing is cut")
+
+	// Every field of a linked record is added, and taken back.
 	p.do(keys("c"), see(`[data-add-all]`), choose(`[data-add-all]`, "Booking › Sailing › Route"))
 	p.settled()
 	require.Contains(t, p.text(`[data-brief]`), "showing 1")
