@@ -38,6 +38,14 @@ func TestARecordWhole(t *testing.T) {
 	p.settled()
 	require.Contains(t, p.text(`[data-brief]`), "Bookings")
 
+	// The order goes on past what the ledger has read: from the last record to the one before.
+	p.do(chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(kb.End), chromedp.Sleep(400*time.Millisecond), keys(kb.Enter), see(`[data-before]:not([disabled])`))
+	const nth = `SELECT ref FROM bookings ORDER BY booked_at NULLS LAST, id OFFSET (SELECT count(*) FROM bookings) - $1::int LIMIT 1`
+	require.Equal(t, g.Ask(t, nth, 1), p.text(`[data-record]`))
+	require.Equal(t, "of "+g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM bookings`)+" in the view", p.text(`[data-of]`))
+	p.do(keys(kb.ArrowLeft), chromedp.Sleep(500*time.Millisecond), see(`[data-before]:not([disabled])`))
+	require.Equal(t, g.Ask(t, nth, 2), p.text(`[data-record]`))
+
 	p.do(chromedp.Navigate(g.URL+"/r/bookings/NO-SUCH"), seeText("There is no booking"), chromedp.Navigate(g.URL+"/r/nowhere/1"), chromedp.Sleep(300*time.Millisecond))
 	require.Contains(t, p.text(`main`), "nowhere")
 }

@@ -81,7 +81,7 @@ function toggle(group: string) {
   opening.value = { depth, toggled: toggled.includes(group) ? toggled.filter((g) => g !== group) : [...toggled, group] }
 }
 function openRecord(record: string) {
-  keepTrail({ set: set.key, from: router.currentRoute.value.fullPath, keys: run.rowsRead().flatMap((l) => l.record ?? []) })
+  keepTrail({ set: set.key, from: router.currentRoute.value.fullPath, document: live.value, depth: opening.value.depth, toggled: [...opening.value.toggled], row: run.rowOf(record) })
   void router.push(`/r/${set.key}/${encodeURIComponent(record)}`)
 }
 function showDownTo(depth: number) {

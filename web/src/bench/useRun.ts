@@ -120,6 +120,15 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
     return [...pages.value.keys()].sort((a, b) => a - b).flatMap((page) => pages.value.get(page) ?? [])
   }
 
+  /** The position of a record's line, if its page is here; -1 otherwise. */
+  function rowOf(record: string): number {
+    for (const [page, lines] of pages.value) {
+      const at = lines.findIndex((l) => l.record === record)
+      if (at >= 0) return page * pageLines + at
+    }
+    return -1
+  }
+
   /** The groups that the line at a position lies in, the outermost first. */
   function groupsAbove(index: number): Line[] {
     const page = Math.floor(index / pageLines)
@@ -145,7 +154,7 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
     latest.abort()
     clearTimeout(again)
   })
-  return { result, state, want, lineAt, plainLines, rowsRead, groupsAbove, again: run }
+  return { result, state, want, lineAt, plainLines, rowsRead, rowOf, groupsAbove, again: run }
 }
 
 export type Run = ReturnType<typeof useRun>

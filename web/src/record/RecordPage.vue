@@ -3,8 +3,9 @@ import { useEventListener, useTitle } from '@vueuse/core'
 import { computed, toRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { wordsOf } from '../api/problem'
+import { n } from '../words'
 import LinkedRecords from './LinkedRecords.vue'
-import { trailOf } from './trail'
+import { useTrail } from './trail'
 import { useRecord } from './useRecord'
 
 /** One record whole, with the records it links to and those that link to it. */
@@ -13,11 +14,12 @@ const router = useRouter()
 const { catalog, sets, here, own, links, run, line, cell, title } = useRecord(toRef(props, 'set'), toRef(props, 'recordKey'))
 useTitle(computed(() => `${title.value} · Gavrik`), { restoreOnUnmount: () => 'Gavrik' })
 
-const trail = computed(() => trailOf(props.set))
-const at = computed(() => trail.value?.keys.indexOf(props.recordKey) ?? -1)
-const before = computed(() => (at.value > 0 ? trail.value?.keys[at.value - 1] : undefined))
-const after = computed(() => (at.value >= 0 ? trail.value?.keys[at.value + 1] : undefined))
-const to = (key: string | undefined) => (key ? void router.replace(`/r/${props.set}/${encodeURIComponent(key)}`) : undefined)
+const { trail, at, before, after, move, kept } = useTrail(toRef(props, 'set'), toRef(props, 'recordKey'))
+function to(key: string | undefined) {
+  if (!key) return
+  move(key)
+  void router.replace(`/r/${props.set}/${encodeURIComponent(key)}`)
+}
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   if (event.ctrlKey || event.metaKey || event.altKey || (event.target as HTMLElement).closest('input, [role=dialog]')) return
   if (event.key === 'ArrowLeft') to(before.value)
@@ -33,7 +35,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
       <span class="quiet">{{ here?.one }}</span>
       <template v-if="at >= 0">
         <button class="link ml-auto" :disabled="!before" title="←" data-before @click="to(before)">previous</button>
-        <span class="quiet">{{ at + 1 }} of {{ trail?.keys.length }} read</span>
+        <span class="quiet" data-of>of {{ n(kept) }} in the view</span>
         <button class="link" :disabled="!after" title="→" data-after @click="to(after)">next</button>
       </template>
     </p>
