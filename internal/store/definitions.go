@@ -45,17 +45,23 @@ func (s *Store) Definitions(ctx context.Context) ([]Definition, error) {
 // ReadDefinitions lists those of a database that may hold no state of Gavrik's, and
 // leaves it as it is.
 func ReadDefinitions(ctx context.Context, url string) ([]Definition, error) {
+	return readApart(ctx, url, "definitions", pgx.RowToStructByPos[Definition], definitionsSQL)
+}
+
+// readApart reads rows from a database that no store is opened on; none where it holds
+// no such table.
+func readApart[T any](ctx context.Context, url, table string, row pgx.RowToFunc[T], query string, args ...any) ([]T, error) {
 	conn, err := pgx.Connect(ctx, url)
 	if err != nil {
 		return nil, fmt.Errorf("store: %w", err)
 	}
 	defer conn.Close(context.WithoutCancel(ctx))
 	var there bool
-	if err := conn.QueryRow(ctx, "SELECT to_regclass('gavrik.definitions') IS NOT NULL").Scan(&there); err != nil || !there {
+	if err := conn.QueryRow(ctx, "SELECT to_regclass($1) IS NOT NULL", Schema+"."+table).Scan(&there); err != nil || !there {
 		return nil, err
 	}
-	rows, _ := conn.Query(ctx, definitionsSQL) // CollectRows returns its error
-	return pgx.CollectRows(rows, pgx.RowToStructByPos[Definition])
+	rows, _ := conn.Query(ctx, query, args...) // CollectRows returns its error
+	return pgx.CollectRows(rows, row)
 }
 
 // Decoded are definitions as views are checked with them.

@@ -94,21 +94,8 @@ func (s *Store) Mark(ctx context.Context, person int64, key, label, mark string,
 // that no store is opened on: for somebody who may read all of it. ErrNotFound says that
 // there is none, ErrTaken that several views have the name.
 func ReadView(ctx context.Context, url, named string) ([]byte, error) {
-	conn, err := pgx.Connect(ctx, url)
-	if err != nil {
-		return nil, fmt.Errorf("store: %w", err)
-	}
-	defer conn.Close(context.WithoutCancel(ctx))
-	var there bool
-	if err := conn.QueryRow(ctx, "SELECT to_regclass('gavrik.views') IS NOT NULL").Scan(&there); err != nil {
-		return nil, fmt.Errorf("store: %w", err)
-	}
-	if !there {
-		return nil, ErrNotFound
-	}
-	rows, _ := conn.Query(ctx, `SELECT n.document FROM gavrik.views v JOIN gavrik.view_versions n ON n.view_id = v.id AND n.version = v.version
-		WHERE v.binned_at IS NULL AND (v.key = $1 OR n.name = $1) ORDER BY v.key = $1 DESC`, named) // CollectRows returns its error
-	docs, err := pgx.CollectRows(rows, pgx.RowTo[[]byte])
+	docs, err := readApart(ctx, url, "views", pgx.RowTo[[]byte], `SELECT n.document FROM gavrik.views v JOIN gavrik.view_versions n ON n.view_id = v.id AND n.version = v.version
+		WHERE v.binned_at IS NULL AND (v.key = $1 OR n.name = $1) ORDER BY v.key = $1 DESC`, named)
 	switch {
 	case err != nil:
 		return nil, fmt.Errorf("store: %w", err)

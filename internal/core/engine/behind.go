@@ -38,15 +38,13 @@ func (r *Result) Behind(group string, head int) ([]view.Condition, error) {
 // LabelsOf are the labels of the groups that Behind speaks of, from the outermost in,
 // down and then across.
 func (r *Result) LabelsOf(group string, head int) []string {
-	w := format.NewWriter(format.People, r.Plan.Calendar)
-	var out []string
-	for n := max(r.tree.nodeOf(group), 0); n > 0; n = r.tree.nodes[n].parent {
-		out = append([]string{named(r.labelWith(w, n))}, out...)
-	}
+	w := &windower{Result: r, pen: r.pen(format.People)}
+	out := w.labels(r.tree.nodeOf(group))
 	if r.across != nil && head >= 0 && head < len(r.Heads) {
-		for _, label := range r.Heads[head].Across {
-			out = append(out, named(label))
-		}
+		out = append(out, r.Heads[head].Across...)
+	}
+	for i, label := range out {
+		out[i] = named(label)
 	}
 	return out
 }

@@ -41,14 +41,9 @@ func (e *Engine) Explain(ctx context.Context, r *Result, group string, head int)
 	if head < 0 || head >= len(r.Heads) || r.cells[head] == nil {
 		return nil, fmt.Errorf("engine: column %d shows no total to explain", head)
 	}
-	node := int32(0)
-	if group != "" {
-		for n := range r.find([]string{group}) {
-			node = n
-		}
-		if node == 0 {
-			return nil, fmt.Errorf("engine: there is no group %q any longer", group)
-		}
+	node, err := r.nodeOf(group)
+	if err != nil {
+		return nil, err
 	}
 	x := &explainer{e: e, ctx: ctx, r: r, node: node}
 	return x.head(head)
@@ -70,10 +65,7 @@ func (x *explainer) head(i int) (*Explanation, error) {
 	}
 	out.Mix = w.mix(f, i, x.node)
 	out.Label, out.Value, out.Part, out.Steps = x.r.totalLabel(h), w.figure(h.Field, f, x.node), h.Part, x.r.Steps
-	for at := x.node; at > 0; at = x.r.tree.nodes[at].parent {
-		out.Groups = append([]string{w.label(at)}, out.Groups...)
-	}
-	out.Groups = append(out.Groups, h.Across...)
+	out.Groups = append(w.labels(x.node), h.Across...)
 	for _, p := range x.r.Problems {
 		if p.Label == f.measure.Label || p.Label == f.measure.Ref.Label {
 			out.Problems = append(out.Problems, p)

@@ -56,6 +56,9 @@ func (r *Result) find(paths []string) map[int32]bool {
 
 // nodeOf finds the node of a path, 0 for the empty one; -1 if there is none.
 func (t *tree) nodeOf(path string) int32 {
+	if path != "" && !strings.HasPrefix(path, pathSeparator) {
+		return -1
+	}
 	at := int32(0)
 	for _, value := range strings.Split(path, pathSeparator)[1:] {
 		if at = t.child(at, value); at < 0 {

@@ -249,6 +249,16 @@ func (r *Result) labelWith(w *format.Writer, i int32) string {
 
 func (w *windower) label(i int32) string { return w.labelWith(w.pen.w, i) }
 
+// labels are those of a node and of the groups that it lies in, the outermost first;
+// none for the grand total.
+func (w *windower) labels(i int32) []string {
+	var out []string
+	for ; i > 0; i = w.tree.nodes[i].parent {
+		out = append([]string{w.label(i)}, out...)
+	}
+	return out
+}
+
 // GroupLine is a group of any level as flat data: its labels from the outermost
 // on, empty past its own level.
 type GroupLine struct {

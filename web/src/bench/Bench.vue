@@ -136,7 +136,7 @@ function lookAtMark(group: string, column: number, text: string) {
 
 const keys: Record<string, () => void> = {
   '/': () => addByKey('columns'), c: () => addByKey('columns'), f: () => addByKey('filter'), g: () => addByKey('group'), x: () => addByKey('compare'), '=': () => addByKey('calculate'), b: () => addByKey('bucket'), a: () => addByKey('ask'),
-  s: () => acts.sortBy(), t: () => acts.total(), h: acts.chartFirst,
+  s: () => acts.sortBy(), t: () => acts.total(), h: acts.toggleChart,
   '[': () => showDownTo(opening.value.depth - 1), ']': () => showDownTo(opening.value.depth + 1), '?': () => (keysShown.value = true),
 }
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
@@ -203,7 +203,7 @@ const charted = computed(() => (document_.value.chart && run.result.value?.chart
     <p v-if="waits" class="flex-1 p-10 font-serif text-lg" role="status" data-waits>Answer “{{ asking.waiting.value[0]?.condition.ask?.label }}” to see the {{ set.label.toLowerCase() }}.</p>
     <div v-else-if="run.result.value" class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_296px] max-lg:grid-cols-[minmax(0,1fr)_248px]">
       <section class="flex min-h-0 min-w-0 flex-col">
-        <LevelStrip v-if="levels || crossed" :levels="run.result.value.levels" :depth="opening.depth" :one="set.one" :crossed="crossed" :charted="!!document_.chart" @depth="showDownTo" @chart="acts.chartFirst" />
+        <LevelStrip v-if="levels || crossed" :levels="run.result.value.levels" :depth="opening.depth" :one="set.one" :crossed="crossed" :charted="!!document_.chart" @depth="showDownTo" @chart="acts.toggleChart" />
         <NothingLeft v-if="run.result.value.tally.kept === 0 && run.result.value.tally.all > 0" :phrases="run.result.value.brief" :many="run.result.value.tally.many" @leave-out="history.step(setCondition(history.kept.value, $event, null))" />
         <TicksBar v-if="acts.ticked.value.size" :count="acts.ticked.value.size" :one="set.one" :many="run.result.value.tally.many" @keep="acts.useTicked('one_of')" @leave-out="acts.useTicked('none_of')" @clear="acts.ticked.value = new Set()" />
         <div class="grid min-h-0 flex-1" :class="charted && (document_.chart?.beside ? 'grid-cols-2' : 'grid-rows-[minmax(230px,2fr)_minmax(0,2.4fr)]')">

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Level } from '../api/client'
+import { n } from '../words'
 
 /** How deep the groups are open, and whether they are drawn. */
 defineProps<{ levels: readonly Level[]; depth: number; one: string; crossed: boolean; charted: boolean }>()
@@ -13,7 +14,7 @@ const emit = defineEmits<{ depth: [depth: number]; chart: [] }>()
       <button
         v-for="(l, i) in ['Total', ...levels.map((x) => x.label), ...(crossed ? [] : [one])]" :key="`${i} ${l}`"
         class="shrink-0 border-b-2 pb-0.5" :aria-pressed="depth === i - 1" :class="depth === i - 1 ? 'border-pine font-medium text-pine' : 'quiet border-transparent'" @click="emit('depth', i - 1)"
-      >{{ l }}<template v-if="i && i <= levels.length">&nbsp;<span class="quiet font-normal">{{ levels[i - 1]?.groups.toLocaleString('en') }}</span></template></button>
+      >{{ l }}<template v-if="i && i <= levels.length">&nbsp;<span class="quiet font-normal">{{ n(levels[i - 1]?.groups ?? 0) }}</span></template></button>
       <span class="quiet shrink-0"><kbd class="key">[</kbd> <kbd class="key">]</kbd></span>
     </div>
     <button class="ml-auto shrink-0 border-b-2 pb-0.5" :aria-pressed="charted" :class="charted ? 'border-pine font-medium text-pine' : 'quiet border-transparent'" data-chart-toggle @click="emit('chart')">Chart <kbd class="key">h</kbd></button>

@@ -52,6 +52,9 @@ export function setTotal(doc: Document, column: number, total: number, change: P
   return setColumn(doc, column, { totals: doc.columns[column]?.totals?.map((t, i) => (i === total ? { ...t, ...change } : t)) })
 }
 
+/** Whether a total has a length that a chart can draw. */
+export const drawable = (t: Total) => !t.show && t.fn !== 'first' && t.fn !== 'last'
+
 /** Shows a total's share, rank or change beside it, or takes that away again. */
 export function toggleShow(doc: Document, index: number, show: NonNullable<Total['show']>): Document {
   const totals = doc.columns[index]?.totals ?? []

@@ -1,6 +1,6 @@
 import { computed, ref, type Ref } from 'vue'
 import type { Condition, Field, RecordSet } from '../api/client'
-import { addCondition, addGroup, moveColumn, removeColumn, sortByColumn, toggleShow, toggleTotal } from './document'
+import { addCondition, addGroup, drawable, moveColumn, removeColumn, sortByColumn, toggleShow, toggleTotal } from './document'
 import type { Look } from './ledger/Ledger.vue'
 import type { History } from './useHistory'
 
@@ -59,21 +59,22 @@ export function useActs(history: History, set: RecordSet, byPath: Ref<ReadonlyMa
     ticked.value = new Set()
   }
 
-  function chart(column?: number) {
+  /** Draws a column's total or, of a column without one, the number of records. */
+  function chart(column: number) {
     const doc = history.kept.value
-    const c = doc.columns[column ?? -1]
-    if (doc.chart && column === undefined) return history.step({ ...doc, chart: undefined })
-    history.step({ ...doc, chart: { ...doc.chart, field: c?.totals?.length || byPath.value.get(c?.field ?? '')?.kind === 'per_total' ? c?.field : undefined, fn: c?.totals?.find((t) => !t.show)?.fn } })
+    const c = doc.columns[column]
+    const drawn = c?.totals?.length || byPath.value.get(c?.field ?? '')?.kind === 'per_total'
+    history.step({ ...doc, chart: { ...doc.chart, field: drawn ? c?.field : undefined, fn: c?.totals?.find((t) => !t.show)?.fn } })
   }
-  /** The first column that has a total, for a chart that was asked for without one. */
-  function chartFirst() {
-    const totalled = history.kept.value.columns.findIndex((c) => c.totals?.some((t) => !t.show && t.fn !== 'first' && t.fn !== 'last'))
-    chart(history.kept.value.chart || totalled < 0 ? undefined : totalled)
-    if (!history.kept.value.chart && totalled < 0) history.step({ ...history.kept.value, chart: {} })
+  /** Takes the chart away, or draws the first total there is. */
+  function toggleChart() {
+    const doc = history.kept.value
+    if (doc.chart) history.step({ ...doc, chart: undefined })
+    else chart(doc.columns.findIndex((c) => c.totals?.some(drawable)))
   }
 
   return {
-    selected, field, look, ticked, tickable, select, keep, keepAll, leaveOut, seeRecords, keepRange, tick, useTicked, chart, chartFirst,
+    selected, field, look, ticked, tickable, select, keep, keepAll, leaveOut, seeRecords, keepRange, tick, useTicked, chart, toggleChart,
     keepValue: (f: Field, value: string) => keep(ofValue(f, value)),
     leaveValueOut: (f: Field, value: string) => leaveOut([ofValue(f, value)]),
     group: () => { if (field.value && field.value.type !== 'picture') history.step(addGroup(history.kept.value, field.value)) },

@@ -1,7 +1,7 @@
 import { until } from '@vueuse/core'
 import { computed, ref, shallowRef, type Ref } from 'vue'
 import type { Bucket, Calculated, Condition, Document, Field, LinkBy, Linked, Schemas } from '../api/client'
-import { questionLabel, questionName } from './ask/answers'
+import { newQuestion } from './ask/answers'
 import { complete, startOf } from './editors/condition'
 import { addBeside, addCondition, addGroup, conditionAt, removeGroup, setCondition, turnGroup, type Direction } from './document'
 import { addMadeColumn, dropMade, freshKey, putBucket, putCalculated, quoted } from './made'
@@ -143,7 +143,7 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
   function newCondition(field: Field, beside: Beside | null, anchor: HTMLElement, asked = false) {
     const { before, put, path } = putting(beside)
     const apply = (c: Condition | null) => (c ? put(c).doc : before)
-    const ask = asked ? { name: questionName(before, field.path), label: questionLabel(field) } : undefined
+    const ask = asked ? newQuestion(before, field) : undefined
     const start = startOf(field)
     editing.value = { kind: 'condition', field, condition: ask ? { ...start, ask } : null, context: before, place: path, anchor, apply }
     const condition = complete(start, field)

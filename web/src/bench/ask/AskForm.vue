@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import type { Condition, Document, Field } from '../../api/client'
-import { questionLabel, questionName } from './answers'
+import { newQuestion } from './answers'
 
 /** Leaves a condition open for whoever runs the view. */
 const props = defineProps<{ ask: Condition['ask']; field: Field; document: Document }>()
 const emit = defineEmits<{ change: [ask: Condition['ask']] }>()
-const begin = () => emit('change', { name: questionName(props.document, props.field.path), label: questionLabel(props.field) })
+const begin = () => emit('change', newQuestion(props.document, props.field))
 const set = (change: Partial<NonNullable<Condition['ask']>>) => props.ask && emit('change', { ...props.ask, ...change })
 const typed = (event: Event) => (event.target as HTMLInputElement).value.trim()
 </script>

@@ -38,7 +38,7 @@ export function isAnswered(c: Condition): boolean {
 }
 
 /** A name for a question, made of its field, that no other question of the view has. */
-export function questionName(doc: Document, field: string): string {
+function questionName(doc: Document, field: string): string {
   const used = new Set(questionsOf(doc).map((q) => q.condition.ask?.name))
   const stem = (field.split('.').slice(-2).join('_').toLowerCase().replace(/[^a-z0-9]+/g, '_').replace(/^[^a-z]+|_+$/g, '') || 'answer').slice(0, 36)
   let name = stem
@@ -47,7 +47,12 @@ export function questionName(doc: Document, field: string): string {
 }
 
 /** The words of a question, as a start for its author. */
-export function questionLabel(field: Field): string {
+function questionLabel(field: Field): string {
   if (field.type === 'date' || field.type === 'datetime') return `${field.label}: when?`
   return field.numeric ? `${field.label}: how much?` : `Which ${field.label.toLowerCase()}?`
+}
+
+/** A question about a field, as its author finds it. */
+export function newQuestion(doc: Document, field: Field): NonNullable<Condition['ask']> {
+  return { name: questionName(doc, field.path), label: questionLabel(field) }
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { ChartSpec, Document, Drawing, Field } from '../../api/client'
+import { drawable } from '../document'
 import Plot from './Plot.vue'
 
 /** The chart of a view, above or beside its ledger, with what can be set of it. */
@@ -18,7 +19,7 @@ const totals = computed<Choice[]>(() => [
     const f = props.fields.get(c.field)
     const name = c.heading || f?.label || c.field
     if (f?.kind === 'per_total') return [{ label: name, field: c.field }]
-    return (c.totals ?? []).filter((t) => !t.show && t.fn !== 'first' && t.fn !== 'last').map((t) => ({ label: `${t.label || f?.fns.find((x) => x.fn === t.fn)?.label || t.fn} of ${name}`, field: c.field, fn: t.fn }))
+    return (c.totals ?? []).filter(drawable).map((t) => ({ label: `${t.label || f?.fns.find((x) => x.fn === t.fn)?.label || t.fn} of ${name}`, field: c.field, fn: t.fn }))
   }),
 ])
 const chosen = computed(() => Math.max(0, totals.value.findIndex((t) => (t.field ?? '') === (spec.value.field ?? '') && (!spec.value.fn || t.fn === spec.value.fn))))

@@ -1,4 +1,5 @@
 import type { ColumnHead, Line, RunResult } from '../../api/client'
+import { n } from '../../words'
 
 /** Height of a line in CSS pixels. */
 export const lineHeight = 30
@@ -28,7 +29,7 @@ export function widthOf(column: ColumnHead, figure: string): number {
 
 /** Width of the groups' column: room for the labels of the first lines with their counts, and for the grand total's. */
 export function groupsWidth(result: RunResult): number {
-  const wide = (line: Line, each: number) => each * `${line.label ?? ''} ${(line.count ?? 0).toLocaleString('en')}${line.others === undefined ? '' : ` / ${line.others}`}`.length
+  const wide = (line: Line, each: number) => each * `${line.label ?? ''} ${n(line.count ?? 0)}${line.others === undefined ? '' : ` / ${line.others}`}`.length
   const groups = result.lines.filter((l) => l.group !== undefined).slice(0, 60)
   const most = Math.max(0, ...groups.map((l) => 44 + 18 * (l.level - 1) + wide(l, 7.3)))
   return Math.round(Math.min(380, Math.max(190, 30 + wide(result.grand, 7.6), most)))
