@@ -17,8 +17,8 @@ import (
 
 func personCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "person", Short: "People who can sign in"}
-	var url, name string
-	var administrator bool
+	var url, name, role string
+	var administrator, elsewhere bool
 	add := &cobra.Command{
 		Use:   "add EMAIL",
 		Short: "Add somebody; the password is asked for, or read from standard input",
@@ -35,14 +35,26 @@ func personCommand() *cobra.Command {
 				return err
 			}
 			defer state.Close()
-			password, err := readPassword()
-			if err != nil {
-				return err
+			password := ""
+			if !elsewhere {
+				if password, err = readPassword(); err != nil {
+					return err
+				}
+				if password == "" {
+					return errors.New("the password is empty; type one, or use --no-password for somebody who signs in with an identity provider")
+				}
 			}
 			if name == "" {
 				name, _, _ = strings.Cut(args[0], "@")
 			}
-			if err := people.NewDesk(state).Add(cmd.Context(), args[0], name, password, administrator); err != nil {
+			as := store.Role(role)
+			if administrator {
+				as = store.Administrator
+			}
+			if as != store.Reader && as != store.Analyst && as != store.Administrator {
+				return fmt.Errorf("there is no role %q; choose reader, analyst or administrator", role)
+			}
+			if _, err := people.NewDesk(state).Add(cmd.Context(), args[0], name, password, as); err != nil {
 				return err
 			}
 			fmt.Println(name, "can sign in as", args[0])
@@ -51,7 +63,9 @@ func personCommand() *cobra.Command {
 	}
 	add.Flags().StringVar(&url, "database-url", "", "database of Gavrik's state")
 	add.Flags().StringVar(&name, "name", "", "name shown to others")
-	add.Flags().BoolVar(&administrator, "administrator", false, "may load records again and manage the workspace")
+	add.Flags().BoolVar(&administrator, "administrator", false, "the same as --role administrator")
+	add.Flags().StringVar(&role, "role", string(store.Analyst), "reader, analyst or administrator")
+	add.Flags().BoolVar(&elsewhere, "no-password", false, "signs in with an identity provider only")
 	cmd.AddCommand(add)
 	return cmd
 }

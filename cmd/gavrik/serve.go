@@ -41,7 +41,7 @@ same database, or of the one that --state-url names. Add the first person with
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			return serve(cmd.Context(), o, newLog(), func(s *store.Store) error {
-				if n, err := s.People(cmd.Context()); err == nil && n == 0 {
+				if n, err := s.CountPeople(cmd.Context()); err == nil && n == 0 {
 					fmt.Println("Nobody can sign in yet. Add somebody with: gavrik person add EMAIL --name NAME --administrator")
 				}
 				return nil

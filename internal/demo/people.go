@@ -15,14 +15,15 @@ const Password = "marrowby-sound"
 
 // Person is somebody who can sign in to the demo.
 type Person struct {
-	Email, Name   string
-	Administrator bool
+	Email, Name string
+	Role        store.Role
 }
 
 // People can sign in to the demo.
 var People = []Person{
-	{"tamsin@marrowby.example", "Tamsin Marlow", true},
-	{"jory@marrowby.example", "Jory Hale", false},
+	{"tamsin@marrowby.example", "Tamsin Marlow", store.Administrator},
+	{"jory@marrowby.example", "Jory Hale", store.Analyst},
+	{"wen@marrowby.example", "Wen Aske", store.Reader},
 }
 
 // A demo view is a document, named and described in a list below.
@@ -48,17 +49,20 @@ var views = []struct {
 
 // Populate adds the demo's people and their views, once.
 func Populate(ctx context.Context, s *store.Store, desk *people.Desk) error {
-	if n, err := s.People(ctx); err != nil || n > 0 {
+	if n, err := s.CountPeople(ctx); err != nil || n > 0 {
 		return err
 	}
 	for _, p := range People {
-		if err := desk.Add(ctx, p.Email, p.Name, Password, p.Administrator); err != nil {
+		if _, err := desk.Add(ctx, p.Email, p.Name, Password, p.Role); err != nil {
 			return fmt.Errorf("demo: %w", err)
 		}
 	}
 	owner, err := s.PersonByEmail(ctx, People[0].Email)
 	if err != nil {
 		return fmt.Errorf("demo: %w", err)
+	}
+	if err := addGroups(ctx, s); err != nil {
+		return fmt.Errorf("demo: groups: %w", err)
 	}
 	if err := addDefinitions(ctx, s, owner.ID); err != nil {
 		return err
@@ -68,15 +72,54 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk) error {
 		return err
 	}
 	for _, v := range views {
-		key, err := s.AddView(ctx, owner.ID, store.Draft{Name: v.name, Description: v.description, Document: docs[v.file], Shared: true})
+		key, err := s.AddView(ctx, owner.ID, store.Draft{Name: v.name, Description: v.description, Document: docs[v.file]}, store.WithEveryone)
 		if err != nil {
 			return fmt.Errorf("demo: %w", err)
 		}
 		if !v.favorite {
 			continue
 		}
-		if err := s.SetFavorite(ctx, owner.ID, key, true, true); err != nil {
+		if err := s.SetFavorite(ctx, owner.ID, key, store.Whose{Everyone: true}, true); err != nil {
 			return fmt.Errorf("demo: %w", err)
+		}
+	}
+	return nil
+}
+
+// ownPort keeps the bookings of sailings from the reader's own port.
+const ownPort = `{"gavrik": 1, "records": "bookings", "columns": [],
+	"filter": {"field": "sailing.route.from_port.name", "op": "one_of", "ask": {"name": "port", "label": "Port", "required": true}}}`
+
+// addGroups makes two groups: the claims desk sees what is sensitive; agents see the
+// bookings from their own port, no staff, and not what was paid on claims.
+func addGroups(ctx context.Context, s *store.Store) error {
+	if err := s.MarkSensitive(ctx, store.SensitiveField{Set: "customers", Field: "email"}, true); err != nil {
+		return err
+	}
+	desk, err := s.AddGroup(ctx, store.Group{Name: "Claims desk", Description: "Handles claims, and writes to customers.", Sensitive: true})
+	if err != nil {
+		return err
+	}
+	agents, err := s.AddGroup(ctx, store.Group{Name: "Port agents", Description: "At the counters, each for the bookings from one port.", Limits: []store.Limit{
+		{Set: "bookings", Rule: []byte(ownPort)}, {Set: "claims", Fields: []string{"paid"}}, {Set: "staff", Hidden: true},
+	}})
+	if err != nil {
+		return err
+	}
+	for _, in := range []struct {
+		email, port string
+		group       int64
+	}{{People[1].Email, "", desk}, {People[2].Email, "Harrow Strand", agents}} {
+		p, err := s.PersonByEmail(ctx, in.email)
+		if err != nil {
+			return err
+		}
+		p.Groups = []store.GroupName{{ID: in.group}}
+		if in.port != "" {
+			p.Traits = map[string]string{"port": in.port}
+		}
+		if err := s.ChangePerson(ctx, p, false); err != nil {
+			return err
 		}
 	}
 	return nil

@@ -99,13 +99,13 @@ func (d *Desk) SignIn(ctx context.Context, email, password, address string) (sto
 	}
 	p, err := d.store.PersonByEmail(ctx, email)
 	hash := p.PasswordHash
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, store.ErrNotFound) || err == nil && hash == "" {
 		hash = d.decoy
 	} else if err != nil {
 		return store.Person{}, err
 	}
 	d.hashing <- struct{}{}
-	right := matches(password, hash) && err == nil
+	right := matches(password, hash) && err == nil && p.LeftAt == nil
 	<-d.hashing
 	if right {
 		return p, d.store.ClearFailures(ctx, "person "+strings.ToLower(email))
@@ -118,19 +118,51 @@ func (d *Desk) SignIn(ctx context.Context, email, password, address string) (sto
 	return store.Person{}, ErrWrong
 }
 
-// Add makes a person who can sign in.
-func (d *Desk) Add(ctx context.Context, email, name, password string, administrator bool) error {
-	if !strings.Contains(email, "@") {
-		return fmt.Errorf("%q is not an e-mail address", email)
+// NotTakenError says why somebody is not added.
+type NotTakenError struct {
+	// Field is "email", "name" or "password".
+	Field  string
+	reason string
+}
+
+func (e *NotTakenError) Error() string { return e.reason }
+
+// Add makes a person who can sign in; without a password, only by way of an identity
+// provider. The error may be a NotTakenError.
+func (d *Desk) Add(ctx context.Context, email, name, password string, role store.Role) (int64, error) {
+	at := strings.Index(email, "@")
+	switch {
+	case at < 1 || at == len(email)-1 || strings.ContainsAny(email, " \t\n<>"):
+		return 0, &NotTakenError{"email", fmt.Sprintf("%q is not an e-mail address", email)}
+	case strings.TrimSpace(name) == "":
+		return 0, &NotTakenError{"name", "the person needs a name"}
 	}
-	if err := fits(password); err != nil {
-		return err
+	hash := ""
+	if password != "" {
+		if err := fits(password); err != nil {
+			return 0, &NotTakenError{"password", err.Error()}
+		}
+		d.hashing <- struct{}{}
+		hash = Hash(password)
+		<-d.hashing
 	}
-	_, err := d.store.AddPerson(ctx, store.Person{Email: email, Name: name, Administrator: administrator, PasswordHash: Hash(password)})
+	id, err := d.store.AddPerson(ctx, store.Person{Email: email, Name: strings.TrimSpace(name), Role: role, PasswordHash: hash})
 	if errors.Is(err, store.ErrTaken) {
-		return fmt.Errorf("somebody with the e-mail address %s can sign in already", email)
+		return 0, &NotTakenError{"email", fmt.Sprintf("somebody with the e-mail address %s can sign in already", email)}
 	}
-	return err
+	return id, err
+}
+
+// SetPassword gives somebody a new password, as when she has forgotten hers; all of her
+// sessions end. The error may be a WeakError.
+func (d *Desk) SetPassword(ctx context.Context, id int64, fresh string) error {
+	if err := fits(fresh); err != nil {
+		return &WeakError{err}
+	}
+	d.hashing <- struct{}{}
+	hash := Hash(fresh)
+	<-d.hashing
+	return d.store.SetPassword(ctx, id, hash)
 }
 
 // fits says what is wrong with a password.
@@ -156,8 +188,5 @@ func (d *Desk) ChangePassword(ctx context.Context, p store.Person, old, fresh, a
 	if _, err := d.SignIn(ctx, p.Email, old, address); err != nil {
 		return err
 	}
-	d.hashing <- struct{}{}
-	hash := Hash(fresh)
-	<-d.hashing
-	return d.store.SetPassword(ctx, p.ID, hash)
+	return d.SetPassword(ctx, p.ID, fresh)
 }

@@ -28,13 +28,37 @@ func TestAddingPeople(t *testing.T) {
 	require.NoError(t, err)
 	defer s.Close()
 	d := NewDesk(s)
-	require.NoError(t, d.Add(t.Context(), "Ines@Marrowby.example", "Ines Sable", "0123456789", false))
-	require.ErrorContains(t, d.Add(t.Context(), "ines@marrowby.example", "Ines", "0123456789", false), "can sign in already")
-	require.ErrorContains(t, d.Add(t.Context(), "ines", "Ines", "0123456789", false), `"ines" is not an e-mail address`)
-	require.ErrorContains(t, d.Add(t.Context(), "a@marrowby.example", "A", "short", false), "use at least 10 characters")
+	id, err := d.Add(t.Context(), "Ines@Marrowby.example", "Ines Sable", "0123456789", store.Reader)
+	require.NoError(t, err)
+	for wrong, sent := range map[string][3]string{
+		"can sign in already": {"ines@marrowby.example", "Ines", "0123456789"}, `"ines" is not an e-mail address`: {"ines", "Ines", "0123456789"},
+		"use at least 10 characters": {"a@marrowby.example", "A", "short"}, "needs a name": {"b@marrowby.example", " ", ""},
+	} {
+		_, err := d.Add(t.Context(), sent[0], sent[1], sent[2], store.Reader)
+		require.ErrorContains(t, err, wrong)
+	}
 	p, err := d.SignIn(t.Context(), "INES@marrowby.example", "0123456789", "here")
 	require.NoError(t, err)
 	require.Equal(t, "Ines Sable", p.Name)
+	require.Equal(t, store.Reader, p.Role)
+	require.Len(t, p.Groups, 1, "whoever is in no group is among those in none")
+	require.ErrorIs(t, s.ChangePerson(t.Context(), p, false), store.ErrLastAdministrator)
+	p.Role = store.Administrator
+	require.NoError(t, s.ChangePerson(t.Context(), p, false))
+	require.ErrorIs(t, s.ChangePerson(t.Context(), p, true), store.ErrLastAdministrator, "she cannot leave either")
+	// Who has no password, or has left, cannot sign in, and is told no more than others.
+	_, err = d.Add(t.Context(), "olan@marrowby.example", "Olan Reed", "", store.Analyst)
+	require.NoError(t, err)
+	_, err = d.SignIn(t.Context(), "olan@marrowby.example", "", "elsewhere")
+	require.ErrorIs(t, err, ErrWrong)
+	left, err := d.Add(t.Context(), "wen@marrowby.example", "Wen Aske", "0123456789", store.Analyst)
+	require.NoError(t, err)
+	wen, err := s.Person(t.Context(), left)
+	require.NoError(t, err)
+	require.NoError(t, s.ChangePerson(t.Context(), wen, true))
+	_, err = d.SignIn(t.Context(), "wen@marrowby.example", "0123456789", "elsewhere")
+	require.ErrorIs(t, err, ErrWrong)
+	require.Equal(t, id, p.ID)
 	// Many people behind one address share its larger limit.
 	for range failuresPerAddress {
 		require.NoError(t, s.AddFailure(t.Context(), "address there", failureWindow))

@@ -130,13 +130,3 @@ func (s *Store) DeleteDefinition(ctx context.Context, records, key string) error
 	}
 	return err
 }
-
-// DefinitionsStamp changes with every change of a definition.
-func (s *Store) DefinitionsStamp(ctx context.Context) (string, error) {
-	var stamp string
-	err := s.pool.QueryRow(ctx, "SELECT concat_ws(' ', count(*), sum(version), max(id)) FROM definitions").Scan(&stamp)
-	if err != nil {
-		return "", fmt.Errorf("store: definitions: %w", err)
-	}
-	return stamp, nil
-}

@@ -81,14 +81,14 @@ func TestTabsDoNotOverwriteEachOther(t *testing.T) {
 func TestReadViewByName(t *testing.T) {
 	s, tamsin, _ := open(t)
 	ctx, url := t.Context(), s.pool.Config().ConnString()
-	key, err := s.AddView(ctx, tamsin, draft("late", false))
+	key, err := s.AddView(ctx, tamsin, draft("late"))
 	require.NoError(t, err)
 	for _, named := range []string{"late", key} {
 		doc, err := ReadView(ctx, url, named)
 		require.NoError(t, err)
-		require.JSONEq(t, string(draft("late", false).Document), string(doc))
+		require.JSONEq(t, string(draft("late").Document), string(doc))
 	}
-	other, err := s.AddView(ctx, tamsin, draft("late", true))
+	other, err := s.AddView(ctx, tamsin, draft("late"))
 	require.NoError(t, err)
 	_, err = ReadView(ctx, url, "late")
 	require.ErrorIs(t, err, ErrTaken)

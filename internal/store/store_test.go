@@ -31,8 +31,8 @@ func open(t *testing.T) (s *Store, tamsin, jory int64) {
 	return s, person("tamsin@marrowby.example", "Tamsin Marlow"), person("jory@marrowby.example", "Jory Hale")
 }
 
-func draft(name string, shared bool) Draft {
-	return Draft{Name: name, Document: []byte(fmt.Sprintf(`{"gavrik": 1, "records": "claims", "columns": [], "name": %q}`, name)), Shared: shared}
+func draft(name string) Draft {
+	return Draft{Name: name, Document: []byte(fmt.Sprintf(`{"gavrik": 1, "records": "claims", "columns": [], "name": %q}`, name))}
 }
 
 // Servers that start at once on one database bring it up to date together.
@@ -57,13 +57,13 @@ func TestOpeningAtOnce(t *testing.T) {
 // Of many who save from the same version one wins, and no version is lost.
 func TestOneOfManySaversWins(t *testing.T) {
 	s, tamsin, _ := open(t)
-	key, err := s.AddView(t.Context(), tamsin, draft("first", false))
+	key, err := s.AddView(t.Context(), tamsin, draft("first"))
 	require.NoError(t, err)
 	outcomes := make([]error, 8)
 	var wg sync.WaitGroup
 	for i := range outcomes {
 		wg.Go(func() {
-			outcomes[i] = s.SaveView(context.WithoutCancel(t.Context()), tamsin, key, 1, draft(fmt.Sprint("by ", i), false))
+			outcomes[i] = s.SaveView(context.WithoutCancel(t.Context()), tamsin, key, 1, draft(fmt.Sprint("by ", i)))
 		})
 	}
 	wg.Wait()
@@ -90,31 +90,39 @@ func TestOneOfManySaversWins(t *testing.T) {
 func TestSharingAndFavorites(t *testing.T) {
 	s, tamsin, jory := open(t)
 	ctx := t.Context()
-	key, err := s.AddView(ctx, tamsin, draft("late", false))
+	key, err := s.AddView(ctx, tamsin, draft("late"))
 	require.NoError(t, err)
 	_, err = s.View(ctx, jory, key)
 	require.ErrorIs(t, err, ErrNotFound)
 	hidden, err := s.HiddenViews(ctx, jory)
 	require.NoError(t, err)
 	require.Len(t, hidden, 1)
-	require.JSONEq(t, string(draft("late", false).Document), string(hidden[0]))
-	require.ErrorIs(t, s.SaveView(ctx, jory, key, 1, draft("mine now", true)), ErrNotFound)
+	require.JSONEq(t, string(draft("late").Document), string(hidden[0]))
+	require.ErrorIs(t, s.SaveView(ctx, jory, key, 1, draft("mine now")), ErrNotFound)
 	require.ErrorIs(t, s.BinView(ctx, jory, key), ErrNotFound)
 
-	require.NoError(t, s.SaveView(ctx, tamsin, key, 1, draft("late", true)))
-	require.NoError(t, s.SetFavorite(ctx, jory, key, false, true))
-	require.NoError(t, s.SetFavorite(ctx, jory, key, false, true), "twice is once")
-	require.NoError(t, s.SetFavorite(ctx, tamsin, key, false, true))
-	require.NoError(t, s.SetFavorite(ctx, tamsin, key, true, true))
+	require.ErrorIs(t, s.ShareView(ctx, jory, key, []Share{WithEveryone}), ErrNotFound)
+	require.NoError(t, s.ShareView(ctx, tamsin, key, []Share{WithEveryone, WithEveryone}), "twice is once")
+	require.NoError(t, s.SetFavorite(ctx, jory, key, Whose{}, true))
+	require.NoError(t, s.SetFavorite(ctx, jory, key, Whose{}, true), "twice is once")
+	require.NoError(t, s.SetFavorite(ctx, tamsin, key, Whose{}, true))
+	require.NoError(t, s.SetFavorite(ctx, tamsin, key, Whose{Everyone: true}, true))
 	v, err := s.View(ctx, jory, key)
 	require.NoError(t, err)
-	require.True(t, v.Mine && v.Everyones && v.Shared)
+	require.True(t, v.Mine && v.Everyones)
+	require.Equal(t, See, v.Right)
+	require.ErrorIs(t, s.SaveView(ctx, jory, key, 1, draft("mine now")), ErrNotFound, "to see is not to edit")
+	require.NoError(t, s.Arrange(ctx, jory, []string{"none", key}))
+	require.NoError(t, s.PutAway(ctx, jory, key, true))
+	v, err = s.View(ctx, jory, key)
+	require.NoError(t, err)
+	require.True(t, v.Away && v.Place == 2)
 	require.Equal(t, "Tamsin Marlow", v.OwnerName)
 	none, err := s.HiddenViews(ctx, jory)
 	require.NoError(t, err)
 	require.Empty(t, none)
 
-	require.NoError(t, s.SaveView(ctx, tamsin, key, 2, draft("late", false)))
+	require.NoError(t, s.ShareView(ctx, tamsin, key, nil))
 	v, err = s.View(ctx, tamsin, key)
 	require.NoError(t, err)
 	require.True(t, v.Mine, "one's own favorite stays")
@@ -125,7 +133,7 @@ func TestSharingAndFavorites(t *testing.T) {
 	require.ErrorIs(t, s.DeleteView(ctx, tamsin, key), ErrNotFound, "only from the bin")
 	require.NoError(t, s.BinView(ctx, tamsin, key))
 	require.ErrorIs(t, s.BinView(ctx, tamsin, key), ErrNotFound, "it is there already")
-	require.ErrorIs(t, s.SaveView(ctx, tamsin, key, 3, draft("late", false)), ErrNotFound)
+	require.ErrorIs(t, s.SaveView(ctx, tamsin, key, 1, draft("late")), ErrNotFound)
 	require.NoError(t, s.DeleteView(ctx, tamsin, key))
 	var left int
 	require.NoError(t, s.pool.QueryRow(ctx, "SELECT (SELECT count(*) FROM view_versions) + (SELECT count(*) FROM favorites)").Scan(&left))
@@ -140,7 +148,7 @@ func TestDefinitions(t *testing.T) {
 	stamps := map[string]bool{}
 	stamp := func() {
 		t.Helper()
-		text, err := s.DefinitionsStamp(ctx)
+		text, err := s.AccessStamp(ctx)
 		require.NoError(t, err)
 		require.False(t, stamps[text], "the stamp %q was there before", text)
 		stamps[text] = true
@@ -175,4 +183,95 @@ func TestDefinitions(t *testing.T) {
 	require.ErrorIs(t, s.DeleteDefinition(ctx, "claims", "owed"), ErrNotFound)
 	require.NoError(t, s.AddDefinition(ctx, tamsin, "claims", "owed", body("6")), "the name is free again")
 	stamp()
+}
+
+// Whether a person sees or edits a view follows from all of its shares, her role and
+// her groups; every way of asking for it agrees.
+func TestRights(t *testing.T) {
+	s, tamsin, jory := open(t)
+	ctx := t.Context()
+	port, err := s.AddGroup(ctx, Group{Name: "Port agents", Limits: []Limit{{Set: "claims", Fields: []string{"note"}, Rule: []byte(`{"gavrik": 1}`)}}})
+	require.NoError(t, err)
+	_, err = s.AddGroup(ctx, Group{Name: "port AGENTS"})
+	require.ErrorIs(t, err, ErrTaken)
+	desk, err := s.AddGroup(ctx, Group{Name: "Claims desk"})
+	require.NoError(t, err)
+	key, err := s.AddView(ctx, tamsin, draft("late"))
+	require.NoError(t, err)
+	everyone, agents, readers, analysts := Share{}, Share{Group: port}, Share{Role: Reader}, Share{Role: Analyst}
+	may := func(sh Share) Share { sh.Edit = true; return sh }
+	for i, c := range []struct {
+		role   Role
+		groups []int64
+		shares []Share
+		want   Right
+	}{
+		{Analyst, nil, nil, Nothing},
+		{Analyst, nil, []Share{everyone}, See},
+		{Analyst, nil, []Share{agents}, Nothing},
+		{Analyst, []int64{port}, []Share{agents}, See},
+		{Analyst, []int64{port, desk}, []Share{{Group: desk}, may(agents)}, Edit},
+		{Analyst, []int64{desk}, []Share{everyone, may(agents)}, See},
+		{Analyst, nil, []Share{readers}, Nothing},
+		{Analyst, nil, []Share{readers, may(analysts)}, Edit},
+		{Reader, []int64{port}, []Share{may(agents)}, See},
+		{Reader, nil, []Share{analysts}, Nothing},
+		{Administrator, nil, []Share{analysts}, Nothing},
+		{Administrator, nil, nil, Nothing},
+	} {
+		p, err := s.Person(ctx, jory)
+		require.NoError(t, err)
+		boss, err := s.Person(ctx, tamsin)
+		require.NoError(t, err)
+		boss.Role = Administrator
+		require.NoError(t, s.ChangePerson(ctx, boss, false))
+		p.Role, p.Groups = c.role, nil
+		for _, g := range c.groups {
+			p.Groups = append(p.Groups, GroupName{ID: g})
+		}
+		require.NoError(t, s.ChangePerson(ctx, p, false))
+		require.NoError(t, s.ShareView(ctx, tamsin, key, c.shares))
+		v, err := s.View(ctx, jory, key)
+		list, errL := s.Views(ctx, jory)
+		versions, errV := s.Versions(ctx, jory, key)
+		hidden, errH := s.HiddenViews(ctx, jory)
+		require.NoError(t, errors.Join(errL, errV, errH))
+		require.Equal(t, c.want >= See, err == nil, "case %d", i)
+		require.Equal(t, c.want, v.Right, "case %d", i)
+		require.Equal(t, c.want >= See, len(list) == 1 && len(versions) > 0 && len(hidden) == 0, "case %d", i)
+		saved := s.SaveView(ctx, jory, key, v.Version, draft("by jory"))
+		require.Equal(t, c.want >= Edit, saved == nil, "case %d: %v", i, saved)
+		require.ErrorIs(t, s.HandOver(ctx, jory, key, jory), ErrNotFound)
+		require.ErrorIs(t, s.BinView(ctx, jory, key), ErrNotFound)
+	}
+	// A group's favorite is its members', as long as the view is shared with it.
+	require.NoError(t, s.ShareView(ctx, tamsin, key, []Share{agents}))
+	require.NoError(t, s.SetFavorite(ctx, tamsin, key, Whose{Group: port}, true))
+	p, err := s.Person(ctx, jory)
+	require.NoError(t, err)
+	p.Role, p.Groups = Analyst, []GroupName{{ID: port}}
+	require.NoError(t, s.ChangePerson(ctx, p, false))
+	v, err := s.View(ctx, jory, key)
+	require.NoError(t, err)
+	require.Equal(t, []GroupName{{port, "Port agents"}}, v.Groups)
+	require.NoError(t, s.ShareView(ctx, tamsin, key, []Share{{Group: desk}}))
+	mine, err := s.View(ctx, tamsin, key)
+	require.NoError(t, err)
+	require.Empty(t, mine.Groups)
+	require.ErrorIs(t, s.ShareView(ctx, tamsin, key, []Share{{Group: 99}}), ErrNotFound)
+	// Handed over, it is another's; a group that changed meanwhile is not overwritten.
+	require.NoError(t, s.HandOver(ctx, tamsin, key, jory))
+	v, err = s.View(ctx, jory, key)
+	require.NoError(t, err)
+	require.Equal(t, Own, v.Right)
+	all, err := s.Groups(ctx)
+	require.NoError(t, err)
+	require.Equal(t, []string{"Claims desk", "Port agents", "People in no group"}, []string{all[0].Name, all[1].Name, all[2].Name})
+	require.Equal(t, []int{0, 1, 1}, []int{all[0].Members, all[1].Members, all[2].Members})
+	g := all[1]
+	require.Equal(t, "claims", g.Limits[0].Set)
+	require.NoError(t, s.ChangeGroup(ctx, g))
+	require.ErrorIs(t, s.ChangeGroup(ctx, g), ErrStale)
+	require.ErrorIs(t, s.RemoveGroup(ctx, all[2].ID), ErrNotFound, "that of nobody's stays")
+	require.NoError(t, s.RemoveGroup(ctx, desk))
 }

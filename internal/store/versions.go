@@ -23,7 +23,7 @@ type Version struct {
 func (s *Store) Versions(ctx context.Context, person int64, key string) ([]Version, error) {
 	rows, _ := s.pool.Query(ctx, `SELECT n.version, n.name, n.description, n.document, b.name, n.saved_at
 		FROM views v JOIN view_versions n ON n.view_id = v.id JOIN people b ON b.id = n.saved_by
-		WHERE v.key = $1 AND v.binned_at IS NULL AND (v.owner_id = $2 OR v.shared) ORDER BY n.version DESC`, key, person) // CollectRows returns its error
+		WHERE v.key = $1 AND v.binned_at IS NULL AND view_right(v.id, v.owner_id, $2) > 0 ORDER BY n.version DESC`, key, person) // CollectRows returns its error
 	out, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Version])
 	if err != nil {
 		return nil, fmt.Errorf("store: versions of %s: %w", key, err)

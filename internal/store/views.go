@@ -19,11 +19,18 @@ type View struct {
 	Document    []byte // as JSON
 	OwnerID     int64
 	OwnerName   string
-	Shared      bool
+	Right       Right
+	Shares      []Share
 	SavedAt     time.Time
 	SavedByName string
-	// Mine and Everyones say whose favorite it is.
+	// Mine and Everyones say whose favorite it is, Groups for which of the groups that
+	// the person is in, or, if she owns the view, of all.
 	Mine, Everyones bool
+	Groups          []GroupName
+	// Place is where the person has put it on her desk, 0 for nowhere yet; Away says
+	// that she has put a shared favorite out of sight.
+	Place int
+	Away  bool
 	// Label and Mark are its owner's word and colour for it.
 	Label, Mark string
 	// OpenedAt is when anybody opened it last, nil for never; Opened how often in the
@@ -39,20 +46,27 @@ type Draft struct {
 	Name        string
 	Description string
 	Document    []byte
-	Shared      bool
 }
 
 const viewSQL = `
-SELECT v.key, v.version, n.name, n.description, n.document, v.owner_id, o.name, v.shared, n.saved_at, b.name,
+SELECT v.key, v.version, n.name, n.description, n.document, v.owner_id, o.name, r.granted,
+       (SELECT coalesce(json_agg(json_build_object('role', coalesce(s.role, ''), 'group', coalesce(s.group_id, 0), 'name', coalesce(g.name, ''), 'edit', s.edit) ORDER BY s.role, g.name), '[]')
+        FROM view_shares s LEFT JOIN groups g ON g.id = s.group_id WHERE s.view_id = v.id),
+       n.saved_at, b.name,
        EXISTS (SELECT FROM favorites f WHERE f.view_id = v.id AND f.person_id = @person),
-       EXISTS (SELECT FROM favorites f WHERE f.view_id = v.id AND f.person_id IS NULL),
+       EXISTS (SELECT FROM favorites f WHERE f.view_id = v.id AND f.person_id IS NULL AND f.group_id IS NULL),
+       (SELECT coalesce(json_agg(json_build_object('id', g.id, 'name', g.name) ORDER BY g.name), '[]') FROM favorites f JOIN groups g ON g.id = f.group_id
+        WHERE f.view_id = v.id AND (v.owner_id = @person OR EXISTS (SELECT FROM memberships m WHERE m.group_id = g.id AND m.person_id = @person))),
+       coalesce(l.place, 0), coalesce(l.hidden, false),
        v.label, v.mark, (SELECT max(last_at) FROM view_openings x WHERE x.view_id = v.id),
        (SELECT coalesce(sum(times), 0)::int FROM view_openings x WHERE x.view_id = v.id AND x.day > current_date - 30),
        v.template
 FROM views v
 JOIN view_versions n ON n.view_id = v.id AND n.version = v.version
 JOIN people o ON o.id = v.owner_id JOIN people b ON b.id = n.saved_by
-WHERE (v.owner_id = @person OR v.shared) AND v.binned_at IS NULL`
+LEFT JOIN favorite_places l ON l.view_id = v.id AND l.person_id = @person
+CROSS JOIN view_right(v.id, v.owner_id, @person) AS r (granted)
+WHERE r.granted > 0 AND v.binned_at IS NULL`
 
 // Views lists what a person may see, the last saved first.
 func (s *Store) Views(ctx context.Context, person int64) ([]View, error) {
@@ -71,13 +85,16 @@ func (s *Store) View(ctx context.Context, person int64, key string) (View, error
 	return v, notFound(err)
 }
 
-// AddView saves a new view of a person's and returns its key.
-func (s *Store) AddView(ctx context.Context, person int64, d Draft) (string, error) {
+// AddView saves a new view of a person's, shared as given, and returns its key.
+func (s *Store) AddView(ctx context.Context, person int64, d Draft, shares ...Share) (string, error) {
 	key := strings.ToLower(rand.Text()[:12])
 	err := pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
 		var id int64
-		err := tx.QueryRow(ctx, "INSERT INTO views (key, owner_id, shared, version) VALUES ($1, $2, $3, 1) RETURNING id", key, person, d.Shared).Scan(&id)
+		err := tx.QueryRow(ctx, "INSERT INTO views (key, owner_id, version) VALUES ($1, $2, 1) RETURNING id", key, person).Scan(&id)
 		if err != nil {
+			return err
+		}
+		if err := addShares(ctx, tx, id, shares); err != nil {
 			return err
 		}
 		return addVersion(ctx, tx, id, 1, person, d)
@@ -88,27 +105,21 @@ func (s *Store) AddView(ctx context.Context, person int64, d Draft) (string, err
 	return key, nil
 }
 
-// SaveView saves a new version of a view that the person owns, made from version
+// SaveView saves a new version of a view that the person may edit, made from version
 // base. ErrStale says that a newer one is there; nothing is written then.
 func (s *Store) SaveView(ctx context.Context, person int64, key string, base int, d Draft) error {
 	return pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
 		var id int64
 		var version int
-		err := tx.QueryRow(ctx, "SELECT id, version FROM views WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL FOR UPDATE", key, person).Scan(&id, &version)
+		err := tx.QueryRow(ctx, "SELECT id, version FROM views WHERE key = $1 AND view_right(id, owner_id, $2) >= $3 AND binned_at IS NULL FOR UPDATE", key, person, Edit).Scan(&id, &version)
 		if err != nil {
 			return notFound(err)
 		}
 		if version != base {
 			return ErrStale
 		}
-		if _, err := tx.Exec(ctx, "UPDATE views SET version = $2, shared = $3 WHERE id = $1", id, version+1, d.Shared); err != nil {
+		if _, err := tx.Exec(ctx, "UPDATE views SET version = $2 WHERE id = $1", id, version+1); err != nil {
 			return fmt.Errorf("store: saving %q: %w", d.Name, err)
-		}
-		if !d.Shared {
-			// What nobody else may see cannot be everybody's favorite.
-			if _, err := tx.Exec(ctx, "DELETE FROM favorites WHERE view_id = $1 AND person_id IS DISTINCT FROM $2", id, person); err != nil {
-				return fmt.Errorf("store: favorites of %q: %w", d.Name, err)
-			}
 		}
 		return addVersion(ctx, tx, id, version+1, person, d)
 	})
@@ -120,26 +131,10 @@ func addVersion(ctx context.Context, tx pgx.Tx, view int64, version int, person 
 	return err
 }
 
-// SetFavorite makes a view the person's favorite, or everyone's, or no longer.
-func (s *Store) SetFavorite(ctx context.Context, person int64, key string, everyone, on bool) error {
-	whose := &person
-	if everyone {
-		whose = nil
-	}
-	query := `INSERT INTO favorites (view_id, person_id) SELECT id, $2::bigint FROM views WHERE key = $1 ON CONFLICT DO NOTHING`
-	if !on {
-		query = `DELETE FROM favorites f USING views v WHERE f.view_id = v.id AND v.key = $1 AND f.person_id IS NOT DISTINCT FROM $2::bigint`
-	}
-	if _, err := s.pool.Exec(ctx, query, key, whose); err != nil {
-		return fmt.Errorf("store: favorite %s: %w", key, err)
-	}
-	return nil
-}
-
 // HiddenViews are the documents of the views that a person may not see.
 func (s *Store) HiddenViews(ctx context.Context, person int64) ([][]byte, error) {
 	rows, _ := s.pool.Query(ctx, `SELECT n.document FROM views v JOIN view_versions n ON n.view_id = v.id AND n.version = v.version
-		WHERE v.owner_id <> $1 AND NOT v.shared AND v.binned_at IS NULL`, person) // CollectRows returns its error
+		WHERE view_right(v.id, v.owner_id, $1) = 0 AND v.binned_at IS NULL`, person) // CollectRows returns its error
 	docs, err := pgx.CollectRows(rows, pgx.RowTo[[]byte])
 	if err != nil {
 		return nil, fmt.Errorf("store: views: %w", err)

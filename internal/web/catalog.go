@@ -29,6 +29,9 @@ type RecordSet struct {
 	Links    []catalog.Link `json:"links" doc:"Records that these link to"`
 	Name     string         `json:"name" doc:"Key of the field that people know a record by"`
 	Address  string         `json:"address" doc:"Key of the field that no two records share, by which one is opened; empty if there is none"`
+	Withheld []string       `json:"withheld" doc:"Labels of fields and links that are kept from the reader"`
+	Start    *view.Document `json:"start,omitempty" doc:"The standard view, with which a new one starts"`
+	Own      bool           `json:"own" doc:"An administrator has set the standard columns"`
 }
 
 // LinkBy is a way from the records of another set to those at hand.
@@ -42,9 +45,10 @@ type LinkBy struct {
 
 type catalogOutput struct {
 	Body struct {
-		Sets    []RecordSet `json:"sets"`
-		Notices []string    `json:"notices" doc:"What the database holds that could not be offered, and how to mend it"`
-		AsOf    time.Time   `json:"asOf" doc:"Moment of the records"`
+		Sets     []RecordSet `json:"sets"`
+		Withheld []string    `json:"withheld" doc:"Labels of record sets that are kept from the reader"`
+		Notices  []string    `json:"notices" doc:"For administrators: what the database holds that could not be offered, and how to mend it"`
+		AsOf     time.Time   `json:"asOf" doc:"Moment of the records"`
 	}
 }
 
@@ -92,14 +96,24 @@ const reachDepth = 4
 
 func (s *server) registerCatalog(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "catalog", Method: http.MethodGet, Path: "/api/catalog", Summary: "Record sets"},
-		func(_ context.Context, _ *struct{}) (*catalogOutput, error) {
-			h := s.Workspace.held.Load()
+		func(ctx context.Context, _ *struct{}) (*catalogOutput, error) {
+			h, err := s.ground(ctx)
+			if err != nil {
+				return nil, err
+			}
 			out := &catalogOutput{}
 			out.Body.AsOf = h.engine.Snapshot().AsOf
-			out.Body.Notices = append([]string{}, h.catalog.Notices...)
+			out.Body.Sets, out.Body.Notices, out.Body.Withheld = []RecordSet{}, []string{}, []string{}
+			if who(ctx).Administrator() {
+				out.Body.Notices = append(out.Body.Notices, h.catalog.Notices...)
+			}
+			for _, set := range h.catalog.Withheld {
+				out.Body.Withheld = append(out.Body.Withheld, set.Label)
+			}
 			for _, set := range h.catalog.Sets {
+				columns, start, own := h.standard(set)
 				out.Body.Sets = append(out.Body.Sets, RecordSet{
-					Key: set.Key, Label: set.Label, One: set.One, Grain: set.Grain, Standard: set.Standard,
+					Key: set.Key, Label: set.Label, One: set.One, Grain: set.Grain, Standard: columns, Start: start, Own: own, Withheld: keptFrom(h, set.Key),
 					Count: h.engine.Snapshot().Tables[set.Key].Rows, LinkedBy: linkedBy(h.catalog, set.Key), Links: append([]catalog.Link{}, set.Links...), Name: set.Name, Address: addressOf(set),
 				})
 			}
@@ -107,11 +121,8 @@ func (s *server) registerCatalog(api huma.API) {
 		})
 	huma.Register(api, huma.Operation{OperationID: "fields", Method: http.MethodGet, Path: "/api/catalog/{set}/fields", Summary: "Fields of a record set and of the records linked from it", Errors: []int{404}},
 		func(ctx context.Context, in *fieldsInput) (*fieldsOutput, error) { return s.fields(ctx, in.Set) })
-	huma.Register(api, huma.Operation{OperationID: "refresh", Method: http.MethodPost, Path: "/api/refresh", Summary: "Load the records again", Errors: []int{403, 502}},
+	huma.Register(api, huma.Operation{OperationID: "refresh", Method: http.MethodPost, Path: "/api/refresh", Summary: "Load the records again", Metadata: administrators, Errors: []int{403, 502}},
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
-			if !who(ctx).Administrator {
-				return nil, huma.Error403Forbidden("Only an administrator can load the records again.")
-			}
 			if err := s.Workspace.Refresh(ctx); err != nil {
 				s.Log.Error("refresh", "error", err)
 				return nil, huma.NewError(http.StatusBadGateway, "The records could not be loaded again; those in memory stay. "+err.Error())

@@ -96,12 +96,17 @@ func (s *server) registerDefinitions(api huma.API) {
 		return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, MaxBodyBytes: maxBody, Errors: errs}
 	}
 	huma.Register(api, op("definitions", http.MethodGet, "/api/definitions", "Calculated fields and buckets that views share"), s.listDefinitions)
-	add := op("add-definition", http.MethodPost, "/api/definitions", "Share a calculated field or a bucket with all views of a record set", 409, 422)
-	add.DefaultStatus = http.StatusCreated
+	add := op("add-definition", http.MethodPost, "/api/definitions", "Share a calculated field or a bucket with all views of a record set", 403, 409, 422)
+	add.DefaultStatus, add.Metadata = http.StatusCreated, analysts
 	huma.Register(api, add, s.addDefinition)
 	huma.Register(api, op("effects", http.MethodPost, "/api/definitions/{set}/{key}/effects", "What a change of a definition would do to the views that use it", 404, 422), s.effects)
-	huma.Register(api, op("save-definition", http.MethodPut, "/api/definitions/{set}/{key}", "Save a new version of a definition", 403, 404, 409, 422), s.saveDefinition)
-	huma.Register(api, op("delete-definition", http.MethodDelete, "/api/definitions/{set}/{key}", "Delete a definition that no view uses", 403, 404, 409), s.deleteDefinition)
+	huma.Register(api, forAnalysts(op("save-definition", http.MethodPut, "/api/definitions/{set}/{key}", "Save a new version of a definition", 403, 404, 409, 422)), s.saveDefinition)
+	huma.Register(api, forAnalysts(op("delete-definition", http.MethodDelete, "/api/definitions/{set}/{key}", "Delete a definition that no view uses", 403, 404, 409)), s.deleteDefinition)
+}
+
+func forAnalysts(op huma.Operation) huma.Operation {
+	op.Metadata = analysts
+	return op
 }
 
 // user is a saved view with the plan that says what it uses.
@@ -183,7 +188,7 @@ func (s *server) listDefinitions(ctx context.Context, _ *struct{}) (*definitions
 func (g *ground) definition(ctx context.Context, one store.Definition) (Definition, error) {
 	d := Definition{
 		Records: one.Records, Key: one.Key, Version: one.Version, Owner: one.OwnerName, SavedAt: one.SavedAt, SavedBy: one.SavedByName, UsedIn: []NamedView{},
-		Editable: one.OwnerID == who(ctx).ID || who(ctx).Administrator,
+		Editable: one.OwnerID == who(ctx).ID && who(ctx).Role != store.Reader || who(ctx).Administrator(),
 	}
 	var body plan.Definition
 	if err := json.Unmarshal(one.Body, &body); err != nil {
@@ -195,7 +200,13 @@ func (g *ground) definition(ctx context.Context, one store.Definition) (Definiti
 		d.Words, d.Broken = sentence(strings.Split(err.Error(), "\n")[0]), true
 		return d, nil
 	}
-	f := derivedField(p.Derived[one.Key], nil)
+	made := p.Derived[one.Key]
+	if made == nil {
+		_, err := p.Field(g.catalog, one.Key)
+		d.Words, d.Broken = sentence(err.Error()), true
+		return d, nil
+	}
+	f := derivedField(made, nil)
 	d.Words = f.Meaning
 	if f.Kind == "bucket" {
 		d.Words += ": " + strings.Join(f.Samples, ", ")
@@ -284,7 +295,7 @@ func (s *server) editableDefinition(ctx context.Context, g *ground, records, key
 	if !ok {
 		return one, huma.Error404NotFound("There is no such definition.")
 	}
-	if one.OwnerID != who(ctx).ID && !who(ctx).Administrator {
+	if one.OwnerID != who(ctx).ID && !who(ctx).Administrator() {
 		return one, huma.Error403Forbidden("This definition belongs to " + one.OwnerName + ". Make one of your own instead.")
 	}
 	return one, nil

@@ -17,19 +17,23 @@ import (
 	"gavrik/internal/store"
 )
 
-// ground is what a request stands on: one load of the records, the definitions as
-// they are now, and the moment.
+// ground is what a request stands on: one load of the records as the reader sees them,
+// what is agreed on now, and the moment.
 type ground struct {
 	*held
 	defined *defined
 	cal     calendar.Calendar
 }
 
-// defined are the definitions as of a stamp. It never changes.
+// defined is what people have agreed on, as of a stamp: definitions, who sees what, what
+// new views start with. It never changes.
 type defined struct {
-	stamp string
-	list  []store.Definition
-	plan  plan.Definitions
+	stamp     string
+	list      []store.Definition
+	plan      plan.Definitions
+	groups    []store.Group
+	sensitive []store.SensitiveField
+	standards []store.Standard
 }
 
 // with is the definitions with one of them as it would be; a nil body takes it away.
@@ -45,10 +49,20 @@ func (d *defined) with(records, key string, body *plan.Definition) (plan.Definit
 	return out, nil
 }
 
-// ground reads the definitions again if they have changed.
+// ground is that of the person who asks.
 func (s *server) ground(ctx context.Context) (*ground, error) {
+	full, err := s.fullGround(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return s.seenBy(ctx, full, who(ctx))
+}
+
+// fullGround is the ground of somebody who sees everything. What people have agreed on is
+// read again if it has changed.
+func (s *server) fullGround(ctx context.Context) (*ground, error) {
 	g := &ground{held: s.Workspace.held.Load(), defined: s.definitions.Load(), cal: s.Workspace.Calendar()}
-	stamp, err := s.Store.DefinitionsStamp(ctx)
+	stamp, err := s.Store.AccessStamp(ctx)
 	if err != nil {
 		return nil, s.failed("definitions", err)
 	}
@@ -56,10 +70,17 @@ func (s *server) ground(ctx context.Context) (*ground, error) {
 		return g, nil
 	}
 	fresh := &defined{stamp: stamp}
-	if fresh.list, err = s.Store.Definitions(ctx); err != nil {
-		return nil, s.failed("definitions", err)
+	read := func(do func() error) {
+		if err == nil {
+			err = do()
+		}
 	}
-	if fresh.plan, err = fresh.with("", "", nil); err != nil {
+	read(func() (e error) { fresh.list, e = s.Store.Definitions(ctx); return })
+	read(func() (e error) { fresh.plan, e = fresh.with("", "", nil); return })
+	read(func() (e error) { fresh.groups, e = s.Store.Groups(ctx); return })
+	read(func() (e error) { fresh.sensitive, e = s.Store.SensitiveFields(ctx); return })
+	read(func() (e error) { fresh.standards, e = s.Store.Standards(ctx); return })
+	if err != nil {
 		return nil, s.failed("definitions", err)
 	}
 	g.defined = fresh

@@ -67,9 +67,9 @@ type (
 func (s *server) registerKeeping(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "versions", Method: http.MethodGet, Path: "/api/views/{key}/versions", Summary: "Every version of a view, with what each changed", Errors: []int{404}}, s.versions)
 	huma.Register(api, huma.Operation{OperationID: "version", Method: http.MethodGet, Path: "/api/views/{key}/versions/{version}", Summary: "A view as it was saved once", Errors: []int{404}}, s.version)
-	huma.Register(api, huma.Operation{OperationID: "mark-view", Method: http.MethodPut, Path: "/api/views/{key}/mark", Summary: "Give a view a label and a colour, and make it a template or no longer", Errors: []int{403, 404}},
+	huma.Register(api, huma.Operation{OperationID: "mark-view", Metadata: analysts, Method: http.MethodPut, Path: "/api/views/{key}/mark", Summary: "Give a view a label and a colour, and make it a template or no longer", Errors: []int{403, 404}},
 		func(ctx context.Context, in *markInput) (*viewOutput, error) {
-			if _, err := s.editable(ctx, in.Key); err != nil {
+			if _, err := s.owned(ctx, in.Key); err != nil {
 				return nil, err
 			}
 			if err := s.Store.Mark(ctx, who(ctx).ID, in.Key, strings.TrimSpace(in.Body.Label), in.Body.Mark, in.Body.Template); err != nil {
@@ -90,14 +90,14 @@ func (s *server) registerKeeping(api huma.API) {
 			}
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "unbin", Method: http.MethodPost, Path: "/api/bin/{key}", Summary: "Take a view back from the bin", Errors: []int{404}},
+	huma.Register(api, huma.Operation{OperationID: "unbin", Metadata: analysts, Method: http.MethodPost, Path: "/api/bin/{key}", Summary: "Take a view back from the bin", Errors: []int{404}},
 		func(ctx context.Context, in *viewInput) (*viewOutput, error) {
 			if err := s.fromBin(s.Store.UnbinView(ctx, who(ctx).ID, in.Key)); err != nil {
 				return nil, err
 			}
 			return s.view(ctx, in.Key)
 		})
-	huma.Register(api, huma.Operation{OperationID: "delete-view", Method: http.MethodDelete, Path: "/api/bin/{key}", Summary: "Delete a view in the bin for ever", Errors: []int{404}},
+	huma.Register(api, huma.Operation{OperationID: "delete-view", Metadata: analysts, Method: http.MethodDelete, Path: "/api/bin/{key}", Summary: "Delete a view in the bin for ever", Errors: []int{404}},
 		func(ctx context.Context, in *viewInput) (*struct{}, error) {
 			return nil, s.fromBin(s.Store.DeleteView(ctx, who(ctx).ID, in.Key))
 		})

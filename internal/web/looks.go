@@ -106,7 +106,10 @@ func (s *server) changes(ctx context.Context, in *changesInput) (*changesOutput,
 }
 
 func (s *server) holding(ctx context.Context, in *holdingInput) (*holdingOutput, error) {
-	h := s.Workspace.held.Load()
+	h, err := s.ground(ctx)
+	if err != nil {
+		return nil, err
+	}
 	if h.catalog.Set(in.Set) == nil {
 		return nil, huma.Error404NotFound("There is no record set \"" + in.Set + "\".")
 	}

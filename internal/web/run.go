@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -301,6 +302,9 @@ func tally(a *answer) Tally {
 // troubles are what the reader should know of, each with the way to its records.
 func troubles(a *answer) []Trouble {
 	out := []Trouble{}
+	if held := a.Plan.Withheld; len(held) > 0 {
+		out = append(out, Trouble{Text: "kept from you, and left out: " + strings.Join(slices.Compact(held), ", ")})
+	}
 	for _, p := range a.Problems {
 		t := Trouble{Text: p.String()}
 		if !p.Groups {

@@ -102,6 +102,12 @@ func (s *server) register(api huma.API) {
 	s.registerDrafts(api)
 	s.registerLooks(api)
 	s.registerKeeping(api)
+	s.registerSharing(api)
+	s.registerDesk(api)
+	s.registerPeople(api)
+	s.registerGroups(api)
+	s.registerAudit(api)
+	s.registerTokens(api)
 }
 
 func (s *server) health(w http.ResponseWriter, r *http.Request) {

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"net"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -15,10 +16,13 @@ import (
 
 // Me is who is signed in.
 type Me struct {
-	ID            int64  `json:"id"`
-	Name          string `json:"name"`
-	Email         string `json:"email"`
-	Administrator bool   `json:"administrator"`
+	ID            int64      `json:"id"`
+	Name          string     `json:"name"`
+	Email         string     `json:"email"`
+	Role          store.Role `json:"role" enum:"reader,analyst,administrator"`
+	Administrator bool       `json:"administrator"`
+	Saves         bool       `json:"saves" doc:"She may save views, not only try them out"`
+	Password      bool       `json:"password" doc:"She has a password to sign in with"`
 }
 
 type meOutput struct{ Body Me }
@@ -42,6 +46,8 @@ type passwordInput struct {
 // caller notes where an attempt comes from.
 type caller struct{ address string }
 
+type callerInput struct{ caller }
+
 // Resolve reads the address.
 func (c *caller) Resolve(ctx huma.Context) []error {
 	c.address = ctx.RemoteAddr()
@@ -51,8 +57,14 @@ func (c *caller) Resolve(ctx huma.Context) []error {
 	return nil
 }
 
-// open marks the operations that need no sign-in.
-var open = map[string]any{"open": true}
+// Who may use an operation, if not everybody who is signed in.
+var (
+	open           = map[string]any{"open": true} // needs no sign-in
+	analysts       = map[string]any{"needs": store.Analyst}
+	administrators = map[string]any{"needs": store.Administrator}
+	// byToken is for programs, too, that have a personal token.
+	byToken = map[string]any{"token": true}
+)
 
 // What a session holds: whose it is, and when it was begun, in microseconds.
 const (
@@ -83,12 +95,14 @@ func (s *server) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
 			next(ctx)
 			return
 		}
-		p, err := s.Store.Person(ctx.Context(), s.sessions.GetInt64(ctx.Context(), sessionPerson))
-		if err == nil && s.sessions.GetInt64(ctx.Context(), sessionBegun) <= p.SignedOutAt.UnixMicro() {
-			err = store.ErrNotFound // she has signed out everywhere since
-		}
+		token, bearer := strings.CutPrefix(ctx.Header("Authorization"), "Bearer ")
+		bearer = bearer && ctx.Operation().Metadata["token"] == true
+		p, err := s.asking(ctx.Context(), token, bearer)
 		if err != nil {
 			detail, code := "Sign in to go on. What you have typed is kept.", http.StatusUnauthorized
+			if bearer {
+				detail = "This token is not known, has ended or was revoked. Make a new one under your name in Gavrik."
+			}
 			if !errors.Is(err, store.ErrNotFound) {
 				s.Log.Error("session", "error", err)
 				detail, code = databaseSilent, http.StatusServiceUnavailable
@@ -96,14 +110,44 @@ func (s *server) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
 			_ = huma.WriteErr(api, ctx, code, detail) // the caller may have gone
 			return
 		}
+		if needs, ok := ctx.Operation().Metadata["needs"].(store.Role); ok && !has(p.Role, needs) {
+			_ = huma.WriteErr(api, ctx, http.StatusForbidden, lacking[needs]) // the caller may have gone
+			return
+		}
 		next(huma.WithValue(ctx, personKey{}, p))
 	}
+}
+
+// lacking says what to do without a role.
+var lacking = map[store.Role]string{
+	store.Analyst:       "Readers look at views and try them out; to save and share needs the role of an analyst. Ask an administrator for it.",
+	store.Administrator: "Only an administrator can do this.",
+}
+
+// has says whether a role includes another.
+func has(role, needs store.Role) bool {
+	return role == store.Administrator || role == needs || needs == store.Reader
+}
+
+// asking is the person of a token or of the session; ErrNotFound if it is nobody.
+func (s *server) asking(ctx context.Context, token string, bearer bool) (store.Person, error) {
+	if bearer {
+		return s.Store.PersonByToken(ctx, hashed(token))
+	}
+	p, err := s.Store.Person(ctx, s.sessions.GetInt64(ctx, sessionPerson))
+	if err == nil && (p.LeftAt != nil || s.sessions.GetInt64(ctx, sessionBegun) <= p.SignedOutAt.UnixMicro()) {
+		err = store.ErrNotFound // she has signed out everywhere since, or has left
+	}
+	return p, err
 }
 
 func (s *server) registerSession(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/session", Summary: "Sign in", Metadata: open, Errors: []int{401, 429}},
 		func(ctx context.Context, in *signInInput) (*meOutput, error) {
 			p, err := s.desk.SignIn(ctx, in.Body.Email, in.Body.Password, in.address)
+			if errors.Is(err, people.ErrWrong) || errors.Is(err, people.ErrTooMany) {
+				s.note(ctx, store.Event{Who: in.Body.Email, What: store.NotSigned, About: err.Error(), Address: in.address})
+			}
 			switch {
 			case errors.Is(err, people.ErrWrong):
 				return nil, huma.Error401Unauthorized("The e-mail address or the password is not right.")
@@ -115,6 +159,7 @@ func (s *server) registerSession(api huma.API) {
 			if err := s.begin(ctx, p.ID); err != nil {
 				return nil, err
 			}
+			s.note(ctx, store.Event{Who: named(p), What: store.SignedIn, About: "with a password", Address: in.address})
 			return &meOutput{me(p)}, nil
 		})
 	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", Metadata: open},
@@ -125,10 +170,11 @@ func (s *server) registerSession(api huma.API) {
 			return nil, nil
 		})
 	huma.Register(api, huma.Operation{OperationID: "sign-out-everywhere", Method: http.MethodDelete, Path: "/api/sessions", Summary: "Sign out on every machine", Errors: []int{401}},
-		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
+		func(ctx context.Context, in *callerInput) (*struct{}, error) {
 			if err := s.Store.SignOutEverywhere(ctx, who(ctx).ID); err != nil {
 				return nil, s.failed("sign-out", err)
 			}
+			s.noted(ctx, in.caller, store.SignedOut, "all sessions")
 			return nil, nil
 		})
 	huma.Register(api, huma.Operation{OperationID: "change-password", Method: http.MethodPut, Path: "/api/password", Summary: "Change one's own password, which signs out everywhere else", Errors: []int{401, 403, 422, 429}},
@@ -145,6 +191,7 @@ func (s *server) registerSession(api huma.API) {
 			case err != nil:
 				return nil, s.failed("password", err)
 			}
+			s.noted(ctx, in.caller, store.Password, "changed her own")
 			return nil, s.begin(ctx, who(ctx).ID)
 		})
 	huma.Register(api, huma.Operation{OperationID: "me", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in", Errors: []int{401}},
@@ -152,7 +199,7 @@ func (s *server) registerSession(api huma.API) {
 }
 
 func me(p store.Person) Me {
-	return Me{ID: p.ID, Name: p.Name, Email: p.Email, Administrator: p.Administrator}
+	return Me{ID: p.ID, Name: p.Name, Email: p.Email, Role: p.Role, Administrator: p.Administrator(), Saves: p.Role != store.Reader, Password: p.PasswordHash != ""}
 }
 
 // failed logs what went wrong inside and answers without it.

@@ -1,11 +1,13 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -27,9 +29,12 @@ type View struct {
 	Document    view.Document `json:"document"`
 	Owner       string        `json:"owner"`
 	Editable    bool          `json:"editable" doc:"The reader may save over it"`
-	Shared      bool          `json:"shared" doc:"Everyone may see it"`
+	Owned       bool          `json:"owned" doc:"The reader owns it: she may share it, hand it over and put it into the bin"`
+	Shares      []Share       `json:"shares" doc:"Who sees it beside its owner"`
+	Audience    string        `json:"audience" doc:"The same in words"`
 	Mine        bool          `json:"mine" doc:"It is one of the reader's favorites"`
 	Everyones   bool          `json:"everyones" doc:"It is a favorite for everyone"`
+	Groups      []GroupName   `json:"groups" doc:"Groups that it is a favorite for; of one's own views all, of others those that the reader is in"`
 	SavedAt     time.Time     `json:"savedAt"`
 	SavedBy     string        `json:"savedBy"`
 	Label       string        `json:"label" doc:"A word that its owner puts views together by"`
@@ -47,7 +52,9 @@ type ViewSummary struct {
 	Brief     string    `json:"brief" doc:"What the view says it is, or what is wrong with it"`
 	Broken    bool      `json:"broken" doc:"It names something that is no longer there"`
 	Owner     string    `json:"owner"`
-	Shared    bool      `json:"shared"`
+	Owned     bool      `json:"owned" doc:"The reader owns it"`
+	Audience  string    `json:"audience" doc:"Who sees it, in words"`
+	Away      bool      `json:"away" doc:"A shared favorite that the reader has put away from her desk"`
 	Mine      bool      `json:"mine"`
 	Everyones bool      `json:"everyones"`
 	SavedAt   time.Time `json:"savedAt"`
@@ -70,7 +77,6 @@ type ViewDraft struct {
 	Name        string        `json:"name" minLength:"1" maxLength:"120"`
 	Description string        `json:"description,omitempty" maxLength:"2000"`
 	Document    view.Document `json:"document"`
-	Shared      bool          `json:"shared,omitempty"`
 }
 
 type (
@@ -87,7 +93,13 @@ type (
 			Views []ViewSummary `json:"views"`
 		}
 	}
-	addViewInput  struct{ Body ViewDraft }
+	addViewInput struct {
+		Body struct {
+			ViewDraft
+			Shares []Share `json:"shares,omitempty" maxItems:"100" doc:"Who sees it beside its owner; nobody, if left out"`
+		}
+		caller
+	}
 	saveViewInput struct {
 		Key  string `path:"key"`
 		Body struct {
@@ -98,8 +110,9 @@ type (
 	favoriteInput struct {
 		Key  string `path:"key"`
 		Body struct {
-			Everyone bool `json:"everyone,omitempty" doc:"For everyone, not for oneself only"`
-			On       bool `json:"on"`
+			Everyone bool  `json:"everyone,omitempty" doc:"For everyone, not for oneself only"`
+			Group    int64 `json:"group,omitempty" doc:"For a group, not for oneself only"`
+			On       bool  `json:"on"`
 		}
 	}
 )
@@ -117,22 +130,25 @@ func (s *server) registerViews(api huma.API) {
 			}
 			return out, err
 		})
-	huma.Register(api, huma.Operation{OperationID: "add-view", Method: http.MethodPost, Path: "/api/views", Summary: "Save a new view", MaxBodyBytes: maxBody, DefaultStatus: http.StatusCreated, Errors: []int{422}},
+	huma.Register(api, huma.Operation{OperationID: "add-view", Metadata: analysts, Method: http.MethodPost, Path: "/api/views", Summary: "Save a new view", MaxBodyBytes: maxBody, DefaultStatus: http.StatusCreated, Errors: []int{403, 422}},
 		func(ctx context.Context, in *addViewInput) (*viewOutput, error) {
-			d, err := s.draft(ctx, in.Body)
+			d, err := s.draft(ctx, in.Body.ViewDraft)
 			if err != nil {
 				return nil, err
 			}
-			key, err := s.Store.AddView(ctx, who(ctx).ID, d)
+			key, err := s.Store.AddView(ctx, who(ctx).ID, d, shares(in.Body.Shares)...)
 			if err != nil {
-				return nil, s.failed("save view", err)
+				return nil, s.sharing(err)
+			}
+			if len(in.Body.Shares) > 0 {
+				s.noted(ctx, in.caller, store.Shared, fmt.Sprintf("view “%s” with %s", d.Name, audience(shares(in.Body.Shares))))
 			}
 			return s.view(ctx, key)
 		})
-	huma.Register(api, huma.Operation{OperationID: "save-view", Method: http.MethodPut, Path: "/api/views/{key}", Summary: "Save a new version of a view", MaxBodyBytes: maxBody, Errors: []int{403, 404, 409, 422}}, s.saveView)
-	huma.Register(api, huma.Operation{OperationID: "bin-view", Method: http.MethodDelete, Path: "/api/views/{key}", Summary: "Put a view into its owner's bin", Errors: []int{403, 404}},
+	huma.Register(api, huma.Operation{OperationID: "save-view", Metadata: analysts, Method: http.MethodPut, Path: "/api/views/{key}", Summary: "Save a new version of a view", MaxBodyBytes: maxBody, Errors: []int{403, 404, 409, 422}}, s.saveView)
+	huma.Register(api, huma.Operation{OperationID: "bin-view", Metadata: analysts, Method: http.MethodDelete, Path: "/api/views/{key}", Summary: "Put a view into its owner's bin", Errors: []int{403, 404}},
 		func(ctx context.Context, in *viewInput) (*struct{}, error) {
-			if _, err := s.editable(ctx, in.Key); err != nil {
+			if _, err := s.owned(ctx, in.Key); err != nil {
 				return nil, err
 			}
 			if err := s.Store.BinView(ctx, who(ctx).ID, in.Key); err != nil {
@@ -155,11 +171,14 @@ func (s *server) listViews(favorites bool) func(context.Context, *struct{}) (*vi
 		if err != nil {
 			return nil, err
 		}
+		if favorites { // as arranged, what is new last
+			slices.SortStableFunc(views, func(a, b store.View) int { return cmp.Compare(uint(a.Place-1), uint(b.Place-1)) })
+		}
 		for _, v := range views {
-			if favorites && !v.Mine && !v.Everyones {
+			if favorites && !v.Mine && !v.Everyones && len(v.Groups) == 0 {
 				continue
 			}
-			out.Body.Views = append(out.Body.Views, s.summary(ctx, g, v, favorites))
+			out.Body.Views = append(out.Body.Views, s.summary(ctx, g, v, favorites && !v.Away))
 		}
 		return out, nil
 	}
@@ -168,8 +187,8 @@ func (s *server) listViews(favorites bool) func(context.Context, *struct{}) (*vi
 // summary says what a view is; with figure, it is run for its headline number.
 func (s *server) summary(ctx context.Context, g *ground, v store.View, figure bool) ViewSummary {
 	out := ViewSummary{
-		Key: v.Key, Name: v.Name, About: v.Description, Owner: v.OwnerName, Shared: v.Shared, Mine: v.Mine, Everyones: v.Everyones, SavedAt: v.SavedAt,
-		Editable: v.OwnerID == who(ctx).ID, Label: v.Label, Mark: v.Mark, Template: v.Template, Fields: []string{}, OpenedAt: v.OpenedAt, Opened: v.Opened,
+		Key: v.Key, Name: v.Name, About: v.Description, Owner: v.OwnerName, Audience: audience(v.Shares), Mine: v.Mine, Everyones: v.Everyones, SavedAt: v.SavedAt, Away: v.Away,
+		Owned: v.Right == store.Own, Editable: mayEdit(ctx, v), Label: v.Label, Mark: v.Mark, Template: v.Template, Fields: []string{}, OpenedAt: v.OpenedAt, Opened: v.Opened,
 	}
 	doc, err := view.Parse(v.Document)
 	if err != nil {
@@ -228,7 +247,7 @@ func (s *server) view(ctx context.Context, key string) (*viewOutput, error) {
 	return &viewOutput{View{
 		Since: g.since(doc, v.SavedAt),
 		Key:   v.Key, Version: v.Version, Name: v.Name, Description: v.Description, Document: *doc, Owner: v.OwnerName,
-		Editable: v.OwnerID == who(ctx).ID, Shared: v.Shared, Mine: v.Mine, Everyones: v.Everyones,
+		Editable: mayEdit(ctx, v), Owned: v.Right == store.Own, Shares: shared(v.Shares), Audience: audience(v.Shares), Mine: v.Mine, Everyones: v.Everyones, Groups: groupNames(v.Groups),
 		SavedAt: v.SavedAt, SavedBy: v.SavedByName, Label: v.Label, Mark: v.Mark, Template: v.Template,
 	}}, nil
 }
@@ -250,7 +269,7 @@ func (s *server) draft(ctx context.Context, in ViewDraft) (store.Draft, error) {
 	if err != nil {
 		return store.Draft{}, s.failed("save view", err)
 	}
-	return store.Draft{Name: name, Description: strings.TrimSpace(in.Description), Document: text, Shared: in.Shared}, nil
+	return store.Draft{Name: name, Description: strings.TrimSpace(in.Description), Document: text}, nil
 }
 
 // editable returns a view that the reader may save over, or the problem.
@@ -263,6 +282,23 @@ func (s *server) editable(ctx context.Context, key string) (View, error) {
 		return View{}, huma.Error403Forbidden("This view belongs to " + v.Body.Owner + ". Save a copy of your own instead.")
 	}
 	return v.Body, nil
+}
+
+// owned returns a view that the reader owns, or the problem.
+func (s *server) owned(ctx context.Context, key string) (View, error) {
+	v, err := s.view(ctx, key)
+	if err != nil {
+		return View{}, err
+	}
+	if !v.Body.Owned {
+		return View{}, huma.Error403Forbidden("This view belongs to " + v.Body.Owner + ", who alone can do this. Save a copy of your own instead.")
+	}
+	return v.Body, nil
+}
+
+// mayEdit says whether the reader may save over a view.
+func mayEdit(ctx context.Context, v store.View) bool {
+	return v.Right >= store.Edit && who(ctx).Role != store.Reader
 }
 
 func (s *server) saveView(ctx context.Context, in *saveViewInput) (*viewOutput, error) {
@@ -288,13 +324,16 @@ func (s *server) favorite(ctx context.Context, in *favoriteInput) (*viewOutput, 
 	if err != nil {
 		return nil, err
 	}
-	if in.Body.Everyone && !v.Body.Editable {
-		return nil, huma.Error403Forbidden("Only " + v.Body.Owner + ", who owns this view, can make it a favorite for everyone.")
+	whose := store.Whose{Everyone: in.Body.Everyone, Group: in.Body.Group}
+	if whose != (store.Whose{}) {
+		if !v.Body.Owned {
+			return nil, huma.Error403Forbidden("Only " + v.Body.Owner + ", who owns this view, can put it on other people's desks.")
+		}
+		if in.Body.On && !sees(v.Body.Shares, whose) {
+			return nil, huma.Error422UnprocessableEntity("Share the view with them first; they could not open it.")
+		}
 	}
-	if in.Body.Everyone && in.Body.On && !v.Body.Shared {
-		return nil, huma.Error422UnprocessableEntity("Share the view with everyone first; others could not open it.")
-	}
-	if err := s.Store.SetFavorite(ctx, who(ctx).ID, in.Key, in.Body.Everyone, in.Body.On); err != nil {
+	if err := s.Store.SetFavorite(ctx, who(ctx).ID, in.Key, whose, in.Body.On); err != nil {
 		return nil, s.failed("favorite", err)
 	}
 	return s.view(ctx, in.Key)

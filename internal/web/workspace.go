@@ -9,6 +9,7 @@ import (
 
 	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/prometheus/client_golang/prometheus"
+	"golang.org/x/sync/singleflight"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
@@ -35,6 +36,10 @@ type held struct {
 	rows    int
 	ran     prometheus.Observer
 	results *lru.Cache[string, *answer]
+	// sights are the same records as limited readers see them, and making those being
+	// made.
+	sights *lru.Cache[string, *held]
+	making singleflight.Group
 }
 
 // keptResults is how many answered views are kept for their windows.
@@ -59,7 +64,11 @@ func (w *Workspace) Refresh(ctx context.Context) error {
 	if err != nil {
 		return fmt.Errorf("web: %w", err)
 	}
-	h := &held{catalog: l.Catalog, engine: engine.New(l.Snapshot, l.Catalog, engine.Options{}), results: results, ran: w.ran}
+	sights, err := lru.New[string, *held](keptSights)
+	if err != nil {
+		return fmt.Errorf("web: %w", err)
+	}
+	h := &held{sights: sights, catalog: l.Catalog, engine: engine.New(l.Snapshot, l.Catalog, engine.Options{}), results: results, ran: w.ran}
 	for _, t := range l.Snapshot.Tables {
 		h.rows += t.Rows
 	}

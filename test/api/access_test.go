@@ -3,6 +3,7 @@ package api
 import (
 	"fmt"
 	"os"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -15,82 +16,119 @@ import (
 )
 
 // Every operation with every kind of person: what each may do. An operation that
-// is missing here fails the test.
+// is missing here fails the test. Each line is carried out by nobody, a reader, an
+// analyst, an analyst who owns what it is about, and an administrator, in this order.
 func TestWhoMayDoWhat(t *testing.T) {
 	g := harness.Start(t)
-	owner, other, nobody := person(t, g, 0), person(t, g, 1), stranger(t, g)
+	admin, analyst, reader, nobody := person(t, g, 0), person(t, g, 1), person(t, g, 2), stranger(t, g)
+	owner := added(t, g, admin, "analyst")
 	private := owner.save("Mine alone", false).body["key"].(string)
 	shared := owner.save("For all", true).body["key"].(string)
 	require.Equal(t, 201, owner.do("POST", "/api/definitions", map[string]any{"records": "claims", "calculated": calculated("owned", "1")}).code)
 	run := map[string]any{"view": claims(nil), "depth": 0, "limit": 5}
 	put := func(base int) map[string]any {
-		return map[string]any{"name": "For all", "document": claims(nil), "shared": true, "base": base}
+		return map[string]any{"name": "For all", "document": claims(nil), "base": base}
 	}
+	id := func(text string) string { return g.Ask(t, "SELECT id::text FROM gavrik.people WHERE email = $1", text) }
+	wen, jory := id(demo.People[2].Email), id(demo.People[1].Email)
+	joryNumber, err := strconv.Atoi(jory)
+	require.NoError(t, err)
+	group := g.Ask(t, "SELECT id::text FROM gavrik.groups WHERE name = 'Claims desk'")
+	change := map[string]any{"name": "Wen Aske", "role": "reader", "groups": []int{}, "traits": map[string]string{}}
 	type line struct {
-		op, path             string
-		send                 any
-		nobody, other, owner int
+		op, path string
+		send     any
+		codes    string
 	}
+	const all, signed, gone = "401 200 200 200 200", "401 204 204 204 204", "401 404 404 404 404"
+	const bosses = "401 403 403 403 200"
 	table := []line{
-		{"GET /api/session", "/api/session", nil, 401, 200, 200},
-		{"GET /api/catalog", "/api/catalog", nil, 401, 200, 200},
-		{"GET /api/catalog/{set}/fields", "/api/catalog/claims/fields", nil, 401, 200, 200},
-		{"POST /api/refresh", "/api/refresh", nil, 401, 403, 204},
-		{"POST /api/run", "/api/run", run, 401, 200, 200},
-		{"POST /api/distribution", "/api/distribution", map[string]any{"view": claims(nil), "field": "claimed", "bins": 20}, 401, 200, 200},
-		{"POST /api/explain", "/api/explain", map[string]any{"view": claims(nil), "column": 0}, 401, 200, 200},
-		{"POST /api/values", "/api/values", map[string]any{"view": claims(nil), "field": "status", "limit": 5}, 401, 200, 200},
-		{"GET /api/functions", "/api/functions", nil, 401, 200, 200},
-		{"POST /api/formula", "/api/formula", map[string]any{"view": owing(claims(nil)), "key": "owing"}, 401, 200, 200},
-		{"POST /api/bucket", "/api/bucket", map[string]any{"view": owing(claims(nil)), "key": "size"}, 401, 200, 200},
-		{"POST /api/split", "/api/split", map[string]any{"view": claims(nil), "field": "claimed", "kind": "counts", "parts": 4}, 401, 200, 200},
-		{"GET /api/definitions", "/api/definitions", nil, 401, 200, 200},
-		{"POST /api/definitions", "/api/definitions", map[string]any{"records": "claims", "calculated": calculated("others", "1")}, 401, 201, 409},
-		{"POST /api/definitions/{set}/{key}/effects", "/api/definitions/claims/owned/effects", map[string]any{"calculated": calculated("owned", "2"), "base": 1}, 401, 200, 200},
-		{"PUT /api/definitions/{set}/{key}", "/api/definitions/claims/owned", map[string]any{"calculated": calculated("owned", "2"), "base": 1}, 401, 403, 200},
-		{"DELETE /api/definitions/{set}/{key}", "/api/definitions/claims/owned", nil, 401, 403, 204},
-		{"POST /api/behind", "/api/behind", map[string]any{"view": claims(nil), "column": -1}, 401, 200, 200},
-		{"POST /api/changes", "/api/changes", map[string]any{"from": claims(nil), "to": claims(nil)}, 401, 200, 200},
-		{"GET /api/catalog/{set}/holding", "/api/catalog/claims/holding?text=quay", nil, 401, 200, 200},
-		{"GET /api/drafts", "/api/drafts", nil, 401, 200, 200},
-		{"PUT /api/drafts/{id}", "/api/drafts/drafted1", drafted("statestate01", 0), 401, 200, 200},
-		{"GET /api/states/{key}", "/api/states/statestate01", nil, 401, 200, 200},
-		{"PUT /api/drafts/{id}", "/api/drafts/drafted1", drafted("statestate02", 0), 401, 409, 409},
-		{"DELETE /api/drafts/{id}", "/api/drafts/drafted1", nil, 401, 204, 204},
-		{"GET /api/views", "/api/views", nil, 401, 200, 200},
-		{"GET /api/favorites", "/api/favorites", nil, 401, 200, 200},
-		{"POST /api/views", "/api/views", map[string]any{"name": "x", "document": claims(nil)}, 401, 201, 201},
-		{"GET /api/views/{key}", "/api/views/" + private, nil, 401, 404, 200},
-		{"GET /api/views/{key}", "/api/views/" + shared, nil, 401, 200, 200},
-		{"PUT /api/views/{key}", "/api/views/" + private, put(9), 401, 404, 409},
-		{"PUT /api/views/{key}", "/api/views/" + shared, put(1), 401, 403, 200},
-		{"GET /api/views/{key}/versions", "/api/views/" + private + "/versions", nil, 401, 404, 200},
-		{"GET /api/views/{key}/versions/{version}", "/api/views/" + private + "/versions/1", nil, 401, 404, 200},
-		{"GET /api/views/{key}/versions/{version}", "/api/views/" + shared + "/versions/9", nil, 401, 404, 404},
-		{"PUT /api/views/{key}/mark", "/api/views/" + private + "/mark", map[string]any{"label": "mine"}, 401, 404, 200},
-		{"PUT /api/views/{key}/mark", "/api/views/" + shared + "/mark", map[string]any{"label": "mine"}, 401, 403, 200},
-		{"PUT /api/views/{key}/favorite", "/api/views/" + private + "/favorite", map[string]any{"on": true}, 401, 404, 200},
-		{"PUT /api/views/{key}/favorite", "/api/views/" + private + "/favorite", map[string]any{"on": true, "everyone": true}, 401, 404, 422},
-		{"PUT /api/views/{key}/favorite", "/api/views/" + shared + "/favorite", map[string]any{"on": true}, 401, 200, 200},
-		{"PUT /api/views/{key}/favorite", "/api/views/" + shared + "/favorite", map[string]any{"on": true, "everyone": true}, 401, 403, 200},
-		{"DELETE /api/views/{key}", "/api/views/" + private, nil, 401, 404, 204},
-		{"DELETE /api/views/{key}", "/api/views/" + shared, nil, 401, 403, 204},
-		{"GET /api/bin", "/api/bin", nil, 401, 200, 200},
-		{"POST /api/bin/{key}", "/api/bin/" + shared, nil, 401, 404, 200},
-		{"DELETE /api/bin/{key}", "/api/bin/" + private, nil, 401, 404, 204},
-		{"PUT /api/password", "/api/password", map[string]any{"old": "not the one", "new": "a long enough one"}, 401, 403, 403},
-		{"DELETE /api/sessions", "/api/sessions", nil, 401, 204, 204},
-		{"POST /api/session", "/api/session", map[string]any{"email": demo.People[0].Email, "password": demo.Password}, 200, 200, 200},
-		{"DELETE /api/session", "/api/session", nil, 204, 204, 204},
+		{"GET /api/session", "/api/session", nil, all},
+		{"GET /api/catalog", "/api/catalog", nil, all},
+		{"GET /api/catalog/{set}/fields", "/api/catalog/claims/fields", nil, all},
+		{"POST /api/refresh", "/api/refresh", nil, "401 403 403 403 204"},
+		{"POST /api/run", "/api/run", run, all},
+		{"POST /api/distribution", "/api/distribution", map[string]any{"view": claims(nil), "field": "claimed", "bins": 20}, all},
+		{"POST /api/explain", "/api/explain", map[string]any{"view": claims(nil), "column": 0}, all},
+		{"POST /api/values", "/api/values", map[string]any{"view": claims(nil), "field": "status", "limit": 5}, all},
+		{"GET /api/functions", "/api/functions", nil, all},
+		{"POST /api/formula", "/api/formula", map[string]any{"view": costing(claims(nil)), "key": "costing"}, all},
+		{"POST /api/bucket", "/api/bucket", map[string]any{"view": costing(claims(nil)), "key": "size"}, all},
+		{"POST /api/split", "/api/split", map[string]any{"view": claims(nil), "field": "claimed", "kind": "counts", "parts": 4}, all},
+		{"GET /api/definitions", "/api/definitions", nil, all},
+		{"POST /api/definitions", "/api/definitions", map[string]any{"records": "claims", "calculated": calculated("others", "1")}, "401 403 201 409 409"},
+		{"POST /api/definitions/{set}/{key}/effects", "/api/definitions/claims/owned/effects", map[string]any{"calculated": calculated("owned", "2"), "base": 1}, all},
+		{"PUT /api/definitions/{set}/{key}", "/api/definitions/claims/owned", map[string]any{"calculated": calculated("owned", "2"), "base": 1}, "401 403 403 200 409"},
+		{"DELETE /api/definitions/{set}/{key}", "/api/definitions/claims/owned", nil, "401 403 403 204 404"},
+		{"POST /api/behind", "/api/behind", map[string]any{"view": claims(nil), "column": -1}, all},
+		{"POST /api/changes", "/api/changes", map[string]any{"from": claims(nil), "to": claims(nil)}, all},
+		{"GET /api/catalog/{set}/holding", "/api/catalog/claims/holding?text=quay", nil, all},
+		{"PUT /api/catalog/{set}/standard", "/api/catalog/ports/standard", map[string]any{"columns": []string{"name"}}, "401 403 403 403 204"},
+		{"PUT /api/catalog/{set}/fields/{field}/sensitive", "/api/catalog/ports/fields/code/sensitive", map[string]any{"sensitive": false}, "401 403 403 403 204"},
+		{"GET /api/drafts", "/api/drafts", nil, all},
+		{"PUT /api/drafts/{id}", "/api/drafts/drafted1", drafted("statestate01", 0), all},
+		{"GET /api/states/{key}", "/api/states/statestate01", nil, all},
+		{"PUT /api/drafts/{id}", "/api/drafts/drafted1", drafted("statestate02", 0), "401 409 409 409 409"},
+		{"DELETE /api/drafts/{id}", "/api/drafts/drafted1", nil, signed},
+		{"GET /api/views", "/api/views", nil, all},
+		{"GET /api/favorites", "/api/favorites", nil, all},
+		{"PUT /api/favorites", "/api/favorites", map[string]any{"keys": []string{shared, private}}, signed},
+		{"PUT /api/favorites/{key}", "/api/favorites/" + private, map[string]any{"away": true}, "401 404 404 204 404"},
+		{"POST /api/views", "/api/views", map[string]any{"name": "x", "document": claims(nil)}, "401 403 201 201 201"},
+		{"GET /api/views/{key}", "/api/views/" + private, nil, "401 404 404 200 404"},
+		{"GET /api/views/{key}", "/api/views/" + shared, nil, all},
+		{"GET /api/views/{key}/result", "/api/views/" + private + "/result", nil, "401 404 404 200 404"},
+		{"GET /api/views/{key}/result", "/api/views/" + shared + "/result", nil, all},
+		{"GET /api/views/{key}/answers", "/api/views/" + private + "/answers", nil, all},
+		{"PUT /api/views/{key}/answers", "/api/views/" + private + "/answers", map[string]any{"answers": map[string]any{}}, "401 404 404 204 404"},
+		{"PUT /api/views/{key}", "/api/views/" + private, put(9), "401 403 404 409 404"},
+		{"PUT /api/views/{key}", "/api/views/" + shared, put(1), "401 403 403 200 403"},
+		{"GET /api/views/{key}/versions", "/api/views/" + private + "/versions", nil, "401 404 404 200 404"},
+		{"GET /api/views/{key}/versions/{version}", "/api/views/" + private + "/versions/1", nil, "401 404 404 200 404"},
+		{"GET /api/views/{key}/versions/{version}", "/api/views/" + shared + "/versions/9", nil, gone},
+		{"PUT /api/views/{key}/mark", "/api/views/" + private + "/mark", map[string]any{"label": "mine"}, "401 403 404 200 404"},
+		{"PUT /api/views/{key}/mark", "/api/views/" + shared + "/mark", map[string]any{"label": "mine"}, "401 403 403 200 403"},
+		{"PUT /api/views/{key}/favorite", "/api/views/" + private + "/favorite", map[string]any{"on": true}, "401 404 404 200 404"},
+		{"PUT /api/views/{key}/favorite", "/api/views/" + private + "/favorite", map[string]any{"on": true, "everyone": true}, "401 404 404 422 404"},
+		{"PUT /api/views/{key}/favorite", "/api/views/" + shared + "/favorite", map[string]any{"on": true}, all},
+		{"PUT /api/views/{key}/favorite", "/api/views/" + shared + "/favorite", map[string]any{"on": true, "everyone": true}, "401 403 403 200 403"},
+		{"GET /api/names", "/api/names", nil, "401 403 200 200 200"},
+		{"PUT /api/views/{key}/shares", "/api/views/" + private + "/shares", map[string]any{"shares": []any{map[string]any{"role": "administrator"}}}, "401 403 404 200 403"},
+		{"PUT /api/views/{key}/shares", "/api/views/" + private + "/shares", map[string]any{"shares": []any{map[string]any{"group": 999}}}, "401 403 404 422 403"},
+		{"DELETE /api/views/{key}", "/api/views/" + private, nil, "401 403 404 204 404"},
+		{"PUT /api/views/{key}/owner", "/api/views/" + shared + "/owner", map[string]any{"to": 999}, "401 403 403 422 403"},
+		{"DELETE /api/views/{key}", "/api/views/" + shared, nil, "401 403 403 204 404"},
+		{"GET /api/bin", "/api/bin", nil, all},
+		{"POST /api/bin/{key}", "/api/bin/" + shared, nil, "401 403 404 200 404"},
+		{"DELETE /api/bin/{key}", "/api/bin/" + private, nil, "401 403 404 204 404"},
+		{"GET /api/people", "/api/people", nil, bosses},
+		{"POST /api/people", "/api/people", map[string]any{"email": "new@marrowby.example", "name": "New", "role": "analyst"}, "401 403 403 403 201"},
+		{"PUT /api/people/{id}", "/api/people/" + wen, change, bosses},
+		{"POST /api/people/{id}/views", "/api/people/" + wen + "/views", map[string]any{"to": joryNumber}, bosses},
+		{"GET /api/people/{id}/sees", "/api/people/" + jory + "/sees", nil, bosses},
+		{"GET /api/groups", "/api/groups", nil, bosses},
+		{"POST /api/groups", "/api/groups", map[string]any{"name": "Deck crew"}, "401 403 403 403 201"},
+		{"PUT /api/groups/{id}", "/api/groups/" + group, map[string]any{"name": "Claims desk", "base": 1}, bosses},
+		{"DELETE /api/groups/{id}", "/api/groups/" + group, nil, "401 403 403 403 204"},
+		{"GET /api/audit", "/api/audit", nil, bosses},
+		{"GET /api/tokens", "/api/tokens", nil, all},
+		{"POST /api/tokens", "/api/tokens", map[string]any{"name": "nightly", "days": 30}, "401 201 201 201 201"},
+		{"DELETE /api/tokens/{id}", "/api/tokens/999", nil, gone},
+		{"POST /api/people/{id}/password", "/api/people/999/password", nil, "401 403 403 403 404"},
+		{"PUT /api/password", "/api/password", map[string]any{"old": "not the one", "new": "a long enough one"}, "401 403 403 403 403"},
+		{"DELETE /api/sessions", "/api/sessions", nil, signed},
+		{"POST /api/session", "/api/session", map[string]any{"email": demo.People[0].Email, "password": demo.Password}, "200 200 200 200 200"},
+		{"DELETE /api/session", "/api/session", nil, "204 204 204 204 204"},
 	}
 	walked := map[string]bool{}
 	for _, l := range table {
 		walked[l.op] = true
 		method, _, _ := strings.Cut(l.op, " ")
-		for i, who := range []*client{nobody, other, owner} {
-			want := []int{l.nobody, l.other, l.owner}[i]
+		for i, who := range []*client{nobody, reader, analyst, owner, admin} {
+			want, err := strconv.Atoi(strings.Fields(l.codes)[i])
+			require.NoError(t, err)
 			a := who.do(method, l.path, l.send)
-			require.Equal(t, want, a.code, "%s %s by %s: %s", method, l.path, []string{"nobody", "another", "the owner"}[i], a.text)
+			require.Equal(t, want, a.code, "%s %s by %s: %s", method, l.path, []string{"nobody", "a reader", "an analyst", "the owner", "an administrator"}[i], a.text)
 			if want >= 400 {
 				a.refused(t, want, "detail")
 			}
@@ -104,6 +142,25 @@ func TestWhoMayDoWhat(t *testing.T) {
 			require.True(t, walked[strings.ToUpper(method)+" "+path], "%s %s is not in the table", method, path)
 		}
 	}
+}
+
+// costing gives a document a calculated field and a bucket of nothing that is kept from
+// anybody.
+func costing(doc map[string]any) map[string]any {
+	doc["calculated"] = []any{map[string]any{"key": "costing", "label": "Costing", "formula": "Claimed * 2"}}
+	doc["buckets"] = []any{map[string]any{"key": "size", "label": "Size", "of": "claimed", "bands": []any{map[string]any{"label": "small", "below": "50"}}}}
+	return doc
+}
+
+// added is somebody new whom an administrator lets in, signed in.
+func added(t *testing.T, g *harness.Gavrik, admin *client, role string) *client {
+	email := role + "@marrowby.example"
+	a := admin.do("POST", "/api/people", map[string]any{"email": email, "name": "Olan Reed", "role": role, "password": true})
+	require.Equal(t, 201, a.code, a.text)
+	c := stranger(t, g)
+	in := c.do("POST", "/api/session", map[string]any{"email": email, "password": a.body["fresh"]})
+	require.Equal(t, 200, in.code, in.text)
+	return c
 }
 
 // drafted is unsaved work as the bench sends it.

@@ -102,7 +102,14 @@ func claims(extra map[string]any) map[string]any {
 	return doc
 }
 
+// everyone is the share with everyone, to be seen.
+var everyone = []any{map[string]any{}}
+
 func (c *client) save(name string, shared bool) answer {
 	c.t.Helper()
-	return c.do("POST", "/api/views", map[string]any{"name": name, "document": claims(nil), "shared": shared})
+	send := map[string]any{"name": name, "document": claims(nil)}
+	if shared {
+		send["shares"] = everyone
+	}
+	return c.do("POST", "/api/views", send)
 }

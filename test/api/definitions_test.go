@@ -42,7 +42,7 @@ func TestADefinitionFromItsMakingToItsChange(t *testing.T) {
 	doc := map[string]any{"gavrik": 1, "records": "claims", "columns": []any{map[string]any{"field": "claimed", "totals": []any{map[string]any{"fn": "sum"}}}},
 		"filter": map[string]any{"all": []any{map[string]any{"field": "booking.party", "op": "is", "value": "large"}}},
 		"groups": []any{map[string]any{"field": "booking.party"}}}
-	saved := other.do("POST", "/api/views", map[string]any{"name": "Large parties", "document": doc, "shared": false})
+	saved := other.do("POST", "/api/views", map[string]any{"name": "Large parties", "document": doc})
 	require.Equal(t, 201, saved.code, saved.text)
 	run := map[string]any{"view": doc, "depth": 0, "limit": 5}
 	before := other.do("POST", "/api/run", run)

@@ -94,7 +94,7 @@ func TestTwoSavers(t *testing.T) {
 	c := person(t, g, 0)
 	key := c.save("Both", true).body["key"].(string)
 	put := func(name string, base int) answer {
-		return c.do("PUT", "/api/views/"+key, map[string]any{"name": name, "document": claims(nil), "shared": true, "base": base})
+		return c.do("PUT", "/api/views/"+key, map[string]any{"name": name, "document": claims(nil), "base": base})
 	}
 	require.Equal(t, 200, put("First", 1).code)
 	put("Second", 1).refused(t, 409, "was saved elsewhere while you worked, so nothing was written")
@@ -123,7 +123,7 @@ func TestUnsharingTakesAFavoriteAway(t *testing.T) {
 	require.Equal(t, 200, owner.do("PUT", "/api/views/"+key+"/favorite", map[string]any{"on": true, "everyone": true}).code)
 	require.Equal(t, 200, other.do("PUT", "/api/views/"+key+"/favorite", map[string]any{"on": true}).code)
 	require.Contains(t, other.do("GET", "/api/favorites", nil).text, "Watched")
-	a := owner.do("PUT", "/api/views/"+key, map[string]any{"name": "Watched", "document": claims(nil), "shared": false, "base": 1})
+	a := owner.do("PUT", "/api/views/"+key+"/shares", map[string]any{"shares": []any{}})
 	require.Equal(t, 200, a.code, a.text)
 	require.Equal(t, false, a.body["everyones"])
 	require.NotContains(t, other.do("GET", "/api/favorites", nil).text, "Watched")

@@ -17,9 +17,9 @@ func TestVersionsAndTheBin(t *testing.T) {
 	over := func(amount string) map[string]any {
 		return claims(map[string]any{"filter": map[string]any{"all": []any{map[string]any{"field": "claimed", "op": "over", "value": amount}}}})
 	}
-	key := tamsin.do("POST", "/api/views", map[string]any{"name": "Dear ones", "document": over("25"), "shared": true}).body["key"].(string)
+	key := tamsin.do("POST", "/api/views", map[string]any{"name": "Dear ones", "document": over("25"), "shares": everyone}).body["key"].(string)
 	save := func(c *client, name, amount string, base int) answer {
-		return c.do("PUT", "/api/views/"+key, map[string]any{"name": name, "document": over(amount), "shared": true, "base": base})
+		return c.do("PUT", "/api/views/"+key, map[string]any{"name": name, "document": over(amount), "base": base})
 	}
 	require.Equal(t, 200, save(tamsin, "Dear ones", "50", 1).code)
 	require.Equal(t, 200, save(tamsin, "Dearest", "50", 2).code)

@@ -8,6 +8,7 @@ export const router = createRouter({
     { path: '/views', name: 'library', component: () => import('./library/Library.vue') },
     { path: '/records', name: 'records', component: () => import('./records/Records.vue') },
     { path: '/definitions', name: 'definitions', component: () => import('./definitions/Definitions.vue') },
+    { path: '/people', name: 'people', component: () => import('./people/PeoplePage.vue') },
     { path: '/v/:key', name: 'view', component: () => import('./bench/BenchPage.vue'), props: true },
     { path: '/r/:set/:recordKey', name: 'record', component: () => import('./record/RecordPage.vue'), props: true },
     { path: '/new/:set', name: 'new', component: () => import('./bench/BenchPage.vue'), props: true },

@@ -100,6 +100,8 @@ type RecordSet struct {
 	Name string `json:"name"`
 	// Standard lists the paths of the columns a new view starts with.
 	Standard []string `json:"standard"`
+	// Withheld are the fields and links that the reader may not see.
+	Withheld Withheld `json:"-"`
 }
 
 // Noun is the word for n records: "claim" for 1, "claims" for others.
@@ -136,6 +138,8 @@ type Catalog struct {
 	// Notices say what was found in the database but could not be offered, and
 	// how to mend it.
 	Notices []string `json:"notices,omitempty"`
+	// Withheld are the record sets that the reader may not see.
+	Withheld []*RecordSet `json:"-"`
 }
 
 // Set finds a record set by key, or returns nil.
@@ -196,6 +200,9 @@ func (c *Catalog) Resolve(set, path string) (Ref, error) {
 	for _, key := range ref.Links {
 		link := at.Link(key)
 		if link == nil {
+			if held := at.withheldLink(key); held != nil {
+				return Ref{}, held
+			}
 			return Ref{}, fmt.Errorf("%s have no link %q in the path %q%s", at.Label, key, path, Suggest(key, linkKeys(at)))
 		}
 		last, at = link, c.Set(link.To)
@@ -203,6 +210,9 @@ func (c *Catalog) Resolve(set, path string) (Ref, error) {
 	key := keys[len(keys)-1]
 	f := at.Field(key)
 	if f == nil {
+		if held := at.withheldField(key); held != nil {
+			return Ref{}, held
+		}
 		return Ref{}, fmt.Errorf("%s have no field %q%s", at.Label, key, Suggest(key, fieldKeys(at)))
 	}
 	ref.Set, ref.Field, ref.Label = at.Key, *f, f.Label
@@ -251,6 +261,11 @@ func LowerFirst(s string) string {
 }
 
 func (c *Catalog) unknownSet(key string) error {
+	for _, s := range c.Withheld {
+		if s.Key == key {
+			return &WithheldError{s.Label}
+		}
+	}
 	keys := make([]string, len(c.Sets))
 	for i, s := range c.Sets {
 		keys[i] = s.Key
@@ -286,6 +301,9 @@ func (c *Catalog) Follow(set string, links []string) (string, error) {
 	for _, key := range links {
 		link := at.Link(key)
 		if link == nil {
+			if held := at.withheldLink(key); held != nil {
+				return "", held
+			}
 			return "", fmt.Errorf("%s have no link %q%s", at.Label, key, Suggest(key, linkKeys(at)))
 		}
 		at = c.Set(link.To)

@@ -32,6 +32,9 @@ type Derived struct {
 	There *Plan
 
 	broken bool // a fault was reported; what uses it need not report another
+	// withheld, if set, says what it is made of that the reader may not see. It is broken
+	// then, and no fault is reported before something needs it.
+	withheld *catalog.WithheldError
 }
 
 func (d *Derived) perTotal() bool { return d.Formula != nil && d.Formula.PerTotal() }
@@ -146,16 +149,18 @@ func (k *checker) guarded(key, at string, do func(d *Derived, at string)) *Deriv
 func (k *checker) calculated(d *Derived, c view.Calculated, at string) {
 	d.Ref.Label = c.Label
 	var nested error
+	var held *catalog.WithheldError
 	f, err := formula.Compile(c.Formula, func(name string) (formula.Found, error) {
 		found, err := k.lookup(name)
 		if errors.Is(err, errBroken) {
 			nested = err
 		}
+		errors.As(err, &held)
 		return found, err
 	})
 	if err != nil {
-		d.broken = true
-		if nested == nil { // its cause is already reported
+		d.broken, d.withheld = true, held
+		if nested == nil && held == nil { // its cause is already reported
 			var where *formula.Error
 			errors.As(err, &where)
 			*k.faults = append(*k.faults, Fault{Path: at, Message: fmt.Sprintf("%s: %s", c.Label, where), From: where.From, To: where.To})
@@ -230,12 +235,17 @@ func (k *checker) lookup(name string) (formula.Found, error) {
 	for _, c := range k.doc.Calculated {
 		labels = append(labels, c.Label)
 	}
+	if err := k.catalog.WithheldNamed(k.set, name, catalog.MaxLinks); err != nil {
+		return formula.Found{}, err
+	}
 	return formula.Found{}, fmt.Errorf("there is no field '%s'%s", name, catalog.Suggest(name, labels))
 }
 
 // found is the field as a formula takes it.
 func (d *Derived) found() (formula.Found, error) {
 	switch {
+	case d.withheld != nil:
+		return formula.Found{Ref: d.Ref}, d.withheld
 	case d.broken:
 		return formula.Found{Ref: d.Ref}, errBroken
 	case d.perTotal():
@@ -269,6 +279,10 @@ func (k *checker) argument(d *Derived, i int, t formula.Total) catalog.Ref {
 func (k *checker) bucket(d *Derived, b view.Bucket, at string) {
 	d.Ref.Label = b.Label
 	d.Ref.Field = catalog.Field{Key: b.Key, Label: b.Label, Type: catalog.Text}
+	if _, d.withheld = k.keptBack(b.Of); d.withheld != nil {
+		d.broken = true
+		return
+	}
 	ref, ok := k.ref(b.Of, at+".of")
 	if !ok {
 		d.broken = true

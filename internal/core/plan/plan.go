@@ -33,6 +33,11 @@ type Plan struct {
 	// Waiting are the required questions that have no answer; until they have, the view
 	// is not to be run.
 	Waiting Faults
+	// Withheld name the columns and sort keys that are left out because the reader may
+	// not see what they show. Whatever else would need it is a fault.
+	Withheld []string
+	// absent are the calculated fields and buckets that are made of such, by path.
+	absent map[string]*catalog.WithheldError
 	// Calendar is the setting that dates are grouped and written in.
 	Calendar calendar.Calendar
 }
@@ -182,11 +187,15 @@ func CheckWith(doc *view.Document, c *catalog.Catalog, defs Definitions, cal cal
 	if len(*k.faults) > 0 {
 		return nil, *k.faults
 	}
+	k.plan.dropWithheld()
 	return k.plan, nil
 }
 
 // Field resolves a path as the plan's view may use it.
 func (p *Plan) Field(c *catalog.Catalog, path string) (catalog.Ref, error) {
+	if held := p.absent[path]; held != nil {
+		return catalog.Ref{}, held
+	}
 	if d := p.Derived[path]; d != nil {
 		if d.perTotal() {
 			return d.Ref, fmt.Errorf("%s is calculated from totals; single records have no value of it", d.Ref.Label)
@@ -228,6 +237,9 @@ func (k *checker) ref(path, at string) (catalog.Ref, bool) {
 		return catalog.Ref{}, false
 	}
 	if d := k.derived(path); d != nil {
+		if d.withheld != nil {
+			k.fault(at, "%s", madeOf(d, d.withheld))
+		}
 		return d.Ref, !d.broken
 	}
 	ref, err := k.catalog.Resolve(k.set, path)

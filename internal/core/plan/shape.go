@@ -17,6 +17,10 @@ func (k *checker) columns() {
 	}
 	for i, c := range k.doc.Columns {
 		at := fmt.Sprintf("columns[%d]", i)
+		if label, held := k.keptBack(c.Field); held != nil {
+			k.plan.Withheld = append(k.plan.Withheld, label)
+			continue
+		}
 		ref, ok := k.ref(c.Field, at+".field")
 		if !ok {
 			continue
@@ -171,6 +175,10 @@ func (k *checker) order(o view.Order, at string) (Order, bool) {
 
 func (k *checker) sorts() {
 	for i, s := range k.doc.Sort {
+		if label, held := k.keptBack(s.Field); held != nil {
+			k.plan.Withheld = append(k.plan.Withheld, label)
+			continue
+		}
 		ref, ok := k.ref(s.Field, fmt.Sprintf("sort[%d].field", i))
 		if ok && ref.Field.Type == catalog.Picture {
 			k.fault(fmt.Sprintf("sort[%d].field", i), "%s holds pictures, which have no order", ref.Label)

@@ -9,6 +9,8 @@ import HistoryMenu from './HistoryMenu.vue'
 import SaveDialog from './SaveDialog.vue'
 import type { History } from './useHistory'
 import { useSaving, type Naming } from './useSaving'
+import { useMe } from '../session/useMe'
+import StandardMenu from './StandardMenu.vue'
 import VersionsDialog from './VersionsDialog.vue'
 
 /** Which view is open, whether it differs from what was saved, and the acts on it as a whole. */
@@ -27,10 +29,11 @@ const document_ = computed(() => props.history.kept.value)
 const base = ref(props.base)
 watch(() => props.base, (now) => (base.value = now))
 
-const { add, save, remove, favorite } = useSaving()
+const { add, save, remove, favorite, handOver } = useSaving()
+const { me } = useMe()
 const naming = ref<'new' | 'edit' | null>(null)
 const trouble = computed(() => {
-  const error = add.error.value ?? save.error.value ?? remove.error.value ?? favorite.error.value
+  const error = add.error.value ?? save.error.value ?? remove.error.value ?? favorite.error.value ?? handOver.error.value
   return error ? wordsOf(error) : ''
 })
 
@@ -45,9 +48,10 @@ function write(as: Naming) {
   else add.mutate({ ...as, document: document_.value }, done)
 }
 function saveNow() {
+  if (!me.value?.saves) return emit('say', 'Readers try views out and keep links to them; to save needs the role of an analyst.')
   if (!props.saved?.editable) return begin('new')
-  const { name, description, shared, label, mark, template } = props.saved
-  write({ name, description, shared, label, mark, template })
+  const { name, description, shares, label, mark, template } = props.saved
+  write({ name, description, shares, label, mark, template })
 }
 /** What was to be saved when somebody else turned out to have saved meanwhile. */
 const conflict = ref<Naming | null>(null)
@@ -74,6 +78,15 @@ function saveApart() {
   begin('new')
 }
 const versions = ref(false)
+function hand(to: number) {
+  if (!props.saved) return
+  handOver.mutate({ key: props.saved.key, to }, { onSuccess: (view) => {
+    naming.value = null
+    if (view) emit('favorite', view)
+    else emit('removed')
+    emit('say', 'It is handed over.')
+  } })
+}
 function removeIt() {
   if (props.saved) remove.mutate(props.saved.key, { onSuccess: () => emit('removed') })
 }
@@ -82,6 +95,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   event.preventDefault()
   if (!naming.value && (props.changed || !props.saved)) saveNow()
 })
+const seenBy = computed(() => (props.saved && !props.saved.owned && !props.saved.shares.length ? 'only the owner' : (props.saved?.audience ?? '')))
 /** What differs from what was saved, asked for when it is looked at. */
 const differs = ref<string[]>([])
 const differing = ref(false)
@@ -107,7 +121,7 @@ useTitle(computed(() => `${props.title} · Gavrik`), { restoreOnUnmount: () => '
 <template>
   <div class="mb-1 flex items-center gap-4">
     <h1 class="truncate text-[15px] font-semibold" data-title :title="saved?.description">{{ title }}</h1>
-    <span v-if="saved" class="quiet text-xs whitespace-nowrap">{{ saved.shared ? 'for everyone' : 'only me' }} · by {{ saved.editable ? 'you' : saved.owner }} · <button class="underline decoration-dotted underline-offset-2" title="Every version, and what each changed" data-open-versions @click="versions = true">v{{ saved.version }}</button></span>
+    <span v-if="saved" class="quiet text-xs whitespace-nowrap"><span class="inline-block max-w-48 truncate align-bottom" :title="`Who sees it: ${seenBy}`" data-audience>{{ seenBy }}</span> · by {{ saved.owned ? 'you' : saved.owner }} · <button class="underline decoration-dotted underline-offset-2" title="Every version, and what each changed" data-open-versions @click="versions = true">v{{ saved.version }}</button></span>
     <span v-if="changed" class="relative text-xs whitespace-nowrap text-honey"><button class="underline decoration-dotted underline-offset-2" :aria-expanded="differing" :title="safe ? 'Kept on the server; see what changed' : 'Kept in this browser until the server answers'" data-changed @click="tellChanges">{{ saved ? 'changed since saved' : 'not saved' }}</button>
       <button class="ml-2 underline underline-offset-2" @click="emit('back')">{{ saved ? 'back to saved' : 'start over' }}</button>
       <span v-if="differing" class="absolute top-6 left-0 z-40 block w-80 border border-rule bg-sheet p-3 whitespace-normal text-ink shadow-lg" role="status" data-differs>
@@ -123,16 +137,17 @@ useTitle(computed(() => `${props.title} · Gavrik`), { restoreOnUnmount: () => '
       <HistoryMenu :history="history" />
       <button class="button" title="Copy a link to the view as it stands" data-copy-link @click="copyLink">Link</button>
       <button class="button" aria-label="Keys" title="Keys (?)" @click="emit('keys')">?</button>
-      <FavoriteMenu v-if="saved" :view="saved" @set="(everyone, on) => favorite.mutate({ key: saved!.key, everyone, on }, { onSuccess: (v) => emit('favorite', v) })" />
-      <button v-if="saved?.editable" class="button" @click="begin('edit')">Share …</button>
-      <button class="button" @click="begin('new')">Save as …</button>
+      <FavoriteMenu v-if="saved" :view="saved" @set="(f) => favorite.mutate({ key: saved!.key, ...f }, { onSuccess: (v) => emit('favorite', v) })" />
+      <button v-if="saved?.editable" class="button" @click="begin('edit')">{{ saved.owned ? 'Share …' : 'Name …' }}</button>
+      <StandardMenu v-if="me?.administrator" :set="set" :document="document_" @say="(text) => emit('say', text)" />
+      <button v-if="me?.saves" class="button" @click="begin('new')">Save as …</button>
       <button v-if="saved?.editable" class="button button-act" :disabled="!changed || save.isPending.value" title="Ctrl S" @click="saveNow">Save</button>
-      <button v-else-if="!saved" class="button button-act" @click="begin('new')">Save …</button>
+      <button v-else-if="!saved && me?.saves" class="button button-act" @click="begin('new')">Save …</button>
     </div>
     <SaveDialog
       v-if="naming" :title="naming === 'new' ? 'Save as a new view' : 'Name, label and sharing'" :name="naming === 'new' ? (saved ? `${saved.name}, copy` : '') : (saved?.name ?? '')"
-      :description="saved?.description ?? ''" :shared="naming === 'edit' && !!saved?.shared" :label="naming === 'edit' ? (saved?.label ?? '') : ''" :mark="naming === 'edit' ? (saved?.mark ?? '') : ''" :template="naming === 'edit' && !!saved?.template" :brief="brief" :busy="add.isPending.value || save.isPending.value" :trouble="trouble" :deletable="naming === 'edit'"
-      @save="write" @close="naming = null" @remove="removeIt"
+      :description="saved?.description ?? ''" :shares="naming === 'edit' ? (saved?.shares ?? []) : []" :owned="naming === 'new' || !!saved?.owned" :label="naming === 'edit' ? (saved?.label ?? '') : ''" :mark="naming === 'edit' ? (saved?.mark ?? '') : ''" :template="naming === 'edit' && !!saved?.template" :brief="brief" :busy="add.isPending.value || save.isPending.value" :trouble="trouble" :deletable="naming === 'edit' && !!saved?.owned"
+      @save="write" @close="naming = null" @remove="removeIt" @hand-over="hand"
     />
     <VersionsDialog v-if="versions && saved" :view="saved" @close="versions = false" @show="(doc, v) => { versions = false; history.step(doc); emit('say', `Version ${v} is on the bench. Save it to bring it back.`) }" />
     <ConflictDialog v-if="conflict && saved" :view="saved" :base="base" :mine="document_" @over="writeOver" @theirs="takeTheirs" @apart="saveApart" @close="conflict = null" />

@@ -1,28 +1,30 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { computed } from 'vue'
 import type { View } from '../api/client'
 
-/** Keeps a view at hand on one's own desk, or on everyone's. */
-defineProps<{ view: View }>()
-const emit = defineEmits<{ set: [everyone: boolean, on: boolean] }>()
+/** Keeps a view at hand on one's own desk, or on those of a group or of everyone it is shared with. */
+const props = defineProps<{ view: View }>()
+const emit = defineEmits<{ set: [whose: { everyone?: boolean; group?: number; on: boolean }] }>()
+const kept = computed(() => props.view.mine || props.view.everyones || props.view.groups.length > 0)
+const desks = computed(() => [
+  { label: 'On my desk', on: props.view.mine, whose: {} },
+  ...(props.view.owned && props.view.shares.some((s) => !s.group && !s.role) ? [{ label: 'On everyone’s desk', on: props.view.everyones, whose: { everyone: true } }] : []),
+  ...(props.view.owned ? props.view.shares.filter((s) => s.group) : []).map((s) => ({ label: `On the desks of ${s.name}`, on: props.view.groups.some((g) => g.id === s.group), whose: { group: s.group } })),
+])
 </script>
 
 <template>
   <Menu as="div" class="relative">
-    <MenuButton class="button">{{ view.mine || view.everyones ? '★ Favorite' : '☆ Favorite' }}</MenuButton>
+    <MenuButton class="button" data-favorite>{{ kept ? '★ Favorite' : '☆ Favorite' }}</MenuButton>
     <MenuItems class="absolute right-0 z-40 mt-1 w-64 border border-rule bg-sheet py-1 shadow-lg">
-      <MenuItem v-slot="{ active }">
-        <button class="flex w-full justify-between px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="emit('set', false, !view.mine)">
-          On my desk <span>{{ view.mine ? '✓' : '' }}</span>
+      <MenuItem v-for="d in desks" :key="d.label" v-slot="{ active }">
+        <button class="flex w-full justify-between px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="emit('set', { ...d.whose, on: !d.on })">
+          {{ d.label }} <span>{{ d.on ? '✓' : '' }}</span>
         </button>
       </MenuItem>
-      <MenuItem v-slot="{ active }" :disabled="!view.editable || !view.shared">
-        <button class="flex w-full justify-between px-3 py-2 text-left disabled:opacity-100" :class="[active && 'bg-mulberry-wash', (!view.editable || !view.shared) && 'quiet']" :disabled="!view.editable || !view.shared" @click="emit('set', true, !view.everyones)">
-          On everyone’s desk <span>{{ view.everyones ? '✓' : '' }}</span>
-        </button>
-      </MenuItem>
-      <p v-if="!view.editable" class="quiet px-3 pb-2 text-xs">Only {{ view.owner }} can put it on everyone’s.</p>
-      <p v-else-if="!view.shared" class="quiet px-3 pb-2 text-xs">Share it with everyone first: Save as … or its name.</p>
+      <p v-if="!view.owned" class="quiet px-3 pb-2 text-xs">Only {{ view.owner }} can put it on other people’s.</p>
+      <p v-else-if="!view.shares.length" class="quiet px-3 pb-2 text-xs">Share it first to put it on other people’s.</p>
     </MenuItems>
   </Menu>
 </template>

@@ -4,8 +4,9 @@
  */
 import type { Bucket, Calculated, Column, Compare, Condition, Document, Field, Group, RecordSet, Sort, Total } from '../api/client'
 
+/** What a new view starts with: the standard view, if an administrator has set one, or the standard columns. */
 export function newDocument(set: RecordSet): Document {
-  return { gavrik: 1, records: set.key, columns: set.standard.map((field) => ({ field })) }
+  return set.start ?? { gavrik: 1, records: set.key, columns: set.standard.map((field) => ({ field })) }
 }
 
 /** Whether two documents, or parts of them, say the same. */

@@ -1,11 +1,12 @@
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { api, body, type Document, type View } from '../api/client'
 import type { Mark } from '../library/marks'
+import { sameShares, type Share } from '../sharing/shares'
 
 export interface Naming {
   name: string
   description: string
-  shared: boolean
+  shares: readonly Share[]
   label: string
   mark: Mark
   template: boolean
@@ -20,20 +21,36 @@ export function useSaving() {
     void client.invalidateQueries({ queryKey: ['favorites'] })
   }
   /** A view with what its owner says of it beside the document. */
-  async function marked(view: View, label: string, mark: Mark, template: boolean): Promise<View> {
-    if (view.label === label && view.mark === mark && view.template === template) return view
+  async function marked(view: View, { label, mark, template }: Naming): Promise<View> {
+    if (!view.owned || (view.label === label && view.mark === mark && view.template === template)) return view
     return body(api.PUT('/api/views/{key}/mark', { params: { path: { key: view.key } }, body: { label, mark, template } }))
   }
+  async function shared(view: View, { shares }: Naming): Promise<View> {
+    if (!view.owned || sameShares(view.shares, shares)) return view
+    return body(api.PUT('/api/views/{key}/shares', { params: { path: { key: view.key } }, body: { shares: [...shares] } }))
+  }
   const add = useMutation({
-    mutationFn: async ({ label, mark, template, ...v }: Naming & { document: Document }) => marked(await body(api.POST('/api/views', { body: v })), label, mark, template),
+    mutationFn: async ({ document, ...as }: Naming & { document: Document }) => {
+      const { name, description, shares } = as
+      return marked(await body(api.POST('/api/views', { body: { name, description, document, shares: [...shares] } })), as)
+    },
     onSuccess: wrote,
   })
   const save = useMutation({
-    mutationFn: (v: Naming & { document: Document; key: string; base: number }) => {
-      const { key, label, mark, template, ...rest } = v
-      return body(api.PUT('/api/views/{key}', { params: { path: { key } }, body: rest })).then((view) => marked(view, label, mark, template))
+    mutationFn: async ({ document, key, base, ...as }: Naming & { document: Document; key: string; base: number }) => {
+      const { name, description } = as
+      const view = await body(api.PUT('/api/views/{key}', { params: { path: { key } }, body: { name, description, document, base } }))
+      return shared(await marked(view, as), as)
     },
     onSuccess: wrote,
+  })
+  const handOver = useMutation({
+    mutationFn: async ({ key, to }: { key: string; to: number }) => {
+      await body(api.PUT('/api/views/{key}/owner', { params: { path: { key } }, body: { to } }))
+      for (const list of ['views', 'favorites']) void client.invalidateQueries({ queryKey: [list] })
+      return body(api.GET('/api/views/{key}', { params: { path: { key } } })).catch(() => null)
+    },
+    onSuccess: (view) => { if (view) wrote(view) },
   })
   const remove = useMutation({
     mutationFn: (key: string) => body(api.DELETE('/api/views/{key}', { params: { path: { key } } })),
@@ -44,9 +61,9 @@ export function useSaving() {
     },
   })
   const favorite = useMutation({
-    mutationFn: (f: { key: string; everyone: boolean; on: boolean }) =>
-      body(api.PUT('/api/views/{key}/favorite', { params: { path: { key: f.key } }, body: { everyone: f.everyone, on: f.on } })),
+    mutationFn: ({ key, ...f }: { key: string; everyone?: boolean; group?: number; on: boolean }) =>
+      body(api.PUT('/api/views/{key}/favorite', { params: { path: { key } }, body: f })),
     onSuccess: wrote,
   })
-  return { add, save, remove, favorite }
+  return { add, save, remove, favorite, handOver }
 }

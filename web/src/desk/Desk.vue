@@ -4,13 +4,13 @@ import { computed, ref } from 'vue'
 import { api, body, type Draft } from '../api/client'
 import { wordsOf } from '../api/problem'
 import { unstash } from '../bench/unsent'
+import FavoriteList from './FavoriteList.vue'
 import FavoriteRow from './FavoriteRow.vue'
 import StartList from './StartList.vue'
 import { searchWords } from '../words'
 
 /** Where the day starts: what is kept at hand, what was left unsaved, what to start from. */
 const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
-const favorites = useQuery({ queryKey: ['favorites'], queryFn: () => body(api.GET('/api/favorites')) })
 const views = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/views')) })
 const unsaved = useQuery({ queryKey: ['drafts'], queryFn: () => body(api.GET('/api/drafts')), staleTime: 0 })
 const drafts = computed(() => unsaved.data.value?.drafts ?? [])
@@ -31,7 +31,7 @@ const words = computed(() => searchWords(typed.value))
 const matches = (text: string) => words.value.every((w) => text.toLowerCase().includes(w))
 const sets = computed(() => (catalog.data.value?.sets ?? []).filter((s) => matches(`${s.label} ${s.grain}`)))
 const found = computed(() => (views.data.value?.views ?? []).filter((v) => matches(`${v.name} ${v.about} ${v.brief} ${v.records} ${v.label} ${v.fields.join(' ')}`)))
-const trouble = computed(() => catalog.error.value ?? favorites.error.value)
+const trouble = computed(() => catalog.error.value ?? views.error.value)
 </script>
 
 <template>
@@ -46,7 +46,7 @@ const trouble = computed(() => catalog.error.value ?? favorites.error.value)
     <p v-if="trouble" class="px-10 py-6" role="alert">{{ wordsOf(trouble) }}</p>
     <div v-else class="grid grid-cols-[290px_1fr] gap-10 px-10 py-6">
       <div>
-        <StartList :sets="sets" />
+        <StartList :sets="sets" :loading="!catalog.data.value" />
         <section v-if="drafts.length" class="mt-8" aria-labelledby="drafts">
           <h2 id="drafts" class="border-b border-rule pb-2 font-medium text-mute">Picked up where you left</h2>
           <ul>
@@ -60,16 +60,10 @@ const trouble = computed(() => catalog.error.value ?? favorites.error.value)
       </div>
       <section v-if="words.length" aria-labelledby="nearest">
         <h2 id="nearest" class="border-b border-rule pb-2 font-medium text-mute">Views that say so</h2>
-        <ul v-if="found.length"><FavoriteRow v-for="v in found" :key="v.key" :view="v" /></ul>
+        <ul v-if="found.length"><li v-for="v in found" :key="v.key" class="flex border-b border-rule"><FavoriteRow :view="v" /></li></ul>
         <p v-else class="quiet py-4">No saved view says all of these words. Start one from the record set whose rows you want to count.</p>
       </section>
-      <section v-else aria-labelledby="favorites">
-        <h2 id="favorites" class="border-b border-rule pb-2 font-medium text-mute">Favorites</h2>
-        <ul v-if="favorites.data.value?.views.length"><FavoriteRow v-for="v in favorites.data.value.views" :key="v.key" :view="v" /></ul>
-        <p v-else-if="favorites.data.value" class="quiet py-4">
-          Views that you or your team keep at hand stand here. Start one, save it, and make it a favorite.
-        </p>
-      </section>
+      <FavoriteList v-else />
     </div>
   </main>
 </template>

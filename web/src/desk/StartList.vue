@@ -3,7 +3,7 @@ import type { RecordSet } from '../api/client'
 import { n } from '../words'
 
 /** Starts a view: what is one row? */
-defineProps<{ sets: readonly RecordSet[] }>()
+defineProps<{ sets: readonly RecordSet[]; loading: boolean }>()
 </script>
 
 <template>
@@ -20,6 +20,6 @@ defineProps<{ sets: readonly RecordSet[] }>()
         </RouterLink>
       </li>
     </ul>
-    <p v-if="!sets.length" class="quiet py-3">No record set is called that.</p>
+    <p v-if="!sets.length && !loading" class="quiet py-3">No record set is called that.</p>
   </section>
 </template>

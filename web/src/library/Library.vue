@@ -11,7 +11,7 @@ const { views, bin, words, order, orderBy, found, chosen, toggle, own, acted, ac
 const { me } = useMe()
 const labelling = ref<string | null>(null)
 const heads: { by: Column; label: string; width: string; right?: boolean }[] = [
-  { by: 'name', label: 'Name and what it says', width: '' }, { by: 'records', label: 'Rows are', width: 'w-28' }, { by: 'label', label: 'Label', width: 'w-28' }, { by: 'owner', label: 'Owner', width: 'w-32' },
+  { by: 'name', label: 'Name and what it says', width: '' }, { by: 'records', label: 'Rows are', width: 'w-28' }, { by: 'label', label: 'Label', width: 'w-28' }, { by: 'owner', label: 'Owner, seen by', width: 'w-32' },
   { by: 'opened', label: 'Opened, 30 days', width: 'w-36', right: true }, { by: 'openedAt', label: 'Last opened', width: 'w-40', right: true }, { by: 'savedAt', label: 'Saved', width: 'w-40', right: true },
 ]
 const faults = computed(() => (bringIn.error.value instanceof Problem ? bringIn.error.value.faults : []))
@@ -29,7 +29,7 @@ const sorted = (by: Column) => (order.value.by !== by ? 'none' : order.value.des
       <h1 class="heading text-2xl">Views</h1>
       <input v-model="words" class="field max-w-md" type="search" placeholder="Find by name, words, record set, owner, label or field" aria-label="Find a view" />
       <span class="quiet">{{ found.length }} of {{ views.data.value?.views.length ?? 0 }}</span>
-      <label class="link ml-auto cursor-pointer text-[13px] focus-within:outline-2">Bring in from a file …<input type="file" accept=".json,application/json" class="sr-only" data-bring-in @change="bring" /></label>
+      <label v-if="me?.saves" class="link ml-auto cursor-pointer text-[13px] focus-within:outline-2">Bring in from a file …<input type="file" accept=".json,application/json" class="sr-only" data-bring-in @change="bring" /></label>
     </div>
     <div v-if="bringIn.error.value" class="mb-2 text-mulberry" role="alert" data-refused>{{ wordsOf(bringIn.error.value) }} Nothing was saved.
       <ul v-if="faults.length" class="list-disc pl-5"><li v-for="f in faults" :key="f.path + f.message">{{ f.path.replace('document.', '') }}: {{ f.message }}</li></ul></div>
@@ -37,7 +37,7 @@ const sorted = (by: Column) => (order.value.by !== by ? 'none' : order.value.des
     <p v-if="act.error.value" class="mb-2 text-mulberry" role="alert">{{ wordsOf(act.error.value) }}</p>
     <p v-if="acted.length" class="mb-2 flex items-baseline gap-5 bg-mulberry-wash px-3 py-1.5 text-[13px]" role="status" data-acts>
       <b class="font-medium">{{ n(acted.length) }} chosen</b>
-      <button class="link" @click="duplicate">duplicate</button>
+      <button v-if="me?.saves" class="link" @click="duplicate">duplicate</button>
       <button class="link" data-download @click="download">as files</button>
       <template v-if="own.length">
         <button v-if="labelling === null" class="link" @click="labelling = ''">label …</button>
@@ -64,7 +64,7 @@ const sorted = (by: Column) => (order.value.by !== by ? 'none' : order.value.des
           </td>
           <td>{{ v.records }}</td>
           <td class="truncate">{{ v.label }}</td>
-          <td>{{ v.owner === me?.name ? 'you' : v.owner }}<span class="quiet block text-xs">{{ v.shared ? 'for everyone' : 'only you' }}</span></td>
+          <td>{{ v.owned ? 'you' : v.owner }}<span class="quiet block max-w-32 truncate text-xs" :title="v.audience">{{ v.audience }}</span></td>
           <td class="text-right" :class="!v.opened && 'text-honey'">{{ v.opened ? n(v.opened) : 'not once' }}</td>
           <td class="text-right whitespace-nowrap">{{ v.openedAt ? moment(v.openedAt) : '' }}</td>
           <td class="text-right whitespace-nowrap">{{ moment(v.savedAt) }}</td>

@@ -37,7 +37,7 @@ export function useLibrary() {
     chosen.value = next
   }
   const acted = computed(() => found.value.filter((v) => chosen.value.has(v.key)))
-  const own = computed(() => acted.value.filter((v) => v.editable))
+  const own = computed(() => acted.value.filter((v) => v.owned))
 
   const act = useMutation({
     /** Does one thing to each; what was done stays done where a later one is refused. */

@@ -42,6 +42,7 @@ const types: Record<string, string> = {
       <summary class="font-medium">{{ catalog.data.value.notices.length }} things in the database are not offered</summary>
       <ul class="mt-2 list-disc pl-5"><li v-for="notice in catalog.data.value.notices" :key="notice">{{ notice }}</li></ul>
     </details>
+    <p v-if="catalog.data.value?.withheld.length" class="quiet mb-4" data-withheld>Kept from you: {{ catalog.data.value.withheld.join(', ') }}. Ask an administrator if you need them.</p>
     <div class="grid grid-cols-[260px_1fr] gap-10">
       <ul aria-label="Record sets">
         <li v-for="s in catalog.data.value?.sets" :key="s.key">
@@ -57,6 +58,7 @@ const types: Record<string, string> = {
           <span class="quiet">{{ set.grain }}</span>
           <RouterLink class="link ml-auto" :to="`/new/${set.key}`">Start a view</RouterLink>
         </div>
+        <p v-if="set.withheld.length" class="quiet mt-2" data-withheld>Kept from you: {{ set.withheld.join(', ') }}. Ask an administrator if you need them.</p>
         <table class="mt-3 w-full table-fixed border-collapse text-left">
           <thead>
             <tr class="border-b border-rule text-mute">

@@ -7,10 +7,12 @@ import { useRouter } from 'vue-router'
 import { api, body } from '../api/client'
 import { bench } from '../bench/atBench'
 import { openingOf } from '../library/marks'
+import { useMe } from '../session/useMe'
 import { searchWords } from '../words'
 
 /** Finds any view, record set, definition or place by name and, at the bench, any field or command; opens by Ctrl K. */
 const router = useRouter()
+const { me } = useMe()
 const open = ref(false)
 const typed = ref('')
 const at = ref(0)
@@ -26,7 +28,7 @@ const things = computed<Thing[]>(() => [
   ...(catalog.data.value?.sets ?? []).map((s) => ({ kind: 'new view', name: s.label, about: s.grain, to: `/new/${s.key}` })),
   ...(definitions.data.value?.definitions ?? []).map((d) => ({ kind: 'definition', name: d.calculated?.label ?? d.bucket?.label ?? d.key, about: d.words, to: `/definitions?open=${d.records}.${d.key}` })),
   ...(bench.value?.fields.value ?? []).map((f) => ({ kind: 'field', name: f.label, about: [f.way.length ? `in ${f.way.join(' › ')}` : '', f.meaning].filter(Boolean).join(' — '), to: f.path, run: () => bench.value?.addColumn(f.path) })),
-  ...[['Desk', '/'], ['Views', '/views'], ['Records', '/records'], ['Definitions', '/definitions']].map(([name, to]) => ({ kind: 'place', name: name!, about: '', to: to! })),
+  ...[['Desk', '/'], ['Views', '/views'], ['Records', '/records'], ['Definitions', '/definitions'], ...(me.value?.administrator ? [['People', '/people']] : [])].map(([name, to]) => ({ kind: 'place', name: name!, about: '', to: to! })),
 ])
 /** Names that begin with what was typed come first, then names that hold it, then all others that mention it. */
 const found = computed(() => {

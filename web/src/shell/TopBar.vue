@@ -3,19 +3,22 @@ import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { computed, ref } from 'vue'
 import type { Me } from '../api/client'
 import PasswordDialog from '../session/PasswordDialog.vue'
+import TokensDialog from '../session/TokensDialog.vue'
 import { useSession } from '../session/useMe'
 import Mark from './Mark.vue'
 
 const props = defineProps<{ me: Me }>()
 const { signOut, signOutEverywhere } = useSession()
 const changing = ref(false)
+const tokens = ref(false)
 const initials = computed(() => props.me.name.split(/\s+/).map((w) => w.charAt(0)).join('').slice(0, 2).toUpperCase())
-const places = [
+const places = computed(() => [
   { to: '/', label: 'Desk' },
   { to: '/views', label: 'Views' },
   { to: '/records', label: 'Records' },
   { to: '/definitions', label: 'Definitions' },
-]
+  ...(props.me.administrator ? [{ to: '/people', label: 'People' }] : []),
+])
 </script>
 
 <template>
@@ -33,8 +36,9 @@ const places = [
         {{ initials }}
       </MenuButton>
       <MenuItems class="absolute right-0 z-40 mt-2 w-56 rounded-sm border border-rule bg-sheet py-1 text-ink shadow-lg">
-        <p class="border-b border-rule px-3 py-2"><b class="block font-medium">{{ me.name }}</b><span class="quiet">{{ me.email }}</span></p>
-        <MenuItem v-slot="{ active }"><button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="changing = true">Change password …</button></MenuItem>
+        <p class="border-b border-rule px-3 py-2"><b class="block font-medium">{{ me.name }}</b><span class="quiet block">{{ me.email }}</span><span class="quiet text-xs">{{ me.role }}</span></p>
+        <MenuItem v-if="me.password" v-slot="{ active }"><button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="changing = true">Change password …</button></MenuItem>
+        <MenuItem v-slot="{ active }"><button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="tokens = true">Tokens for programs …</button></MenuItem>
         <MenuItem v-slot="{ active }"><button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="signOutEverywhere.mutate()">Sign out everywhere</button></MenuItem>
         <MenuItem v-slot="{ active }">
           <button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="signOut.mutate()">Sign out</button>
@@ -42,5 +46,6 @@ const places = [
       </MenuItems>
     </Menu>
     <PasswordDialog v-if="changing" @close="changing = false" />
+    <TokensDialog v-if="tokens" @close="tokens = false" />
   </header>
 </template>

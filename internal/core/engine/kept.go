@@ -1,0 +1,17 @@
+package engine
+
+import (
+	"context"
+
+	"gavrik/internal/core/plan"
+)
+
+// Kept lists the rows that a plan's filter keeps, ascending.
+func (e *Engine) Kept(ctx context.Context, p *plan.Plan) ([]int32, error) {
+	r, err := e.run(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	kept, _, err := r.filter(p.Filter)
+	return kept.rows(), err
+}

@@ -1,0 +1,42 @@
+package plan
+
+import (
+	"errors"
+	"fmt"
+
+	"gavrik/internal/core/catalog"
+)
+
+// keptBack says whether the reader may not see what a path leads to, or what it is made
+// of, and what a column of it would be called. The error is nil if she may, or if there
+// is no such field at all.
+func (k *checker) keptBack(path string) (label string, held *catalog.WithheldError) {
+	if d := k.derived(path); d != nil {
+		return d.Ref.Label, d.withheld
+	}
+	_, err := k.catalog.Resolve(k.set, path)
+	if errors.As(err, &held) {
+		return held.Label, held
+	}
+	return "", nil
+}
+
+// dropWithheld takes what the reader may not see out of what the plan is made of: only
+// columns named it, and they are left out.
+func (p *Plan) dropWithheld() {
+	p.absent = map[string]*catalog.WithheldError{}
+	for path, d := range p.Derived {
+		if d.withheld != nil {
+			p.absent[path] = d.withheld
+			delete(p.Derived, path)
+		}
+	}
+}
+
+// madeOf says why a calculated field or a bucket cannot be used.
+func madeOf(d *Derived, held *catalog.WithheldError) string {
+	if d.Ref.Label == held.Label {
+		return held.Error()
+	}
+	return fmt.Sprintf("%s is made of something that is not shown to you: %s", d.Ref.Label, held)
+}

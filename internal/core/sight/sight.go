@@ -1,0 +1,201 @@
+// Package sight limits what a reader sees: record sets, fields and, by rules, records.
+//
+// A limit is not a condition that every computation would have to remember. The reader
+// gets a catalog and a snapshot of her own, made once, from which all that is kept from
+// her has been cut out before anything is counted. Totals, look-ups, distributions,
+// searches and exports then cannot tell of it, for it is not there.
+package sight
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/engine"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
+)
+
+// Sight is what a reader does not see, by record set. The zero value hides nothing.
+type Sight map[string]Limit
+
+// Limit is what is kept of one record set.
+type Limit struct {
+	// Hidden keeps all of it.
+	Hidden bool
+	// Fields are the keys of those that are kept.
+	Fields []string
+	// Rules are views: the reader sees the records that the filters of all of them keep.
+	// A rule that asks something that has no answer keeps none.
+	Rules []*view.Document
+}
+
+// Clear says that the reader sees everything.
+func (s Sight) Clear() bool { return len(s) == 0 }
+
+// Add limits a record set further.
+func (s Sight) Add(set string, l Limit) {
+	have := s[set]
+	have.Hidden = have.Hidden || l.Hidden
+	for _, f := range l.Fields {
+		if !slices.Contains(have.Fields, f) {
+			have.Fields = append(slices.Clip(have.Fields), f)
+		}
+	}
+	slices.Sort(have.Fields)
+	have.Rules = append(slices.Clip(have.Rules), l.Rules...)
+	s[set] = have
+}
+
+// Catalog is what the reader can ask for. What she cannot is named in it as withheld. An
+// amount is withheld with the field that names its currency: without it, its totals
+// would put currencies together.
+func (s Sight) Catalog(full *catalog.Catalog) *catalog.Catalog {
+	if s.Clear() {
+		return full
+	}
+	out := &catalog.Catalog{Notices: full.Notices}
+	for _, set := range full.Sets {
+		if s[set.Key].Hidden {
+			out.Withheld = append(out.Withheld, set)
+			continue
+		}
+		seen := *set
+		seen.Fields, seen.Links = nil, nil
+		hidden := s[set.Key].Fields
+		for _, f := range set.Fields {
+			if slices.Contains(hidden, f.Key) || f.CurrencyBy != "" && slices.Contains(hidden, f.CurrencyBy) {
+				seen.Withheld.Fields = append(seen.Withheld.Fields, f)
+			} else {
+				seen.Fields = append(seen.Fields, f)
+			}
+		}
+		for _, l := range set.Links {
+			if s[l.To].Hidden {
+				seen.Withheld.Links = append(seen.Withheld.Links, l)
+			} else {
+				seen.Links = append(seen.Links, l)
+			}
+		}
+		if seen.Field(seen.Name) == nil && len(seen.Fields) > 0 {
+			seen.Name = seen.Fields[0].Key
+		}
+		out.Sets = append(out.Sets, &seen)
+	}
+	for _, set := range out.Sets {
+		set.Standard = slices.DeleteFunc(slices.Clone(set.Standard), func(path string) bool {
+			_, err := out.Resolve(set.Key, path)
+			return err != nil
+		})
+	}
+	return out
+}
+
+// Snapshot is the records that the reader sees. Rules are checked and carried out on all
+// records, whose engine is given. A record that belongs to one she does not see, by
+// whatever link, is not seen either: the payments of a hidden booking are hidden. A rule
+// with a fault hides every record of its set, and is reported.
+func (s Sight) Snapshot(ctx context.Context, e *engine.Engine, full *catalog.Catalog, check func(*view.Document) (*plan.Plan, error)) (*table.Snapshot, error) {
+	if s.Clear() {
+		return e.Snapshot(), nil
+	}
+	gone := map[string][]bool{} // by set and row, of sets that lose any
+	var faults error
+	for set, limit := range s {
+		for _, rule := range limit.Rules {
+			seen, err := s.seen(ctx, e, set, rule, check)
+			if ctx.Err() != nil {
+				return nil, ctx.Err()
+			}
+			if err != nil {
+				faults = fmt.Errorf("a rule on %s: %w", set, err)
+			}
+			gone[set] = without(gone[set], e.Snapshot().Tables[set], seen)
+		}
+	}
+	belonging(gone, e.Snapshot(), full)
+	seen := s.Catalog(full)
+	cuts := map[string]table.Cut{}
+	for _, set := range full.Sets {
+		c := table.Cut{Gone: s[set.Key].Hidden, Rows: staying(gone[set.Key])}
+		if left := seen.Set(set.Key); left != nil {
+			for _, f := range left.Withheld.Fields {
+				c.Fields = append(c.Fields, f.Key)
+			}
+		}
+		cuts[set.Key] = c
+	}
+	return e.Snapshot().Cut(cuts), faults
+}
+
+// seen lists the rows that a rule lets the reader see; none, if it cannot be carried out.
+func (s Sight) seen(ctx context.Context, e *engine.Engine, set string, rule *view.Document, check func(*view.Document) (*plan.Plan, error)) ([]int32, error) {
+	if rule.Records != set {
+		return nil, fmt.Errorf("it is about %s", rule.Records)
+	}
+	p, err := check(rule)
+	if err != nil || len(p.Waiting) > 0 {
+		return nil, err
+	}
+	return e.Kept(ctx, p)
+}
+
+// without marks the rows of a table that are not among those seen.
+func without(gone []bool, t *table.Table, seen []int32) []bool {
+	if t == nil {
+		return nil
+	}
+	if gone == nil {
+		gone = make([]bool, t.Rows)
+	}
+	at := 0
+	for row := range gone {
+		if at < len(seen) && int(seen[at]) == row {
+			at++
+		} else {
+			gone[row] = true
+		}
+	}
+	return gone
+}
+
+// belonging marks the rows that link to marked ones, until none is left to mark.
+func belonging(gone map[string][]bool, snap *table.Snapshot, full *catalog.Catalog) {
+	for changed := true; changed; {
+		changed = false
+		for _, set := range full.Sets {
+			t := snap.Tables[set.Key]
+			for _, l := range set.Links {
+				to := gone[l.To]
+				if to == nil {
+					continue
+				}
+				for row, target := range t.Link(l.Key).Rows {
+					if target < 0 || !to[target] || gone[set.Key] != nil && gone[set.Key][row] {
+						continue
+					}
+					if gone[set.Key] == nil {
+						gone[set.Key] = make([]bool, t.Rows)
+					}
+					gone[set.Key][row], changed = true, true
+				}
+			}
+		}
+	}
+}
+
+// staying lists the rows that are not marked; nil if nothing is.
+func staying(gone []bool) []int32 {
+	if gone == nil {
+		return nil
+	}
+	rows := []int32{}
+	for row, g := range gone {
+		if !g {
+			rows = append(rows, int32(row))
+		}
+	}
+	return rows
+}

@@ -1,0 +1,118 @@
+package table
+
+// Cut says what is left out of a record set.
+type Cut struct {
+	// Gone leaves out all of it, with the links that lead to it.
+	Gone bool
+	// Fields are the keys of columns that are left out.
+	Fields []string
+	// Rows are those that stay, ascending; nil keeps all.
+	Rows []int32
+}
+
+// Cut returns the snapshot without what the cuts leave out, as if it had never been
+// there: no text, no row and no link tells of it. What is kept whole is shared. A link
+// to a row that is gone leads nowhere.
+func (s *Snapshot) Cut(cuts map[string]Cut) *Snapshot {
+	out := &Snapshot{ID: s.ID, AsOf: s.AsOf, Tables: map[string]*Table{}}
+	// Where each row went.
+	moved := map[string][]int32{}
+	for name, c := range cuts {
+		if t := s.Tables[name]; t != nil && !c.Gone && c.Rows != nil {
+			moved[name] = renumbered(t.Rows, c.Rows)
+		}
+	}
+	for name, t := range s.Tables {
+		c := cuts[name]
+		if c.Gone {
+			continue
+		}
+		rows := t.Rows
+		if c.Rows != nil {
+			rows = len(c.Rows)
+		}
+		left := New(name, rows)
+		for key, col := range t.columns {
+			if c.Rows != nil {
+				col = only(col, c.Rows)
+			}
+			left.Add(key, col)
+		}
+		for _, key := range c.Fields {
+			delete(left.columns, key)
+		}
+		for key, l := range t.links {
+			if !cuts[l.To].Gone {
+				left.AddLink(key, l.only(c.Rows, moved[l.To]))
+			}
+		}
+		out.Tables[name] = left
+	}
+	return out
+}
+
+// renumbered tells for each of n rows its number among those that stay, or -1.
+func renumbered(n int, rows []int32) []int32 {
+	out := make([]int32, n)
+	for i := range out {
+		out[i] = -1
+	}
+	for i, r := range rows {
+		out[r] = int32(i)
+	}
+	return out
+}
+
+// only is the links of some rows, nil for all, to where their targets went, nil if none
+// of them moved.
+func (l *Links) only(rows, moved []int32) *Links {
+	if rows == nil && moved == nil {
+		return l
+	}
+	to := l.Rows
+	if rows != nil {
+		to = gather(l.Rows, rows, -1)
+	}
+	if moved != nil {
+		to = gather(moved, to, -1)
+	}
+	return &Links{To: l.To, Rows: to}
+}
+
+// only is some rows of a column, with a dictionary of their texts alone.
+func only(c Column, rows []int32) Column {
+	t, ok := c.(*Texts)
+	if !ok {
+		return c.Gather(rows)
+	}
+	codes := gather(t.Codes, rows, 0)
+	// New codes ascend as the old ones did, so that their order holds.
+	code := make([]uint32, t.Dict.Len())
+	for _, old := range codes {
+		code[old] = 1
+	}
+	code[0] = 0
+	var texts []byte
+	ends := []uint32{0}
+	for old := range code {
+		if code[old] == 0 {
+			continue
+		}
+		texts = append(texts, t.Dict.Value(uint32(old))...)
+		code[old] = uint32(len(ends))
+		ends = append(ends, uint32(len(texts)))
+	}
+	for i, old := range codes {
+		codes[i] = code[old]
+	}
+	dict := newDict(lines{asString(texts), ends})
+	dict.given, dict.unordered = t.Dict.given, t.Dict.unordered
+	if !dict.unordered && !dict.given {
+		dict.makeIndex()
+	}
+	out := NewTexts(codes, dict)
+	if !dict.unordered {
+		out.findRows()
+	}
+	return out
+}

@@ -1,0 +1,57 @@
+package people
+
+import (
+	"slices"
+
+	"gavrik/internal/core/sight"
+	"gavrik/internal/core/view"
+	"gavrik/internal/store"
+)
+
+// SightOf is what a person does not see: what any of her groups keeps from its members,
+// and the sensitive fields, unless one of them may see those. An administrator sees
+// everything, as she could give herself any right.
+func SightOf(p store.Person, groups []store.Group, sensitive []store.SensitiveField) sight.Sight {
+	out := sight.Sight{}
+	if p.Administrator() {
+		return out
+	}
+	mayAll := false
+	for _, g := range groups {
+		if !slices.ContainsFunc(p.Groups, func(of store.GroupName) bool { return of.ID == g.ID }) {
+			continue
+		}
+		mayAll = mayAll || g.Sensitive
+		for _, l := range g.Limits {
+			limit := sight.Limit{Hidden: l.Hidden, Fields: l.Fields}
+			if len(l.Rule) > 0 {
+				limit.Rules = append(limit.Rules, ruleFor(p, l))
+			}
+			out.Add(l.Set, limit)
+		}
+	}
+	if !mayAll {
+		for _, f := range sensitive {
+			out.Add(f.Set, sight.Limit{Fields: []string{f.Field}})
+		}
+	}
+	return out
+}
+
+// ruleFor is a rule with its questions answered by the person's traits. What cannot be
+// read or answered is left open, so that the rule keeps nothing: in doubt, less is seen.
+func ruleFor(p store.Person, l store.Limit) *view.Document {
+	doc, err := view.Parse(l.Rule)
+	if err != nil {
+		return &view.Document{Records: ""} // no rule on this set: it keeps nothing
+	}
+	open, answers := map[string]string{}, map[string]string{}
+	for _, q := range doc.Questions() {
+		q.Ask.Required = true
+		open[q.Ask.Name], answers[q.Ask.Name] = "", p.Traits[q.Ask.Name]
+	}
+	if doc.Answer(answers) != nil {
+		_ = doc.Answer(open) // these are its own questions, all without an answer
+	}
+	return doc
+}

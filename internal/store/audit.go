@@ -1,0 +1,55 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// Event is one line of the audit trail.
+type Event struct {
+	ID      int64
+	At      time.Time
+	Who     string // name and e-mail address as they were
+	What    string // one of the words below
+	About   string // of what, in words
+	Address string // where the request came from
+}
+
+// What the trail tells of.
+const (
+	SignedIn   = "signed in"
+	NotSigned  = "sign-in refused"
+	SignedOut  = "signed out everywhere"
+	Password   = "password"
+	Shared     = "shared"
+	HandedOver = "handed over"
+	Exported   = "exported"
+	Permission = "permission"
+	TokenMade  = "token"
+	Standards  = "standard"
+)
+
+// Note adds a line to the trail.
+func (s *Store) Note(ctx context.Context, e Event) error {
+	_, err := s.pool.Exec(ctx, "INSERT INTO audit (who, what, about, address) VALUES ($1, $2, $3, $4)", e.Who, e.What, e.About, e.Address)
+	if err != nil {
+		return fmt.Errorf("store: audit: %w", err)
+	}
+	return nil
+}
+
+// Trail lists lines, the newest first: those older than before, if it is not 0, of one
+// kind and holding some words, if they are given.
+func (s *Store) Trail(ctx context.Context, before int64, what, words string, limit int) ([]Event, error) {
+	rows, _ := s.pool.Query(ctx, `SELECT id, at, who, what, about, address FROM audit
+		WHERE (@before = 0 OR id < @before) AND (@what = '' OR what = @what) AND position(lower(@words) IN lower(who || ' ' || about)) > 0
+		ORDER BY id DESC LIMIT @limit`, pgx.NamedArgs{"before": before, "what": what, "words": words, "limit": limit}) // CollectRows returns its error
+	out, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Event])
+	if err != nil {
+		return nil, fmt.Errorf("store: audit: %w", err)
+	}
+	return out, nil
+}

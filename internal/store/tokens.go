@@ -1,0 +1,55 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// Token lets a program act for a person. What it consists of is not kept.
+type Token struct {
+	ID     int64
+	Name   string
+	MadeAt time.Time
+	UsedAt *time.Time
+	EndsAt time.Time
+}
+
+// AddToken keeps the hash of a new token.
+func (s *Store) AddToken(ctx context.Context, person int64, name string, hash []byte, ends time.Time) error {
+	_, err := s.pool.Exec(ctx, "INSERT INTO tokens (person_id, name, hash, ends_at) VALUES ($1, $2, $3, $4)", person, name, hash, ends)
+	if err != nil {
+		return fmt.Errorf("store: token: %w", err)
+	}
+	return nil
+}
+
+// Tokens lists a person's, the newest first.
+func (s *Store) Tokens(ctx context.Context, person int64) ([]Token, error) {
+	rows, _ := s.pool.Query(ctx, "SELECT id, name, made_at, used_at, ends_at FROM tokens WHERE person_id = $1 ORDER BY id DESC", person) // CollectRows returns its error
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[Token])
+}
+
+// Revoke ends one of a person's tokens at once.
+func (s *Store) Revoke(ctx context.Context, person, id int64) error {
+	tag, err := s.pool.Exec(ctx, "DELETE FROM tokens WHERE id = $1 AND person_id = $2", id, person)
+	if err == nil && tag.RowsAffected() == 0 {
+		return ErrNotFound
+	}
+	return err
+}
+
+// PersonByToken returns whose token has a hash, and notes that it was used; ErrNotFound
+// if it is nobody's, has ended, or its person has left.
+func (s *Store) PersonByToken(ctx context.Context, hash []byte) (Person, error) {
+	var id int64
+	err := s.pool.QueryRow(ctx, "UPDATE tokens SET used_at = now() WHERE hash = $1 AND ends_at > now() RETURNING person_id", hash).Scan(&id)
+	if err != nil {
+		return Person{}, notFound(err)
+	}
+	rows, _ := s.pool.Query(ctx, personSQL+" WHERE id = $1 AND left_at IS NULL", id) // CollectOneRow returns its error
+	p, err := pgx.CollectOneRow(rows, pgx.RowToStructByPos[Person])
+	return p, notFound(err)
+}

@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { wordsOf } from '../api/problem'
+import AddPerson from './AddPerson.vue'
+import AuditTrail from './AuditTrail.vue'
+import GroupPanel from './GroupPanel.vue'
+import PersonPanel from './PersonPanel.vue'
+import SensitiveFields from './SensitiveFields.vue'
+import { usePeople } from './usePeople'
+
+/** For administrators: who can sign in, what the members of each group see, and what was done. */
+const managing = usePeople()
+const { people, groups } = managing
+const route = useRoute()
+const router = useRouter()
+const tabs = [{ key: 'people', label: 'People' }, { key: 'groups', label: 'Groups and what they see' }, { key: 'sensitive', label: 'Sensitive fields' }, { key: 'trail', label: 'Audit trail' }] as const
+const tab = computed(() => tabs.find((t) => t.key === route.query.show)?.key ?? 'people')
+const words = ref('')
+const listed = computed(() => (people.data.value?.people ?? []).filter((p) => `${p.name} ${p.email} ${p.role} ${p.groups.map((g) => g.name).join(' ')}`.toLowerCase().includes(words.value.trim().toLowerCase())))
+const chosen = ref(0)
+const person = computed(() => listed.value.find((p) => p.id === chosen.value) ?? listed.value[0])
+const chosenGroup = ref(0)
+const adding = ref(false)
+const group = computed(() => (adding.value ? null : (groups.data.value?.groups.find((g) => g.id === chosenGroup.value) ?? groups.data.value?.groups[0] ?? null)))
+const trouble = computed(() => people.error.value ?? groups.error.value)
+</script>
+
+<template>
+  <main class="overflow-auto px-10 py-6">
+    <h1 class="sr-only">People and what they see</h1>
+    <nav class="mb-5 flex gap-6 border-b border-rule" aria-label="People">
+      <button v-for="t in tabs" :key="t.key" class="-mb-px border-b-3 pb-2" :class="tab === t.key ? 'heading border-mulberry text-xl' : 'quiet border-transparent text-xl font-serif'" :aria-current="tab === t.key" :data-tab="t.key" @click="router.replace({ query: { show: t.key } })">{{ t.label }}</button>
+    </nav>
+    <p v-if="trouble" role="alert">{{ wordsOf(trouble) }}</p>
+    <div v-else-if="tab === 'people' && people.data.value && groups.data.value" class="grid grid-cols-[360px_1fr] gap-12">
+      <div>
+        <input v-model="words" class="field mb-2" type="search" placeholder="Find by name, address, role or group" aria-label="Find a person" />
+        <ul aria-label="Everybody">
+          <li v-for="p in listed" :key="p.id">
+            <button class="flex w-full items-baseline gap-3 border-b border-rule py-1.5 text-left" :class="p.id === person?.id && 'text-mulberry'" :aria-current="p.id === person?.id" :data-person="p.email" @click="chosen = p.id">
+              <span class="min-w-0 flex-1"><b class="block truncate" :class="p.id === person?.id ? 'font-semibold' : 'font-medium'">{{ p.name }}</b><span class="quiet block truncate text-xs">{{ p.groups.map((g) => g.name).join(', ') }}</span></span>
+              <span class="quiet text-xs">{{ p.leftAt ? 'kept out' : p.role }}</span>
+            </button>
+          </li>
+        </ul>
+        <AddPerson class="mt-5" :managing="managing" @added="(id) => (chosen = id)" />
+      </div>
+      <PersonPanel v-if="person" :key="person.id" :person="person" :managing="managing" />
+    </div>
+    <div v-else-if="tab === 'groups' && groups.data.value" class="grid grid-cols-[260px_1fr] gap-12">
+      <div>
+        <ul aria-label="Groups">
+          <li v-for="g in groups.data.value.groups" :key="g.id">
+            <button class="flex w-full items-baseline justify-between gap-3 border-b border-rule py-2 text-left" :class="g.id === group?.id && 'font-semibold text-mulberry'" :aria-current="g.id === group?.id" :data-group="g.name" @click="adding = false; chosenGroup = g.id">{{ g.name }}<span class="quiet text-xs font-normal">{{ g.members }}</span></button>
+          </li>
+        </ul>
+        <button class="link mt-3" data-add-group @click="adding = true">Add a group …</button>
+      </div>
+      <GroupPanel :key="group ? `${group.id} ${group.version}` : 'new'" :group="group" :managing="managing" @added="(id) => { adding = false; chosenGroup = id }" />
+    </div>
+    <SensitiveFields v-else-if="tab === 'sensitive' && groups.data.value" :sets="groups.data.value.sets" :managing="managing" />
+    <AuditTrail v-else-if="tab === 'trail'" />
+  </main>
+</template>

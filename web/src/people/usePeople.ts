@@ -1,0 +1,42 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { api, body, type Schemas } from '../api/client'
+
+export type Person = Schemas['Person']
+export type PeopleGroup = Schemas['PeopleGroup']
+export type Limit = Schemas['Limit']
+export type SetFields = Schemas['SetFields']
+
+export const roles = [
+  { role: 'reader', label: 'Reader', may: 'opens views and tries them out' },
+  { role: 'analyst', label: 'Analyst', may: 'saves and shares, too' },
+  { role: 'administrator', label: 'Administrator', may: 'sees everything, and manages people' },
+] as const
+
+/** Everybody, the groups they are in, and every change of either. */
+export function usePeople() {
+  const client = useQueryClient()
+  const people = useQuery({ queryKey: ['people'], queryFn: () => body(api.GET('/api/people')) })
+  const groups = useQuery({ queryKey: ['groups'], queryFn: () => body(api.GET('/api/groups')) })
+  // What anybody sees may have changed, one's own not least.
+  const again = () => client.invalidateQueries()
+  const at = (id: number) => ({ params: { path: { id } } })
+  const add = useMutation({ mutationFn: (p: Schemas['AddPersonInputBody']) => body(api.POST('/api/people', { body: p })), onSuccess: again })
+  const change = useMutation({ mutationFn: ({ id, ...p }: Schemas['ChangePersonInputBody'] & { id: number }) => body(api.PUT('/api/people/{id}', { ...at(id), body: p })), onSuccess: again })
+  const reset = useMutation({ mutationFn: (id: number) => body(api.POST('/api/people/{id}/password', at(id))), onSuccess: again })
+  const handAll = useMutation({ mutationFn: ({ id, to }: { id: number; to: number }) => body(api.POST('/api/people/{id}/views', { ...at(id), body: { to } })), onSuccess: again })
+  const addGroup = useMutation({ mutationFn: (g: Schemas['GroupDraft']) => body(api.POST('/api/groups', { body: g })), onSuccess: again })
+  const changeGroup = useMutation({ mutationFn: ({ id, ...g }: Schemas['ChangeGroupBody'] & { id: number }) => body(api.PUT('/api/groups/{id}', { ...at(id), body: g })), onSuccess: again })
+  const removeGroup = useMutation({ mutationFn: (id: number) => body(api.DELETE('/api/groups/{id}', at(id))), onSuccess: again })
+  const sensitive = useMutation({
+    mutationFn: ({ set, field, on }: { set: string; field: string; on: boolean }) => body(api.PUT('/api/catalog/{set}/fields/{field}/sensitive', { params: { path: { set, field } }, body: { sensitive: on } })),
+    onSuccess: again,
+  })
+  return {
+    people, groups, add, change, reset, handAll, addGroup, changeGroup, removeGroup, sensitive,
+    /** Traits that some group's rule asks for. */
+    asked: computed(() => [...new Set((groups.data.value?.groups ?? []).flatMap((g) => g.limits.flatMap((l) => l.asks ?? [])))].sort()),
+  }
+}
+
+export type Managing = ReturnType<typeof usePeople>
