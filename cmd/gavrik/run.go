@@ -83,10 +83,10 @@ one for the grand total. "-" reads the document from standard input.`,
 			case "csv":
 				return export.WriteCSV(csv.NewWriter(cmd.OutOrStdout()), sheet)
 			case "json":
-				text := brief.Text(brief.Write(p, doc, loaded.Catalog.Set(doc.Records)))
+				phrases := brief.Write(p, doc, loaded.Catalog.Set(doc.Records))
 				enc := json.NewEncoder(cmd.OutOrStdout())
 				enc.SetEscapeHTML(false)
-				return export.WriteJSON(enc, sheet, text, res)
+				return export.WriteJSON(enc, sheet, phrases, res)
 			}
 			return fmt.Errorf("there is no format %q; use csv or json", format)
 		},

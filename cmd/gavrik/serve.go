@@ -26,6 +26,7 @@ type serveOptions struct {
 	listen   string
 	refresh  time.Duration
 	secure   bool
+	provider providerFlags
 }
 
 func serveCommand() *cobra.Command {
@@ -52,6 +53,7 @@ same database, or of the one that --state-url names. Add the first person with
 	cmd.Flags().StringVar(&o.stateURL, "state-url", "", "database for Gavrik's own state (default: that of --database-url)")
 	cmd.Flags().StringVar(&o.listen, "listen", "127.0.0.1:4280", "address to serve on")
 	cmd.Flags().DurationVar(&o.refresh, "refresh", 15*time.Minute, "time between loads of the records; 0 loads once")
+	o.provider.add(cmd.Flags())
 	cmd.Flags().BoolVar(&o.secure, "secure-cookies", false, "keep cookies to HTTPS; set it behind a proxy that serves HTTPS")
 	return cmd
 }
@@ -60,6 +62,10 @@ same database, or of the one that --state-url names. Add the first person with
 // state is there.
 func serve(ctx context.Context, o serveOptions, log *slog.Logger, prepare func(*store.Store) error) error {
 	cal, err := o.calendar()
+	if err != nil {
+		return err
+	}
+	provider, err := o.provider.provider()
 	if err != nil {
 		return err
 	}
@@ -84,7 +90,7 @@ func serve(ctx context.Context, o serveOptions, log *slog.Logger, prepare func(*
 		return err
 	}
 	server := &http.Server{
-		Handler: web.New(web.Options{Store: state, Workspace: workspace, Files: front.Files(), Log: log, SecureCookies: o.secure}),
+		Handler: web.New(web.Options{Store: state, Workspace: workspace, Files: front.Files(), Log: log, SecureCookies: o.secure, Provider: provider}),
 		// Slow clients must not hold connections for ever.
 		ReadHeaderTimeout: 10 * time.Second,
 		IdleTimeout:       2 * time.Minute,

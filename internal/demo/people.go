@@ -40,6 +40,7 @@ var views = []struct {
 	file, name, description string
 	favorite                bool
 }{
+	{"one_route.json", oneRoute, "What passengers of a route ask for, by kind of claim.", false},
 	{"prices.json", "Prices by item", "What each item was sold at; an item has several prices.", false},
 	{"ages.json", "Open claims by age", "How long claims wait, and how much of what is asked is still owed.", false},
 	{"late.json", "Late sailings, last 30 days", "Sailings that left more than a quarter of an hour late, for the morning round.", true},
@@ -76,6 +77,11 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk) error {
 		if err != nil {
 			return fmt.Errorf("demo: %w", err)
 		}
+		if v.name == oneRoute {
+			if err := s.Mark(ctx, owner.ID, key, "Claims", "", true); err != nil {
+				return fmt.Errorf("demo: %w", err)
+			}
+		}
 		if !v.favorite {
 			continue
 		}
@@ -85,6 +91,9 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk) error {
 	}
 	return nil
 }
+
+// oneRoute is the demo's template.
+const oneRoute = "Claims of a route"
 
 // ownPort keeps the bookings of sailings from the reader's own port.
 const ownPort = `{"gavrik": 1, "records": "bookings", "columns": [],

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"time"
 
+	"gavrik/internal/core/brief"
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
 )
@@ -96,17 +97,33 @@ func WriteCSV(w *csv.Writer, s Sheet) error {
 	return w.Error()
 }
 
-// WriteJSON writes a sheet as one object: what the view says it is, the moment of
-// its records, how many there are and are kept, the headings, and the rows.
-func WriteJSON(w *json.Encoder, s Sheet, brief string, r *engine.Result) error {
+// Answer is what was answered to a question of the view, in this run.
+type Answer struct {
+	Name     string `json:"name"`
+	Question string `json:"question"`
+	Answer   string `json:"answer"`
+}
+
+// WriteJSON writes a sheet as one object: what the view says it is and, apart from what
+// is built into it, what was answered this time; the moment of its records, how many
+// there are and are kept; the fields that were left out because the reader may not see
+// them; the headings, and the rows.
+func WriteJSON(w *json.Encoder, s Sheet, phrases []brief.Phrase, r *engine.Result) error {
 	out := struct {
 		Brief    string     `json:"brief"`
+		Answers  []Answer   `json:"answers,omitzero"`
+		Withheld []string   `json:"withheld,omitzero"`
 		AsOf     time.Time  `json:"asOf"`
 		All      int        `json:"all"`
 		Kept     int        `json:"kept"`
 		Headings []string   `json:"headings"`
 		Rows     [][]string `json:"rows"`
-	}{brief, r.AsOf, r.All, r.Kept, s.Headings, [][]string{}}
+	}{brief.Text(phrases), nil, r.Plan.Withheld, r.AsOf, r.All, r.Kept, s.Headings, [][]string{}}
+	for _, p := range phrases {
+		if p.Ask != nil {
+			out.Answers = append(out.Answers, Answer{p.Ask.Name, p.Ask.Label, p.Text})
+		}
+	}
 	err := s.Each(func(row []string) error {
 		out.Rows = append(out.Rows, append([]string(nil), row...))
 		return nil

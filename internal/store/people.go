@@ -166,6 +166,16 @@ func (s *Store) HandOverAll(ctx context.Context, from, to int64) (int64, error) 
 	return tag.RowsAffected(), err
 }
 
+// BindSubject notes by what an identity provider knows a person; ErrTaken says that it is
+// another's, or that she is known by another.
+func (s *Store) BindSubject(ctx context.Context, id int64, subject string) error {
+	tag, err := s.pool.Exec(ctx, "UPDATE people SET subject = $2 WHERE id = $1 AND coalesce(subject, $2) = $2", id, subject)
+	if taken(err) || err == nil && tag.RowsAffected() == 0 {
+		return ErrTaken
+	}
+	return err
+}
+
 // AddFailure notes a failed sign-in under a key, and forgets old ones.
 func (s *Store) AddFailure(ctx context.Context, key string, window time.Duration) error {
 	_, err := s.pool.Exec(ctx, `WITH gone AS (DELETE FROM signin_failures WHERE at < now() - $2::interval)

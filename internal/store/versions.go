@@ -83,7 +83,9 @@ func (s *Store) NoteOpening(ctx context.Context, person int64, key string) error
 // Mark gives a view that the person owns a label and the name of a colour, and says
 // whether it is a template.
 func (s *Store) Mark(ctx context.Context, person int64, key, label, mark string, template bool) error {
-	tag, err := s.pool.Exec(ctx, "UPDATE views SET label = $3, mark = $4, template = $5 WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL", key, person, label, mark, template)
+	// The label is among the parts that it is found by; they are told anew.
+	tag, err := s.pool.Exec(ctx, `WITH marked AS (UPDATE views SET label = $3, mark = $4, template = $5 WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL RETURNING id),
+		untold AS (DELETE FROM view_parts WHERE view_id IN (SELECT id FROM marked)) SELECT FROM marked`, key, person, label, mark, template)
 	if err == nil && tag.RowsAffected() == 0 {
 		return ErrNotFound
 	}

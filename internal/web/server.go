@@ -21,7 +21,7 @@ import (
 	"gavrik/internal/store"
 )
 
-// Options are what a server is made of; all but SecureCookies are required.
+// Options are what a server is made of; those without a note are required.
 type Options struct {
 	Store     *store.Store
 	Workspace *Workspace
@@ -29,6 +29,8 @@ type Options struct {
 	Log       *slog.Logger
 	// SecureCookies keeps cookies to HTTPS. Set it unless serving on loopback.
 	SecureCookies bool
+	// Provider, if set, signs people in beside passwords.
+	Provider *people.Provider
 }
 
 const databaseSilent = "The database does not answer. Nothing you typed is lost; try again in a moment."
@@ -72,6 +74,10 @@ func New(o Options) http.Handler {
 	r.Group(func(r chi.Router) {
 		r.Use(crossOrigin().Handler, s.sessions.LoadAndSave)
 		s.register(humachi.New(r, config()))
+		if o.Provider != nil {
+			r.Get(elsewhere, s.goElsewhere)
+			r.Get(Back, s.comeBack)
+		}
 	})
 	r.NotFound(frontEnd(o.Files))
 	return r
@@ -104,6 +110,7 @@ func (s *server) register(api huma.API) {
 	s.registerKeeping(api)
 	s.registerSharing(api)
 	s.registerDesk(api)
+	s.registerFind(api)
 	s.registerPeople(api)
 	s.registerGroups(api)
 	s.registerAudit(api)

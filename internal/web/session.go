@@ -43,6 +43,13 @@ type passwordInput struct {
 	caller
 }
 
+type waysOutput struct {
+	Body struct {
+		Provider string `json:"provider" doc:"Name of the identity provider; empty for none"`
+		Address  string `json:"address" doc:"Where signing in with it begins"`
+	}
+}
+
 // caller notes where an attempt comes from.
 type caller struct{ address string }
 
@@ -193,6 +200,14 @@ func (s *server) registerSession(api huma.API) {
 			}
 			s.noted(ctx, in.caller, store.Password, "changed her own")
 			return nil, s.begin(ctx, who(ctx).ID)
+		})
+	huma.Register(api, huma.Operation{OperationID: "ways", Method: http.MethodGet, Path: "/api/session/ways", Summary: "How one can sign in", Metadata: open},
+		func(context.Context, *struct{}) (*waysOutput, error) {
+			out := &waysOutput{}
+			if s.Provider != nil {
+				out.Body.Provider, out.Body.Address = s.Provider.Name(), elsewhere
+			}
+			return out, nil
 		})
 	huma.Register(api, huma.Operation{OperationID: "me", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in", Errors: []int{401}},
 		func(ctx context.Context, _ *struct{}) (*meOutput, error) { return &meOutput{me(who(ctx))}, nil })

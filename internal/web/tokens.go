@@ -18,7 +18,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/core/brief"
-	"gavrik/internal/core/view"
 	"gavrik/internal/export"
 	"gavrik/internal/store"
 )
@@ -142,7 +141,7 @@ func (s *server) result(ctx context.Context, in *resultInput) (*resultOutput, er
 	if err := doc.Answer(in.answers); err != nil {
 		return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
 	}
-	g, a, err := s.answered(ctx, doc)
+	_, a, err := s.answered(ctx, doc)
 	if err != nil {
 		return nil, err
 	}
@@ -156,7 +155,7 @@ func (s *server) result(ctx context.Context, in *resultInput) (*resultOutput, er
 		out.Type = "application/json"
 		enc := json.NewEncoder(&b)
 		enc.SetEscapeHTML(false)
-		err = export.WriteJSON(enc, sheet, g.sentence(doc, a), a.Result)
+		err = export.WriteJSON(enc, sheet, brief.Write(a.Plan, doc, a.set), a.Result)
 	} else {
 		err = export.WriteCSV(csv.NewWriter(&b), sheet)
 	}
@@ -167,11 +166,6 @@ func (s *server) result(ctx context.Context, in *resultInput) (*resultOutput, er
 	out.Disposition = mime.FormatMediaType("attachment", map[string]string{"filename": fileName(v.Body.Name) + "." + in.Format})
 	s.noted(ctx, in.caller, store.Exported, fmt.Sprintf("view “%s” as %s, %d records%s", v.Body.Name, in.Format, a.Kept, answersWords(in.answers)))
 	return out, nil
-}
-
-// sentence is a document's brief.
-func (g *ground) sentence(doc *view.Document, a *answer) string {
-	return brief.Text(brief.Write(a.Plan, doc, a.set))
 }
 
 func answersWords(answers map[string]string) string {

@@ -44,6 +44,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 	const bosses = "401 403 403 403 200"
 	table := []line{
 		{"GET /api/session", "/api/session", nil, all},
+		{"GET /api/session/ways", "/api/session/ways", nil, "200 200 200 200 200"},
 		{"GET /api/catalog", "/api/catalog", nil, all},
 		{"GET /api/catalog/{set}/fields", "/api/catalog/claims/fields", nil, all},
 		{"POST /api/refresh", "/api/refresh", nil, "401 403 403 403 204"},
@@ -65,6 +66,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/catalog/{set}/holding", "/api/catalog/claims/holding?text=quay", nil, all},
 		{"PUT /api/catalog/{set}/standard", "/api/catalog/ports/standard", map[string]any{"columns": []string{"name"}}, "401 403 403 403 204"},
 		{"PUT /api/catalog/{set}/fields/{field}/sensitive", "/api/catalog/ports/fields/code/sensitive", map[string]any{"sensitive": false}, "401 403 403 403 204"},
+		{"GET /api/find", "/api/find?words=claims+by+route", nil, all},
 		{"GET /api/drafts", "/api/drafts", nil, all},
 		{"PUT /api/drafts/{id}", "/api/drafts/drafted1", drafted("statestate01", 0), all},
 		{"GET /api/states/{key}", "/api/states/statestate01", nil, all},

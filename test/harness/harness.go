@@ -42,6 +42,12 @@ type Gavrik struct {
 // ends. pgtest.Main must run the package's tests.
 func Start(t *testing.T) *Gavrik {
 	t.Helper()
+	return StartWith(t, func(string, *web.Options) {})
+}
+
+// StartWith is Start with other options; they are given the address to be.
+func StartWith(t *testing.T, change func(url string, o *web.Options)) *Gavrik {
+	t.Helper()
 	g := &Gavrik{DBURL: pgtest.Database(t)}
 	var err error
 	g.DB, err = records.Connect(t.Context(), g.DBURL)
@@ -61,11 +67,13 @@ func Start(t *testing.T) *Gavrik {
 	cal := calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}
 	workspace, err := web.NewWorkspace(t.Context(), load, cal, func() time.Time { return Now })
 	require.NoError(t, err)
-	g.Server = httptest.NewServer(web.New(web.Options{
-		Store: g.Store, Workspace: workspace, Files: front.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
-	}))
+	o := web.Options{Store: g.Store, Workspace: workspace, Files: front.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))}
+	g.Server = httptest.NewUnstartedServer(nil)
+	g.URL = "http://" + g.Server.Listener.Addr().String()
+	change(g.URL, &o)
+	g.Server.Config.Handler = web.New(o)
+	g.Server.Start()
 	t.Cleanup(g.Server.Close)
-	g.URL = g.Server.URL
 	return g
 }
 

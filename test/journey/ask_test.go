@@ -32,7 +32,7 @@ func TestATemplateAsksItsReader(t *testing.T) {
 	p.do(keys("a"), find("claimed"), see(`[data-ask-required]`), click(`[data-ask-required]`), chromedp.Sleep(200*time.Millisecond), chromedp.Click(`//button[normalize-space()='Enter keep']`), see(`[data-waits]`))
 	require.Contains(t, p.text(`[data-waits]`), "Answer “Claimed: how much?” to see the claims.")
 	p.do(clickText("Save …"), see(`[role=dialog] input[name=name]`), chromedp.SendKeys(chromedp.CSS(`[role=dialog] input[name=name]`), "Claims over an amount"),
-		click(`input[name=template]`), chromedp.Click(`//label[contains(., 'everyone')]//input`), chromedp.Click(`//form//button[normalize-space()='Save']`), chromedp.WaitVisible(`//h1[text()='Claims over an amount']`))
+		click(`input[name=template]`), shareWith("everyone"), chromedp.Click(`//form//button[normalize-space()='Save']`), chromedp.WaitVisible(`//h1[text()='Claims over an amount']`))
 
 	// Somebody else begins from it; the original stays as it is.
 	q := open(t)

@@ -88,6 +88,15 @@ func keys(list ...string) browser.Step {
 	return chromedp.Steps(steps...)
 }
 
+// shareWith shares in the dialog that is open: with "everyone", "role reader" or a group
+// by its name.
+func shareWith(whom string) browser.Step {
+	return chromedp.Steps(chromedp.WaitReady(fmt.Sprintf(`//select[@data-share-with]/option[@value=%[1]q or text()=%[1]q]`, whom)), func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Evaluate[bool](fmt.Sprintf(`(() => { const s = document.querySelector('[data-share-with]'); s.value = [...s.options].find((o) => [o.value, o.text].includes(%q)).value; return s.dispatchEvent(new Event('change')) })()`, whom))(ctx, t)
+		return chromedp.Void{}, err
+	}, see(`[data-shares] li`))
+}
+
 // find types into the finder that is open and takes the first field.
 func find(words string) browser.Step {
 	return chromedp.Steps(see(`[data-popover] [role=option]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), words), chromedp.Sleep(100*time.Millisecond), chromedp.KeyEvent(kb.Enter))
@@ -231,12 +240,12 @@ func TestFromRecordsToASharedFavorite(t *testing.T) {
 	p.do(clickText("Save …"), see(`[role=dialog] input[name=name]`),
 		chromedp.SendKeys(chromedp.CSS(`input[name=name]`), "Claims to chase"),
 		chromedp.SendKeys(chromedp.CSS(`textarea[name=description]`), "For the Monday round"),
-		chromedp.Click(`//label[contains(.,'everyone')]//input`), chromedp.Click(`//form//button[@type='submit']`),
+		shareWith("everyone"), chromedp.Click(`//form//button[@type='submit']`),
 		chromedp.WaitVisible(`//h1[text()='Claims to chase']`))
 	p.settled()
 	require.Equal(t, "as saved", p.text(`[data-changed]`))
 	require.Equal(t, brief, p.text(`[data-brief]`))
-	p.do(clickText("☆ Favorite"), chromedp.Click(`//button[contains(.,'On everyone')]`), chromedp.WaitVisible(`//button[contains(.,'★ Favorite')]`))
+	p.do(click(`[data-keep]`), chromedp.Click(`//button[contains(.,'On everyone')]`), chromedp.WaitVisible(`//button[contains(.,'★ Favorite')]`))
 	p.do(keys("["))
 	p.settled()
 	grand, groups := p.text(`[data-grand]`), p.texts(`[data-level="1"]`)

@@ -16,7 +16,7 @@ const desks = computed(() => [
 
 <template>
   <Menu as="div" class="relative">
-    <MenuButton class="button" data-favorite>{{ kept ? '★ Favorite' : '☆ Favorite' }}</MenuButton>
+    <MenuButton class="button" data-keep>{{ kept ? '★ Favorite' : '☆ Favorite' }}</MenuButton>
     <MenuItems class="absolute right-0 z-40 mt-1 w-64 border border-rule bg-sheet py-1 shadow-lg">
       <MenuItem v-for="d in desks" :key="d.label" v-slot="{ active }">
         <button class="flex w-full justify-between px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="emit('set', { ...d.whose, on: !d.on })">

@@ -6,8 +6,9 @@ import { wordsOf } from '../api/problem'
 import { unstash } from '../bench/unsent'
 import FavoriteList from './FavoriteList.vue'
 import FavoriteRow from './FavoriteRow.vue'
+import { openingOf } from '../library/marks'
 import StartList from './StartList.vue'
-import { searchWords } from '../words'
+import { useFinding } from './useFinding'
 
 /** Where the day starts: what is kept at hand, what was left unsaved, what to start from. */
 const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
@@ -27,11 +28,16 @@ const left = (d: Draft) => {
 }
 
 const typed = ref('')
-const words = computed(() => searchWords(typed.value))
-const matches = (text: string) => words.value.every((w) => text.toLowerCase().includes(w))
-const sets = computed(() => (catalog.data.value?.sets ?? []).filter((s) => matches(`${s.label} ${s.grain}`)))
-const found = computed(() => (views.data.value?.views ?? []).filter((v) => matches(`${v.name} ${v.about} ${v.brief} ${v.records} ${v.label} ${v.fields.join(' ')}`)))
-const trouble = computed(() => catalog.error.value ?? views.error.value)
+const finding = useFinding(typed)
+const { asked } = finding
+/** Record sets in the order of the question, the nearest first. */
+const sets = computed(() => {
+  const all = catalog.data.value?.sets ?? []
+  if (!asked.value || !finding.ready.value) return all
+  return [...finding.sets.value.keys()].flatMap((key) => all.find((s) => s.key === key) ?? [])
+})
+const templates = computed(() => (views.data.value?.views ?? []).filter((v) => v.template))
+const trouble = computed(() => catalog.error.value ?? views.error.value ?? finding.error.value)
 </script>
 
 <template>
@@ -46,7 +52,13 @@ const trouble = computed(() => catalog.error.value ?? views.error.value)
     <p v-if="trouble" class="px-10 py-6" role="alert">{{ wordsOf(trouble) }}</p>
     <div v-else class="grid grid-cols-[290px_1fr] gap-10 px-10 py-6">
       <div>
-        <StartList :sets="sets" :loading="!catalog.data.value" />
+        <StartList :sets="sets" :why="asked ? finding.sets.value : undefined" :loading="!catalog.data.value" />
+        <section v-if="templates.length && !asked" class="mt-8" aria-labelledby="templates">
+          <h2 id="templates" class="border-b border-rule pb-2 font-medium text-mute">Or from a template</h2>
+          <ul>
+            <li v-for="t in templates" :key="t.key"><RouterLink :to="openingOf(t)" class="group flex items-baseline gap-3 border-b border-rule py-1.5"><b class="min-w-0 flex-1 truncate font-medium group-hover:underline" :title="t.brief">{{ t.name }}</b><span v-if="t.asks" class="text-xs whitespace-nowrap text-mulberry">asks {{ t.asks }}</span></RouterLink></li>
+          </ul>
+        </section>
         <section v-if="drafts.length" class="mt-8" aria-labelledby="drafts">
           <h2 id="drafts" class="border-b border-rule pb-2 font-medium text-mute">Picked up where you left</h2>
           <ul>
@@ -58,10 +70,10 @@ const trouble = computed(() => catalog.error.value ?? views.error.value)
           </ul>
         </section>
       </div>
-      <section v-if="words.length" aria-labelledby="nearest">
-        <h2 id="nearest" class="border-b border-rule pb-2 font-medium text-mute">Views that say so</h2>
-        <ul v-if="found.length"><li v-for="v in found" :key="v.key" class="flex border-b border-rule"><FavoriteRow :view="v" /></li></ul>
-        <p v-else class="quiet py-4">No saved view says all of these words. Start one from the record set whose rows you want to count.</p>
+      <section v-if="asked" aria-labelledby="nearest">
+        <h2 id="nearest" class="border-b border-rule pb-2 font-medium text-mute">The nearest views</h2>
+        <ul v-if="finding.views.value.length" data-nearest><li v-for="{ view, why } in finding.views.value" :key="view.key" class="flex border-b border-rule"><FavoriteRow :view="view"><span class="block truncate text-xs text-pine" :title="why" data-why-found>{{ why }}</span></FavoriteRow></li></ul>
+        <p v-else-if="finding.ready.value" class="quiet py-4">No saved view says any of these words. Start one from the record set whose rows you want to count.</p>
       </section>
       <FavoriteList v-else />
     </div>

@@ -3,7 +3,7 @@ import type { RecordSet } from '../api/client'
 import { n } from '../words'
 
 /** Starts a view: what is one row? */
-defineProps<{ sets: readonly RecordSet[]; loading: boolean }>()
+defineProps<{ sets: readonly RecordSet[]; loading: boolean; why?: ReadonlyMap<string, string> }>()
 </script>
 
 <template>
@@ -16,10 +16,11 @@ defineProps<{ sets: readonly RecordSet[]; loading: boolean }>()
             <b class="font-medium group-hover:underline">{{ s.label }}</b>
             <span>{{ n(s.count) }}</span>
           </span>
-          <span class="quiet block truncate text-xs" :title="s.grain">{{ s.grain }}</span>
+          <span v-if="why?.get(s.key)" class="block truncate text-xs text-pine" :title="why.get(s.key)">{{ why.get(s.key) }}</span>
+          <span v-else class="quiet block truncate text-xs" :title="s.grain">{{ s.grain }}</span>
         </RouterLink>
       </li>
     </ul>
-    <p v-if="!sets.length && !loading" class="quiet py-3">No record set is called that.</p>
+    <p v-if="!sets.length && !loading" class="quiet py-3">No record set has to do with that.</p>
   </section>
 </template>

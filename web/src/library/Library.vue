@@ -1,38 +1,31 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
-import { Problem, wordsOf } from '../api/problem'
+import { ref } from 'vue'
+import { wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
 import { moment, n } from '../words'
 import Bin from './Bin.vue'
+import BringIn from './BringIn.vue'
 import { groundOf, openingOf } from './marks'
 import { useLibrary, type Column } from './useLibrary'
 
-const { views, bin, words, order, orderBy, found, chosen, toggle, own, acted, act, bringIn, download, duplicate, label, toBin, back, forever } = useLibrary()
+const { views, bin, words, order, orderBy, found, chosen, toggle, own, acted, act, download, duplicate, label, toBin, back, forever } = useLibrary()
 const { me } = useMe()
 const labelling = ref<string | null>(null)
 const heads: { by: Column; label: string; width: string; right?: boolean }[] = [
   { by: 'name', label: 'Name and what it says', width: '' }, { by: 'records', label: 'Rows are', width: 'w-28' }, { by: 'label', label: 'Label', width: 'w-28' }, { by: 'owner', label: 'Owner, seen by', width: 'w-32' },
   { by: 'opened', label: 'Opened, 30 days', width: 'w-36', right: true }, { by: 'openedAt', label: 'Last opened', width: 'w-40', right: true }, { by: 'savedAt', label: 'Saved', width: 'w-40', right: true },
 ]
-const faults = computed(() => (bringIn.error.value instanceof Problem ? bringIn.error.value.faults : []))
-function bring(event: Event) {
-  const input = event.target as HTMLInputElement
-  if (input.files?.[0]) bringIn.mutate(input.files[0])
-  input.value = ''
-}
 const sorted = (by: Column) => (order.value.by !== by ? 'none' : order.value.desc ? 'descending' : 'ascending')
 </script>
 
 <template>
   <main class="overflow-auto px-10 py-6">
-    <div class="mb-4 flex items-baseline gap-6">
+    <div class="mb-4 flex flex-wrap items-baseline gap-x-6 gap-y-3">
       <h1 class="heading text-2xl">Views</h1>
       <input v-model="words" class="field max-w-md" type="search" placeholder="Find by name, words, record set, owner, label or field" aria-label="Find a view" />
       <span class="quiet">{{ found.length }} of {{ views.data.value?.views.length ?? 0 }}</span>
-      <label v-if="me?.saves" class="link ml-auto cursor-pointer text-[13px] focus-within:outline-2">Bring in from a file …<input type="file" accept=".json,application/json" class="sr-only" data-bring-in @change="bring" /></label>
+      <BringIn v-if="me?.saves" />
     </div>
-    <div v-if="bringIn.error.value" class="mb-2 text-mulberry" role="alert" data-refused>{{ wordsOf(bringIn.error.value) }} Nothing was saved.
-      <ul v-if="faults.length" class="list-disc pl-5"><li v-for="f in faults" :key="f.path + f.message">{{ f.path.replace('document.', '') }}: {{ f.message }}</li></ul></div>
     <p v-if="views.error.value" role="alert">{{ wordsOf(views.error.value) }}</p>
     <p v-if="act.error.value" class="mb-2 text-mulberry" role="alert">{{ wordsOf(act.error.value) }}</p>
     <p v-if="acted.length" class="mb-2 flex items-baseline gap-5 bg-mulberry-wash px-3 py-1.5 text-[13px]" role="status" data-acts>

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, body, type Document, type ViewSummary } from '../api/client'
+import { api, body, type ViewSummary } from '../api/client'
 import { searchWords } from '../words'
 
 export type Column = 'name' | 'records' | 'owner' | 'label' | 'opened' | 'openedAt' | 'savedAt'
@@ -49,20 +49,6 @@ export function useLibrary() {
       for (const list of ['views', 'favorites', 'bin', 'view']) void client.invalidateQueries({ queryKey: [list] })
     },
   })
-  /** Brings a view in from a file. What its document names and is not here is said, and nothing is saved. */
-  const bringIn = useMutation({
-    mutationFn: async (file: File) => {
-      let read: { name?: string; description?: string; document?: Document }
-      try {
-        read = JSON.parse(await file.text()) as typeof read
-      } catch {
-        throw new Error(`${file.name} is no view: it is not JSON.`)
-      }
-      const document = read.document ?? (read as Document)
-      return body(api.POST('/api/views', { body: { name: read.name ?? file.name.replace(/\.json$/, ''), description: read.description ?? '', document } }))
-    },
-    onSuccess: () => client.invalidateQueries({ queryKey: ['views'] }),
-  })
   /** Writes the chosen views to files, one each, to be brought in elsewhere. */
   async function download() {
     for (const v of acted.value) {
@@ -76,7 +62,7 @@ export function useLibrary() {
   }
   const at = (v: { key: string }) => ({ params: { path: { key: v.key } } })
   return {
-    views, bin, words, order, orderBy, found, chosen, toggle, own, acted, act, bringIn, download,
+    views, bin, words, order, orderBy, found, chosen, toggle, own, acted, act, download,
     duplicate: () => act.mutate({ views: acted.value, does: async (v) => {
       const whole = await body(api.GET('/api/views/{key}', at(v)))
       await body(api.POST('/api/views', { body: { name: `${whole.name.slice(0, 110)}, copy`, description: whole.description, document: whole.document } }))

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import { api, body } from '../api/client'
 import { wordsOf } from '../api/problem'
 import Mark from '../shell/Mark.vue'
 import { useSession } from './useMe'
@@ -7,6 +10,14 @@ import { useSession } from './useMe'
 /** Again: the session ended in the middle of work, which stays behind this. */
 defineProps<{ again?: boolean }>()
 const { signIn } = useSession()
+const route = useRoute()
+const ways = useQuery({ queryKey: ['ways'], staleTime: Infinity, queryFn: () => body(api.GET('/api/session/ways')) })
+const elsewhere = computed(() => (ways.data.value?.provider ? `${ways.data.value.address}?to=${encodeURIComponent(location.pathname + (route.query.refused ? '' : location.search))}` : ''))
+const refusals: Record<string, string> = {
+  silent: 'does not answer. Try again in a moment, or sign in with a password.', declined: 'did not sign you in. Try again.', unproven: 'has not confirmed your e-mail address. Confirm it there, and try again.',
+  unknown: 'knows you, but nobody with your e-mail address may use Gavrik. Ask an administrator to add you.', failed: 'was asked, and something went wrong on the way back. Try again.',
+}
+const refused = computed(() => refusals[String(route.query.refused ?? '')])
 const email = ref('')
 const password = ref('')
 
@@ -40,6 +51,8 @@ function submit() {
         </label>
         <button class="button button-act w-full" type="submit" :disabled="signIn.isPending.value">Sign in</button>
         <p v-if="signIn.error.value" class="mt-4 text-mulberry" role="alert">{{ wordsOf(signIn.error.value) }}</p>
+        <a v-if="elsewhere" :href="elsewhere" class="button mt-3 w-full" data-elsewhere>Sign in with {{ ways.data.value?.provider }}</a>
+        <p v-if="refused && ways.data.value?.provider" class="mt-4 text-mulberry" role="alert">{{ ways.data.value.provider }} {{ refused }}</p>
       </form>
     </section>
   </main>

@@ -1,7 +1,7 @@
-import { useLocalStorage } from '@vueuse/core'
-import { computed, type Ref } from 'vue'
+import { useDebounceFn, useLocalStorage } from '@vueuse/core'
+import { computed, watch, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { Document } from '../../api/client'
+import { api, body, type Document } from '../../api/client'
 import { answered, isAnswered, questionsOf, type Answer, type Answers } from './answers'
 
 const last = useLocalStorage<Record<string, Answers>>('gavrik.answers', {})
@@ -25,7 +25,19 @@ export function useAnswers(document: Ref<Document>, place: Ref<string>) {
   const questions = computed(() => questionsOf(live.value))
   const waiting = computed(() => questions.value.filter((q) => q.condition.ask?.required && !isAnswered(q.condition)))
 
+  // The server knows what one answered on another machine; this one, what was answered here.
+  const viewKey = computed(() => /^\/v\/([^/]+)$/.exec(place.value)?.[1])
+  const at = (key: string) => ({ params: { path: { key } } })
+  watch(viewKey, async (key) => {
+    if (!key || !questionsOf(document.value).length) return
+    const known = last.value[place.value]
+    const got = await body(api.GET('/api/views/{key}/answers', at(key))).catch(() => null)
+    if (got && last.value[place.value] === known && Object.keys(got.answers).length) last.value = { ...last.value, [`/v/${key}`]: got.answers as Answers }
+  }, { immediate: true })
+  const keep = useDebounceFn((key: string, next: Answers) => body(api.PUT('/api/views/{key}/answers', { ...at(key), body: { answers: next } })).catch(() => undefined), 600)
+
   function put(next: Answers) {
+    if (viewKey.value) void keep(viewKey.value, next)
     last.value = { ...last.value, [place.value]: next }
     void router.replace({ path: route.path, query: { ...route.query, answers: Object.keys(next).length ? JSON.stringify(next) : undefined } })
   }
