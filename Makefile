@@ -3,7 +3,7 @@ LISTEN ?= 127.0.0.1:4280
 GO     ?= go
 WEB    := $(shell find web/src web/public web/index.html web/*.ts web/package.json -type f 2>/dev/null)
 
-.PHONY: help demo test build lint openapi shots bench bench-ui clean
+.PHONY: help demo test build lint openapi shots bench bench-ui bench-load clean
 
 help: ## list the targets
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 12
@@ -35,6 +35,9 @@ bench: ## measure the core, on generated records and on the demo
 
 bench-ui: build .made/postgresql .made/chromium ## measure the bench in a browser, on the demo and on a million imported bookings
 	$(GO) run ./test/benchui
+
+bench-load: build .made/postgresql ## measure 200 signed-in people on the demo, each changing a filter every 3 seconds
+	$(GO) run ./test/benchload
 
 clean: ## remove what was built
 	rm -rf bin .made web/dist/assets web/dist/index.html web/node_modules web/src/api/schema.ts

@@ -14,10 +14,11 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/jackc/pgx/v5"
 
 	"gavrik/internal/demo"
-	"gavrik/internal/localpg"
 	"gavrik/test/browser"
+	"gavrik/test/served"
 )
 
 func main() {
@@ -32,36 +33,25 @@ func main() {
 func run(rows int) (err error) {
 	ctx, cancel := context.WithTimeout(context.Background(), 15*time.Minute)
 	defer cancel()
-	dir, err := os.MkdirTemp("/var/tmp", "gavrik-bench-ui-")
-	if err != nil {
-		return err
-	}
-	defer os.RemoveAll(dir)
-	if err := os.Chmod(dir, 0o711); err != nil {
-		return err
-	}
-	pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(dir, "pg"), Volatile: true, Settings: []string{"shared_buffers=1GB"}})
-	if err != nil {
-		return err
-	}
-	defer func() { err = errors.Join(err, pg.Stop()) }()
 	fmt.Printf("Making the demo, and importing %d bookings …\n", rows)
-	base, stopServer, err := serve(ctx, pg.URL("postgres"), filepath.Join(dir, "bookings.csv"), rows)
+	g, err := served.Start(ctx, func(ctx context.Context, conn *pgx.Conn, dir string) error {
+		return imported(ctx, conn, filepath.Join(dir, "bookings.csv"), rows)
+	})
 	if err != nil {
 		return err
 	}
-	defer stopServer()
+	defer func() { err = errors.Join(err, g.Stop()) }()
 	tab, stop, err := browser.Start(ctx)
 	if err != nil {
 		return err
 	}
 	defer stop()
-	if err := chromedp.Do(tab, browser.SignIn(base, demo.People[0].Email, demo.Password)); err != nil {
+	if err := chromedp.Do(tab, browser.SignIn(g.URL, demo.People[0].Email, demo.Password)); err != nil {
 		return err
 	}
 	fmt.Printf("%-34s %10s %10s %8s\n", "from key to painted answer, ms", "median", "95 %", "times")
 	for _, set := range []string{"bookings", "harbour_bookings"} {
-		m := &meter{tab: tab, base: base}
+		m := &meter{tab: tab, base: g.URL}
 		if err := m.all(set); err != nil {
 			return fmt.Errorf("%s: %w", set, err)
 		}
