@@ -16,8 +16,8 @@ export const router = createRouter({
   ],
 })
 
-/** Names the screen that is open: another path is another screen, made afresh. */
-export const screen = ref('')
+/** Counts the screens: another path is another screen, made afresh. */
+export const screen = ref(0)
 let staying = false
 
 /** The next change of path goes on with the screen that is open, as when a new view gets its address. */
@@ -25,7 +25,7 @@ export function stayOnScreen() {
   staying = true
 }
 
-router.afterEach((to) => {
-  if (!staying) screen.value = to.path
+router.afterEach((to, from) => {
+  if (!staying && to.path !== from.path) screen.value++
   staying = false
 })

@@ -32,7 +32,7 @@ export function useOpened() {
     return (await body(api.GET('/api/drafts', { params: { query: { place } } }))).drafts
   }
 
-  async function open(place: string, viewKey: string, setKey: string, state: string, from: string) {
+  async function open(place: string, viewKey: string, setKey: string, state: string, from: string, blank: boolean) {
     try {
       const catalog = client.fetchQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')), staleTime: 60_000 })
       const mine = drafts(place)
@@ -53,7 +53,7 @@ export function useOpened() {
         trouble.value = `The record set “${records}” is not there. It may have been renamed in the database.`
         return
       }
-      opened.value = begin(set, saved, place, state, await linked, await mine, from ? await view(from) : null)
+      opened.value = begin(set, saved, place, state, await linked, await mine, from ? await view(from) : null, blank)
     } catch (error) {
       trouble.value = wordsOf(error)
     }
@@ -67,12 +67,13 @@ export function useOpened() {
     return { document: got.document, by: got.by }
   }
 
-  function begin(set: RecordSet, saved: View | null, place: string, state: string, linked: Awaited<ReturnType<typeof linkedTo>> | null, mine: Draft[], template: View | null): Opened {
+  function begin(set: RecordSet, saved: View | null, place: string, state: string, linked: Awaited<ReturnType<typeof linkedTo>> | null, mine: Draft[], template: View | null, blank: boolean): Opened {
     const base = saved?.version ?? 0
     const fresh = { id: freshKey(), revision: 0, base }
     if (linked) return { set, saved, template, start: { key: state, document: linked.document }, by: linked.by, draft: linked.draft ?? fresh }
     // A template is begun anew each time; what was left unsaved waits on the desk.
     if (template) return { set, saved, template, start: { key: '', document: template.document }, by: '', draft: fresh }
+    if (blank) return { set, saved, template, start: { key: '', document: { gavrik: 1, records: set.key, columns: [] } }, by: '', draft: fresh }
     const unsent = unsentAt(place)
     const newest = mine[0]
     if (unsent && (!newest || unsent.at > Date.parse(newest.at))) {

@@ -10,7 +10,8 @@ defineProps<{ sets: readonly RecordSet[]; loading: boolean; why?: ReadonlyMap<st
   <section aria-labelledby="start">
     <h2 id="start" class="border-b border-rule pb-2 font-medium text-mute">Start a view: what is one row?</h2>
     <ul>
-      <li v-for="s in sets" :key="s.key">
+      <li v-for="s in sets" :key="s.key" class="group/line relative">
+        <RouterLink :to="`/new/${s.key}?blank`" class="absolute right-0 bottom-1.5 bg-paper pl-2 text-xs text-mulberry underline underline-offset-2 opacity-0 group-hover/line:opacity-100 focus:opacity-100" :aria-label="`A blank view of ${s.label}`">blank</RouterLink>
         <RouterLink :to="`/new/${s.key}`" class="group block border-b border-rule py-1.5">
           <span class="flex items-baseline justify-between">
             <b class="font-medium group-hover:underline">{{ s.label }}</b>

@@ -5,7 +5,7 @@ import { n } from '../../words'
 import { setCondition } from '../document'
 import ConditionForm from '../editors/ConditionForm.vue'
 import Popover from '../Popover.vue'
-import { isAnswered, type Answer, type Question } from './answers'
+import { isAnswered, periodWords, type Answer, type Question } from './answers'
 import type { Asking } from './useAnswers'
 
 /** The questions of the view with this run's answers, each changeable in place. */
@@ -19,7 +19,7 @@ function said(q: Question): string {
   if (!isAnswered(q.condition)) return q.condition.ask?.required ? 'waits for an answer' : 'anything'
   const c = q.condition
   if (c.values) return c.values.length > 3 ? `${c.values.slice(0, 2).join(', ')} and ${n(c.values.length - 2)} more` : c.values.map((v) => v || 'blank').join(', ')
-  if (c.period) return phraseOf(q)?.text.replace(/^.*?\b(in|is in)\b /, '') ?? 'a period'
+  if (c.period) return phraseOf(q)?.text.replace(/^.*?\b(in|is in)\b /, '') ?? periodWords(c.period)
   return c.to ? `${c.value} to ${c.to}` : (c.value ?? '')
 }
 const own = (q: Question) => props.asking.answers.value[nameOf(q)] !== undefined

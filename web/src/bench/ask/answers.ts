@@ -37,6 +37,14 @@ export function isAnswered(c: Condition): boolean {
   return !!c.value || !!c.other || c.op === 'blank' || c.op === 'filled'
 }
 
+/** A relative period in words; the server says it with its dates, once there is an answer. */
+export function periodWords({ which, unit, n }: NonNullable<Condition['period']>): string {
+  const word = unit.replace('_', ' ')
+  const counted = n && n > 1 ? `${n} ${word}s` : word
+  const said = { past: `the last ${counted}`, coming: `the next ${counted}`, this: `this ${word}`, last: `the ${word} before this`, next: `the ${word} after this`, to_date: `this ${word} up to today`, older: `longer ago than ${counted}`, beyond: `further ahead than ${counted}` }
+  return said[which]
+}
+
 /** A name for a question, made of its field, that no other question of the view has. */
 function questionName(doc: Document, field: string): string {
   const used = new Set(questionsOf(doc).map((q) => q.condition.ask?.name))

@@ -1,0 +1,135 @@
+package journey
+
+import (
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"gavrik/internal/demo"
+	"gavrik/test/browser"
+	"gavrik/test/harness"
+)
+
+// signedIn is a page of one of the demo's people, at her desk.
+func signedIn(t *testing.T, g *harness.Gavrik, n int) *page {
+	p := open(t)
+	p.do(browser.SignIn(g.URL, demo.People[n].Email, demo.Password))
+	return p
+}
+
+// harrow keeps the claims of bookings from a port agent's port.
+const harrow = `booking_id IN (SELECT b.id FROM bookings b JOIN sailings s ON s.id = b.sailing_id JOIN routes r ON r.id = s.route_id JOIN ports p ON p.id = r.from_port_id WHERE p.name = 'Harrow Strand')`
+
+// From a template one makes a view, answers, saves, and shares it with a group; another
+// keeps it at hand, and sees what the first changes, and how it came about. Who is not
+// in the group sees none of it.
+func TestATeamSharesAView(t *testing.T) {
+	g := harness.Start(t)
+	p, q := signedIn(t, g, 0), signedIn(t, g, 1)
+	p.do(see(`#templates`), chromedp.Click(`//*[@aria-labelledby='templates']//a`), see(`[data-waits]`), click(`[data-question="route"] button`), see(`[data-popover] li input`),
+		chromedp.Click(`//li//label[contains(.,'Tarn Head')]//input`), chromedp.Sleep(200*time.Millisecond), chromedp.Click(`//button[normalize-space()='Enter keep']`))
+	p.settled()
+	require.Equal(t, g.Ask(t, `SELECT count(*)::text FROM claims WHERE coalesce(status, '') <> 'Withdrawn' AND opened_at >= '2025-11-01' AND opened_at < '2026-11-01'
+		AND booking_id IN (SELECT b.id FROM bookings b JOIN sailings s ON s.id = b.sailing_id JOIN routes r ON r.id = s.route_id WHERE r.name = 'Tarn Head – Venn Isle')`), p.text(`[data-kept]`))
+	// The other questions' values follow the answer: only vessels of that route.
+	p.do(click(`[data-question="vessel"] button`), see(`[data-popover] li input`), chromedp.Sleep(300*time.Millisecond))
+	p.axe("a question that follows another")
+	p.do(keys(kb.Escape))
+	p.do(clickText("Save …"), see(`[role=dialog] input[name=name]`), chromedp.SendKeys(chromedp.CSS(`[role=dialog] input[name=name]`), "Tarn Head claims"), shareWith("Claims desk"))
+	p.axe("sharing")
+	p.do(chromedp.Click(`//form//button[normalize-space()='Save']`), chromedp.WaitVisible(`//h1[text()='Tarn Head claims']`))
+	require.Equal(t, "Claims desk", p.text(`[data-audience]`))
+
+	q.do(chromedp.Navigate(g.URL+"/views"), chromedp.Click(`//a[normalize-space()='Tarn Head claims']`), see(`[data-keep]`), click(`[data-keep]`), chromedp.Click(`//button[contains(.,'On my desk')]`), chromedp.WaitVisible(`//button[contains(.,'★ Favorite')]`))
+	require.Contains(t, q.text(`main`), "by Tamsin Marlow")
+	require.Empty(t, buttonsNamed(q, "Share …"), "who only sees it cannot share it on")
+
+	// The first goes on with it; the second sees that, and the history.
+	p.do(keys("g"), find("status"), keys(kb.Enter))
+	p.settled()
+	p.do(chromedp.KeyEvent("s", chromedp.KeyModifiers(chromedp.ModifierCtrl)), seeText("as saved"))
+	q.do(chromedp.Navigate(g.URL), chromedp.WaitVisible(`//*[@aria-labelledby='favorites']//b[text()='Tarn Head claims']`))
+	require.Contains(t, q.text(`[aria-labelledby=favorites]`), "asks 3")
+	q.do(chromedp.Click(`//b[text()='Tarn Head claims']`), see(`[data-questions]`), click(`[data-open-versions]`), see(`[data-versions] li:nth-child(2)`))
+	require.Contains(t, q.texts(`[data-versions] li`)[0], "grouped by")
+	require.Contains(t, q.texts(`[data-versions] li`)[0], "status")
+
+	// Favorites are arranged by keys, and a shared one is put away and brought back.
+	q.do(chromedp.Navigate(g.URL), see(`[data-favorite]`))
+	names := func() (out []string) { return q.texts(`[data-favorite] b.heading`) }
+	before := names()
+	q.do(chromedp.Focus(chromedp.CSS(`[data-favorite]:nth-child(2) a`)), chromedp.KeyEvent(kb.ArrowUp, chromedp.KeyModifiers(chromedp.ModifierAlt)), chromedp.Sleep(300*time.Millisecond))
+	require.Equal(t, []string{before[1], before[0]}, names()[:2])
+	q.do(chromedp.Reload(), see(`[data-favorite]`), chromedp.Sleep(300*time.Millisecond))
+	require.Equal(t, []string{before[1], before[0]}, names()[:2], "the order is kept")
+	q.do(chromedp.Focus(chromedp.CSS(`[data-put-away]`)), chromedp.KeyEvent(kb.Enter), see(`[data-away]`))
+	require.Len(t, names(), len(before)-1)
+	q.axe("the desk")
+	q.do(click(`[data-away]`), clickText("bring back"), chromedp.Sleep(400*time.Millisecond))
+	require.Len(t, names(), len(before))
+
+	// The desk's question finds it, and says why; a guessed address shows nothing.
+	q.do(chromedp.SendKeys(chromedp.CSS(`main input[type=search]`), "tarn hed claims"), see(`[data-why-found]`))
+	require.Contains(t, q.text(`[data-nearest] li`), "Tarn Head claims")
+	key := g.Ask(t, `SELECT v.key FROM gavrik.views v JOIN gavrik.view_versions n ON n.view_id = v.id WHERE n.name = 'Tarn Head claims' LIMIT 1`)
+	w := signedIn(t, g, 2)
+	w.do(chromedp.Navigate(g.URL+"/v/"+key), seeText("There is no such view, or it is not shared with you."))
+	w.do(chromedp.Navigate(g.URL+"/views"), see(`table`))
+	require.NotContains(t, w.text(`main`), "Tarn Head claims")
+}
+
+// A reader tries a view out and saves nothing; what is kept from her is said where it is
+// missing, and every number is of what she sees.
+func TestAReaderSeesWhatIsHers(t *testing.T) {
+	g := harness.Start(t)
+	w := signedIn(t, g, 2)
+	kept := g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM claims WHERE coalesce(status, '') NOT IN ('Settled', 'Refused', 'Withdrawn') AND claimed > 25 AND `+harrow)
+	w.do(see(`[data-favorite]`))
+	require.Contains(t, w.text(`[aria-labelledby=favorites]`), "total claimed, "+kept+" claims")
+	require.NotContains(t, w.text(`header`), "People")
+	require.NotContains(t, w.text(`[aria-labelledby=start]`), "Staff")
+	require.Contains(t, w.text(`[aria-labelledby=start]`), "Claims "+g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM claims WHERE `+harrow))
+	w.do(chromedp.Click(`//b[text()='Open claims by route']`))
+	w.settled()
+	require.Equal(t, kept, w.text(`[data-kept]`))
+	require.Contains(t, w.text(`main`), "kept from you, and left out: Paid")
+	require.NotContains(t, w.texts(`[role=columnheader]`), "Paid total")
+	require.Empty(t, buttonsNamed(w, "Save as …"))
+	// Trying out goes on; keys do not save either.
+	w.do(keys("g"), find("category"), keys(kb.Enter))
+	w.settled()
+	w.do(chromedp.KeyEvent("s", chromedp.KeyModifiers(chromedp.ModifierCtrl)), seeText("to save needs the role of an analyst"))
+	require.Equal(t, "1", g.Ask(t, `SELECT max(version)::text FROM gavrik.view_versions`))
+	w.do(chromedp.Navigate(g.URL+"/records"), see(`[data-withheld]`))
+	require.Contains(t, w.text(`[data-withheld]`), "Kept from you: Staff.")
+	w.do(chromedp.Click(`//button[contains(., 'Claims')]`), seeText("Paid, Handler"))
+	w.axe("records of a reader")
+	w.do(chromedp.Navigate(g.URL+"/people"), seeText("Only an administrator can do this."))
+	// An administrator gives her another port; the next number she sees is of that.
+	p := signedIn(t, g, 0)
+	p.do(chromedp.Navigate(g.URL+"/people"), click(`[data-person="wen@marrowby.example"]`), see(`[data-sees]`), see(`input[name=trait-port]`))
+	require.Contains(t, p.text(`[data-sees]`), "Staff none of them")
+	p.axe("people")
+	p.do(click(`input[name=trait-port]`), chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)), chromedp.KeyEvent(kb.Backspace), chromedp.SendKeys(chromedp.CSS(`input[name=trait-port]`), "Oxley, Tarn Head"), click(`[data-save-person]`), seeText("it holds from now on"))
+	w.do(chromedp.Navigate(g.URL+"/new/bookings"), see(`[data-kept]`))
+	w.settled()
+	require.Equal(t, g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM bookings b JOIN sailings s ON s.id = b.sailing_id JOIN routes r ON r.id = s.route_id JOIN ports p ON p.id = r.from_port_id WHERE p.name IN ('Oxley', 'Tarn Head')`), w.text(`[data-kept]`))
+
+	// A group of one's own making, with a rule that is a view's filter.
+	p.do(chromedp.Navigate(g.URL+"/people?show=groups"), click(`[data-add-group]`), see(`input[name=group-name]`), chromedp.SendKeys(chromedp.CSS(`input[name=group-name]`), "Night watch"),
+		chromedp.SendKeys(chromedp.CSS(`[data-limit=sailings] select`), "those that"), see(`[data-rule-view]`), chromedp.WaitReady(`//select[@data-rule-view]/option[text()='Late sailings, last 30 days']`), chromedp.SendKeys(chromedp.CSS(`[data-rule-view]`), "Late"), see(`[data-rule]`), click(`[data-save-group]`), see(`[data-group="Night watch"]`))
+	p.do(see(`[data-rule]`))
+	require.Contains(t, p.text(`[data-rule]`), "Sailings where departs in the last 30 days and delay is over 0:15.")
+	p.axe("groups")
+	p.do(click(`[data-tab=sensitive]`), see(`[data-sensitive]`), click(`[data-tab=trail]`), see(`[data-trail] td`))
+	require.Contains(t, p.text(`[data-trail]`), "added the group “Night watch”: only sailings where departs in the last 30 days")
+	require.Contains(t, p.text(`[data-trail]`), "traits: was port Harrow Strand, now port Oxley, Tarn Head")
+	p.axe("the audit trail")
+	// A token is shown once, and runs a view.
+	p.do(click(`header button[aria-label*="signed in as"]`), clickText("Tokens for programs …"), see(`input[name=token-name]`), chromedp.SendKeys(chromedp.CSS(`input[name=token-name]`), "nightly"+kb.Enter), see(`[data-token]`))
+	require.Regexp(t, `^gavrik_[a-z2-7]{52}$`, p.text(`[data-token]`))
+	p.axe("tokens")
+}
