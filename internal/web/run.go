@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -202,7 +204,8 @@ func sentence(s string) string {
 	if s == "" {
 		return s
 	}
-	s = strings.ToUpper(s[:1]) + s[1:]
+	first, size := utf8.DecodeRuneInString(s)
+	s = string(unicode.ToUpper(first)) + s[size:]
 	if !strings.HasSuffix(s, ".") && !strings.HasSuffix(s, "?") {
 		s += "."
 	}

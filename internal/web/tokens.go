@@ -57,8 +57,8 @@ type (
 		Key    string `path:"key"`
 		Format string `query:"format" enum:"csv,json" default:"csv"`
 		Totals bool   `query:"totals" doc:"The group lines and totals of every level in place of the records"`
-		asked
 		caller
+		answers map[string]string
 	}
 	resultOutput struct {
 		Type        string `header:"Content-Type"`
@@ -67,11 +67,8 @@ type (
 	}
 )
 
-// asked are the answers in an address: answer.route=Skerry.
-type asked struct{ answers map[string]string }
-
-// Resolve reads them.
-func (a *asked) Resolve(ctx huma.Context) []error {
+// Resolve reads the answers in the address: answer.route=Oxley.
+func (a *resultInput) Resolve(ctx huma.Context) []error {
 	a.answers = map[string]string{}
 	u := ctx.URL()
 	for name, values := range u.Query() {
@@ -79,7 +76,7 @@ func (a *asked) Resolve(ctx huma.Context) []error {
 			a.answers[q] = strings.Join(values, "\n")
 		}
 	}
-	return nil
+	return a.caller.Resolve(ctx)
 }
 
 // hashed is what is kept of a token. It is random and long, so that one plain hash is
@@ -128,7 +125,7 @@ func (s *server) registerTokens(api huma.API) {
 		})
 	huma.Register(api, huma.Operation{
 		OperationID: "result", Method: http.MethodGet, Path: "/api/views/{key}/result", Summary: "Run a saved view, for a program", Metadata: byToken, Errors: []int{404, 422},
-		Description: "Send a personal token as \"Authorization: Bearer …\". Answers to the view's questions are parameters: answer.route=Skerry; several values on lines, a range as from..to, a period as \"last month\".",
+		Description: "Send a personal token as \"Authorization: Bearer …\". Answers to the view's questions are parameters: answer.route=Oxley; several values on lines, a range as from..to, a period as \"last month\".",
 	}, s.result)
 }
 
