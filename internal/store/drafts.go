@@ -29,7 +29,8 @@ type State struct {
 	At       time.Time
 }
 
-// stateDays is how long a state is kept that no draft holds any more.
+// stateDays is how long a state is kept that no draft holds any more, and no link was
+// copied to.
 const stateDays = 90
 
 const unsavedSQL = `SELECT d.id, d.place, d.title, d.base, d.state, d.revision, d.updated_at, s.document
@@ -82,13 +83,22 @@ func (s *Store) PutDraft(ctx context.Context, person int64, d Unsaved) (int, err
 	if err != nil {
 		return 0, err
 	}
-	_, err = s.pool.Exec(ctx, `DELETE FROM states s WHERE made_at < now() - make_interval(days => $1) AND NOT EXISTS (SELECT FROM drafts d WHERE d.state = s.key)`, stateDays)
+	_, err = s.pool.Exec(ctx, `DELETE FROM states s WHERE made_at < now() - make_interval(days => $1) AND NOT lasting AND NOT EXISTS (SELECT FROM drafts d WHERE d.state = s.key)`, stateDays)
 	return revision, err
 }
 
 // DropDraft forgets a draft; links to its states go on leading to them.
 func (s *Store) DropDraft(ctx context.Context, person int64, id string) error {
 	_, err := s.pool.Exec(ctx, "DELETE FROM drafts WHERE person_id = $1 AND id = $2", person, id)
+	return err
+}
+
+// KeepState keeps a state for good, as a link to it was copied.
+func (s *Store) KeepState(ctx context.Context, key string) error {
+	tag, err := s.pool.Exec(ctx, "UPDATE states SET lasting = true WHERE key = $1", key)
+	if err == nil && tag.RowsAffected() == 0 {
+		return ErrNotFound
+	}
 	return err
 }
 

@@ -62,7 +62,9 @@ func TestTabsDoNotOverwriteEachOther(t *testing.T) {
 	_, err = s.PutDraft(ctx, tamsin, forged)
 	require.ErrorIs(t, err, ErrTaken)
 
-	// Old states go once no draft holds them.
+	// Old states go once no draft holds them, unless a link to them was copied.
+	require.NoError(t, s.KeepState(ctx, "first"))
+	require.ErrorIs(t, s.KeepState(ctx, "nowhere"), ErrNotFound)
 	_, err = s.pool.Exec(ctx, "UPDATE states SET made_at = now() - interval '91 days'")
 	require.NoError(t, err)
 	require.NoError(t, s.DropDraft(ctx, tamsin, "own 0"))
@@ -73,7 +75,9 @@ func TestTabsDoNotOverwriteEachOther(t *testing.T) {
 	require.NoError(t, s.pool.QueryRow(ctx, "SELECT count(*) FROM states").Scan(&left))
 	held, err := s.Drafts(ctx, tamsin, "")
 	require.NoError(t, err)
-	require.Equal(t, len(held)+1, left)
+	require.Equal(t, len(held)+2, left)
+	_, err = s.State(ctx, "first")
+	require.NoError(t, err)
 }
 
 // A view is read by its name or key without a store, binned ones are not, and a name

@@ -90,6 +90,17 @@ func (s *server) registerDrafts(api huma.API) {
 			}
 			return nil, nil
 		})
+	huma.Register(api, huma.Operation{OperationID: "keep-state", Method: http.MethodPut, Path: "/api/states/{key}/lasting", Summary: "Keep a state for good, as a link to it was copied", Errors: []int{404}},
+		func(ctx context.Context, in *viewInput) (*struct{}, error) {
+			err := s.Store.KeepState(ctx, in.Key)
+			if errors.Is(err, store.ErrNotFound) {
+				return nil, huma.Error404NotFound("This state is not there yet, or not any more.")
+			}
+			if err != nil {
+				return nil, s.failed("state", err)
+			}
+			return nil, nil
+		})
 	huma.Register(api, huma.Operation{OperationID: "state", Method: http.MethodGet, Path: "/api/states/{key}", Summary: "The view that a link to unsaved work leads to", Errors: []int{404}}, s.state)
 }
 
@@ -114,7 +125,7 @@ func (s *server) drafts(ctx context.Context, in *draftsInput) (*draftsOutput, er
 func (s *server) state(ctx context.Context, in *viewInput) (*stateOutput, error) {
 	st, err := s.Store.State(ctx, in.Key)
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, huma.Error404NotFound("This link leads nowhere: unsaved states are kept for 90 days. Ask whoever sent it to save the view.")
+		return nil, huma.Error404NotFound("This link leads nowhere. Unsaved work is kept for 90 days, and for good once its link was copied with “Link”. Ask whoever sent it to do that.")
 	}
 	if err != nil {
 		return nil, s.failed("state", err)

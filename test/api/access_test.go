@@ -70,6 +70,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/drafts", "/api/drafts", nil, all},
 		{"PUT /api/drafts/{id}", "/api/drafts/drafted1", drafted("statestate01", 0), all},
 		{"GET /api/states/{key}", "/api/states/statestate01", nil, all},
+		{"PUT /api/states/{key}/lasting", "/api/states/statestate01/lasting", nil, signed},
 		{"PUT /api/drafts/{id}", "/api/drafts/drafted1", drafted("statestate02", 0), "401 409 409 409 409"},
 		{"DELETE /api/drafts/{id}", "/api/drafts/drafted1", nil, signed},
 		{"GET /api/views", "/api/views", nil, all},

@@ -172,14 +172,16 @@ func belonging(gone map[string][]bool, snap *table.Snapshot, full *catalog.Catal
 				if to == nil {
 					continue
 				}
+				mine := gone[set.Key]
 				for row, target := range t.Link(l.Key).Rows {
-					if target < 0 || !to[target] || gone[set.Key] != nil && gone[set.Key][row] {
+					if target < 0 || !to[target] || mine != nil && mine[row] {
 						continue
 					}
-					if gone[set.Key] == nil {
-						gone[set.Key] = make([]bool, t.Rows)
+					if mine == nil {
+						mine = make([]bool, t.Rows)
+						gone[set.Key] = mine
 					}
-					gone[set.Key][row], changed = true, true
+					mine[row], changed = true, true
 				}
 			}
 		}

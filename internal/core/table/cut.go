@@ -92,13 +92,14 @@ func only(c Column, rows []int32) Column {
 		code[old] = 1
 	}
 	code[0] = 0
+	given := t.Dict.texts()
 	var texts []byte
 	ends := []uint32{0}
 	for old := range code {
 		if code[old] == 0 {
 			continue
 		}
-		texts = append(texts, t.Dict.Value(uint32(old))...)
+		texts = append(texts, given.at(uint32(old))...)
 		code[old] = uint32(len(ends))
 		ends = append(ends, uint32(len(texts)))
 	}

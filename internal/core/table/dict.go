@@ -97,13 +97,21 @@ func (d *Dict) bytes() int64 {
 	return n
 }
 
+// texts are the texts themselves, one after another.
+func (d *Dict) texts() lines {
+	switch {
+	case d.values.ends != nil:
+		return d.values
+	case d.capitals == nil:
+		return d.folded
+	}
+	return lines{raised(d.folded.text, d.capitals, 0, uint32(len(d.folded.text))), d.folded.ends}
+}
+
 // inOrder returns the same texts in label order, and where each code went.
 func (d *Dict) inOrder() (*Dict, []uint32) {
 	d.sorting.Do(func() {
-		given := d.values
-		if given.ends == nil {
-			given = lines{raised(d.folded.text, d.capitals, 0, uint32(len(d.folded.text))), d.folded.ends}
-		}
+		given := d.texts()
 		order := sortTexts(given, d.folded)
 		if order == nil {
 			order = make([]uint32, d.Len())

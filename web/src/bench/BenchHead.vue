@@ -108,6 +108,9 @@ async function tellChanges() {
 watch(document_, () => (differing.value = false))
 
 async function copyLink() {
+  const at = new URLSearchParams(location.search).get('at')
+  // The state may still be on its way to the server; it is kept for 90 days in any case.
+  if (at) await body(api.PUT('/api/states/{key}/lasting', { params: { path: { key: at } } })).catch(() => undefined)
   try {
     await navigator.clipboard.writeText(location.href)
     emit('say', 'The link leads to the view as it stands now.')

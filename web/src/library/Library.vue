@@ -8,9 +8,10 @@ import BringIn from './BringIn.vue'
 import { groundOf, openingOf } from './marks'
 import { useLibrary, type Column } from './useLibrary'
 
-const { views, bin, words, order, orderBy, found, chosen, toggle, own, acted, act, download, duplicate, label, toBin, back, forever } = useLibrary()
+const { views, bin, words, order, orderBy, found, chosen, toggle, own, acted, act, download, duplicate, rename, label, toBin, back, forever } = useLibrary()
 const { me } = useMe()
 const labelling = ref<string | null>(null)
+const renaming = ref<string | null>(null)
 const heads: { by: Column; label: string; width: string; right?: boolean }[] = [
   { by: 'name', label: 'Name and what it says', width: '' }, { by: 'records', label: 'Rows are', width: 'w-28' }, { by: 'label', label: 'Label', width: 'w-28' }, { by: 'owner', label: 'Owner, seen by', width: 'w-32' },
   { by: 'opened', label: 'Opened, 30 days', width: 'w-36', right: true }, { by: 'openedAt', label: 'Last opened', width: 'w-40', right: true }, { by: 'savedAt', label: 'Saved', width: 'w-40', right: true },
@@ -33,6 +34,10 @@ const sorted = (by: Column) => (order.value.by !== by ? 'none' : order.value.des
       <button v-if="me?.saves" class="link" @click="duplicate">duplicate</button>
       <button class="link" data-download @click="download">as files</button>
       <template v-if="own.length">
+        <template v-if="acted.length === 1">
+          <button v-if="renaming === null" class="link" @click="renaming = own[0]!.name">rename …</button>
+          <form v-else class="flex items-baseline gap-2" @submit.prevent="rename(renaming.trim()); renaming = null"><input v-model="renaming" class="field !w-72 py-0" maxlength="120" required aria-label="Name" autofocus /><button class="link" type="submit">set</button></form>
+        </template>
         <button v-if="labelling === null" class="link" @click="labelling = ''">label …</button>
         <form v-else class="flex items-baseline gap-2" @submit.prevent="label(labelling.trim()); labelling = null"><input v-model="labelling" class="field !w-40 py-0" maxlength="40" aria-label="Label" placeholder="none" autofocus /><button class="link" type="submit">set</button></form>
         <button class="link" data-bin-chosen @click="toBin">to the bin</button>

@@ -67,6 +67,10 @@ export function useLibrary() {
       const whole = await body(api.GET('/api/views/{key}', at(v)))
       await body(api.POST('/api/views', { body: { name: `${whole.name.slice(0, 110)}, copy`, description: whole.description, document: whole.document } }))
     } }),
+    rename: (name: string) => act.mutate({ views: own.value.slice(0, 1), does: async (v) => {
+      const { document, description, version } = await body(api.GET('/api/views/{key}', at(v)))
+      await body(api.PUT('/api/views/{key}', { ...at(v), body: { name, description, document, base: version } }))
+    } }),
     label: (label: string) => act.mutate({ views: own.value, does: (v) => body(api.PUT('/api/views/{key}/mark', { ...at(v), body: { label, mark: v.mark, template: v.template } })) }),
     toBin: () => act.mutate({ views: own.value, does: (v) => body(api.DELETE('/api/views/{key}', at(v))) }),
     back: (key: string) => act.mutate({ views: [{ key } as ViewSummary], does: () => body(api.POST('/api/bin/{key}', at({ key }))) }),
