@@ -77,7 +77,8 @@ func (s *Store) SetParts(ctx context.Context, key string, version int, parts []P
 
 // findSQL meets each word with the parts of views and of the record sets that are
 // given: as a word of the language or the beginning of one, else by what it looks like.
-// Of each word the best place counts. What most words lead to comes first.
+// Of each word the best place counts. What most words lead to comes first; of equals, that
+// whose name is most like the question.
 const findSQL = `
 WITH asked AS (SELECT w, to_tsquery('english', w || ':*') AS q FROM unnest(@words::text[]) AS x (w) WHERE numnode(plainto_tsquery('english', w)) > 0),
 met AS (
@@ -91,7 +92,8 @@ best AS (
   SELECT DISTINCT ON (view, key, w) view, key, w, part, words, near * CASE part WHEN 'name' THEN 4 WHEN 'label' THEN 3 WHEN 'description' THEN 2.5 WHEN 'sentence' THEN 1 ELSE 2 END AS weight
   FROM met ORDER BY view, key, w, weight DESC, length(words))
 SELECT view, key, json_agg(json_build_object('word', w, 'part', part, 'words', words) ORDER BY weight DESC, w)
-FROM best GROUP BY view, key ORDER BY count(*) DESC, sum(weight) DESC, view DESC, key LIMIT @limit`
+FROM best GROUP BY view, key
+ORDER BY count(*) DESC, sum(weight) + coalesce(max(similarity(words, @text)) FILTER (WHERE part = 'name'), 0) DESC, view DESC, key LIMIT @limit`
 
 // Find looks for views that a person may see, and for record sets whose parts are given
 // by their keys, by words. Words that say nothing, such as "by", do not count.
@@ -102,7 +104,7 @@ func (s *Store) Find(ctx context.Context, person int64, text string, sets map[st
 			keys, kinds, texts = append(keys, key), append(kinds, string(p.Kind)), append(texts, p.Words)
 		}
 	}
-	rows, _ := s.pool.Query(ctx, findSQL, pgx.NamedArgs{"words": Words(text), "person": person, "keys": keys, "kinds": kinds, "texts": texts, "limit": limit}) // CollectRows returns its error
+	rows, _ := s.pool.Query(ctx, findSQL, pgx.NamedArgs{"words": Words(text), "text": text, "person": person, "keys": keys, "kinds": kinds, "texts": texts, "limit": limit}) // CollectRows returns its error
 	out, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Found])
 	if err != nil {
 		return nil, fmt.Errorf("store: find: %w", err)

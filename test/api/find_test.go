@@ -45,7 +45,7 @@ func TestQuestionsFindWhatTheyMean(t *testing.T) {
 		"which sailings were late": {"Late sailings, last 30 days", "name", ""},
 		"lst lugage":               {"Monday round", "value", "Lost luggage"},
 		"harbour masters":          {"Monday round", "description", "For the harbour master"},
-		"coalesce":                 {"Monday round", "formula", ""},
+		"coalesce remainder":       {"Monday round", "formula", ""},
 		"vessels":                  {"set vessels", "name", "Vessels"},
 		"mulberry quay":            {"set ports", "value", "Name: Mulberry Quay"},
 	} {

@@ -77,34 +77,49 @@ func shots(base string) []shot {
 		steps := []browser.Step{forget, chromedp.Navigate(base), chromedp.Click(`//b[text()='` + name + `']`), browser.Settled()}
 		return chromedp.Steps(append(steps, then...)...)
 	}
-	find := func(words string) browser.Step {
-		return chromedp.Steps(see(`[data-popover] [role=option]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), words), chromedp.Sleep(200*time.Millisecond), chromedp.KeyEvent(kb.Enter), chromedp.Sleep(200*time.Millisecond))
-	}
 	keep := chromedp.Click(`//button[normalize-space()='Enter keep']`)
+	// A view with a history, for the picture of it; it is gone afterwards.
+	script := func(js string) browser.Step {
+		return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+			_, err := chromedp.Evaluate[bool](js, chromedp.EvalAwaitPromise)(ctx, t)
+			return chromedp.Void{}, err
+		}
+	}
+	history := script(`(async () => {
+		const ask = async (method, path, body) => (await fetch(path, {method, headers: {'Content-Type': 'application/json'}, body: JSON.stringify(body)})).json()
+		const amount = (value) => ({gavrik: 1, records: 'claims', filter: {all: [{field: 'status', op: 'none_of', values: ['Settled', 'Withdrawn']}, {field: 'claimed', op: 'over', value}]}, columns: [{field: 'ref'}, {field: 'category'}, {field: 'claimed', totals: [{fn: 'sum'}]}]})
+		let v = await ask('POST', '/api/views', {name: 'Claims to chase', description: 'For the Monday round', document: amount('25.00')})
+		const save = async (document) => { v = await ask('PUT', '/api/views/' + v.key, {name: v.name, description: v.description, document, base: v.version}) }
+		await save(amount('50.00'))
+		await save({...amount('50.00'), columns: [...amount('50.00').columns, {field: 'paid', totals: [{fn: 'sum'}]}], groups: [{field: 'booking.sailing.route.name'}]})
+		await save({...v.document, sort: [{field: 'claimed', desc: true}]})
+		return true
+	})()`)
+	forgetHistory := script(`(async () => { for (const v of (await (await fetch('/api/views')).json()).views) if (v.name === 'Claims to chase') { await fetch('/api/views/' + v.key, {method: 'DELETE'}); await fetch('/api/bin/' + v.key, {method: 'DELETE'}) } return true })()`)
 	return []shot{
-		{"sign-in", chromedp.Steps(chromedp.Navigate(base), see(`input[name=email]`))},
-		{"desk", browser.SignIn(base, p.Email, demo.Password)},
+		{"desk", chromedp.Steps(browser.SignIn(base, p.Email, demo.Password), see(`[data-favorite]`))},
+		{"find", chromedp.Steps(chromedp.SendKeys(chromedp.CSS(`main input[type=search]`), "late sailngs by vessel"), see(`[data-why-found]`), chromedp.Sleep(400*time.Millisecond))},
 		{"bench", favorite("Open claims by route", click(`[data-level="2"] button`), click(`[role=columnheader]:nth-child(5) button`), see(`[data-explained]`), see(`[data-spread]`))},
 		{"chart", favorite("Fares by route and month", chromedp.KeyEvent("h"), see(`[data-drawn]`), click(`[data-level="1"] [data-cell="sum"]`), see(`[data-why]`))},
 		{"filter", favorite("Open claims by route", click(`[data-phrase="filter.all[0]"]`), see(`[data-popover] li`))},
-		{"period", favorite("Fares by route and month", click(`[data-phrase="filter.all[0]"]`), see(`[data-dates]`))},
-		{"columns", favorite("Open claims by route", chromedp.KeyEvent("/"), see(`[data-popover] li`),
-			chromedp.SendKeys(chromedp.CSS(`[data-popover] input`), "port"+kb.ArrowDown))},
 		{"formula", favorite("Open claims by route", chromedp.KeyEvent("="), see(`[data-starter]`), see(`[data-formula]`),
 			chromedp.SendKeys(chromedp.CSS(`[data-formula]`), "'Claimed' - COALESCE('Paid'; 0)"), chromedp.SendKeys(chromedp.CSS(`[data-name]`), "Outstanding"), see(`[data-look]`), browser.Settled())},
 		{"bucket", favorite("Open claims by route", click(`[role=columnheader]:nth-child(5) button`), see(`[data-spread]`), chromedp.KeyEvent("b"), see(`[data-count]`), browser.Settled())},
 		{"linked", chromedp.Steps(forget, chromedp.Navigate(base+"/new/vessels"), browser.Settled(), chromedp.KeyEvent("f"), see(`[data-linked-by]`), chromedp.Click(`//*[@data-linked-by]//button[contains(., 'Inspections')]`),
 			click(`[data-test="latest"]`), chromedp.Click(`//button[contains(., 'what must it meet?')]`), see(`[data-popover] [role=option]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), "score"), chromedp.Sleep(100*time.Millisecond), chromedp.KeyEvent(kb.Enter),
 			see(`[data-popover] [aria-label="Value"]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label="Value"]`), "80"), chromedp.Sleep(300*time.Millisecond), browser.Settled())},
-		{"questions", chromedp.Steps(forget, chromedp.Navigate(base+"/new/claims"), browser.Settled(), chromedp.KeyEvent("a"), find("status"), see(`[data-popover] li input`), chromedp.Click(`//li//label[contains(.,'Refused')]//input`), keep, browser.Settled(),
-			chromedp.KeyEvent("a"), find("opened"), see(`[data-ask-form]`), keep, browser.Settled(), click(`[data-question="status"] button`), see(`[data-popover] li input`), browser.Settled())},
-		{"prices", chromedp.Steps(chromedp.Navigate(base+"/views"), chromedp.Click(`//a[text()='Prices by item']`), browser.Settled(),
-			chromedp.Click(`//*[@role='columnheader']//button[contains(., 'Unit price')]`), see(`[data-explained]`), see(`[data-split]`), see(`[data-mix]`))},
+		{"questions", chromedp.Steps(forget, chromedp.Navigate(base), chromedp.Click(`//*[@aria-labelledby='templates']//b[text()='Claims of a route']`), see(`[data-waits]`),
+			click(`[data-question="route"] button`), see(`[data-popover] li input`), chromedp.Click(`//li//label[contains(.,'Harrow Strand')]//input`), chromedp.Click(`//li//label[contains(.,'Tarn Head')]//input`), keep, browser.Settled(),
+			click(`[data-question="vessel"] button`), see(`[data-popover] li input`), browser.Settled())},
 		{"definitions", chromedp.Steps(chromedp.Navigate(base+"/definitions"), chromedp.Click(`//*[@data-definitions]//button[contains(., 'How long open')]`), see(`[data-count]`))},
 		{"crosstab", favorite("Fares by route and month", click(`[data-phrase="groups[1]"]`), click(`[data-turn]`), browser.Settled())},
 		{"compare", favorite("Fares by route and month", chromedp.KeyEvent("x"), click(`[data-with="before"]`), browser.Settled(), chromedp.KeyEvent(kb.Enter), browser.Settled())},
 		{"record", chromedp.Steps(chromedp.Navigate(base+"/r/bookings/MB-000012"), see(`[data-linked="payments"] td`), see(`[data-linked="booking_lines"] td`))},
 		{"views", chromedp.Steps(forget, chromedp.Navigate(base+"/views"), see(`table`))},
+		{"sharing", favorite("Open claims by route", chromedp.Click(`//button[normalize-space()='Share …']`), see(`[data-shares] li`))},
+		{"history", chromedp.Steps(history, chromedp.Navigate(base+"/views"), chromedp.Click(`//a[normalize-space()='Claims to chase']`), browser.Settled(), click(`[data-open-versions]`), see(`[data-versions] li:nth-child(4)`), chromedp.Sleep(200*time.Millisecond))},
+		{"people", chromedp.Steps(forgetHistory, chromedp.Navigate(base+"/people"), click(`[data-person="wen@marrowby.example"]`), see(`[data-sees] td`))},
+		{"groups", chromedp.Steps(chromedp.Navigate(base+"/people?show=groups"), click(`[data-group="Port agents"]`), see(`[data-rule]`))},
 		{"records", chromedp.Steps(chromedp.Navigate(base+"/records"), see(`td`))},
 	}
 }
