@@ -137,7 +137,7 @@ func (g *ground) run(ctx context.Context, doc *view.Document, p *plan.Plan, stam
 	if err != nil {
 		return nil, err
 	}
-	a := &answer{Result: res, set: g.catalog.Set(doc.Records), took: time.Since(started)}
+	a := &answer{Result: res, set: g.catalog.Set(doc.Records), took: time.Since(started), fewer: g.fewer[doc.Records]}
 	g.ran.Observe(a.took.Seconds())
 	g.results.Add(key, a)
 	return a, nil

@@ -106,6 +106,7 @@ type Mix struct {
 // Tally accounts for every record.
 type Tally struct {
 	All      int       `json:"all"`
+	Fewer    bool      `json:"fewer,omitempty" doc:"All are those that the reader may see; there are others"`
 	Kept     int       `json:"kept"`
 	Groups   int       `json:"groups"`
 	Others   *int      `json:"others,omitempty" doc:"Records of the other side of a comparison"`
@@ -285,7 +286,7 @@ func lines(a *answer, in []engine.Line, address func(row int32) string) []Line {
 
 func tally(a *answer) Tally {
 	t := Tally{
-		All: a.All, Kept: a.Kept, Groups: a.Groups(), Many: a.set.Noun(a.Kept), AsOf: a.AsOf,
+		All: a.All, Fewer: a.fewer, Kept: a.Kept, Groups: a.Groups(), Many: a.set.Noun(a.Kept), AsOf: a.AsOf,
 		AsOfText: a.AsOf.In(a.Plan.Calendar.Zone).Format("15:04"), Micros: a.took.Microseconds(),
 		Problems: troubles(a), Adds: len(a.Check.Wrong) == 0,
 	}

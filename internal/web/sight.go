@@ -68,6 +68,10 @@ func (s *server) limited(ctx context.Context, full *ground, limits sight.Sight, 
 	}
 	cat := limits.Catalog(full.catalog)
 	h := &held{catalog: cat, engine: engine.New(snap, cat, engine.Options{CacheBytes: sightCacheBytes}), results: results, ran: full.ran}
+	h.fewer = map[string]bool{}
+	for name, t := range snap.Tables {
+		h.fewer[name] = t.Rows < full.engine.Snapshot().Tables[name].Rows
+	}
 	full.sights.Add(key, h)
 	return h, nil
 }

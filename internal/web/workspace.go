@@ -36,6 +36,8 @@ type held struct {
 	rows    int
 	ran     prometheus.Observer
 	results *lru.Cache[string, *answer]
+	// fewer are the record sets of which a limited reader sees only a part.
+	fewer map[string]bool
 	// sights are the same records as limited readers see them, and making those being
 	// made.
 	sights *lru.Cache[string, *held]
@@ -94,4 +96,6 @@ type answer struct {
 	*engine.Result
 	set  *catalog.RecordSet
 	took time.Duration // of the computation
+	// fewer says that there are records that the reader does not see.
+	fewer bool
 }

@@ -1,6 +1,10 @@
 package journey
 
 import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
 	"testing"
 	"time"
 
@@ -65,6 +69,18 @@ func TestATeamSharesAView(t *testing.T) {
 	require.Equal(t, []string{before[1], before[0]}, names()[:2])
 	q.do(chromedp.Reload(), see(`[data-favorite]`), chromedp.Sleep(300*time.Millisecond))
 	require.Equal(t, []string{before[1], before[0]}, names()[:2], "the order is kept")
+	// The same by dragging, there and back.
+	drag := func(from, to int) {
+		q.do(func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+			_, err := chromedp.Evaluate[bool](fmt.Sprintf(`(() => { const line = (n) => document.querySelectorAll('[data-favorite]')[n]; const act = (n, kind) => line(n).dispatchEvent(new DragEvent(kind, {bubbles: true, cancelable: true, dataTransfer: new DataTransfer()}))
+				act(%[1]d, 'dragstart'); act(%[2]d, 'dragover'); setTimeout(() => act(%[2]d, 'dragend'), 50); return true })()`, from, to))(ctx, t)
+			return chromedp.Void{}, err
+		}, chromedp.Sleep(400*time.Millisecond))
+	}
+	drag(0, 1)
+	require.Equal(t, before[:2], names()[:2])
+	q.do(chromedp.Reload(), see(`[data-favorite]`), chromedp.Sleep(300*time.Millisecond))
+	require.Equal(t, before[:2], names()[:2])
 	q.do(chromedp.Focus(chromedp.CSS(`[data-put-away]`)), chromedp.KeyEvent(kb.Enter), see(`[data-away]`))
 	require.Len(t, names(), len(before)-1)
 	q.axe("the desk")
@@ -96,6 +112,8 @@ func TestAReaderSeesWhatIsHers(t *testing.T) {
 	w.settled()
 	require.Equal(t, kept, w.text(`[data-kept]`))
 	require.Contains(t, w.text(`main`), "kept from you, and left out: Paid")
+	require.Contains(t, w.text(`main`), "in all that you may see")
+	require.Contains(t, w.text(`[data-brief]`), "showing 5 columns")
 	require.NotContains(t, w.texts(`[role=columnheader]`), "Paid total")
 	require.Empty(t, buttonsNamed(w, "Save as …"))
 	// Trying out goes on; keys do not save either.
@@ -132,4 +150,44 @@ func TestAReaderSeesWhatIsHers(t *testing.T) {
 	p.do(click(`header button[aria-label*="signed in as"]`), clickText("Tokens for programs …"), see(`input[name=token-name]`), chromedp.SendKeys(chromedp.CSS(`input[name=token-name]`), "nightly"+kb.Enter), see(`[data-token]`))
 	require.Regexp(t, `^gavrik_[a-z2-7]{52}$`, p.text(`[data-token]`))
 	p.axe("tokens")
+}
+
+// What administrators set is what everybody's new views start with; a view from elsewhere
+// is brought in once what it names is told by its name here.
+func TestStandardsAndViewsFromElsewhere(t *testing.T) {
+	g := harness.Start(t)
+	p := signedIn(t, g, 0)
+	p.do(chromedp.Navigate(g.URL+"/new/vessels"), see(`[data-kept]`))
+	p.settled()
+	suggested := p.texts(`[role=columnheader]`)
+	p.do(click(`[data-standard]`), clickText("Its columns"), seeText("New views of vessels have these columns."))
+	p.do(keys("g"), find("in service"), keys(kb.Enter))
+	p.settled()
+	p.do(click(`[data-standard]`), clickText("All of it, as the standard view"), seeText("New views of vessels start as this one stands now."))
+	q := signedIn(t, g, 1)
+	q.do(chromedp.Navigate(g.URL+"/new/vessels"), see(`[data-kept]`))
+	q.settled()
+	require.Contains(t, q.text(`[data-brief]`), "grouped by in service")
+	require.Equal(t, "nothing changed yet", q.text(`[data-changed]`))
+	require.Empty(t, buttonsNamed(q, "Standard"))
+	p.do(click(`[data-standard]`), clickText("What the database suggests"), seeText("start as the database suggests."))
+	q.do(chromedp.Navigate(g.URL), chromedp.Navigate(g.URL+"/new/vessels"), see(`[data-kept]`))
+	q.settled()
+	require.Equal(t, suggested, q.texts(`[role=columnheader]`))
+	q.do(chromedp.Navigate(g.URL), chromedp.WaitReady(chromedp.CSS(`a[href="/new/vessels?blank"]`)), chromedp.Navigate(g.URL+"/new/vessels?blank"), see(`[data-kept]`))
+	q.settled()
+	require.Contains(t, q.text(`[data-brief]`), "Vessels 11 , showing no columns.")
+
+	file := filepath.Join(t.TempDir(), "elsewhere.json")
+	require.NoError(t, os.WriteFile(file, []byte(`{"name": "From elsewhere", "document": {"gavrik": 1, "records": "claims", "columns": [{"field": "state"}, {"field": "claimed", "totals": [{"fn": "sum"}]}],
+		"filter": {"all": [{"field": "state", "op": "one_of", "values": ["Open"]}]}}}`), 0o600))
+	q.do(chromedp.Navigate(g.URL+"/views"), chromedp.WaitReady(chromedp.CSS(`[data-bring-in]`)), chromedp.SetUploadFiles(chromedp.CSS(`[data-bring-in]`), []string{file}), see(`[data-unknown="state"]`))
+	require.Contains(t, q.text(`[data-refused]`), "From elsewhere was not brought in. It names what is not here.")
+	q.axe("a file that names what is not here")
+	q.do(chromedp.WaitReady(`//select[@data-unknown='state']/option[text()='Status']`), chromedp.SendKeys(chromedp.CSS(`[data-unknown="state"]`), "Status"), chromedp.Sleep(100*time.Millisecond), click(`[data-bring-again]`), chromedp.WaitVisible(`//a[normalize-space()='From elsewhere']`))
+	q.do(chromedp.Click(`//a[normalize-space()='From elsewhere']`), see(`[data-kept]`))
+	q.settled()
+	require.Equal(t, g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM claims WHERE status = 'Open'`), q.text(`[data-kept]`))
+	require.NoError(t, os.WriteFile(file, []byte(`{"name": `), 0o600))
+	q.do(chromedp.Navigate(g.URL+"/views"), chromedp.WaitReady(chromedp.CSS(`[data-bring-in]`)), chromedp.SetUploadFiles(chromedp.CSS(`[data-bring-in]`), []string{file}), seeText("elsewhere.json is no view: it is not JSON. Nothing was saved."))
 }

@@ -250,14 +250,14 @@ func (w *writer) levels(levels []int) string {
 }
 
 func (w *writer) columns() {
-	n := 0
-	for _, c := range w.doc.Columns {
-		if !c.Hidden {
-			n++
+	shown := map[int]bool{} // of the document's columns; the reader may not see all of them
+	for _, c := range w.plan.Columns {
+		if c.Doc >= 0 {
+			shown[c.Doc] = true
 		}
 	}
 	w.plain(", showing ")
-	switch n {
+	switch n := len(shown); n {
 	case 0:
 		w.add(Columns, "no columns", "columns")
 	case 1:

@@ -14,7 +14,7 @@ const where = (t: Trouble) => (t.condition ? 'Keep only these records' : t.phras
 
 <template>
   <footer class="flex h-9 shrink-0 items-center gap-3 overflow-hidden border-t border-rule bg-paper px-5 text-[13px] whitespace-nowrap" aria-live="polite" data-tally>
-    <span><b class="font-medium">{{ n(tally.all) }}</b> <span class="quiet">in all ›</span></span>
+    <span><b class="font-medium">{{ n(tally.all) }}</b> <span class="quiet" :title="tally.fewer ? 'There are others that are kept from you' : undefined">{{ tally.fewer ? 'in all that you may see' : 'in all' }} ›</span></span>
     <span><b class="font-medium" data-kept>{{ n(tally.kept) }}</b> <span class="quiet">{{ tally.many }} kept</span></span>
     <span v-if="tally.others !== undefined"><span class="quiet">beside</span> <b class="font-medium">{{ n(tally.others) }}</b> <span class="quiet">of {{ tally.side }}</span></span>
     <span v-if="tally.groups"><span class="quiet">› in</span> <b class="font-medium">{{ n(tally.groups) }}</b> <span class="quiet">{{ tally.groups === 1 ? 'group' : 'groups' }}</span></span>

@@ -53,12 +53,14 @@ const trouble = computed(() => catalog.error.value ?? views.error.value ?? findi
     <div v-else class="grid grid-cols-[290px_1fr] gap-10 px-10 py-6">
       <div>
         <StartList :sets="sets" :why="asked ? finding.sets.value : undefined" :loading="!catalog.data.value" />
-        <section v-if="templates.length && !asked" class="mt-8" aria-labelledby="templates">
-          <h2 id="templates" class="border-b border-rule pb-2 font-medium text-mute">Or from a template</h2>
-          <ul>
-            <li v-for="t in templates" :key="t.key"><RouterLink :to="openingOf(t)" class="group flex items-baseline gap-3 border-b border-rule py-1.5"><b class="min-w-0 flex-1 truncate font-medium group-hover:underline" :title="t.brief">{{ t.name }}</b><span v-if="t.asks" class="text-xs whitespace-nowrap text-mulberry">asks {{ t.asks }}</span></RouterLink></li>
-          </ul>
-        </section>
+      </div>
+      <section v-if="asked" aria-labelledby="nearest">
+        <h2 id="nearest" class="border-b border-rule pb-2 font-medium text-mute">The nearest views</h2>
+        <ul v-if="finding.views.value.length" data-nearest><li v-for="{ view, why } in finding.views.value" :key="view.key" class="flex border-b border-rule"><FavoriteRow :view="view"><span class="block truncate text-xs text-pine" :title="why" data-why-found>{{ why }}</span></FavoriteRow></li></ul>
+        <p v-else-if="finding.ready.value" class="quiet py-4">No saved view says any of these words. Start one from the record set whose rows you want to count.</p>
+      </section>
+      <div v-else>
+        <FavoriteList />
         <section v-if="drafts.length" class="mt-8" aria-labelledby="drafts">
           <h2 id="drafts" class="border-b border-rule pb-2 font-medium text-mute">Picked up where you left</h2>
           <ul>
@@ -69,13 +71,13 @@ const trouble = computed(() => catalog.error.value ?? views.error.value ?? findi
             </li>
           </ul>
         </section>
+        <section v-if="templates.length" class="mt-8" aria-labelledby="templates">
+          <h2 id="templates" class="border-b border-rule pb-2 font-medium text-mute">Templates: each begins a view of your own</h2>
+          <ul>
+            <li v-for="t in templates" :key="t.key"><RouterLink :to="openingOf(t)" class="group flex items-baseline gap-3 border-b border-rule py-1.5"><b class="min-w-0 flex-1 truncate font-medium group-hover:underline" :title="t.brief">{{ t.name }}<span class="ml-3 font-normal">{{ t.about }}</span></b><span v-if="t.asks" class="text-xs whitespace-nowrap text-mulberry">asks {{ t.asks }}</span></RouterLink></li>
+          </ul>
+        </section>
       </div>
-      <section v-if="asked" aria-labelledby="nearest">
-        <h2 id="nearest" class="border-b border-rule pb-2 font-medium text-mute">The nearest views</h2>
-        <ul v-if="finding.views.value.length" data-nearest><li v-for="{ view, why } in finding.views.value" :key="view.key" class="flex border-b border-rule"><FavoriteRow :view="view"><span class="block truncate text-xs text-pine" :title="why" data-why-found>{{ why }}</span></FavoriteRow></li></ul>
-        <p v-else-if="finding.ready.value" class="quiet py-4">No saved view says any of these words. Start one from the record set whose rows you want to count.</p>
-      </section>
-      <FavoriteList v-else />
     </div>
   </main>
 </template>
