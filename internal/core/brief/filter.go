@@ -32,7 +32,11 @@ func (w *writer) node(n *plan.Node, c *view.Condition, outermost bool) {
 		return
 	case plan.Open:
 		label, _ := n.Test.Ref.Stem()
-		w.add(Filter, running(label)+" is anything", n.Path)
+		text := running(label) + " is anything"
+		if n.Ask.Required {
+			text = running(label) + " waits for an answer"
+		}
+		w.add(Filter, text, n.Path)
 		w.phrases[len(w.phrases)-1].Ask = n.Ask
 		return
 	case plan.Links:

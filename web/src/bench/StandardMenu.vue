@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
-import { useQueryClient } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, body, type Document, type RecordSet } from '../api/client'
 import { wordsOf } from '../api/problem'
@@ -9,6 +9,9 @@ import { wordsOf } from '../api/problem'
 const props = defineProps<{ set: RecordSet; document: Document }>()
 const emit = defineEmits<{ say: [text: string] }>()
 const client = useQueryClient()
+// The bench keeps what it was opened with; what is standard may have changed since.
+const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
+const now = computed(() => catalog.data.value?.sets.find((s) => s.key === props.set.key) ?? props.set)
 async function put(what: { columns?: string[]; view?: Document }, said: string) {
   try {
     await body(api.PUT('/api/catalog/{set}/standard', { params: { path: { set: props.set.key } }, body: what }))
@@ -22,11 +25,11 @@ const paths = computed(() => {
   const made = new Set([...(props.document.calculated ?? []), ...(props.document.buckets ?? [])].map((m) => m.key))
   return props.document.columns.map((c) => c.field).filter((path) => !made.has(path))
 })
-const own = computed(() => (props.set.own ? props.set.standard : undefined))
+const own = computed(() => (now.value.own ? now.value.standard : undefined))
 const acts = computed(() => [
-  { label: 'Its columns', run: () => put({ columns: paths.value, view: props.set.start }, `New views of ${props.set.label.toLowerCase()} have these columns.`) },
+  { label: 'Its columns', run: () => put({ columns: paths.value, view: now.value.start }, `New views of ${props.set.label.toLowerCase()} have these columns.`) },
   { label: 'All of it, as the standard view', run: () => put({ columns: own.value, view: props.document }, `New views of ${props.set.label.toLowerCase()} start as this one stands now.`) },
-  ...(props.set.own || props.set.start ? [{ label: 'What the database suggests', run: () => put({}, `New views of ${props.set.label.toLowerCase()} start as the database suggests.`) }] : []),
+  ...(now.value.own || now.value.start ? [{ label: 'What the database suggests', run: () => put({}, `New views of ${props.set.label.toLowerCase()} start as the database suggests.`) }] : []),
 ])
 </script>
 

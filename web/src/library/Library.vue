@@ -60,7 +60,7 @@ const sorted = (by: Column) => (order.value.by !== by ? 'none' : order.value.des
             <span v-if="v.about" class="block truncate">{{ v.about }}</span>
             <span class="block truncate" :class="v.broken ? 'text-mulberry' : 'quiet'" :title="v.brief">{{ v.brief }}</span>
           </td>
-          <td>{{ v.records }}</td>
+          <td>{{ v.records }}<span v-if="v.fields.length" class="quiet block text-xs" :title="v.fields.join(', ')">{{ n(v.fields.length) }} {{ v.fields.length === 1 ? 'field' : 'fields' }}</span></td>
           <td class="truncate">{{ v.label }}</td>
           <td>{{ v.owned ? 'you' : v.owner }}<span class="quiet block max-w-32 truncate text-xs" :title="v.audience">{{ v.audience }}</span></td>
           <td class="text-right" :class="!v.opened && 'text-honey'">{{ v.opened ? n(v.opened) : 'not once' }}</td>

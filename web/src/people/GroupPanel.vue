@@ -16,6 +16,7 @@ const sets = computed(() => groups.data.value?.sets ?? [])
 const of = (set: string): Limit => limits.value.find((l) => l.set === set) ?? { set }
 const put = (limit: Limit) => (limits.value = [...limits.value.filter((l) => l.set !== limit.set), limit])
 const sure = ref(false)
+const edited = ref(false)
 function write() {
   const draft = {
     name: name.value, description: description.value, sensitive: sensitive.value,
@@ -28,7 +29,7 @@ const trouble = computed(() => addGroup.error.value ?? changeGroup.error.value ?
 </script>
 
 <template>
-  <form class="max-w-4xl" :aria-label="group?.name ?? 'A new group'" @submit.prevent="write">
+  <form class="max-w-4xl" :aria-label="group?.name ?? 'A new group'" @submit.prevent="write" @input="edited = true" @change="edited = true">
     <div class="mb-4 flex items-baseline gap-4">
       <h2 v-if="group?.rest" class="heading text-xl">{{ group.name }}</h2>
       <input v-else v-model="name" class="heading field !w-80 text-xl" :class="group && '!border-transparent !bg-transparent !px-0 hover:!border-rule'" maxlength="80" placeholder="Name of the group" aria-label="Name" name="group-name" required />
@@ -43,6 +44,7 @@ const trouble = computed(() => addGroup.error.value ?? changeGroup.error.value ?
     <p v-if="trouble" class="mt-3 text-mulberry" role="alert">{{ wordsOf(trouble) }}</p>
     <p class="mt-4 flex items-center gap-4">
       <button class="button button-act" type="submit" data-save-group :disabled="addGroup.isPending.value || changeGroup.isPending.value || !name.trim()">{{ group ? 'Save' : 'Add the group' }}</button>
+      <span v-if="group && changeGroup.isSuccess.value && changeGroup.data.value?.id === group.id && !edited" class="text-pine" role="status">saved; it holds from now on</span>
       <template v-if="group && !group.rest"><button v-if="!sure" type="button" class="link" @click="sure = true">Remove the group …</button><button v-else type="button" class="link font-medium" data-remove-group @click="removeGroup.mutate(group.id)">remove it; {{ group.members }} will be in it no more, and its limits are gone</button></template>
     </p>
   </form>
