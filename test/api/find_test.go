@@ -46,6 +46,7 @@ func TestQuestionsFindWhatTheyMean(t *testing.T) {
 		"lst lugage":               {"Monday round", "value", "Lost luggage"},
 		"harbour masters":          {"Monday round", "description", "For the harbour master"},
 		"coalesce remainder":       {"Monday round", "formula", ""},
+		"lat sailngs":              {"Late sailings, last 30 days", "name", "Late sailings, last 30 days"},
 		"vessels":                  {"set vessels", "name", "Vessels"},
 		"mulberry quay":            {"set ports", "value", "Name: Mulberry Quay"},
 	} {
