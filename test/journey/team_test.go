@@ -87,6 +87,13 @@ func TestATeamSharesAView(t *testing.T) {
 	q.do(click(`[data-away]`), clickText("bring back"), chromedp.Sleep(400*time.Millisecond))
 	require.Len(t, names(), len(before))
 
+	// The owner hands it over, and sees it no longer, as it is not shared with her.
+	p.do(clickText("Share …"), chromedp.WaitReady(`//select[@data-hand-to]/option[text()='Jory Hale']`), chromedp.SendKeys(chromedp.CSS(`[data-hand-to]`), "Jory"), click(`[data-hand]`), chromedp.WaitVisible(`//h2[text()='Favorites']`))
+	q.do(chromedp.Navigate(g.URL+"/views"), see(`table`))
+	require.Contains(t, q.text(`main`), "Tarn Head claims")
+	require.Equal(t, "Jory Hale", g.Ask(t, `SELECT DISTINCT p.name FROM gavrik.views v JOIN gavrik.view_versions n ON n.view_id = v.id JOIN gavrik.people p ON p.id = v.owner_id WHERE n.name = 'Tarn Head claims'`))
+	q.do(chromedp.Navigate(g.URL), see(`[data-favorite]`))
+
 	// The desk's question finds it, and says why; a guessed address shows nothing.
 	q.do(chromedp.SendKeys(chromedp.CSS(`main input[type=search]`), "tarn hed claims"), see(`[data-why-found]`))
 	require.Contains(t, q.text(`[data-nearest] li`), "Tarn Head claims")
@@ -131,6 +138,16 @@ func TestAReaderSeesWhatIsHers(t *testing.T) {
 	p.do(chromedp.Navigate(g.URL+"/people"), click(`[data-person="wen@marrowby.example"]`), see(`[data-sees]`), see(`input[name=trait-port]`))
 	require.Contains(t, p.text(`[data-sees]`), "Staff none of them")
 	p.axe("people")
+	// Somebody new: what is wrong is said, and what was typed stays.
+	p.do(click(`[data-add-person]`), see(`input[name=person-name]`), chromedp.SendKeys(chromedp.CSS(`input[name=person-name]`), "Ines Sable"), chromedp.SendKeys(chromedp.CSS(`input[name=person-email]`), "wen@marrowby.example"+kb.Enter),
+		seeText("Somebody with the e-mail address wen@marrowby.example can sign in already."), click(`input[name=person-email]`), chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)), chromedp.KeyEvent("ines@marrowby.example"), chromedp.KeyEvent(kb.Enter), see(`[data-fresh] code`))
+	fresh := p.text(`[data-fresh] code`)
+	i := open(t)
+	i.do(browser.SignIn(g.URL, "ines@marrowby.example", fresh), see(`[data-favorite]`))
+	require.Equal(t, "analyst", g.Ask(t, `SELECT role FROM gavrik.people WHERE name = 'Ines Sable'`))
+	p.do(click(`[data-person="ines@marrowby.example"]`), chromedp.WaitVisible(`//section[@aria-label='Ines Sable']`), click(`[data-left]`), chromedp.WaitVisible(`//button[@data-left][contains(.,'Let in again')]`))
+	i.do(chromedp.Navigate(g.URL), see(`input[name=email]`))
+	p.do(click(`[data-person="wen@marrowby.example"]`), see(`input[name=trait-port]`))
 	p.do(click(`input[name=trait-port]`), chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)), chromedp.KeyEvent(kb.Backspace), chromedp.SendKeys(chromedp.CSS(`input[name=trait-port]`), "Oxley, Tarn Head"), click(`[data-save-person]`), seeText("it holds from now on"))
 	w.do(chromedp.Navigate(g.URL+"/new/bookings"), see(`[data-kept]`))
 	w.settled()

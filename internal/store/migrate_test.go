@@ -1,0 +1,58 @@
+package store
+
+import (
+	"io/fs"
+	"testing"
+
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+	"github.com/stretchr/testify/require"
+)
+
+// A database that an earlier version left comes up to date with all that it holds: who
+// was an administrator is one, and what was shared with everyone is.
+func TestMigratingKeepsWhatWasThere(t *testing.T) {
+	s, tamsin, jory := open(t)
+	ctx := t.Context()
+	boss, err := s.Person(ctx, tamsin)
+	require.NoError(t, err)
+	boss.Role = Administrator
+	require.NoError(t, s.ChangePerson(ctx, boss, false))
+	shared, err := s.AddView(ctx, tamsin, draft("for all"), WithEveryone)
+	require.NoError(t, err)
+	own, err := s.AddView(ctx, tamsin, draft("mine"))
+	require.NoError(t, err)
+	require.NoError(t, s.SetFavorite(ctx, tamsin, shared, Whose{Everyone: true}, true))
+
+	files, err := fs.Sub(migrations, "migrations")
+	require.NoError(t, err)
+	db := stdlib.OpenDBFromPool(s.pool)
+	defer db.Close()
+	provider, err := goose.NewProvider(goose.DialectPostgres, db, files)
+	require.NoError(t, err)
+	_, err = provider.DownTo(ctx, 6)
+	require.NoError(t, err)
+	s.pool.Reset() // what the connections know of the tables is of yesterday
+	var before string
+	require.NoError(t, s.pool.QueryRow(ctx, "SELECT string_agg(concat(name, ' ', administrator), ', ' ORDER BY name) FROM people").Scan(&before))
+	require.Equal(t, "Jory Hale f, Tamsin Marlow t", before)
+	_, err = provider.Up(ctx)
+	require.NoError(t, err)
+	s.pool.Reset()
+
+	boss, err = s.Person(ctx, tamsin)
+	require.NoError(t, err)
+	require.Equal(t, Administrator, boss.Role)
+	other, err := s.Person(ctx, jory)
+	require.NoError(t, err)
+	require.Equal(t, Analyst, other.Role)
+	v, err := s.View(ctx, jory, shared)
+	require.NoError(t, err)
+	require.Equal(t, See, v.Right)
+	require.True(t, v.Everyones)
+	_, err = s.View(ctx, jory, own)
+	require.ErrorIs(t, err, ErrNotFound)
+	groups, err := s.Groups(ctx)
+	require.NoError(t, err)
+	require.Len(t, groups, 1)
+}
