@@ -52,6 +52,16 @@ func TestATemplateAsksItsReader(t *testing.T) {
 	require.Equal(t, "anything", q.texts(`[data-question="status"] button`)[0])
 	require.Contains(t, q.text(`[data-brief]`), "status is anything")
 
+	// On paper the answers stand apart from what is built in.
+	_, err := chromedp.Run(q.tab, chromedp.Evaluate[bool](`window.dispatchEvent(new Event('beforeprint'))`))
+	require.NoError(t, err)
+	q.do(chromedp.WaitReady(chromedp.CSS(`[data-print] td`)))
+	printed, err := chromedp.Run(q.tab, chromedp.Evaluate[string](`document.querySelector('[data-print-answers]').textContent`))
+	require.NoError(t, err)
+	require.Equal(t, "Which status?no answer: filters nothingClaimed: how much?claimed is over 40.00", printed)
+	_, err = chromedp.Run(q.tab, chromedp.Evaluate[bool](`window.dispatchEvent(new Event('afterprint'))`))
+	require.NoError(t, err)
+
 	// The run goes as a link, answers and all; the author has her own last answers.
 	link, err := chromedp.Run(q.tab, chromedp.Evaluate[string](`location.href`))
 	require.NoError(t, err)

@@ -16,6 +16,7 @@ import LevelStrip from './LevelStrip.vue'
 import NothingLeft from './NothingLeft.vue'
 import Tally from './Tally.vue'
 import TicksBar from './TicksBar.vue'
+import PrintSheet from './print/PrintSheet.vue'
 import { bench } from './atBench'
 import QuestionStrip from './ask/QuestionStrip.vue'
 import { useAnswers } from './ask/useAnswers'
@@ -75,6 +76,11 @@ function say(text: string) {
   hush = setTimeout(() => (said.value = ''), 6_000)
 }
 onScopeDispose(() => clearTimeout(hush))
+
+/** The sheet for paper is there while one prints only. */
+const printing = ref(false)
+useEventListener(window, 'beforeprint', () => (printing.value = true))
+useEventListener(window, 'afterprint', () => (printing.value = false))
 
 function toggle(group: string) {
   const { depth, toggled } = opening.value
@@ -161,7 +167,7 @@ bench.value = { fields, addColumn: (path) => history.step({ ...history.kept.valu
   { name: 'Ask the reader', key: 'a', run: keys.a! }, { name: 'Compare with another period', key: 'x', run: keys.x! }, { name: document_.value.chart ? 'Take the chart away' : 'Chart', key: 'h', run: keys.h! },
   { name: 'Open a level more', key: ']', run: keys[']']! }, { name: 'Close a level', key: '[', run: keys['[']! }, { name: 'Undo', key: 'Ctrl Z', run: history.undo }, { name: 'Redo', key: 'Ctrl Shift Z', run: history.redo },
   { name: 'Clear all filters', key: '', run: () => history.step({ ...history.kept.value, filter: undefined }) }, { name: 'Back to standard columns', key: '', run: () => history.step({ ...history.kept.value, columns: set.standard.map((field) => ({ field })) }) },
-  { name: 'Keys', key: '?', run: keys['?']! },
+  { name: 'Print', key: 'Ctrl P', run: () => window.print() }, { name: 'Keys', key: '?', run: keys['?']! },
 ]) }
 onScopeDispose(() => (bench.value = null))
 
@@ -220,6 +226,7 @@ const charted = computed(() => (document_.value.chart && run.result.value?.chart
     <p v-else-if="!trouble" class="quiet flex-1 p-10">Computing …</p>
     <Tally v-if="run.result.value && !waits" :result="run.result.value" :running="run.state.value.kind === 'running'" :said="said" @follow="follow" />
     <Editors :editor="editor" :history="history" :run="run" :fields="fields" :by-path="byPath" :standard="set.standard" :records="set.key" :label="set.label" :linked-by="set.linkedBy" />
+    <Teleport to="body"><PrintSheet v-if="printing && run.result.value" :title="title" :about="saved?.description ?? ''" :result="run.result.value" :lines="run.rowsRead()" :questions="asking.questions.value" /></Teleport>
     <KeysDialog v-if="keysShown" @close="keysShown = false" />
   </main>
 </template>
