@@ -25,7 +25,6 @@ type (
 			Away bool `json:"away" doc:"It is not shown on the reader's desk"`
 		}
 	}
-	// Answers are the conditions' operands by the names of the questions.
 	answersInput struct {
 		Key  string `path:"key"`
 		Body struct {

@@ -128,6 +128,7 @@ func (s *server) listGroups(ctx context.Context, _ *struct{}) (*groupsOutput, er
 	return out, nil
 }
 
+// group describes a stored one, with its rules in words.
 func (g *ground) group(one store.Group) PeopleGroup {
 	out := PeopleGroup{ID: one.ID, Name: one.Name, Description: one.Description, Sensitive: one.Sensitive, Rest: one.Rest, Members: one.Members, Version: one.Version, Limits: []Limit{}}
 	for _, l := range one.Limits {
@@ -146,7 +147,7 @@ func (g *ground) group(one store.Group) PeopleGroup {
 	return out
 }
 
-// group checks what is to be written.
+// groupDraft checks what is to be written of a group.
 func (s *server) groupDraft(g *ground, d GroupDraft) (store.Group, error) {
 	out := store.Group{Name: strings.TrimSpace(d.Name), Description: strings.TrimSpace(d.Description), Sensitive: d.Sensitive}
 	if out.Name == "" {

@@ -23,7 +23,7 @@ func names(a answer, list string) (out []string) {
 	return out
 }
 
-// whom returns the numbers of the demo's people, and of a group.
+// numbers are those of two of the demo's people, and of a group.
 func numbers(t *testing.T, g *harness.Gavrik, group string) (jory, wen, desk int) {
 	read := func(sql, arg string) (n int) {
 		_, err := fmt.Sscan(g.Ask(t, sql, arg), &n)
