@@ -118,6 +118,13 @@ func (d *Desk) SignIn(ctx context.Context, email, password, address string) (sto
 	return store.Person{}, ErrWrong
 }
 
+// hash is Hash within the bound on how many are made at once.
+func (d *Desk) hash(password string) string {
+	d.hashing <- struct{}{}
+	defer func() { <-d.hashing }()
+	return Hash(password)
+}
+
 // NotTakenError says why somebody is not added.
 type NotTakenError struct {
 	// Field is "email", "name" or "password".
@@ -142,9 +149,7 @@ func (d *Desk) Add(ctx context.Context, email, name, password string, role store
 		if err := fits(password); err != nil {
 			return 0, &NotTakenError{"password", err.Error()}
 		}
-		d.hashing <- struct{}{}
-		hash = Hash(password)
-		<-d.hashing
+		hash = d.hash(password)
 	}
 	id, err := d.store.AddPerson(ctx, store.Person{Email: email, Name: strings.TrimSpace(name), Role: role, PasswordHash: hash})
 	if errors.Is(err, store.ErrTaken) {
@@ -159,10 +164,7 @@ func (d *Desk) SetPassword(ctx context.Context, id int64, fresh string) error {
 	if err := fits(fresh); err != nil {
 		return &WeakError{err}
 	}
-	d.hashing <- struct{}{}
-	hash := Hash(fresh)
-	<-d.hashing
-	return d.store.SetPassword(ctx, id, hash)
+	return d.store.SetPassword(ctx, id, d.hash(fresh))
 }
 
 // fits says what is wrong with a password.

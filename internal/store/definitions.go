@@ -3,13 +3,10 @@ package store
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"time"
 
-	"github.com/jackc/pgerrcode"
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/pgconn"
 
 	"gavrik/internal/core/plan"
 )
@@ -87,8 +84,7 @@ func (s *Store) AddDefinition(ctx context.Context, person int64, records, key st
 		}
 		return addDefinitionVersion(ctx, tx, id, 1, person, body)
 	})
-	var refused *pgconn.PgError
-	if errors.As(err, &refused) && refused.Code == pgerrcode.UniqueViolation {
+	if taken(err) {
 		return ErrTaken
 	}
 	if err != nil {

@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/pgconn"
 )
 
 // Unsaved is work on a view that nobody has saved yet.
@@ -74,8 +73,7 @@ func (s *Store) PutDraft(ctx context.Context, person int64, d Unsaved) (int, err
 			args[5] = d.Place
 		}
 		err = tx.QueryRow(ctx, query, args...).Scan(&revision)
-		var unique *pgconn.PgError
-		if errors.Is(err, pgx.ErrNoRows) || errors.As(err, &unique) && unique.Code == "23505" {
+		if errors.Is(err, pgx.ErrNoRows) || taken(err) {
 			return ErrStale
 		}
 		return err

@@ -47,12 +47,7 @@ type Match struct {
 
 // Unparted lists the views that a person may see and that nobody has told the parts of.
 func (s *Store) Unparted(ctx context.Context, person int64) ([]View, error) {
-	rows, _ := s.pool.Query(ctx, viewSQL+" AND NOT EXISTS (SELECT FROM view_parts p WHERE p.view_id = v.id AND p.version = v.version)", pgx.NamedArgs{"person": person}) // CollectRows returns its error
-	views, err := pgx.CollectRows(rows, pgx.RowToStructByPos[View])
-	if err != nil {
-		return nil, fmt.Errorf("store: views: %w", err)
-	}
-	return views, nil
+	return s.views(ctx, " AND NOT EXISTS (SELECT FROM view_parts p WHERE p.view_id = v.id AND p.version = v.version)", pgx.NamedArgs{"person": person})
 }
 
 // SetParts tells the parts of a version of a view, in place of those of others.

@@ -70,7 +70,16 @@ WHERE r.granted > 0 AND v.binned_at IS NULL`
 
 // Views lists what a person may see, the last saved first.
 func (s *Store) Views(ctx context.Context, person int64) ([]View, error) {
-	rows, _ := s.pool.Query(ctx, viewSQL+" ORDER BY n.saved_at DESC", pgx.NamedArgs{"person": person}) // CollectRows returns its error
+	return s.views(ctx, " ORDER BY n.saved_at DESC", pgx.NamedArgs{"person": person})
+}
+
+// ViewsOf lists those of some keys that a person may see, in no order.
+func (s *Store) ViewsOf(ctx context.Context, person int64, keys []string) ([]View, error) {
+	return s.views(ctx, " AND v.key = ANY(@keys)", pgx.NamedArgs{"person": person, "keys": keys})
+}
+
+func (s *Store) views(ctx context.Context, which string, args pgx.NamedArgs) ([]View, error) {
+	rows, _ := s.pool.Query(ctx, viewSQL+which, args) // CollectRows returns its error
 	views, err := pgx.CollectRows(rows, pgx.RowToStructByPos[View])
 	if err != nil {
 		return nil, fmt.Errorf("store: views: %w", err)

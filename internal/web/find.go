@@ -60,7 +60,13 @@ func (s *server) find(ctx context.Context, in *findInput) (*findOutput, error) {
 	if err != nil {
 		return nil, s.failed("find", err)
 	}
-	views, err := s.Store.Views(ctx, who(ctx).ID)
+	var keys []string
+	for _, f := range found {
+		if f.View {
+			keys = append(keys, f.Key)
+		}
+	}
+	views, err := s.Store.ViewsOf(ctx, who(ctx).ID, keys)
 	if err != nil {
 		return nil, s.failed("views", err)
 	}

@@ -153,10 +153,8 @@ func audience(list []store.Share) string {
 		switch {
 		case sh.Role != "":
 			words[i] = roleNames[sh.Role]
-		case sh.Group != 0 && sh.Name != "":
-			words[i] = sh.Name
 		case sh.Group != 0:
-			words[i] = "a group"
+			words[i] = sh.Name
 		default:
 			words[i] = "everyone"
 		}

@@ -140,10 +140,11 @@ func (s *server) registerViews(api huma.API) {
 			if err != nil {
 				return nil, s.sharing(err)
 			}
-			if len(in.Body.Shares) > 0 {
-				s.noted(ctx, in.caller, store.Shared, fmt.Sprintf("view “%s” with %s", d.Name, audience(shares(in.Body.Shares))))
+			out, err := s.view(ctx, key)
+			if err == nil && len(in.Body.Shares) > 0 {
+				s.noted(ctx, in.caller, store.Shared, fmt.Sprintf("view “%s” with %s", d.Name, out.Body.Audience))
 			}
-			return s.view(ctx, key)
+			return out, err
 		})
 	huma.Register(api, huma.Operation{OperationID: "save-view", Metadata: analysts, Method: http.MethodPut, Path: "/api/views/{key}", Summary: "Save a new version of a view", MaxBodyBytes: maxBody, Errors: []int{403, 404, 409, 422}}, s.saveView)
 	huma.Register(api, huma.Operation{OperationID: "bin-view", Metadata: analysts, Method: http.MethodDelete, Path: "/api/views/{key}", Summary: "Put a view into its owner's bin", Errors: []int{403, 404}},

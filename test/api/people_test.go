@@ -105,6 +105,10 @@ func TestGroupsShareAndKeepAtHand(t *testing.T) {
 	require.Equal(t, 200, admin.do("PUT", at+"/favorite", favorite).code)
 	jory.do("PUT", at+"/favorite", favorite).refused(t, 403, "can put it on other people's desks")
 	require.Contains(t, names(jory.do("GET", "/api/favorites", nil), "views"), "Weekly")
+	named := with(true)
+	named["name"], named["document"] = "At once", claims(nil)
+	require.Equal(t, 201, admin.do("POST", "/api/views", named).code)
+	require.Contains(t, admin.do("GET", "/api/audit?what=shared", nil).text, "view “At once” with Claims desk (edit)")
 	require.NotContains(t, names(wen.do("GET", "/api/favorites", nil), "views"), "Weekly")
 	wen.do("GET", at, nil).refused(t, 404, "not shared with you")
 	save := func(c *client, name string, base int) answer {

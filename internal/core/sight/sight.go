@@ -105,7 +105,7 @@ func (s Sight) Snapshot(ctx context.Context, e *engine.Engine, full *catalog.Cat
 	var faults error
 	for set, limit := range s {
 		for _, rule := range limit.Rules {
-			seen, err := s.seen(ctx, e, set, rule, check)
+			seen, err := keptBy(ctx, rule, e, set, check)
 			if ctx.Err() != nil {
 				return nil, ctx.Err()
 			}
@@ -130,8 +130,8 @@ func (s Sight) Snapshot(ctx context.Context, e *engine.Engine, full *catalog.Cat
 	return e.Snapshot().Cut(cuts), faults
 }
 
-// seen lists the rows that a rule lets the reader see; none, if it cannot be carried out.
-func (s Sight) seen(ctx context.Context, e *engine.Engine, set string, rule *view.Document, check func(*view.Document) (*plan.Plan, error)) ([]int32, error) {
+// keptBy lists the rows of a set that a rule keeps; none, if it cannot be carried out.
+func keptBy(ctx context.Context, rule *view.Document, e *engine.Engine, set string, check func(*view.Document) (*plan.Plan, error)) ([]int32, error) {
 	if rule.Records != set {
 		return nil, fmt.Errorf("it is about %s", rule.Records)
 	}

@@ -1,5 +1,7 @@
 package table
 
+import "slices"
+
 // Cut says what is left out of a record set.
 type Cut struct {
 	// Gone leaves out all of it, with the links that lead to it.
@@ -33,13 +35,13 @@ func (s *Snapshot) Cut(cuts map[string]Cut) *Snapshot {
 		}
 		left := New(name, rows)
 		for key, col := range t.columns {
-			if c.Rows != nil {
+			switch {
+			case slices.Contains(c.Fields, key):
+				continue
+			case c.Rows != nil:
 				col = only(col, c.Rows)
 			}
 			left.Add(key, col)
-		}
-		for _, key := range c.Fields {
-			delete(left.columns, key)
 		}
 		for key, l := range t.links {
 			if !cuts[l.To].Gone {
