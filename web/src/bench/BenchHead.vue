@@ -95,7 +95,6 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   event.preventDefault()
   if (!naming.value && (props.changed || !props.saved)) saveNow()
 })
-const seenBy = computed(() => (props.saved && !props.saved.owned && !props.saved.shares.length ? 'only the owner' : (props.saved?.audience ?? '')))
 /** What differs from what was saved, asked for when it is looked at. */
 const differs = ref<string[]>([])
 const differing = ref(false)
@@ -124,7 +123,7 @@ useTitle(computed(() => `${props.title} · Gavrik`), { restoreOnUnmount: () => '
 <template>
   <div class="mb-1 flex items-center gap-4">
     <h1 class="truncate text-[15px] font-semibold" data-title :title="saved?.description">{{ title }}</h1>
-    <span v-if="saved" class="quiet text-xs whitespace-nowrap"><span class="inline-block max-w-48 truncate align-bottom" :title="`Who sees it: ${seenBy}`" data-audience>{{ seenBy }}</span> · by {{ saved.owned ? 'you' : saved.owner }} · <button class="underline decoration-dotted underline-offset-2" title="Every version, and what each changed" data-open-versions @click="versions = true">v{{ saved.version }}</button></span>
+    <span v-if="saved" class="quiet text-xs whitespace-nowrap"><span class="inline-block max-w-48 truncate align-bottom" :title="`Who sees it: ${saved.audience}`" data-audience>{{ saved.audience }}</span> · by {{ saved.owned ? 'you' : saved.owner }} · <button class="underline decoration-dotted underline-offset-2" title="Every version, and what each changed" data-open-versions @click="versions = true">v{{ saved.version }}</button></span>
     <span v-if="changed" class="relative text-xs whitespace-nowrap text-honey"><button class="underline decoration-dotted underline-offset-2" :aria-expanded="differing" :title="safe ? 'Kept on the server; see what changed' : 'Kept in this browser until the server answers'" data-changed @click="tellChanges">{{ saved ? 'changed since saved' : 'not saved' }}</button>
       <button class="ml-2 underline underline-offset-2" @click="emit('back')">{{ saved ? 'back to saved' : 'start over' }}</button>
       <span v-if="differing" class="absolute top-6 left-0 z-40 block w-80 border border-rule bg-sheet p-3 whitespace-normal text-ink shadow-lg" role="status" data-differs>
