@@ -77,7 +77,7 @@ one for the grand total. "-" reads the document from standard input.`,
 			}
 			sheet := export.Flat(cmd.Context(), res)
 			if totals {
-				sheet = export.Totals(res)
+				sheet = export.Totals(cmd.Context(), res)
 			}
 			switch format {
 			case "csv":

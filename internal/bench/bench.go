@@ -124,14 +124,14 @@ func answer(ctx context.Context, loaded *records.Loaded, q question) ([]string, 
 	}
 	var out []string
 	if q.totals {
-		err := export.Totals(res).Each(func(row []string) error {
+		err := export.Totals(ctx, res).Each(func(row []string) error {
 			out = append(out, strings.Join(row, "|"))
 			return nil
 		})
 		return out, err
 	}
 	if q.cells {
-		return cells(res)
+		return cells(ctx, res)
 	}
 	win, err := res.Window(ctx, engine.Open{Depth: q.depth}, q.offset, q.limit, format.Plain)
 	if err != nil {
@@ -149,9 +149,9 @@ func answer(ctx context.Context, loaded *records.Loaded, q question) ([]string, 
 
 // cells writes a crosstab down with a line for each cell: the labels of its groups
 // and its two figures.
-func cells(res *engine.Result) ([]string, error) {
+func cells(ctx context.Context, res *engine.Result) ([]string, error) {
 	var out []string
-	err := res.EachGroup(format.Plain, func(g engine.GroupLine) error {
+	err := res.EachGroup(ctx, format.Plain, func(g engine.GroupLine) error {
 		for i := 0; i < len(g.Cells); i += 2 {
 			if g.Cells[i] != "" {
 				out = append(out, strings.Join([]string{g.Labels[0], strings.Join(res.Heads[i].Across, "/"), g.Cells[i], g.Cells[i+1]}, "|"))

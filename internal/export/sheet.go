@@ -22,8 +22,12 @@ type Sheet struct {
 }
 
 // Flat is one row for each record, in the view's order. Levels of groups come
-// before the view's columns; what only totals have is left out.
+// before the view's columns; what only totals have is left out. A crosstab, whose cells
+// stand for many records, has its groups instead.
 func Flat(ctx context.Context, r *engine.Result) Sheet {
+	if len(r.Plan.Across) > 0 {
+		return Totals(ctx, r)
+	}
 	levels := len(r.Plan.Groups)
 	var columns []int
 	s := Sheet{Headings: levelHeadings(r)}
@@ -48,7 +52,7 @@ func Flat(ctx context.Context, r *engine.Result) Sheet {
 
 // Totals is one row for each group of every level and one for the grand total: its
 // level (0 for the grand total), its labels, the count of records, the totals.
-func Totals(r *engine.Result) Sheet {
+func Totals(ctx context.Context, r *engine.Result) Sheet {
 	s := Sheet{Headings: append([]string{"level"}, levelHeadings(r)...)}
 	s.Headings = append(s.Headings, r.Plan.Many)
 	var columns []int
@@ -62,7 +66,7 @@ func Totals(r *engine.Result) Sheet {
 		}
 	}
 	s.Each = func(do func([]string) error) error {
-		return r.EachGroup(format.Plain, func(g engine.GroupLine) error {
+		return r.EachGroup(ctx, format.Plain, func(g engine.GroupLine) error {
 			row := append([]string{fmt.Sprint(g.Level)}, g.Labels...)
 			row = append(row, fmt.Sprint(g.Count))
 			if r.Plan.Compare != nil {

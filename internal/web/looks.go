@@ -158,10 +158,10 @@ type Mark struct {
 	Leads  bool     `json:"leads" doc:"It stands for one group, whose records can be seen"`
 }
 
-func chart(r *engine.Result) *Drawing {
-	c := r.Chart()
-	if c == nil {
-		return nil
+func chart(ctx context.Context, r *engine.Result) (*Drawing, error) {
+	c, err := r.Chart(ctx)
+	if c == nil || err != nil {
+		return nil, err
 	}
 	out := &Drawing{Kind: c.Kind, Fits: c.Fits, Total: c.Total, Axis: c.Axis, By: c.By, Unit: c.Unit, Places: append([]string{}, c.Places...), Series: []ChartSeries{}, Trouble: c.Trouble, Notes: append([]string{}, c.Notes...)}
 	for _, s := range c.Series {
@@ -174,5 +174,5 @@ func chart(r *engine.Result) *Drawing {
 		}
 		out.Series = append(out.Series, series)
 	}
-	return out
+	return out, nil
 }

@@ -174,7 +174,9 @@ func (s *server) registerRun(api huma.API) {
 			b.Tally = tally(a)
 			b.Made = made(a.Plan)
 			if in.Body.Offset == 0 {
-				b.Chart = chart(a.Result)
+				if b.Chart, err = chart(ctx, a.Result); err != nil {
+					return nil, s.refused(err)
+				}
 			}
 			return out, nil
 		})

@@ -144,7 +144,7 @@ func (s *server) result(ctx context.Context, in *resultInput) (*resultOutput, er
 	}
 	sheet := export.Flat(ctx, a.Result)
 	if in.Totals {
-		sheet = export.Totals(a.Result)
+		sheet = export.Totals(ctx, a.Result)
 	}
 	var b bytes.Buffer
 	out := &resultOutput{Type: "text/csv; charset=utf-8"}

@@ -40,7 +40,7 @@ func TestRandomCrosstabsEqualPostgreSQLs(t *testing.T) {
 		}
 		// The lines of the innermost groups down, cut into their cells.
 		got := map[string]string{}
-		require.NoError(rt, res.EachGroup(format.Plain, func(g engine.GroupLine) error {
+		require.NoError(rt, res.EachGroup(t.Context(), format.Plain, func(g engine.GroupLine) error {
 			if g.Level != len(d.Groups) {
 				return nil
 			}

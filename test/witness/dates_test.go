@@ -23,7 +23,7 @@ func workedOut(t *testing.T, source string) string {
 	require.NoError(t, err, source)
 	cal := calendar.Calendar{Zone: time.UTC}
 	out, failures := f.Program.Make(1), formula.NewFailures(1)
-	f.Program.Machine([]table.Column{}, cal, failures).Run(out, 0, 1)
+	require.NoError(t, f.Program.Machine([]table.Column{}, cal, failures, nil).Run(out, 0, 1))
 	for _, marked := range failures.Rows {
 		require.Zero(t, marked[0], source)
 	}

@@ -130,7 +130,7 @@ func TestADefinitionThroughLinks(t *testing.T) {
 	res, err := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Run(t.Context(), p)
 	require.NoError(t, err)
 	var got []string
-	require.NoError(t, res.EachGroup(format.Plain, func(g engine.GroupLine) error {
+	require.NoError(t, res.EachGroup(t.Context(), format.Plain, func(g engine.GroupLine) error {
 		if g.Level == 1 {
 			got = append(got, strings.Join(append([]string{g.Labels[0], fmt.Sprint(g.Count)}, g.Cells...), "|"))
 		}

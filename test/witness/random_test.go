@@ -143,7 +143,7 @@ func TestRandomViewsEqualPostgreSQLs(t *testing.T) {
 		require.NoError(rt, err)
 		require.Empty(rt, res.Check.Wrong)
 		var got []string
-		require.NoError(rt, export.Totals(res).Each(func(row []string) error {
+		require.NoError(rt, export.Totals(t.Context(), res).Each(func(row []string) error {
 			got = append(got, strings.Join(row, "|"))
 			return nil
 		}))

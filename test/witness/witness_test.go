@@ -181,7 +181,7 @@ func TestAnswersEqualPostgreSQLs(t *testing.T) {
 			require.Empty(t, res.Check.Wrong)
 			sheet := export.Flat(t.Context(), res)
 			if q.totals {
-				sheet = export.Totals(res)
+				sheet = export.Totals(t.Context(), res)
 			}
 			var got []string
 			require.NoError(t, sheet.Each(func(row []string) error {

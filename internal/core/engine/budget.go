@@ -13,24 +13,31 @@ type budget struct {
 }
 
 // need books bytes for a step, or says that the run would pass its budget. step
-// is said after "needs": "grouping by customer".
+// is said before "needs": "grouping by customer".
 func (r *run) need(bytes int64, step string) error {
-	if used := r.budget.used.Add(bytes); used > r.budget.limit {
+	used := r.budget.used.Add(bytes)
+	if used > r.budget.limit {
 		return &LimitError{
 			Step: fmt.Sprintf("%s needs %d MB of memory; a run may use %d MB", step, used>>20, r.budget.limit>>20),
 			Mend: "filter first, group by something coarser, or take a column away",
 		}
 	}
+	if err := r.turn.Book(r.ctx, bytes); err != nil {
+		r.budget.used.Add(-bytes)
+		return stopped(err)
+	}
 	return r.stopped()
 }
 
-// isStopped is stopped for loops that look up from their work.
-func (r *run) isStopped() bool { return r.ctx.Err() != nil }
-
-// stopped says that the run was cancelled.
-func (r *run) stopped() error {
-	if err := r.ctx.Err(); err != nil {
-		return fmt.Errorf("engine: stopped: %w", err)
-	}
-	return nil
+// end gives back what the run has booked, and lets others go on: what it made lives on
+// in caches and answers, which count for themselves.
+func (r *run) end() {
+	_ = r.turn.Book(r.ctx, -r.budget.used.Swap(0)) // giving back is never refused
+	r.turn.Rest()
 }
+
+// isStopped is stopped for loops that look up from their work.
+func (r *run) isStopped() bool { return r.turn.Wait(r.ctx) != nil }
+
+// stopped waits for the run's turn, and says whether it was cancelled.
+func (r *run) stopped() error { return stopped(r.turn.Wait(r.ctx)) }

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -9,6 +10,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/turn"
 	"gavrik/internal/core/view"
 )
 
@@ -55,40 +57,47 @@ const (
 	MaxSeries  = 9
 )
 
-// Chart draws what the document's chart asks for, or nil if it has none.
-func (r *Result) Chart() *Chart {
+// Chart draws what the document's chart asks for, or nil if it has none. It holds no
+// more than can be drawn, however many groups there are.
+func (r *Result) Chart(ctx context.Context) (*Chart, error) {
 	spec := r.Plan.Chart
 	if spec == nil {
-		return nil
+		return nil, nil
 	}
-	d := &drawer{Result: r, spec: spec, out: &Chart{Kind: spec.Kind, Total: "number of " + r.Plan.Many}, w: &windower{Result: r, pen: r.pen(format.People)}}
-	d.draw()
-	return d.out
+	defer turn.Of(ctx).Rest()
+	d := &drawer{Result: r, ctx: ctx, spec: spec, out: &Chart{Kind: spec.Kind, Total: "number of " + r.Plan.Many}, w: &windower{Result: r, pen: r.pen(format.People)}}
+	return d.out, d.draw()
 }
 
 // drawer makes one chart.
 type drawer struct {
 	*Result
+	ctx     context.Context
 	spec    *plan.Chart
 	out     *Chart
 	w       *windower
 	measure *plan.Measure // nil for the number of records
+	// heads are the columns that show the figure, by the node across.
+	heads map[int32]int
 }
 
-func (d *drawer) draw() {
+func (d *drawer) draw() error {
 	switch {
 	case len(d.Plan.Groups)+len(d.Plan.Across) == 0:
 		d.out.Trouble = "A chart draws groups; group by something first."
-		return
+		return nil
 	case d.spec.Missing != "":
 		d.out.Trouble = d.spec.Missing
-		return
+		return nil
 	}
 	if d.spec.Column >= 0 {
 		d.measure = &d.Plan.Measures[d.Plan.Columns[d.spec.Column].Measure]
 		d.out.Total = d.measure.Label
 	}
-	g := d.grid()
+	g, err := d.grid()
+	if err != nil {
+		return err
+	}
 	d.out.Axis, d.out.By = g.axis.level.Label(), ""
 	if g.by != nil {
 		d.out.By = g.by.level.Label()
@@ -97,12 +106,32 @@ func (d *drawer) draw() {
 	d.out.Kind = cmp.Or(d.out.Kind, d.out.Fits)
 	if d.out.Kind.Whole() && !d.additive() && (g.by != nil || d.out.Kind == view.Shares) {
 		d.out.Trouble = fmt.Sprintf("The parts of %s do not add up to a whole, so they cannot be put together; choose bars or lines.", d.out.Total)
-		return
+		return nil
 	}
-	d.marks(g)
-	d.arrange()
-	d.limitPlaces(temporal(g.axis.level))
-	d.limitSeries()
+	d.heads = map[int32]int{}
+	for i, h := range d.Heads {
+		if h.Part != Own || d.measure != nil && h.Column != d.spec.Column {
+			continue
+		}
+		at := int32(0)
+		if d.across != nil {
+			at = d.across.nodeOf(h.AcrossPath)
+		}
+		if _, known := d.heads[at]; !known {
+			d.heads[at] = i
+		}
+	}
+	places, err := d.chosenPlaces(g)
+	if err != nil {
+		return err
+	}
+	for _, key := range places {
+		d.out.Places = append(d.out.Places, d.name(g.axis, key))
+	}
+	if g.by == nil {
+		return d.single(g, places)
+	}
+	return d.series(g, places)
 }
 
 // additive says whether the marks of parts add up to that of the whole.
@@ -112,7 +141,7 @@ func (d *drawer) additive() bool {
 
 // fitting is the kind of chart that shows the groups best: time runs along a line,
 // parts of a whole stand on each other.
-func (d *drawer) fitting(g grid) view.ChartKind {
+func (d *drawer) fitting(g *grid) view.ChartKind {
 	timely := temporal(g.axis.level)
 	switch {
 	case g.by != nil && d.additive():
@@ -128,148 +157,194 @@ func (d *drawer) fitting(g grid) view.ChartKind {
 // temporal says whether a level runs along time.
 func temporal(g plan.Group) bool { return g.Ref.Field.Type.Temporal() && !g.Unit.Cyclic() }
 
-// places are the groups of a level, by the numbers of their values.
-type places struct {
-	level plan.Group
-	keys  []uint32
-	names map[uint32]string
-}
-
-// grid is the level along the axis, and the one that makes the series, if any.
-type grid struct {
-	axis places
-	by   *places
-	// cells says where the number of a place and that of a series meet.
-	cells map[[2]uint32]place
-}
-
-// place is a node down and a node across of the ledger.
-type place struct{ down, across int32 }
-
-// grid chooses the levels. Of two, the one that runs along time makes the axis.
-func (d *drawer) grid() grid {
-	g := grid{cells: map[[2]uint32]place{}}
-	var first, second places
-	switch down, across := d.Plan.Groups, d.Plan.Across; {
-	case len(down) > 0 && len(across) > 0:
-		first, second = d.level(d.tree, down, 1), d.level(d.across, across, 1)
-		d.each(d.tree, 1, func(i int32) {
-			d.each(d.across, 1, func(j int32) {
-				g.cells[[2]uint32{d.tree.nodes[i].key, d.across.nodes[j].key}] = place{i, j}
-			})
+// chosenPlaces are the numbers of the places that are drawn, in their order. What could
+// not be told apart any more is left out, and said: the first places are kept or, along
+// time, the last.
+func (d *drawer) chosenPlaces(g *grid) ([]uint32, error) {
+	keys := g.axis.keys
+	bySize := d.spec.Order == view.LargestFirst || d.spec.Order == view.SmallestFirst
+	if bySize {
+		sizes := make([]float64, len(keys))
+		err := g.each(d.ctx, func(axis, _ int, at place) {
+			if v := d.value(at, Own); v == v {
+				sizes[axis] += v
+			}
 		})
-	case len(across) > 0:
-		first = d.level(d.across, across, 1)
-		d.each(d.across, 1, func(j int32) { g.cells[[2]uint32{d.across.nodes[j].key, 0}] = place{0, j} })
-	case len(down) > 1:
-		first, second = d.level(d.tree, down, 1), d.level(d.tree, down, 2)
-		d.each(d.tree, 2, func(i int32) {
-			n := d.tree.nodes[i]
-			g.cells[[2]uint32{d.tree.nodes[n.parent].key, n.key}] = place{i, 0}
+		if err != nil {
+			return nil, err
+		}
+		order := make([]int, len(keys))
+		for i := range order {
+			order[i] = i
+		}
+		slices.SortStableFunc(order, func(a, b int) int {
+			if d.spec.Order == view.LargestFirst {
+				a, b = b, a
+			}
+			return cmp.Compare(sizes[a], sizes[b])
 		})
-	default:
-		first = d.level(d.tree, down, 1)
-		d.each(d.tree, 1, func(i int32) { g.cells[[2]uint32{d.tree.nodes[i].key, 0}] = place{i, 0} })
+		keys = picked(keys, order)
 	}
-	g.axis = first
-	if second.keys == nil {
-		return g
+	n, from, most, which := len(keys), 0, MaxPlaces, "first"
+	if temporal(g.axis.level) && !bySize {
+		from, most, which = n-MaxMoments, MaxMoments, "last"
 	}
-	if temporal(second.level) && !temporal(first.level) {
-		turned := map[[2]uint32]place{}
-		for at, p := range g.cells {
-			turned[[2]uint32{at[1], at[0]}] = p
-		}
-		g.cells, g.axis, second = turned, second, first
+	if n <= most {
+		return keys, nil
 	}
-	g.by = &second
-	return g
+	d.note(fmt.Sprintf("The %s %d of %d are drawn.", which, most, n))
+	return keys[from : from+most], nil
 }
 
-func (d *drawer) each(t *tree, level int32, do func(i int32)) {
-	for i := range t.nodes {
-		if t.nodes[i].level == level {
-			do(int32(i))
-		}
+// single draws one series and, of a comparison, that of its other side.
+func (d *drawer) single(g *grid, places []uint32) error {
+	at := placesOf(places)
+	own := ChartSeries{Label: d.out.Total, Marks: noMarks(len(places))}
+	sides := []ChartSeries{own}
+	compared := d.Plan.Compare != nil && d.measure != nil && d.measure.Show == ""
+	if compared {
+		sides = append(sides, ChartSeries{Label: d.Plan.Compare.Label, Marks: noMarks(len(places))})
 	}
-}
-
-// level lists the groups of a level, equal ones of several parents once. They stand
-// as in the ledger or, for time and where parents differ, in the order of the values.
-func (d *drawer) level(t *tree, groups []plan.Group, level int32) places {
-	out := places{level: groups[level-1], names: map[uint32]string{}}
-	d.each(t, level, func(i int32) {
-		key := t.nodes[i].key
-		if _, known := out.names[key]; known {
+	err := g.each(d.ctx, func(axis, _ int, cell place) {
+		i, drawn := at[g.axis.keys[axis]]
+		if !drawn {
 			return
 		}
-		name := nodeLabel(d.Plan, t, groups, d.w.pen.w, i)
-		if t.nodes[i].joined > 0 && level > 1 && out.level.Rest == "" {
-			name = "others" // as many as differ from parent to parent
+		sides[0].Marks[i] = d.mark(cell, Own)
+		if compared {
+			sides[1].Marks[i] = d.mark(cell, Other)
 		}
-		out.names[key] = named(name)
-		out.keys = append(out.keys, key)
 	})
-	if level > 1 || temporal(out.level) {
-		slices.SortFunc(out.keys, func(a, b uint32) int {
-			return cmp.Compare(a-1, b-1) // the blank's number, 0, comes last
+	d.out.Series = sides
+	return err
+}
+
+// series draws as many series as there are colours. Series that add up are put
+// together, so that the whole stays whole.
+func (d *drawer) series(g *grid, places []uint32) error {
+	at := placesOf(places)
+	n := len(g.by.keys)
+	kept := make([]int, n)
+	for i := range kept {
+		kept[i] = i
+	}
+	if n > MaxSeries {
+		sizes := make([]float64, n)
+		err := g.each(d.ctx, func(axis, by int, cell place) {
+			if _, drawn := at[g.axis.keys[axis]]; drawn {
+				if v := d.value(cell, Own); v == v {
+					sizes[by] += math.Abs(v)
+				}
+			}
 		})
+		if err != nil {
+			return err
+		}
+		slices.SortStableFunc(kept, func(a, b int) int { return cmp.Compare(sizes[b], sizes[a]) })
+		kept = kept[:MaxSeries-1]
+		slices.Sort(kept)
+	}
+	drawn := map[int]int{}
+	for i, by := range kept {
+		drawn[by] = i
+		d.out.Series = append(d.out.Series, ChartSeries{Label: d.name(*g.by, g.by.keys[by]), Marks: noMarks(len(places))})
+	}
+	rest := ChartSeries{Label: fmt.Sprintf("%d others", n-len(kept)), Marks: noMarks(len(places))}
+	err := g.each(d.ctx, func(axis, by int, cell place) {
+		i, placed := at[g.axis.keys[axis]]
+		if !placed {
+			return
+		}
+		if s, own := drawn[by]; own {
+			d.out.Series[s].Marks[i] = d.mark(cell, Own)
+		} else if v := d.value(cell, Own); v == v {
+			if rest.Marks[i].Value != rest.Marks[i].Value {
+				rest.Marks[i].Value = 0
+			}
+			rest.Marks[i].Value += v
+		}
+	})
+	switch {
+	case n == len(kept):
+	case d.additive():
+		for i, m := range rest.Marks {
+			if m.Value == m.Value {
+				rest.Marks[i].Text = d.w.pen.w.Float(m.Value, catalog.Field{Type: catalog.Decimal})
+			}
+		}
+		d.note(fmt.Sprintf("The %d largest have a colour of their own; the other %d stand together.", len(kept), n-len(kept)))
+		d.out.Series = append(d.out.Series, rest)
+	default:
+		d.note(fmt.Sprintf("The %d largest of %d are drawn; the ledger has all.", len(kept), n))
+	}
+	return err
+}
+
+// placesOf says where each number stands in a list of them.
+func placesOf(keys []uint32) map[uint32]int {
+	out := make(map[uint32]int, len(keys))
+	for i, key := range keys {
+		out[key] = i
 	}
 	return out
 }
 
-// marks fills the chart in.
-func (d *drawer) marks(g grid) {
-	for _, key := range g.axis.keys {
-		d.out.Places = append(d.out.Places, g.axis.names[key])
+func noMarks(n int) []Mark {
+	out := make([]Mark, n)
+	for i := range out {
+		out[i] = Mark{Value: math.NaN(), Head: -1}
 	}
-	by := &places{keys: []uint32{0}, names: map[uint32]string{0: d.out.Total}}
-	if g.by != nil {
-		by = g.by
-	}
-	for _, s := range by.keys {
-		series := ChartSeries{Label: by.names[s], Marks: make([]Mark, len(g.axis.keys))}
-		for i, key := range g.axis.keys {
-			series.Marks[i] = Mark{Value: math.NaN(), Head: -1}
-			if p, ok := g.cells[[2]uint32{key, s}]; ok {
-				series.Marks[i] = d.mark(p, Own)
-			}
-		}
-		d.out.Series = append(d.out.Series, series)
-	}
-	if c := d.Plan.Compare; c != nil && g.by == nil && d.measure != nil && d.measure.Show == "" {
-		other := ChartSeries{Label: c.Label}
-		for _, key := range g.axis.keys {
-			other.Marks = append(other.Marks, d.mark(g.cells[[2]uint32{key, 0}], Other))
-		}
-		d.out.Series = append(d.out.Series, other)
-	}
+	return out
 }
 
-// mark reads the figure of a cell of the ledger.
-func (d *drawer) mark(p place, part Part) Mark {
-	group := d.tree.pathOf(p.down)
-	across := ""
-	if d.across != nil {
-		across = d.across.pathOf(p.across)
+// head is the column that shows a cell's figure, or -1.
+func (d *drawer) head(p place, part Part) int {
+	head, ok := d.heads[p.across]
+	if !ok {
+		return -1
 	}
+	if part == Other {
+		return slices.IndexFunc(d.Heads, func(h Head) bool { return h.Column == d.Heads[head].Column && h.Part == Other })
+	}
+	return head
+}
+
+// value is the figure of a cell of the ledger, in the chart's unit; NaN for none.
+func (d *drawer) value(p place, part Part) float64 {
+	head := d.head(p, part)
 	if d.measure == nil {
-		n := d.side.size(p.down)
-		head := -1
-		if p.across > 0 {
-			head = slices.IndexFunc(d.Heads, func(h Head) bool { return h.AcrossPath == across })
-			n = d.cellRecords(d.Heads[max(head, 0)], p.down)
-		}
-		return Mark{Value: float64(n), Text: d.w.pen.w.Number(int64(n), catalog.Field{Type: catalog.Whole}), Group: group, Head: head, Leads: true}
+		return float64(d.records(p, head))
 	}
-	head := slices.IndexFunc(d.Heads, func(h Head) bool {
-		return h.Column == d.spec.Column && h.Part == part && h.AcrossPath == across
-	})
-	f, as := d.cells[head], d.Heads[head].Field
-	m := Mark{Value: d.inUnit(f.float(p.down), as), Text: d.w.figure(as, f, p.down), Group: group, Head: head, Leads: part == Own}
+	if head < 0 {
+		return math.NaN()
+	}
+	f := d.cells[head]
 	if len(f.mixed[p.down]) > 0 {
-		m.Value = math.NaN()
 		d.note("Amounts in several currencies are not drawn; filter to one.")
+		return math.NaN()
+	}
+	return d.inUnit(f.float(p.down), d.Heads[head].Field)
+}
+
+// records is how many records a cell holds.
+func (d *drawer) records(p place, head int) int {
+	if p.across == 0 {
+		return d.side.size(p.down)
+	}
+	return d.cellRecords(d.Heads[max(head, 0)], p.down)
+}
+
+// mark is a cell's figure with what it leads to.
+func (d *drawer) mark(p place, part Part) Mark {
+	head := d.head(p, part)
+	m := Mark{Value: d.value(p, part), Group: d.tree.pathOf(p.down), Head: head, Leads: part == Own}
+	if d.measure == nil {
+		if p.across == 0 {
+			m.Head = -1
+		}
+		m.Text = d.w.pen.w.Number(int64(d.records(p, head)), catalog.Field{Type: catalog.Whole})
+	} else if head >= 0 {
+		m.Text = d.w.figure(d.Heads[head].Field, d.cells[head], p.down)
 	}
 	return m
 }
@@ -299,105 +374,10 @@ func (d *drawer) note(text string) {
 	}
 }
 
-// arrange puts the places into the order of their sizes, if that is asked for.
-func (d *drawer) arrange() {
-	if d.spec.Order != view.LargestFirst && d.spec.Order != view.SmallestFirst {
-		return
-	}
-	sizes := make([]float64, len(d.out.Places))
-	order := make([]int, len(d.out.Places))
-	for i := range order {
-		order[i] = i
-		for _, s := range d.out.Series {
-			if v := s.Marks[i].Value; v == v {
-				sizes[i] += v
-			}
-		}
-	}
-	slices.SortStableFunc(order, func(a, b int) int {
-		if d.spec.Order == view.LargestFirst {
-			a, b = b, a
-		}
-		return cmp.Compare(sizes[a], sizes[b])
-	})
-	d.out.Places = picked(d.out.Places, order)
-	for i := range d.out.Series {
-		d.out.Series[i].Marks = picked(d.out.Series[i].Marks, order)
-	}
-}
-
 func picked[T any](list []T, order []int) []T {
 	out := make([]T, len(order))
 	for i, at := range order {
 		out[i] = list[at]
-	}
-	return out
-}
-
-// limitPlaces leaves out what could not be told apart any more, and says so: the first
-// places are kept or, along time, the last.
-func (d *drawer) limitPlaces(timely bool) {
-	n, from, most, which := len(d.out.Places), 0, MaxPlaces, "first"
-	if timely && d.spec.Order == "" {
-		from, most, which = n-MaxMoments, MaxMoments, "last"
-	}
-	if n <= most {
-		return
-	}
-	d.note(fmt.Sprintf("The %s %d of %d are drawn.", which, most, n))
-	d.out.Places = d.out.Places[from : from+most]
-	for i := range d.out.Series {
-		d.out.Series[i].Marks = d.out.Series[i].Marks[from : from+most]
-	}
-}
-
-// limitSeries keeps as many series as there are colours. Series that add up are put
-// together, so that the whole stays whole.
-func (d *drawer) limitSeries() {
-	n := len(d.out.Series)
-	if n <= MaxSeries {
-		return
-	}
-	sizes := make([]float64, n)
-	order := make([]int, n)
-	for i, s := range d.out.Series {
-		order[i] = i
-		for _, m := range s.Marks {
-			if m.Value == m.Value {
-				sizes[i] += math.Abs(m.Value)
-			}
-		}
-	}
-	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(sizes[b], sizes[a]) })
-	kept := order[:MaxSeries-1]
-	slices.Sort(kept)
-	rest := order[MaxSeries-1:]
-	series := picked(d.out.Series, kept)
-	if d.additive() {
-		d.note(fmt.Sprintf("The %d largest have a colour of their own; the other %d stand together.", len(kept), len(rest)))
-		series = append(series, d.together(rest))
-	} else {
-		d.note(fmt.Sprintf("The %d largest of %d are drawn; the ledger has all.", len(kept), n))
-	}
-	d.out.Series = series
-}
-
-// together adds series up.
-func (d *drawer) together(which []int) ChartSeries {
-	out := ChartSeries{Label: fmt.Sprintf("%d others", len(which)), Marks: make([]Mark, len(d.out.Places))}
-	for i := range out.Marks {
-		out.Marks[i] = Mark{Value: math.NaN(), Head: -1}
-		for _, s := range which {
-			if v := d.out.Series[s].Marks[i].Value; v == v {
-				if out.Marks[i].Value != out.Marks[i].Value {
-					out.Marks[i].Value = 0
-				}
-				out.Marks[i].Value += v
-			}
-		}
-		if v := out.Marks[i].Value; v == v {
-			out.Marks[i].Text = d.w.pen.w.Float(v, catalog.Field{Type: catalog.Decimal})
-		}
 	}
 	return out
 }

@@ -113,13 +113,14 @@ func TestChartShowsTheLedgersFigures(t *testing.T) {
 			d.Chart.Field = ""
 		}
 		res := runWorld(t, w, w.engine(2), d)
-		chart := res.Chart()
+		chart, err := res.Chart(t.Context())
+		require.NoError(t, err)
 		if chart.Trouble != "" {
 			require.True(t, len(d.Groups)+len(d.Across) == 0 || d.Columns[0].Totals[0].Fn == view.Average, chart.Trouble)
 			return
 		}
 		lines := map[string]Line{"": res.GrandTotal(format.People)}
-		require.NoError(t, res.EachGroup(format.People, func(l GroupLine) error { lines[l.Group] = l.Line; return nil }))
+		require.NoError(t, res.EachGroup(t.Context(), format.People, func(l GroupLine) error { lines[l.Group] = l.Line; return nil }))
 		sum := 0.0
 		for _, s := range chart.Series {
 			require.Len(t, s.Marks, len(chart.Places))
@@ -165,7 +166,9 @@ func TestChartFitsItsGroups(t *testing.T) {
 		require.NoError(t, err)
 		res, err := e.Run(t.Context(), p)
 		require.NoError(t, err)
-		return res.Chart()
+		c, err := res.Chart(t.Context())
+		require.NoError(t, err)
+		return c
 	}
 	seats := []view.Column{{Field: "seats", Totals: []view.Total{{Fn: view.Sum}}}, {Field: "fare", Totals: []view.Total{{Fn: view.Average}}}}
 	byMonth := view.Group{Field: "day", Unit: "month", Order: &view.Order{By: view.ByLabel, Desc: true}}

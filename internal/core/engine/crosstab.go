@@ -261,6 +261,11 @@ func (x *crosstab) heads() error {
 			x.head(Head{Column: i, Field: f.field, Across: labels, AcrossLevel: int(x.across.nodes[n].level), AcrossPath: x.across.pathOf(n)}, f)
 		}
 	}
+	// Every column has a figure for each group down, and so have its records.
+	cells := len(x.across.nodes) * (len(x.plan.Columns) + 1) * len(x.res.tree.nodes)
+	if err := x.need(12*int64(cells), "crossing the groups"); err != nil {
+		return err
+	}
 	if len(x.across.nodes) == 1 {
 		x.across.nodes[0].next = 1
 	}

@@ -1,10 +1,11 @@
 package engine
 
 import (
-	"fmt"
 	"math"
 	"math/bits"
+	"sync/atomic"
 
+	"gavrik/internal/core/cache"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/plan"
@@ -15,7 +16,7 @@ import (
 func (r *run) column(ref catalog.Ref) (table.Column, error) {
 	d := r.plan.Derived[ref.Path]
 	if d == nil {
-		return r.e.column(r.plan.Records, ref)
+		return r.e.column(r.ctx, r.plan.Records, ref)
 	}
 	made, err := r.derive(d)
 	if err != nil {
@@ -31,7 +32,7 @@ type derivedColumn struct {
 }
 
 func (r *run) derive(d *plan.Derived) (derivedColumn, error) {
-	return cached(r.e.cache, "derived "+r.plan.Records+" "+d.Identity, func() (derivedColumn, int64, error) {
+	return cache.Get(r.ctx, r.e.cache, "derived "+r.plan.Records+" "+d.Identity, func() (derivedColumn, int64, error) {
 		if err := r.need(8*int64(r.table.Rows), "working out "+catalog.LowerFirst(d.Ref.Label)); err != nil {
 			return derivedColumn{}, 0, err
 		}
@@ -42,9 +43,12 @@ func (r *run) derive(d *plan.Derived) (derivedColumn, error) {
 		} else if d.Bucket != nil {
 			made.column, err = r.bucket(d.Bucket)
 		} else {
-			made, err = r.calculate(d.Program())
+			made, err = r.calculate(d)
 		}
-		return made, 8 * int64(r.table.Rows), err
+		if err != nil {
+			return made, 0, err
+		}
+		return made, made.column.Bytes() + int64(r.table.Rows)*int64(formula.Reasons)/8, nil
 	})
 }
 
@@ -55,7 +59,7 @@ func (r *run) throughLinks(d *plan.Derived) (derivedColumn, error) {
 	if err != nil {
 		return derivedColumn{}, err
 	}
-	rows, _, err := r.e.follow(r.plan.Records, d.Ref.Links)
+	rows, _, err := r.e.follow(r.ctx, r.plan.Records, d.Ref.Links)
 	if err != nil {
 		return derivedColumn{}, err
 	}
@@ -93,8 +97,9 @@ func (r *run) inOwnSet(ref catalog.Ref) (table.Column, error) {
 	return r.e.stored(ref.Set, ref.Field.Key)
 }
 
-// calculate runs a program over all rows.
-func (r *run) calculate(p *formula.Program) (derivedColumn, error) {
+// calculate runs a formula over all rows.
+func (r *run) calculate(d *plan.Derived) (derivedColumn, error) {
+	p := d.Program()
 	inputs := make([]table.Column, len(p.Inputs))
 	for i, in := range p.Inputs {
 		var err error
@@ -102,28 +107,39 @@ func (r *run) calculate(p *formula.Program) (derivedColumn, error) {
 			return derivedColumn{}, err
 		}
 	}
-	return r.runProgram(p, inputs, r.table.Rows)
+	return r.runProgram(p, inputs, r.table.Rows, "working out "+catalog.LowerFirst(d.Ref.Label))
 }
 
-func (r *run) runProgram(p *formula.Program, inputs []table.Column, n int) (derivedColumn, error) {
+// runProgram runs a program over n rows of its inputs; step says what for.
+func (r *run) runProgram(p *formula.Program, inputs []table.Column, n int, step string) (derivedColumn, error) {
+	working := p.BlockBytes() * int64(min(r.e.opts.Workers, n/blockRows+1))
+	if err := r.need(working, step); err != nil {
+		return derivedColumn{}, err
+	}
 	out, failed := p.Make(n), formula.NewFailures(n)
+	meter := &textMeter{run: r, step: step}
+	var first atomic.Pointer[error]
 	err := eachBlock(r.ctx, n, r.e.opts.Workers, func(lo, hi int) {
-		p.Machine(inputs, r.plan.Calendar, failed).Run(out, lo, hi)
+		if first.Load() != nil {
+			return
+		}
+		if err := p.Machine(inputs, r.plan.Calendar, failed, meter).Run(out, lo, hi); err != nil {
+			first.CompareAndSwap(nil, &err)
+		}
 	})
+	if err == nil && first.Load() != nil {
+		err = *first.Load()
+	}
 	if err != nil {
 		return derivedColumn{}, err
 	}
 	made := derivedColumn{failed: failed}
 	switch {
 	case out.Texts != nil:
-		dict, codes := table.NewDictBuilder(), make([]uint32, n)
-		for i, s := range out.Texts {
-			codes[i] = dict.CodeOf(s)
+		if made.column, err = r.encoded(out.Texts, step); err != nil {
+			return derivedColumn{}, err
 		}
-		if err := dict.Err(); err != nil {
-			return made, fmt.Errorf("engine: %w", err)
-		}
-		made.column = dict.Build(codes)
+		_ = meter.Use(-meter.used.Load()) // the dictionary holds them now
 	case out.Floats != nil:
 		for i, v := range out.Floats { // what is no number anywhere is a blank
 			if math.IsInf(v, 0) {
@@ -135,7 +151,44 @@ func (r *run) runProgram(p *formula.Program, inputs []table.Column, n int) (deri
 	default:
 		made.column = table.NewNumbers(out.Ints)
 	}
-	return made, r.stopped()
+	return made, r.need(-working, step)
+}
+
+// textMeter books the texts that a formula makes, as they are made.
+type textMeter struct {
+	*run
+	step string
+	used atomic.Int64
+}
+
+func (m *textMeter) Use(bytes int64) error {
+	m.used.Add(bytes)
+	return m.need(bytes, m.step)
+}
+
+// dictCopies is how often a dictionary in the making holds each text: as collected,
+// joined, folded and put into order.
+const dictCopies = 4
+
+// encoded makes a column of texts.
+func (r *run) encoded(texts []string, step string) (table.Column, error) {
+	dict, codes := table.NewDictBuilder(), make([]uint32, len(texts))
+	booked := int64(0)
+	for lo := 0; lo < len(texts); lo += blockRows {
+		for i, s := range texts[lo:min(lo+blockRows, len(texts))] {
+			codes[lo+i] = dict.CodeOf(s)
+		}
+		more := dictCopies*dict.Bytes() - booked
+		if err := r.need(more, step); err != nil {
+			return nil, err
+		}
+		booked += more
+	}
+	if err := dict.Err(); err != nil {
+		return nil, &LimitError{Step: step + " makes more text than a column can hold", Mend: "make shorter texts, or filter first"}
+	}
+	column := dict.Build(codes)
+	return column, r.need(column.Bytes()-booked, step)
 }
 
 // formula works a total that is calculated from totals out, for every node: the
@@ -149,7 +202,7 @@ func (w *totaller) formula(f *figures) error {
 		}
 		inputs[i] = of.column()
 	}
-	made, err := w.runProgram(f.measure.Program, inputs, len(w.tree.nodes))
+	made, err := w.runProgram(f.measure.Program, inputs, len(w.tree.nodes), "working out the "+f.measure.Label)
 	if err != nil {
 		return err
 	}

@@ -38,7 +38,11 @@ func (e *Engine) Distribution(ctx context.Context, p *plan.Plan, ref catalog.Ref
 	if f.Type == catalog.Text || f.Type == catalog.YesNo || f.Type == catalog.Picture {
 		return e.commonest(ctx, p, ref, bins)
 	}
-	r, col, kept, err := e.under(ctx, p, ref)
+	return within(e, ctx, p, func(r *run) (*Distribution, error) { return r.distribution(ref, bins) })
+}
+
+func (r *run) distribution(ref catalog.Ref, bins int) (*Distribution, error) {
+	col, kept, err := r.under(ref)
 	if err != nil {
 		return nil, err
 	}
@@ -47,7 +51,7 @@ func (e *Engine) Distribution(ctx context.Context, p *plan.Plan, ref catalog.Ref
 	case *table.Floats:
 		return d.out, d.floats(c)
 	case *table.Numbers:
-		if f.Type.Temporal() {
+		if ref.Field.Type.Temporal() {
 			return d.out, d.dates(c)
 		}
 		return d.out, d.numbers(c)
@@ -57,22 +61,16 @@ func (e *Engine) Distribution(ctx context.Context, p *plan.Plan, ref catalog.Ref
 
 // commonest is the distribution of values without a measure.
 func (e *Engine) commonest(ctx context.Context, p *plan.Plan, ref catalog.Ref, bins int) (*Distribution, error) {
-	v, err := e.Values(ctx, p, ref, "", math.MaxInt32)
+	v, err := e.Values(ctx, p, ref, "", bins)
 	if err != nil {
 		return nil, err
 	}
 	out := &Distribution{BlankKept: v.BlankKept, BlankAll: v.BlankAll}
-	var others Bin
-	for i, x := range v.List {
-		if i < bins {
-			out.Bins = append(out.Bins, Bin{Label: x.Label, Value: x.Value, Kept: x.Kept, All: x.All})
-			continue
-		}
-		others.Kept += x.Kept
-		others.All += x.All
+	for _, x := range v.List {
+		out.Bins = append(out.Bins, Bin{Label: x.Label, Value: x.Value, Kept: x.Kept, All: x.All})
 	}
-	if others.All > 0 {
-		out.Bins = append(out.Bins, others)
+	if v.RestAll > 0 {
+		out.Bins = append(out.Bins, Bin{Kept: v.RestKept, All: v.RestAll})
 	}
 	return out, nil
 }
@@ -129,12 +127,14 @@ func (d *distributor) numbers(c *table.Numbers) error {
 	}
 	width := roundWidth(uint64(hi)-uint64(lo), d.bins, d.ref.Field.Type == catalog.Duration)
 	first := floorDiv(lo, width)
-	last := floorDiv(hi, width)
+	// Counted, not compared with the last: behind the largest number there is none.
+	stretches := int(floorDiv(hi, width)-first) + 1
 	people, plain := format.NewWriter(format.People, d.plan.Calendar), format.NewWriter(format.Plain, d.plan.Calendar)
-	for b := first; b <= last; b++ {
+	for n := range stretches {
 		bin := Bin{}
-		from, okFrom := wide(b).times(width).narrow()
-		below, okBelow := wide(b + 1).times(width).narrow()
+		start := wide(first).plus(wide(int64(n))).times(width)
+		from, okFrom := start.narrow()
+		below, okBelow := start.plus(wide(width)).narrow()
 		if okFrom {
 			bin.From, bin.Label = plain.Number(from, d.ref.Field), people.Number(from, d.ref.Field)+" and over"
 		}
@@ -239,14 +239,20 @@ func (d *distributor) dates(c *table.Numbers) error {
 // floats cuts the range of approximate values into equal stretches.
 func (d *distributor) floats(c *table.Floats) error {
 	var all extent[float64]
-	for _, v := range c.Values {
-		if v == v {
-			all.add(v)
+	err := pass(d.run, c.Values, rows{n: c.Len()}, func(_ int, vals []float64) {
+		for _, v := range vals {
+			if v == v {
+				all.add(v)
+			}
 		}
+	})
+	if err != nil {
+		return err
 	}
 	lo, hi := all.lo, all.hi
 	people, plain := format.NewWriter(format.People, d.plan.Calendar), format.NewWriter(format.Plain, d.plan.Calendar)
-	width := (hi - lo) / float64(d.bins)
+	// Each end by itself: their distance may be too large for a number.
+	width := hi/float64(d.bins) - lo/float64(d.bins)
 	if hi > lo {
 		for b := range d.bins {
 			from, below := lo+float64(b)*width, lo+float64(b+1)*width
@@ -259,7 +265,7 @@ func (d *distributor) floats(c *table.Floats) error {
 		d.out.Bins = []Bin{{Label: people.Float(lo, d.ref.Field), Value: plain.Float(lo, d.ref.Field)}}
 	}
 	var kept extent[float64]
-	err := d.count(c.Len(), func(row int) int {
+	err = d.count(c.Len(), func(row int) int {
 		v := c.Values[row]
 		if v != v {
 			return -1
@@ -270,7 +276,7 @@ func (d *distributor) floats(c *table.Floats) error {
 		if hi == lo {
 			return 0
 		}
-		return min(int((v-lo)/width), d.bins-1)
+		return max(0, min(int(v/width-lo/width), d.bins-1))
 	})
 	if kept.any {
 		d.out.Smallest, d.out.Largest = people.Float(kept.lo, d.ref.Field), people.Float(kept.hi, d.ref.Field)

@@ -12,9 +12,12 @@ import (
 	"fmt"
 	"runtime"
 
+	"gavrik/internal/core/cache"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/fault"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
+	"gavrik/internal/core/turn"
 )
 
 // Options bounds an engine.
@@ -66,7 +69,7 @@ type Engine struct {
 	snap    *table.Snapshot
 	catalog *catalog.Catalog
 	opts    Options
-	cache   *cache
+	cache   *cache.Cache
 	// denseSpace is the least number of possible pairs of a group and a value for
 	// which a table is made; see combine. Tests lower it.
 	denseSpace uint64
@@ -76,7 +79,7 @@ type Engine struct {
 // are checked against.
 func New(snap *table.Snapshot, c *catalog.Catalog, opts Options) *Engine {
 	opts = opts.withDefaults()
-	return &Engine{snap: snap, catalog: c, opts: opts, cache: newCache(opts.CacheBytes), denseSpace: 1 << 16}
+	return &Engine{snap: snap, catalog: c, opts: opts, cache: cache.New(opts.CacheBytes), denseSpace: 1 << 16}
 }
 
 // Snapshot is what the engine reads.
@@ -84,22 +87,38 @@ func (e *Engine) Snapshot() *table.Snapshot { return e.snap }
 
 // Run carries out a plan.
 func (e *Engine) Run(ctx context.Context, p *plan.Plan) (*Result, error) {
+	return within(e, ctx, p, func(r *run) (*Result, error) {
+		kept, steps, err := r.filter(p.Filter)
+		if err != nil {
+			return nil, err
+		}
+		b := &builder{run: r, kept: kept, res: &Result{Plan: p, AsOf: e.snap.AsOf, All: r.table.Rows, Kept: kept.count(), Steps: steps}}
+		return b.res, b.build()
+	})
+}
+
+// within carries work out as a run of its own: it waits for its turn, gives back what
+// it booked, and a fault in it becomes its error.
+func within[T any](e *Engine, ctx context.Context, p *plan.Plan, work func(r *run) (T, error)) (out T, err error) {
 	r, err := e.run(ctx, p)
 	if err != nil {
-		return nil, err
+		return out, err
 	}
-	kept, steps, err := r.filter(p.Filter)
-	if err != nil {
-		return nil, err
-	}
-	b := &builder{run: r, kept: kept, res: &Result{Plan: p, AsOf: e.snap.AsOf, All: r.table.Rows, Kept: kept.count(), Steps: steps}}
-	return b.res, b.build()
+	defer r.end()
+	err = fault.Caught(func() (err error) {
+		if err = r.stopped(); err == nil {
+			out, err = work(r)
+		}
+		return err
+	})
+	return out, err
 }
 
 // run is the state of one Run.
 type run struct {
 	e      *Engine
 	ctx    context.Context
+	turn   turn.Turn
 	plan   *plan.Plan
 	table  *table.Table
 	budget *budget
@@ -110,5 +129,5 @@ func (e *Engine) run(ctx context.Context, p *plan.Plan) (*run, error) {
 	if t == nil {
 		return nil, fmt.Errorf("engine: the snapshot holds no record set %q", p.Records)
 	}
-	return &run{e: e, ctx: ctx, plan: p, table: t, budget: &budget{limit: e.opts.RunBytes}}, nil
+	return &run{e: e, ctx: ctx, turn: turn.Of(ctx), plan: p, table: t, budget: &budget{limit: e.opts.RunBytes}}, nil
 }

@@ -230,24 +230,3 @@ func TestUnmatchedValuesAndKeptBlanksAreTold(t *testing.T) {
 	require.Equal(t, 1, res.Steps[2].BlanksKept)
 }
 
-func TestCacheKeepsWithinItsBounds(t *testing.T) {
-	c := newCache(100)
-	made := 0
-	get := func(key string, bytes int64) {
-		_, err := cached(c, key, func() (int, int64, error) { made++; return 0, bytes, nil })
-		require.NoError(t, err)
-	}
-	for _, key := range []string{"a", "b", "c", "d", "a", "b", "c", "d"} {
-		get(key, 25)
-	}
-	require.Equal(t, 4, made, "all four fit")
-	get("a", 25)
-	get("e", 25) // b was used longest ago
-	get("a", 25)
-	get("b", 25)
-	require.Equal(t, 6, made)
-	get("large", 90)
-	get("large", 90)
-	require.Equal(t, 8, made, "what would push out most of the rest is not kept")
-	require.LessOrEqual(t, c.bytes, int64(100))
-}

@@ -122,11 +122,7 @@ func (x *explainer) count(out *Explanation, m plan.Measure, f *figures, h Head) 
 	if h.Part != Own || len(h.Across) > 0 || m.Once {
 		return nil
 	}
-	r, err := x.e.run(x.ctx, x.r.Plan)
-	if err != nil {
-		return err
-	}
-	col, err := r.column(m.Ref)
+	col, err := within(x.e, x.ctx, x.r.Plan, func(r *run) (table.Column, error) { return r.column(m.Ref) })
 	if err != nil {
 		return err
 	}

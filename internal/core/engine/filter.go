@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"gavrik/internal/core/cache"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
 )
@@ -122,7 +123,7 @@ func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
 func (f *filterRun) leaf(t *plan.Test, step *Step) (bitmap, error) {
 	positive := *t
 	positive.Negate = false
-	sel, err := cached(f.e.cache, f.testKey(t), func() (selection, int64, error) {
+	sel, err := cache.Get(f.ctx, f.e.cache, f.testKey(t), func() (selection, int64, error) {
 		s, err := f.test(&positive)
 		return s, int64(len(s.met.words)) * 8, err
 	})

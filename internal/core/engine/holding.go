@@ -5,6 +5,7 @@ import (
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/table"
+	"gavrik/internal/core/turn"
 )
 
 // Held is a text field that holds what was searched for.
@@ -23,6 +24,8 @@ const heldValues = 3
 // regard to case and accents, in the order given. A field that several paths lead to
 // is looked through once.
 func (e *Engine) Holding(ctx context.Context, refs []catalog.Ref, text string) ([]Held, error) {
+	mine := turn.Of(ctx)
+	defer mine.Rest()
 	want := table.Fold(text)
 	if want == "" {
 		return nil, nil
@@ -30,8 +33,8 @@ func (e *Engine) Holding(ctx context.Context, refs []catalog.Ref, text string) (
 	var out []Held
 	looked := map[table.Column]Held{}
 	for _, ref := range refs {
-		if err := ctx.Err(); err != nil {
-			return nil, err
+		if err := mine.Wait(ctx); err != nil {
+			return nil, stopped(err)
 		}
 		if ref.Field.Type != catalog.Text {
 			continue

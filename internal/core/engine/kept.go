@@ -8,10 +8,8 @@ import (
 
 // Kept lists the rows that a plan's filter keeps, ascending.
 func (e *Engine) Kept(ctx context.Context, p *plan.Plan) ([]int32, error) {
-	r, err := e.run(ctx, p)
-	if err != nil {
-		return nil, err
-	}
-	kept, _, err := r.filter(p.Filter)
-	return kept.rows(), err
+	return within(e, ctx, p, func(r *run) ([]int32, error) {
+		kept, _, err := r.filter(p.Filter)
+		return kept.rows(), err
+	})
 }

@@ -30,12 +30,12 @@ func (f *filterRun) linked(l *plan.Linked) (bitmap, error) {
 	if t == nil {
 		return bitmap{}, fmt.Errorf("engine: the snapshot holds no record set %q", l.Records)
 	}
-	to, _, err := f.e.follow(l.Records, l.Links)
+	to, _, err := f.e.follow(f.ctx, l.Records, l.Links)
 	if err != nil {
 		return bitmap{}, err
 	}
 	// A run of its own over the other set's records; it has no derived fields.
-	other := &run{e: f.e, ctx: f.ctx, budget: f.budget, table: t, plan: &plan.Plan{Records: l.Records, Calendar: f.plan.Calendar}}
+	other := &run{e: f.e, ctx: f.ctx, turn: f.turn, budget: f.budget, table: t, plan: &plan.Plan{Records: l.Records, Calendar: f.plan.Calendar}}
 	counts := fullBitmap(t.Rows)
 	if l.Where != nil {
 		if counts, err = other.selection(l.Where); err != nil {

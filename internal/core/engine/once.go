@@ -41,7 +41,7 @@ func (w *worker) distinct(f *figures, col table.Column) error {
 // eachLinked calls do with every node's linked records, each once, by their rows
 // in their own table.
 func (w *worker) eachLinked(do func(node int, rows []int32)) error {
-	link, set, err := w.e.follow(w.plan.Records, w.measure.Ref.Links)
+	link, set, err := w.e.follow(w.ctx, w.plan.Records, w.measure.Ref.Links)
 	if err != nil {
 		return err
 	}

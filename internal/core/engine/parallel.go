@@ -3,8 +3,10 @@ package engine
 import (
 	"context"
 	"fmt"
-	"sync"
 	"sync/atomic"
+
+	"gavrik/internal/core/fault"
+	"gavrik/internal/core/turn"
 )
 
 // blockRows is how many rows a worker takes at a time. It is a multiple of 64, so
@@ -12,24 +14,28 @@ import (
 // run stops at once.
 const blockRows = 1 << 15
 
-// eachBlock calls do for every block of n rows, over the workers, until done or
-// cancelled. Blocks may run in any order and at the same time.
+// eachBlock calls do for every block of n rows, over the workers, until done,
+// cancelled or failed. Blocks may run in any order and at the same time; between two
+// of them the run waits for its turn. A panic of do ends the run, not the process.
 func eachBlock(ctx context.Context, n, workers int, do func(lo, hi int)) error {
 	blocks := (n + blockRows - 1) / blockRows
+	mine := turn.Of(ctx)
 	if min(blocks, workers) <= 1 {
-		for lo := 0; lo < n; lo += blockRows {
-			if err := ctx.Err(); err != nil {
-				return fmt.Errorf("engine: stopped: %w", err)
+		return fault.Caught(func() error {
+			for lo := 0; lo < n; lo += blockRows {
+				if err := mine.Wait(ctx); err != nil {
+					return stopped(err)
+				}
+				do(lo, min(lo+blockRows, n))
 			}
-			do(lo, min(lo+blockRows, n))
-		}
-		return nil
+			return nil
+		})
 	}
 	var next atomic.Int64
-	var wg sync.WaitGroup
+	var group fault.Group
 	for range min(blocks, workers) {
-		wg.Go(func() {
-			for ctx.Err() == nil {
+		group.Go(func() {
+			for mine.Wait(ctx) == nil && !group.Failed() {
 				lo := int(next.Add(1)-1) * blockRows
 				if lo >= n {
 					return
@@ -38,38 +44,40 @@ func eachBlock(ctx context.Context, n, workers int, do func(lo, hi int)) error {
 			}
 		})
 	}
-	wg.Wait()
-	if err := ctx.Err(); err != nil {
+	if err := group.Wait(); err != nil {
+		return err
+	}
+	return stopped(mine.Wait(ctx))
+}
+
+// stopped says why a run ends early; nil stays nil.
+func stopped(err error) error {
+	if err != nil {
 		return fmt.Errorf("engine: stopped: %w", err)
 	}
 	return nil
 }
 
 // eachShare calls do once for every run of share rows, all at the same time. do
-// asks stopped now and then and may return early; the run's result is void then.
-func eachShare(ctx context.Context, n, share int, do func(lo, hi int, stopped func() bool)) error {
-	stopped := func() bool { return ctx.Err() != nil }
-	shares(n, share, func(lo, hi int) { do(lo, hi, stopped) })
-	if err := ctx.Err(); err != nil {
-		return fmt.Errorf("engine: stopped: %w", err)
-	}
-	return nil
-}
-
-// shares calls do once for every run of share rows, all at the same time.
-func shares(n, share int, do func(lo, hi int)) {
-	var wg sync.WaitGroup
+// asks halted now and then and may return early; the run's result is void then.
+func eachShare(ctx context.Context, n, share int, do func(lo, hi int, halted func() bool)) error {
+	mine := turn.Of(ctx)
+	var group fault.Group
+	halted := func() bool { return group.Failed() || mine.Wait(ctx) != nil }
 	for lo := 0; lo < n; lo += share {
-		wg.Go(func() { do(lo, min(lo+share, n)) })
+		group.Go(func() { do(lo, min(lo+share, n), halted) })
 	}
-	wg.Wait()
+	if err := group.Wait(); err != nil {
+		return err
+	}
+	return stopped(mine.Wait(ctx))
 }
 
 // room makes room for n pairs. Clearing that much memory may take longer than a
 // cancelled run should, which therefore does not wait for it.
 func (r *run) room(n int) ([]pair, error) {
 	made := make(chan []pair, 1)
-	go func() { made <- make([]pair, n) }()
+	go func() { made <- make([]pair, n) }() // n is booked already, and no panic can come of it
 	select {
 	case pairs := <-made:
 		return pairs, r.stopped()

@@ -44,14 +44,44 @@ func (t *tree) valueOf(i int32) string {
 
 // find returns the nodes of group paths. A path that no group has any longer is
 // passed over: the groups may have changed under the reader.
+//
+// Each group is looked at once, however many paths there are.
 func (r *Result) find(paths []string) map[int32]bool {
 	out := map[int32]bool{}
+	r.tree.findWithin(0, paths, out)
+	return out
+}
+
+// findWithin adds the nodes within a parent that paths, read from the parent on, lead to.
+func (t *tree) findWithin(parent int32, paths []string, out map[int32]bool) {
+	further := map[string][]string{} // by the next value
 	for _, p := range paths {
-		if at := r.tree.nodeOf(p); at > 0 {
-			out[at] = true
+		if rest, ok := strings.CutPrefix(p, pathSeparator); ok {
+			value := rest
+			if end := strings.Index(rest, pathSeparator); end >= 0 {
+				value = rest[:end]
+			}
+			further[value] = append(further[value], rest[len(value):])
 		}
 	}
-	return out
+	if len(further) == 0 {
+		return
+	}
+	end := t.nodes[parent].next
+	for i := parent + 1; i < end && len(further) > 0; i = t.nodes[i].next {
+		value := t.valueOf(i)
+		rests, ok := further[value]
+		if !ok {
+			continue
+		}
+		delete(further, value)
+		for _, rest := range rests {
+			if rest == "" {
+				out[i] = true
+			}
+		}
+		t.findWithin(i, rests, out)
+	}
 }
 
 // nodeOf finds the node of a path, 0 for the empty one; -1 if there is none.

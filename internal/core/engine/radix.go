@@ -4,6 +4,8 @@ import (
 	"cmp"
 	"slices"
 	"sync/atomic"
+
+	"gavrik/internal/core/fault"
 )
 
 // pair is a sort key and the position it belongs to.
@@ -82,16 +84,22 @@ func sortParts(pairs, spare []pair, bits, workers int, stopped func() bool) []pa
 		}
 	}
 	var next atomic.Int32
-	shares(workers, 1, func(int, int) {
-		for d := next.Add(1) - 1; d < digitSize && !stopped(); d = next.Add(1) - 1 {
-			part, room := spare[start[d]:start[d+1]], pairs[start[d]:start[d+1]]
-			if len(part) <= largePart {
-				slices.SortFunc(part, comparePairs)
-			} else if sorted, _ := sortPairs(part, room, shift, stopped); &sorted[0] != &part[0] {
-				copy(part, sorted)
+	var group fault.Group
+	for range workers {
+		group.Go(func() {
+			for d := next.Add(1) - 1; d < digitSize && !stopped(); d = next.Add(1) - 1 {
+				part, room := spare[start[d]:start[d+1]], pairs[start[d]:start[d+1]]
+				if len(part) <= largePart {
+					slices.SortFunc(part, comparePairs)
+				} else if sorted, _ := sortPairs(part, room, shift, stopped); &sorted[0] != &part[0] {
+					copy(part, sorted)
+				}
 			}
-		}
-	})
+		})
+	}
+	if err := group.Wait(); err != nil {
+		panic(err) // of the run, on whose goroutine it is caught
+	}
 	return spare
 }
 

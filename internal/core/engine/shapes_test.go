@@ -204,7 +204,7 @@ func TestComparisonEqualsTwoViews(t *testing.T) {
 		cells := func(d *view.Document) map[string][]string {
 			out := map[string][]string{}
 			res := runWorld(t, w, e, d)
-			require.NoError(t, res.EachGroup(format.Plain, func(g GroupLine) error {
+			require.NoError(t, res.EachGroup(t.Context(), format.Plain, func(g GroupLine) error {
 				out[strings.Join(g.Labels, "/")+fmt.Sprint(g.Level)] = append([]string{fmt.Sprint(g.Count), fmt.Sprint(g.Others)}, g.Cells...)
 				return nil
 			}))

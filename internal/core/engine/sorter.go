@@ -4,8 +4,9 @@ import (
 	"cmp"
 	"context"
 	"slices"
-	"sync"
 	"sync/atomic"
+
+	"gavrik/internal/core/turn"
 )
 
 // sorter puts records into order as far as they are asked for. The leading bits of
@@ -18,7 +19,7 @@ type sorter struct {
 	width   int       // their bits
 	workers int
 
-	mu sync.Mutex // protects following fields
+	busy chan struct{} // holds one while somebody works on following fields
 	// order are positions, dealt into parts; nil until dealt.
 	order  []int32
 	start  []int32 // of each part; one more behind the last
@@ -26,7 +27,7 @@ type sorter struct {
 }
 
 func newSorter(rs rows, keys []sortKey, workers int) *sorter {
-	s := &sorter{rows: rs, keys: keys, workers: workers}
+	s := &sorter{rows: rs, keys: keys, workers: workers, busy: make(chan struct{}, 1)}
 	for s.packed < len(keys) && s.width+keys[s.packed].width() <= 64 {
 		s.width += keys[s.packed].width()
 		s.packed++
@@ -52,8 +53,10 @@ func (s *sorter) window(ctx context.Context, lo, hi int) ([]int32, error) {
 
 // places returns the positions at places lo to hi.
 func (s *sorter) places(ctx context.Context, lo, hi int) ([]int32, error) {
-	s.mu.Lock()
-	defer s.mu.Unlock()
+	if err := s.enter(ctx); err != nil {
+		return nil, err
+	}
+	defer func() { <-s.busy }()
 	if s.order == nil {
 		if err := s.deal(ctx); err != nil {
 			return nil, err
@@ -72,6 +75,24 @@ func (s *sorter) places(ctx context.Context, lo, hi int) ([]int32, error) {
 		}
 	})
 	return s.order[lo:hi], err
+}
+
+// enter waits until nobody else puts these records into order, resting meanwhile: the
+// other may need the turn.
+func (s *sorter) enter(ctx context.Context) error {
+	select {
+	case s.busy <- struct{}{}:
+		return nil
+	default:
+	}
+	waiting := turn.Of(ctx)
+	waiting.Rest()
+	select {
+	case s.busy <- struct{}{}:
+		return nil
+	case <-ctx.Done():
+		return stopped(ctx.Err())
+	}
 }
 
 // deal makes the parts: a counting sort of all positions by the leading bits.

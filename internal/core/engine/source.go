@@ -1,21 +1,23 @@
 package engine
 
 import (
+	"context"
 	"fmt"
 	"strings"
 
+	"gavrik/internal/core/cache"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/table"
 )
 
 // column returns a field as a column of the record set, one value for each of
 // its rows, gathered through the links on the way.
-func (e *Engine) column(set string, ref catalog.Ref) (table.Column, error) {
+func (e *Engine) column(ctx context.Context, set string, ref catalog.Ref) (table.Column, error) {
 	if len(ref.Links) == 0 {
 		return e.stored(set, ref.Field.Key)
 	}
-	return cached(e.cache, "column "+set+" "+ref.Path, func() (table.Column, int64, error) {
-		rows, target, err := e.follow(set, ref.Links)
+	return cache.Get(ctx, e.cache, "column "+set+" "+ref.Path, func() (table.Column, int64, error) {
+		rows, target, err := e.follow(ctx, set, ref.Links)
 		if err != nil {
 			return nil, 0, err
 		}
@@ -24,8 +26,16 @@ func (e *Engine) column(set string, ref catalog.Ref) (table.Column, error) {
 			return nil, 0, err
 		}
 		out := col.Gather(rows)
-		return out, 8 * int64(out.Len()), nil
+		return out, ownBytes(out), nil
 	})
+}
+
+// ownBytes is what a gathered column holds of its own: its texts are another's.
+func ownBytes(c table.Column) int64 {
+	if t, ok := c.(*table.Texts); ok {
+		return 4 * int64(len(t.Codes))
+	}
+	return c.Bytes()
 }
 
 func (e *Engine) stored(set, key string) (table.Column, error) {
@@ -39,7 +49,7 @@ func (e *Engine) stored(set, key string) (table.Column, error) {
 
 // follow returns, for each row of a set, the row that a chain of links leads to,
 // or -1; and the set it lies in.
-func (e *Engine) follow(set string, links []string) ([]int32, string, error) {
+func (e *Engine) follow(ctx context.Context, set string, links []string) ([]int32, string, error) {
 	t := e.snap.Tables[set]
 	if t == nil || t.Link(links[0]) == nil {
 		return nil, "", fmt.Errorf("engine: the snapshot holds no link %s.%s", set, links[0])
@@ -52,8 +62,8 @@ func (e *Engine) follow(set string, links []string) ([]int32, string, error) {
 		rows []int32
 		to   string
 	}
-	c, err := cached(e.cache, "links "+set+" "+strings.Join(links, "."), func() (chain, int64, error) {
-		rest, to, err := e.follow(first.To, links[1:])
+	c, err := cache.Get(ctx, e.cache, "links "+set+" "+strings.Join(links, "."), func() (chain, int64, error) {
+		rest, to, err := e.follow(ctx, first.To, links[1:])
 		if err != nil {
 			return chain{}, 0, err
 		}

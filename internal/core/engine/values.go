@@ -25,30 +25,32 @@ type Values struct {
 	// counts the blank.
 	Distinct, Found int
 	List            []ValueCount
+	// RestKept and RestAll count the records of the values found and not listed.
+	RestKept, RestAll int
 	BlankKept       int
 	BlankAll        int
 }
 
 // under readies a look at one field: its column, and the records that the plan's
 // filter keeps.
-func (e *Engine) under(ctx context.Context, p *plan.Plan, ref catalog.Ref) (*run, table.Column, bitmap, error) {
-	r, err := e.run(ctx, p)
-	if err != nil {
-		return nil, nil, bitmap{}, err
-	}
+func (r *run) under(ref catalog.Ref) (table.Column, bitmap, error) {
 	col, err := r.column(ref)
 	if err != nil {
-		return nil, nil, bitmap{}, err
+		return nil, bitmap{}, err
 	}
-	kept, _, err := r.filter(p.Filter)
-	return r, col, kept, err
+	kept, _, err := r.filter(r.plan.Filter)
+	return col, kept, err
 }
 
 // Values lists a field's values with their counts under the plan's filter. Only
 // values that hold the search text, without regard to case and accents, are
 // listed, and at most limit of them.
 func (e *Engine) Values(ctx context.Context, p *plan.Plan, ref catalog.Ref, search string, limit int) (*Values, error) {
-	r, col, kept, err := e.under(ctx, p, ref)
+	return within(e, ctx, p, func(r *run) (*Values, error) { return r.values(ref, search, limit) })
+}
+
+func (r *run) values(ref catalog.Ref, search string, limit int) (*Values, error) {
+	col, kept, err := r.under(ref)
 	if err != nil {
 		return nil, err
 	}
@@ -57,20 +59,31 @@ func (e *Engine) Values(ctx context.Context, p *plan.Plan, ref catalog.Ref, sear
 	if err != nil {
 		return nil, err
 	}
+	if err := r.need(24*int64(keys.card), "listing the values of "+catalog.LowerFirst(ref.Label)); err != nil {
+		return nil, err
+	}
 	inAll, inKept := make([]int, keys.card), make([]int, keys.card)
-	for row, key := range keys.at(all, 0, all.n, nil) {
-		inAll[key]++
-		inKept[key] += int(kept.words[row/64] >> (row % 64) & 1)
+	for lo := 0; lo < all.n; lo += blockRows {
+		if err := r.stopped(); err != nil {
+			return nil, err
+		}
+		for i, key := range keys.at(all, lo, min(lo+blockRows, all.n), nil) {
+			row := lo + i
+			inAll[key]++
+			inKept[key] += int(kept.words[row/64] >> (row % 64) & 1)
+		}
 	}
 	out := &Values{BlankKept: inKept[0], BlankAll: inAll[0]}
-	out.pick(keys, ref.Field, p, inAll, inKept, table.Fold(search), limit)
-	return out, nil
+	return out, out.pick(r, keys, ref.Field, inAll, inKept, table.Fold(search), limit)
 }
 
-func (v *Values) pick(k *levelKeys, f catalog.Field, p *plan.Plan, all, kept []int, search string, limit int) {
-	people, plain := format.NewWriter(format.People, p.Calendar), format.NewWriter(format.Plain, p.Calendar)
+func (v *Values) pick(r *run, k *levelKeys, f catalog.Field, all, kept []int, search string, limit int) error {
+	people, plain := format.NewWriter(format.People, r.plan.Calendar), format.NewWriter(format.Plain, r.plan.Calendar)
 	var found []uint32
 	for key := uint32(1); key < uint32(k.card); key++ {
+		if key%blockRows == 0 && r.isStopped() {
+			return r.stopped()
+		}
 		if all[key] == 0 {
 			continue
 		}
@@ -86,13 +99,18 @@ func (v *Values) pick(k *levelKeys, f catalog.Field, p *plan.Plan, all, kept []i
 		}
 		return all[b] - all[a]
 	})
-	for _, key := range found[:min(limit, len(found))] {
+	listed := min(limit, len(found))
+	for _, key := range found[listed:] {
+		v.RestKept, v.RestAll = v.RestKept+kept[key], v.RestAll+all[key]
+	}
+	for _, key := range found[:listed] {
 		value := k.text(plain, key, f)
 		if f.Type == catalog.YesNo {
 			value = strings.ToLower(k.text(people, key, f))
 		}
 		v.List = append(v.List, ValueCount{Value: value, Label: k.text(people, key, f), Kept: kept[key], All: all[key]})
 	}
+	return nil
 }
 
 // folded is a value's text without case and accents; label writes it if no
@@ -125,15 +143,13 @@ func (e *Engine) Facts(ref catalog.Ref, w *format.Writer) (Facts, error) {
 
 // DerivedFacts are Facts of a field that a plan makes, over the plan's records.
 func (e *Engine) DerivedFacts(ctx context.Context, p *plan.Plan, ref catalog.Ref, w *format.Writer) (Facts, error) {
-	r, err := e.run(ctx, p)
-	if err != nil {
-		return Facts{}, err
-	}
-	col, err := r.column(ref)
-	if err != nil {
-		return Facts{}, err
-	}
-	return factsOf(col, ref, w), nil
+	return within(e, ctx, p, func(r *run) (Facts, error) {
+		col, err := r.column(ref)
+		if err != nil {
+			return Facts{}, err
+		}
+		return factsOf(col, ref, w), nil
+	})
 }
 
 func factsOf(col table.Column, ref catalog.Ref, w *format.Writer) Facts {

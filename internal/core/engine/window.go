@@ -10,6 +10,7 @@ import (
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
+	"gavrik/internal/core/turn"
 )
 
 // Open says which groups show what is in them.
@@ -57,6 +58,8 @@ func (r *Result) Window(ctx context.Context, open Open, offset, limit int, style
 	if len(r.Plan.Across) > 0 { // a cell has many records; none has a line
 		open.Depth = min(open.Depth, len(r.Plan.Groups)-1)
 	}
+	mine := turn.Of(ctx)
+	defer mine.Rest()
 	w := &windower{Result: r, ctx: ctx, pen: r.pen(style), depth: open.Depth, toggled: r.find(open.Toggled)}
 	out := Window{Offset: offset, Lines: make([]Line, 0, min(limit, len(r.tree.nodes)+r.Kept))}
 	end := offset + limit
@@ -73,7 +76,12 @@ func (r *Result) Window(ctx context.Context, open Open, offset, limit int, style
 	deepest := int32(len(r.Plan.Groups))
 	above := make([]int32, deepest+1)
 	at := 0
-	for i := int32(1); i < int32(len(r.tree.nodes)); {
+	for i, looked := int32(1), 0; i < int32(len(r.tree.nodes)); looked++ {
+		if looked%lookUp == 0 {
+			if err := mine.Wait(ctx); err != nil {
+				return out, stopped(err)
+			}
+		}
 		n := r.tree.nodes[i]
 		above[n.level] = i
 		if at == offset && at < end {
@@ -214,15 +222,21 @@ func (w *windower) records(lines []Line, level, lo, hi int) []Line {
 	return lines
 }
 
+// showsValues says whether records have values in a column; in a crosstab, whose cells
+// stand for many records, in none.
+func (r *Result) showsValues(h Head) bool {
+	return r.Plan.Columns[h.Column].Values && h.Part == Own && r.across == nil
+}
+
 func (w *windower) record(level int, row int32) Line {
 	line := Line{Level: level, Row: row, Cells: make([]string, len(w.Heads))}
 	for c, h := range w.Heads {
-		if col := w.Plan.Columns[h.Column]; col.Values && h.Part == Own {
+		if col := w.Plan.Columns[h.Column]; w.showsValues(h) {
 			line.Cells[c] = w.pen.cell(w.columns[h.Column], col.Ref.Field, row)
 		}
 	}
 	line.Bars = w.bars(level, func(c int) float64 {
-		if h := w.Heads[c]; w.Plan.Columns[h.Column].Values && h.Part == Own {
+		if h := w.Heads[c]; w.showsValues(h) {
 			return float(w.columns[h.Column], row)
 		}
 		return math.NaN()
@@ -266,11 +280,21 @@ type GroupLine struct {
 	Labels []string
 }
 
+// exportRows is after how many lines the writing of all of them looks up.
+const exportRows = 256
+
 // EachGroup calls do for every group in the order shown, the grand total last.
-func (r *Result) EachGroup(style format.Style, do func(GroupLine) error) error {
+func (r *Result) EachGroup(ctx context.Context, style format.Style, do func(GroupLine) error) error {
+	mine := turn.Of(ctx)
+	defer mine.Rest()
 	w := &windower{Result: r, pen: r.pen(style), depth: len(r.Plan.Groups)}
 	labels := make([]string, len(r.Plan.Groups))
 	for i := int32(1); i < int32(len(r.tree.nodes)); i++ {
+		if i%exportRows == 0 {
+			if err := mine.Wait(ctx); err != nil {
+				return stopped(err)
+			}
+		}
 		line := w.group(i)
 		labels[line.Level-1] = line.Label
 		clear(labels[line.Level:])
@@ -284,6 +308,8 @@ func (r *Result) EachGroup(style format.Style, do func(GroupLine) error) error {
 // EachRecord calls do for every kept record in the order shown, with the labels
 // of its groups and its cells; both slices are used again for the next.
 func (r *Result) EachRecord(ctx context.Context, style format.Style, do func(labels, cells []string) error) error {
+	mine := turn.Of(ctx)
+	defer mine.Rest()
 	w := &windower{Result: r, pen: r.pen(style)}
 	deepest := int32(len(r.Plan.Groups))
 	labels := make([]string, deepest)
@@ -299,7 +325,12 @@ func (r *Result) EachRecord(ctx context.Context, style format.Style, do func(lab
 		if err != nil {
 			return err
 		}
-		for _, row := range rows {
+		for at, row := range rows {
+			if at%exportRows == 0 {
+				if err := mine.Wait(ctx); err != nil {
+					return stopped(err)
+				}
+			}
 			if err := do(labels, w.record(int(n.level)+1, row).Cells); err != nil {
 				return fmt.Errorf("engine: record %d: %w", row, err)
 			}

@@ -34,7 +34,7 @@ func (c *checker) program(t *tree, outer bool) (*Program, error) {
 	if err != nil {
 		return nil, err
 	}
-	p.root, p.Type = root, root.typ()
+	p.root, p.Type, p.Least = root, root.typ(), leastText(root)
 	return p, nil
 }
 
@@ -80,7 +80,7 @@ func (c *checker) folded(n node, args []node) node {
 			return n
 		}
 	}
-	m := &Machine{n: 1, failed: NewFailures(1), buffers: make([]vec, c.building.nodes)}
+	m := &Machine{n: 1, failed: NewFailures(1), buffers: make([]vec, c.building.nodes), texts: texts{meter: free{}}}
 	v := n.eval(m)
 	for _, rows := range m.failed.Rows {
 		if rows[0] != 0 {
@@ -149,7 +149,7 @@ func (c *checker) field(t *tree) (node, error) {
 	if at == len(p.Inputs) {
 		p.Inputs = append(p.Inputs, ref)
 	}
-	return &input{t: TypeOf(ref.Field), id: c.id(), index: at}, nil
+	return &input{t: TypeOf(ref.Field), id: c.id(), index: at, least: found.Least}, nil
 }
 
 // inlined works a field that is calculated from totals out in its place.

@@ -19,28 +19,43 @@ func (c *checker) written(n node) node {
 	return &apply{t: Type{Type: catalog.Text}, id: c.id(), args: []node{n}, do: func(m *Machine, out vec, a []vec) {
 		w := format.NewWriter(format.People, m.calendar)
 		for i, v := range a[0].ints {
-			out.texts[i] = w.Number(v, f)
+			out.texts[i] = m.text(i, w.Number(v, f))
 		}
 		for i, v := range a[0].floats {
-			out.texts[i] = w.Float(v, f)
+			out.texts[i] = m.text(i, w.Float(v, f))
 		}
 	}}
 }
 
 // join puts texts together; a blank adds nothing.
-func (c *checker) join(args []node) node {
-	texts := make([]node, len(args))
+func (c *checker) join(t *tree, args []node) (node, error) {
+	texts, least := make([]node, len(args)), 0
 	for i, a := range args {
 		texts[i] = c.written(a)
+		least += leastText(texts[i])
 	}
-	return &apply{t: Type{Type: catalog.Text}, id: c.id(), args: texts, do: func(_ *Machine, out vec, a []vec) {
+	if least > MaxText {
+		return nil, fault(t, "this text would have at least %d characters; a text has %d at most", least, MaxText)
+	}
+	return &apply{t: Type{Type: catalog.Text}, id: c.id(), args: texts, least: least, do: func(m *Machine, out vec, a []vec) {
+		var together strings.Builder
 		for i := range out.texts {
 			out.texts[i] = ""
+			bytes := 0
 			for _, v := range a {
-				out.texts[i] += v.texts[i]
+				bytes += len(v.texts[i])
 			}
+			if m.halted() || bytes == 0 || !m.fits(i, bytes) {
+				continue
+			}
+			together.Reset()
+			together.Grow(bytes)
+			for _, v := range a {
+				together.WriteString(v.texts[i])
+			}
+			out.texts[i] = m.text(i, together.String())
 		}
-	}}
+	}}, nil
 }
 
 // compare decides =, <>, <, <=, > and >=. A blank on either side gives a blank.
@@ -63,8 +78,14 @@ func (c *checker) compare(t *tree, a, b node) (node, error) {
 		"<": func(c int) bool { return c < 0 }, "<=": func(c int) bool { return c <= 0 },
 		">": func(c int) bool { return c > 0 }, ">=": func(c int) bool { return c >= 0 },
 	}[t.text]
-	return &apply{t: Type{Type: catalog.YesNo}, id: c.id(), args: []node{a, b}, do: func(_ *Machine, out vec, v []vec) {
+	return &apply{t: Type{Type: catalog.YesNo}, id: c.id(), args: []node{a, b}, do: func(m *Machine, out vec, v []vec) {
 		for i := range out.ints {
+			if v[0].texts != nil {
+				m.look(int64(len(v[0].texts[i]) + len(v[1].texts[i])))
+				if m.halted() {
+					return
+				}
+			}
 			out.ints[i] = table.Blank
 			if !v[0].blank(i) && !v[1].blank(i) && holds(v[0].order(i, v[1])) {
 				out.ints[i] = 1

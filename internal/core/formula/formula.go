@@ -104,6 +104,8 @@ func (f *Formula) types() []Type {
 type Found struct {
 	catalog.Ref
 	Totals *Formula
+	// Least is how many characters a text of it has at least.
+	Least int
 }
 
 // Lookup finds what a name in a formula means. Its error is a message for the author.

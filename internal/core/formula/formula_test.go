@@ -80,7 +80,7 @@ func run(t testing.TB, source string) (results [2]string, failed int) {
 		}
 	}
 	out, failures := f.Program.Make(2), NewFailures(2)
-	f.Program.Machine(inputs, setting, failures).Run(out, 0, 2)
+	require.NoError(t, f.Program.Machine(inputs, setting, failures, nil).Run(out, 0, 2))
 	w, field := format.NewWriter(format.Plain, setting), f.Program.Type.Field("", "")
 	for i := range results {
 		switch {
@@ -261,7 +261,7 @@ func TestFaultsNameThePlaceAndTheMend(t *testing.T) {
 		`TEXT(Left; "q")`:           `at character 12: the pattern "q" holds "q", which stands for nothing; use y, m, d, h and s`,
 		"PERCENTILE(Cars; 90)":      "at character 18: PERCENTILE wants a part from 0 to 1, such as 0.9",
 		"SUM(Ratio)":                "at character 5: 'Ratio' is calculated from totals and cannot stand inside one",
-		"ROUND(1; Cars)":            "at character 10: ROUND wants the number of decimals as a plain number from 0 to 12",
+		"ROUND(1; Cars)":            "at character 10: ROUND wants the number of decimals as a plain number from −15 to 12",
 		strings.Repeat("(", 500):    "nested more than 1000 deep",
 		strings.Repeat("1+", 5000):  "nested more than 1000 deep",
 		strings.Repeat("1", 20000):  "the formula has 20000 characters; at most 10000 are read",

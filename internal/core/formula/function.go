@@ -204,7 +204,7 @@ func (c *checker) rows(result Type, args []node, do func(m *Machine, i int, a []
 		row := make([]cell, len(v))
 		for i := range m.n {
 			out.clear(i)
-			if !readRow(row, v, i) {
+			if m.halted() || !readRow(m, row, v, i) {
 				continue
 			}
 			got, ok := do(m, i, row)
@@ -213,7 +213,7 @@ func (c *checker) rows(result Type, args []node, do func(m *Machine, i int, a []
 			}
 			switch {
 			case out.texts != nil:
-				out.texts[i] = got.text
+				out.texts[i] = m.text(i, got.text)
 			case out.floats != nil:
 				out.floats[i] = got.float
 			default:
@@ -225,10 +225,11 @@ func (c *checker) rows(result Type, args []node, do func(m *Machine, i int, a []
 
 // readRow fetches the arguments of a record; it is false if one that is not text is
 // blank.
-func readRow(row []cell, v []vec, i int) bool {
+func readRow(m *Machine, row []cell, v []vec, i int) bool {
 	for j, a := range v {
 		if a.texts != nil {
 			row[j].text = a.texts[i]
+			m.look(int64(len(a.texts[i])))
 			continue
 		}
 		if a.blank(i) {

@@ -62,6 +62,8 @@ func compileIfs(c *checker, t *tree, args []node) (node, error) {
 
 func compileSwitch(c *checker, t *tree, args []node) (node, error) {
 	var tests, branches []node
+	// Every case reads the value.
+	args = append([]node{&shared{args[0]}}, args[1:]...)
 	for i := 1; i+1 < len(args); i += 2 {
 		same, err := c.compare(&tree{kind: signToken, text: "=", args: []*tree{t.args[0], t.args[i]}, from: t.args[i].from, to: t.args[i].to}, args[0], args[i])
 		if err != nil {
@@ -165,6 +167,9 @@ func compileCoalesce(c *checker, t *tree, args []node) (node, error) {
 	args, typ, err := c.unified(t, args)
 	if err != nil {
 		return nil, err
+	}
+	for i := range args {
+		args[i] = &shared{args[i]} // the test reads it, and the branch
 	}
 	filled := compileTruths(func(yes, _ int) bool { return yes == 0 })
 	var tests []node

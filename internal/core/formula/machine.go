@@ -1,6 +1,9 @@
 package formula
 
 import (
+	"cmp"
+	"fmt"
+
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/table"
@@ -19,10 +22,16 @@ type Program struct {
 	Type   Type
 	// UsesToday says that the values depend on the day, UsesNow on the moment.
 	UsesToday, UsesNow bool
+	// Least is how many characters its values have at least, if they are texts.
+	Least int
 
 	root  node
 	nodes int // node numbers run below it
 }
+
+// BlockBytes is about what a machine holds while it works on a block, beside the texts
+// that it makes.
+func (p *Program) BlockBytes() int64 { return int64(p.nodes) * blockRows * 8 }
 
 // Reason is why a row failed.
 type Reason int
@@ -34,12 +43,14 @@ const (
 	NoSuchNumber         // the root of a negative number, the logarithm of zero
 	NoSuchDate
 	NoSuchPlace     // a position before the first character
+	TooLong         // a text of more than MaxText characters
 	Reasons     int = iota
 )
 
 // Words says a reason after "because".
 func (r Reason) Words() string {
-	return [...]string{"they divide by zero", "the result is too large", "there is no such number", "there is no such date", "there is no such place in the text"}[r]
+	return [...]string{"they divide by zero", "the result is too large", "there is no such number", "there is no such date", "there is no such place in the text",
+		fmt.Sprintf("the text would have more than %d characters", MaxText)}[r]
 }
 
 // Failures marks the rows that failed, one bit each, by reason. The slices of
@@ -73,6 +84,19 @@ func (p *Program) Make(n int) Values {
 	return Values{Ints: make([]int64, n)}
 }
 
+// Meter counts the bytes of the texts that machines make, as they make them. Any
+// goroutine may call Use.
+type Meter interface {
+	// Use takes bytes, gives them back if they are negative, or, of none, is only asked
+	// whether the work may go on. After an error the machine stops.
+	Use(bytes int64) error
+}
+
+// free is the meter of work that is bounded otherwise.
+type free struct{}
+
+func (free) Use(int64) error { return nil }
+
 // Machine runs a program over columns. It belongs to one goroutine.
 type Machine struct {
 	program *Program
@@ -87,19 +111,31 @@ type Machine struct {
 	// active marks the rows of the block that count; nil means all. A row that a
 	// condition sends the other way does not fail for what it never asked.
 	active []bool
+	// block tells the blocks apart, for what is worked out once in each.
+	block int
+	once  map[*shared]onceVec
+	texts
 }
 
 // Machine readies a program. inputs must fit its Inputs, or its totals; failed has
-// room for as many rows.
-func (p *Program) Machine(inputs []table.Column, cal calendar.Calendar, failed *Failures) *Machine {
-	return &Machine{program: p, inputs: inputs, calendar: cal, clock: cal.Clock(), failed: failed, buffers: make([]vec, p.nodes)}
+// room for as many rows. Without a meter, only the length of single texts is bounded.
+func (p *Program) Machine(inputs []table.Column, cal calendar.Calendar, failed *Failures, meter Meter) *Machine {
+	if meter == nil {
+		meter = free{}
+	}
+	return &Machine{program: p, inputs: inputs, calendar: cal, clock: cal.Clock(), failed: failed, buffers: make([]vec, p.nodes), texts: texts{meter: meter}}
 }
 
-// Run works out rows lo to hi into out. lo is a multiple of 64.
-func (m *Machine) Run(out Values, lo, hi int) {
+// Run works out rows lo to hi into out. lo is a multiple of 64. The error is the
+// meter's; out is not whole then. The texts in out stay booked.
+func (m *Machine) Run(out Values, lo, hi int) error {
 	for ; lo < hi; lo += blockRows {
 		m.lo, m.n = lo, min(blockRows, hi-lo)
+		m.block++
 		v := m.program.root.eval(m)
+		if err := m.settle(v.texts); err != nil {
+			return err
+		}
 		switch {
 		case out.Texts != nil:
 			copy(out.Texts[lo:], v.texts[:m.n])
@@ -109,6 +145,7 @@ func (m *Machine) Run(out Values, lo, hi int) {
 			copy(out.Ints[lo:], v.ints[:m.n])
 		}
 	}
+	return nil
 }
 
 func (m *Machine) fail(r Reason, i int) {
@@ -158,6 +195,7 @@ type node interface {
 type input struct {
 	t         Type
 	id, index int
+	least     int // characters of a text, at least
 }
 
 func (n *input) typ() Type { return n.t }
@@ -213,6 +251,8 @@ type apply struct {
 	id   int
 	args []node
 	do   func(m *Machine, out vec, args []vec)
+	// least is how many characters a text has at least.
+	least int
 }
 
 func (n *apply) typ() Type { return n.t }
@@ -238,7 +278,7 @@ type nested struct {
 func (n *nested) typ() Type { return n.program.Type }
 
 func (n *nested) eval(m *Machine) vec {
-	inner := n.program.Machine(make([]table.Column, len(n.args)), m.calendar, m.failed)
+	inner := n.program.Machine(make([]table.Column, len(n.args)), m.calendar, m.failed, m.meter)
 	for i, a := range n.args {
 		v := a.eval(m)
 		switch {
@@ -254,8 +294,32 @@ func (n *nested) eval(m *Machine) vec {
 			inner.inputs[i] = table.NewNumbers(v.ints)
 		}
 	}
-	inner.n, inner.base, inner.active = m.n, m.lo, m.active
-	return inner.program.root.eval(inner)
+	inner.n, inner.base, inner.active, inner.block = m.n, m.lo, m.active, 1
+	v := inner.program.root.eval(inner)
+	m.made, m.booked = m.made+inner.made, m.booked+inner.booked
+	m.err = cmp.Or(m.err, inner.err)
+	return v
+}
+
+// shared is an expression that several places read: each block works it out once. The
+// place that is read first must be that of the most rows, for which it may fail.
+type shared struct{ node }
+
+type onceVec struct {
+	vec
+	block int
+}
+
+func (n *shared) eval(m *Machine) vec {
+	if m.once == nil {
+		m.once = map[*shared]onceVec{}
+	}
+	if have, ok := m.once[n]; ok && have.block == m.block {
+		return have.vec
+	}
+	v := n.node.eval(m)
+	m.once[n] = onceVec{v, m.block}
+	return v
 }
 
 // choose takes each row's value from the first branch whose condition is yes, or

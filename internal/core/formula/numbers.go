@@ -15,11 +15,11 @@ var numberFunctions = []Function{
 		Example: `SIGN('Claimed' - 'Paid')`, Sample: `SIGN(-3.5)`},
 	{Name: "INT", Arguments: "number", least: 1, most: 1, Result: "a whole number", compile: compileRound(downwards), Meaning: "The largest whole number that is not above the number.",
 		Example: `INT('Claimed')`, Sample: `INT(-3.5)`},
-	{Name: "ROUND", Arguments: "number; decimals", least: 1, most: 2, Result: "a number, exact", compile: compileRound(nearest), Meaning: "The nearest number with so many decimals, halves away from zero.",
+	{Name: "ROUND", Arguments: "number; decimals", least: 1, most: 2, Result: "a number, exact", compile: compileRound(nearest), Meaning: "The nearest number with so many decimals, halves away from zero; with −2, the nearest hundred.",
 		Example: `ROUND('Claimed' / 3; 2)`, Sample: `ROUND(-2.5)`},
-	{Name: "ROUNDUP", Arguments: "number; decimals", least: 1, most: 2, Result: "a number, exact", compile: compileRound(awayFromZero), Meaning: "The number rounded away from zero.",
+	{Name: "ROUNDUP", Arguments: "number; decimals", least: 1, most: 2, Result: "a number, exact", compile: compileRound(awayFromZero), Meaning: "The number rounded away from zero, to so many decimals; with −2, to hundreds.",
 		Example: `ROUNDUP('Claimed'; 0)`, Sample: `ROUNDUP(2.01; 1)`},
-	{Name: "ROUNDDOWN", Arguments: "number; decimals", least: 1, most: 2, Result: "a number, exact", compile: compileRound(towardsZero), Meaning: "The number cut off towards zero.",
+	{Name: "ROUNDDOWN", Arguments: "number; decimals", least: 1, most: 2, Result: "a number, exact", compile: compileRound(towardsZero), Meaning: "The number cut off towards zero, behind so many decimals; with −2, to hundreds.",
 		Example: `ROUNDDOWN('Claimed'; 0)`, Sample: `ROUNDDOWN(-2.59; 1)`},
 	{Name: "CEILING", Arguments: "number; step", least: 1, most: 2, Result: "a number", compile: compileStep(1), Meaning: "The smallest multiple of the step that is not below the number; of 1, if no step is given.",
 		Example: `CEILING('Claimed'; 50)`, Sample: `CEILING(-2.5; 2)`},
@@ -165,8 +165,8 @@ func compileRound(further rounding) compiler {
 		scale := int64(0)
 		if len(args) == 2 {
 			k, ok := args[1].(*constant)
-			if !ok || k.t.Type != catalog.Whole || k.int > 12 {
-				return nil, fault(t.args[1], "%s wants the number of decimals as a plain number from 0 to 12", t.text)
+			if !ok || k.t.Type != catalog.Whole || k.int < -maxTens || k.int > 12 {
+				return nil, fault(t.args[1], "%s wants the number of decimals as a plain number from −%d to 12; −2 rounds to hundreds", t.text, maxTens)
 			}
 			scale = k.int
 		}
@@ -178,24 +178,32 @@ func compileRound(further rounding) compiler {
 	}
 }
 
-// rounded brings a number to so many decimals; the result is exact.
+// maxTens bounds rounding to tens, hundreds and so on.
+const maxTens = 15
+
+// rounded brings a number to so many decimals; the result is exact. Below 0, that many
+// digits before the point become zeros.
 func (c *checker) rounded(n node, scale int, further rounding) node {
 	typ := n.typ()
 	out := typ
-	out.Scale, out.Approx = scale, false
+	out.Scale, out.Approx = max(0, scale), false
+	tens := table.Pow10(max(0, -scale)) // what a last digit counts
 	if typ.Type == catalog.Whole && scale > 0 {
 		out.Type = catalog.Decimal
 	}
 	if typ.Approx {
-		return c.fixed(n, out, further)
+		return c.fixed(n, out, tens, further)
 	}
-	if typ.Scale <= out.Scale {
+	if typ.Scale <= scale {
 		same := typ
 		same.Type = out.Type
 		return c.rescaled(&retyped{n, same}, out.Scale)
 	}
-	unit := uint64(table.Pow10(typ.Scale - out.Scale))
-	return &apply{t: out, id: c.id(), args: []node{n}, do: func(_ *Machine, o vec, v []vec) {
+	unit := uint64(math.MaxUint64) // so large that nothing comes near half of it
+	if typ.Scale-scale <= 18 {
+		unit = uint64(table.Pow10(typ.Scale - scale))
+	}
+	return &apply{t: out, id: c.id(), args: []node{n}, do: func(m *Machine, o vec, v []vec) {
 		for i, x := range v[0].ints {
 			if x == table.Blank {
 				o.ints[i] = x
@@ -205,9 +213,14 @@ func (c *checker) rounded(n node, scale int, further rounding) node {
 			if rest > 0 && further(rest, unit, x < 0) {
 				whole++
 			}
-			o.ints[i] = int64(whole)
+			if whole > math.MaxInt64/uint64(tens) {
+				m.fail(TooLarge, i)
+				o.ints[i] = table.Blank
+				continue
+			}
+			o.ints[i] = int64(whole) * tens
 			if x < 0 {
-				o.ints[i] = -int64(whole)
+				o.ints[i] = -o.ints[i]
 			}
 		}
 	}}
@@ -215,7 +228,7 @@ func (c *checker) rounded(n node, scale int, further rounding) node {
 
 // fixed makes an approximate number exact. What the nearest binary fraction of a
 // decimal is off by is not taken for more: 0.285 times 100 counts as 28.5.
-func (c *checker) fixed(n node, out Type, further rounding) node {
+func (c *checker) fixed(n node, out Type, tens int64, further rounding) node {
 	unit := math.Pow10(out.Scale)
 	return &apply{t: out, id: c.id(), args: []node{n}, do: func(m *Machine, o vec, v []vec) {
 		for i, x := range v[0].floats {
@@ -223,20 +236,20 @@ func (c *checker) fixed(n node, out Type, further rounding) node {
 			if x != x {
 				continue
 			}
-			scaled := math.Abs(x * unit)
+			scaled := math.Abs(x * unit / float64(tens))
 			whole, rest := math.Modf(scaled)
 			const parts = 1 << 30
 			near := uint64(math.Round(rest * parts))
 			if whole += math.Floor(float64(near) / parts); near < parts && near > 0 && further(near, parts, x < 0) {
 				whole++
 			}
-			if whole >= math.MaxInt64 {
+			if whole >= float64(math.MaxInt64/tens) {
 				m.fail(TooLarge, i)
 				continue
 			}
-			o.ints[i] = int64(whole)
+			o.ints[i] = int64(whole) * tens
 			if x < 0 {
-				o.ints[i] = -int64(whole)
+				o.ints[i] = -o.ints[i]
 			}
 		}
 	}}

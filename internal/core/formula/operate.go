@@ -25,7 +25,7 @@ func (c *checker) operator(t *tree, args []node) (node, error) {
 	case "^":
 		return c.power(t, args[0], args[1])
 	case "&":
-		return c.join(args), nil
+		return c.join(t, args)
 	}
 	return c.compare(t, args[0], args[1])
 }

@@ -297,7 +297,7 @@ func TestProgramsGiveWhatReadingTheTreeGives(t *testing.T) {
 			inputs = append(inputs, columns[in.Path])
 		}
 		out, failures := f.Program.Make(rows), NewFailures(rows)
-		f.Program.Machine(inputs, setting, failures).Run(out, 0, rows)
+		require.NoError(t, f.Program.Machine(inputs, setting, failures, nil).Run(out, 0, rows))
 		if failures.Rows[TooLarge][0] != 0 {
 			return // fractions have no bound
 		}
@@ -349,6 +349,6 @@ func BenchmarkFiveOperations(b *testing.B) {
 	out, failures := f.Program.Make(rows), NewFailures(rows)
 	inputs := []table.Column{table.NewNumbers(paid), table.NewNumbers(cars)}
 	for b.Loop() {
-		f.Program.Machine(inputs, setting, failures).Run(out, 0, rows)
+		require.NoError(f, f.Program.Machine(inputs, setting, failures, nil).Run(out, 0, rows))
 	}
 }

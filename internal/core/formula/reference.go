@@ -78,7 +78,9 @@ func sample(source string) (string, error) {
 	}
 	cal := calendar.Calendar{Zone: time.UTC}
 	out := f.Program.Make(1)
-	f.Program.Machine([]table.Column{}, cal, NewFailures(1)).Run(out, 0, 1)
+	if err := f.Program.Machine([]table.Column{}, cal, NewFailures(1), nil).Run(out, 0, 1); err != nil {
+		return "", err
+	}
 	w, field := format.NewWriter(format.People, cal), f.Program.Type.Field("", "")
 	result := ""
 	switch {

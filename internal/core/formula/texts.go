@@ -12,7 +12,7 @@ import (
 const positionFrom1 = "Positions are counted in characters, from 1."
 
 var textFunctions = []Function{
-	{Name: "CONCAT", Arguments: "value; …", least: 1, Result: "text", compile: func(c *checker, _ *tree, args []node) (node, error) { return c.join(args), nil },
+	{Name: "CONCAT", Arguments: "value; …", least: 1, Result: "text", compile: (*checker).join,
 		Meaning: "The values one after another, each as it is shown; the same as the operator &.", Blanks: "A blank adds nothing.",
 		Example: `CONCAT('Category'; ", "; 'Status')`, Sample: `CONCAT("MB-"; 7)`},
 	{Name: "LEFT", Arguments: "text; count", least: 1, most: 2, Result: "text", compile: compilePart(func(s []rune, n int) []rune { return s[:n] }),
@@ -44,11 +44,11 @@ var textFunctions = []Function{
 	{Name: "PROPER", Arguments: "text", least: 1, most: 1, Result: "text", compile: compileText(proper),
 		Meaning: "The text with the first letter of each word a capital and all others small.",
 		Example: `PROPER('Category')`, Sample: `PROPER("mulberry QUAY")`},
-	{Name: "FIND", Arguments: "what; text; start", least: 2, most: 3, Result: "a whole number", compile: compileFind(func(r rune) []rune { return []rune{r} }),
+	{Name: "FIND", Arguments: "what; text; start", least: 2, most: 3, Result: "a whole number", compile: compileFind(func(r rune) string { return string(r) }),
 		Meaning: "Where a text first stands within another, capitals and accents regarded. " + positionFrom1,
 		Blanks:  "Blank if it is not there; the standard gives an error.",
 		Example: `FIND("-"; 'Ref')`, Sample: `FIND("Q"; "Mulberry Quay")`},
-	{Name: "SEARCH", Arguments: "what; text; start", least: 2, most: 3, Result: "a whole number", compile: compileFind(func(r rune) []rune { return []rune(table.Fold(string(r))) }),
+	{Name: "SEARCH", Arguments: "what; text; start", least: 2, most: 3, Result: "a whole number", compile: compileFind(foldRune),
 		Meaning: "Where a text first stands within another, without regard to case and accents. " + positionFrom1,
 		Blanks:  "Blank if it is not there; the standard gives an error.",
 		Example: `SEARCH("refund"; 'Note')`, Sample: `SEARCH("quay"; "Mulberry Quay")`},
@@ -61,7 +61,10 @@ var textFunctions = []Function{
 		Example: `REPLACE('Ref'; 1; 2; "Claim ")`, Sample: `REPLACE("Mulberry"; 1; 3; "Bil")`,
 		compile: rowwise(textType, func(m *Machine, i int, a []cell) (cell, bool) {
 			before, _, after, ok := m.cut(i, a)
-			return cell{text: before + a[3].text + after}, ok
+			if !ok || !m.fits(i, len(before)+len(a[3].text)+len(after)) {
+				return cell{}, false
+			}
+			return cell{text: before + a[3].text + after}, true
 		}, aText, aWhole, aWhole, aText)},
 	{Name: "EXACT", Arguments: "text; text", least: 2, most: 2, Result: "yes or no",
 		Meaning: "Yes if two texts are the same to the letter; = passes over case and accents.",
@@ -150,7 +153,7 @@ func proper(s string) string {
 
 // compileFind looks for a text character by character; fold writes a character as
 // those that are compared.
-func compileFind(fold func(rune) []rune) compiler {
+func compileFind(fold func(rune) string) compiler {
 	return rowwise(wholeType, func(m *Machine, i int, a []cell) (cell, bool) {
 		start := int64(1)
 		if len(a) > 2 {
@@ -160,25 +163,16 @@ func compileFind(fold func(rune) []rune) compiler {
 			m.fail(NoSuchPlace, i)
 			return cell{}, false
 		}
-		var want, text []rune
-		var at []int64 // the position that each of text's characters stands for
-		for _, r := range a[0].text {
-			want = append(want, fold(r)...)
-		}
-		position := int64(0)
-		for _, r := range a[1].text {
-			position++
-			for _, f := range fold(r) {
-				text, at = append(text, f), append(at, position)
-			}
-		}
-		for from := range text {
-			if at[from] >= start && len(text)-from >= len(want) && string(text[from:from+len(want)]) == string(want) {
-				return cell{int: at[from]}, true
-			}
-		}
-		return cell{}, false
+		at, ok := position(a[0].text, a[1].text, start, fold)
+		return cell{int: at}, ok
 	}, aText, aText, aWhole)
+}
+
+func foldRune(r rune) string {
+	if r < unicode.MaxASCII {
+		return string(unicode.ToLower(r))
+	}
+	return table.Fold(string(r))
 }
 
 func substitute(m *Machine, i int, a []cell) (cell, bool) {
@@ -187,6 +181,9 @@ func substitute(m *Machine, i int, a []cell) (cell, bool) {
 	case old == "":
 		return cell{text: text}, true
 	case len(a) < 4:
+		if !m.fits(i, len(text)+strings.Count(text, old)*(len(fresh)-len(old))) {
+			return cell{}, false
+		}
 		return cell{text: strings.ReplaceAll(text, old, fresh)}, true
 	case a[3].int < 1:
 		m.fail(NoSuchPlace, i)
@@ -199,13 +196,16 @@ func substitute(m *Machine, i int, a []cell) (cell, bool) {
 	return cell{text: text}, true
 }
 
+// bareNumber takes separators out of a number, and writes its sign as programs do.
+var bareNumber = strings.NewReplacer(",", "", "−", "-", " ", "")
+
 func valueOf(m *Machine, i int, a []cell) (cell, bool) {
 	s := strings.TrimSpace(a[0].text)
 	if s == "" {
 		return cell{}, false
 	}
 	bare, percent := strings.CutSuffix(s, "%")
-	bare = strings.NewReplacer(",", "", "−", "-", " ", "").Replace(bare)
+	bare = bareNumber.Replace(bare)
 	v, err := strconv.ParseFloat(bare, 64)
 	if err != nil || math.IsInf(v, 0) || math.IsNaN(v) || strings.ContainsAny(bare, "xXpP_") {
 		m.fail(NoSuchNumber, i)

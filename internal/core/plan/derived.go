@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"crypto/sha256"
 	"errors"
 	"fmt"
 	"math"
@@ -142,6 +143,7 @@ func (k *checker) guarded(key, at string, do func(d *Derived, at string)) *Deriv
 	d := &Derived{}
 	do(d, at)
 	d.Ref.Path, d.Ref.Set, d.Ref.Field.Key = key, k.set, key
+	d.Identity = digest(d.Identity)
 	k.plan.Derived[key] = d
 	return d
 }
@@ -179,6 +181,13 @@ func (k *checker) calculated(d *Derived, c view.Calculated, at string) {
 		shown += fmt.Sprint(" ", *c.Decimals)
 	}
 	d.Identity = k.identity(f.Tidy+"\x02"+shown, f.Program)
+}
+
+// digest keeps an identity short: one of a field that is made of others holds theirs,
+// and would double with each field that is made of two.
+func digest(identity string) string {
+	sum := sha256.Sum256([]byte(identity))
+	return string(sum[:])
 }
 
 // identity names a program by its source and by what its fields are made of.
@@ -251,7 +260,11 @@ func (d *Derived) found() (formula.Found, error) {
 	case d.perTotal():
 		return formula.Found{Ref: d.Ref, Totals: d.Formula}, nil
 	}
-	return formula.Found{Ref: d.Ref}, nil
+	found := formula.Found{Ref: d.Ref}
+	if p := d.Program(); p != nil {
+		found.Least = p.Least
+	}
+	return found, nil
 }
 
 // argument is the field that a total within a formula adds up: a plain field as
@@ -270,7 +283,7 @@ func (k *checker) argument(d *Derived, i int, t formula.Total) catalog.Ref {
 	made := &Derived{
 		Ref:      catalog.Ref{Path: key, Set: k.set, Label: d.Ref.Label, Field: t.Arg.Type.Field(key, d.Ref.Label)},
 		Formula:  &formula.Formula{Source: d.Formula.Source, Program: t.Arg},
-		Identity: k.identity(fmt.Sprintf("%d of %s", i, d.Formula.Tidy), t.Arg),
+		Identity: digest(k.identity(fmt.Sprintf("%d of %s", i, d.Formula.Tidy), t.Arg)),
 	}
 	k.plan.Derived[key] = made
 	return made.Ref

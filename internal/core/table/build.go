@@ -71,6 +71,9 @@ func (b *DictBuilder) Code(text []byte) uint32 {
 	return code
 }
 
+// Bytes is what the texts collected so far hold.
+func (b *DictBuilder) Bytes() int64 { return int64(b.bytes) + 16*int64(len(b.refs)) }
+
 // CodeOf is Code for a string.
 func (b *DictBuilder) CodeOf(text string) uint32 { return b.Code([]byte(text)) }
 
