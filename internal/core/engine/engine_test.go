@@ -229,4 +229,3 @@ func TestUnmatchedValuesAndKeptBlanksAreTold(t *testing.T) {
 	require.Equal(t, 2, res.Steps[1].UnmatchedCount)
 	require.Equal(t, 1, res.Steps[2].BlanksKept)
 }
-

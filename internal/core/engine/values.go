@@ -27,8 +27,8 @@ type Values struct {
 	List            []ValueCount
 	// RestKept and RestAll count the records of the values found and not listed.
 	RestKept, RestAll int
-	BlankKept       int
-	BlankAll        int
+	BlankKept         int
+	BlankAll          int
 }
 
 // under readies a look at one field: its column, and the records that the plan's
