@@ -25,6 +25,7 @@ type serveOptions struct {
 	stateURL string
 	listen   string
 	refresh  time.Duration
+	bounds   web.Bounds
 	secure   bool
 	provider providerFlags
 }
@@ -76,7 +77,7 @@ func serve(ctx context.Context, o serveOptions, log *slog.Logger, prepare func(*
 	}
 	defer listener.Close()
 	started := time.Now()
-	workspace, err := web.NewWorkspace(ctx, o.load, cal, time.Now)
+	workspace, err := web.NewWorkspace(ctx, o.load, cal, time.Now, o.bounds)
 	if err != nil {
 		return err
 	}

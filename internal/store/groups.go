@@ -143,11 +143,12 @@ func (s *Store) SetStandard(ctx context.Context, person int64, st Standard) erro
 // AccessStamp changes with every change of what anybody starts with or may see.
 func (s *Store) AccessStamp(ctx context.Context) (string, error) {
 	var stamp string
-	err := s.pool.QueryRow(ctx, `SELECT concat_ws(' ', d.stamp, g.stamp, f.stamp, t.stamp) FROM
+	err := s.pool.QueryRow(ctx, `SELECT concat_ws(' ', d.stamp, g.stamp, f.stamp, t.stamp, k.stamp) FROM
 		(SELECT concat_ws(' ', count(*), sum(version), max(id)) AS stamp FROM definitions) d,
 		(SELECT concat_ws(' ', count(*), sum(version), max(id)) AS stamp FROM groups) g,
 		(SELECT concat_ws(' ', count(*), max(marked_at)) AS stamp FROM sensitive_fields) f,
-		(SELECT concat_ws(' ', count(*), max(set_at)) AS stamp FROM standards) t`).Scan(&stamp)
+		(SELECT concat_ws(' ', count(*), max(set_at)) AS stamp FROM standards) t,
+		(SELECT concat_ws(' ', count(*), count(*) FILTER (WHERE shown)) AS stamp FROM known_fields) k`).Scan(&stamp)
 	if err != nil {
 		return "", fmt.Errorf("store: stamp: %w", err)
 	}

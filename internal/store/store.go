@@ -46,6 +46,8 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	}
 	cfg.ConnConfig.RuntimeParams["search_path"] = Schema + ", public" // extensions may lie there
 	cfg.ConnConfig.RuntimeParams["pg_trgm.word_similarity_threshold"] = nearEnough
+	// Compiling takes longer than any of these statements.
+	cfg.ConnConfig.RuntimeParams["jit"] = "off"
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return nil, fmt.Errorf("store: %w", err)

@@ -42,7 +42,7 @@ func (s *server) registerAudit(api huma.API) {
 		func(ctx context.Context, in *auditInput) (*auditOutput, error) {
 			list, err := s.Store.Trail(ctx, in.Before, in.What, in.Words, auditPage+1)
 			if err != nil {
-				return nil, s.failed("audit", err)
+				return nil, s.failed(ctx, "audit", err)
 			}
 			out := &auditOutput{}
 			out.Body.Kinds = []string{store.SignedIn, store.NotSigned, store.SignedOut, store.Password, store.Shared, store.HandedOver, store.Exported, store.Permission, store.TokenMade, store.Standards}

@@ -64,7 +64,7 @@ func (s *server) bucket(ctx context.Context, in *madeInput) (*bucketOutput, erro
 		return out, nil
 	}
 	if err != nil {
-		return nil, s.failed("bucket", err)
+		return nil, s.failed(ctx, "bucket", err)
 	}
 	d := p.Derived[in.Body.Key]
 	if d == nil || d.Bucket == nil {
@@ -72,7 +72,7 @@ func (s *server) bucket(ctx context.Context, in *madeInput) (*bucketOutput, erro
 	}
 	values, err := g.engine.Values(ctx, p, ref, "", math.MaxInt32)
 	if err != nil {
-		return nil, s.refused(err)
+		return nil, s.refused(ctx, err)
 	}
 	count := func(label string) BandCount {
 		for _, v := range values.List {
@@ -128,7 +128,7 @@ func (s *server) split(ctx context.Context, in *splitInput) (*splitOutput, error
 	case "widths":
 		spread, err := g.engine.Distribution(ctx, p, ref, parts)
 		if err != nil {
-			return nil, s.refused(err)
+			return nil, s.refused(ctx, err)
 		}
 		for _, b := range spread.Bins {
 			if b.From == "" {
@@ -139,7 +139,7 @@ func (s *server) split(ctx context.Context, in *splitInput) (*splitOutput, error
 		cuts = cuts[min(1, len(cuts)):]
 	default:
 		if cuts, err = g.quantiles(ctx, &in.Body.View, in.Body.Field, parts); err != nil {
-			return nil, s.refused(err)
+			return nil, s.refused(ctx, err)
 		}
 	}
 	out.Body.Bands = bandsBetween(cuts)

@@ -186,19 +186,19 @@ func (s *server) fields(ctx context.Context, set string) (*fieldsOutput, error) 
 	for _, r := range g.catalog.Reach(set, reachDepth) {
 		facts, err := g.engine.Facts(r.Ref, pen)
 		if err != nil {
-			return nil, s.failed("fields", err)
+			return nil, s.failed(ctx, "fields", err)
 		}
 		out.Body.Fields = append(out.Body.Fields, fieldOf(r.Ref, r.Way, facts))
 	}
 	p, err := g.check(&view.Document{Gavrik: view.Version, Records: set})
 	if err != nil {
-		return nil, s.refused(err)
+		return nil, s.refused(ctx, err)
 	}
 	for _, d := range g.defined.plan.Fields(g.catalog, set, p) {
 		facts := engine.Facts{}
 		if d.Formula == nil || !d.Formula.PerTotal() {
 			if facts, err = g.engine.DerivedFacts(ctx, p, d.Ref, pen); err != nil {
-				return nil, s.refused(err)
+				return nil, s.refused(ctx, err)
 			}
 		}
 		f := derivedField(d.Derived, d.Way)

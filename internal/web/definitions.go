@@ -120,11 +120,11 @@ type user struct {
 func (s *server) users(ctx context.Context, g *ground) (seen []user, hidden []user, err error) {
 	views, err := s.Store.Views(ctx, who(ctx).ID)
 	if err != nil {
-		return nil, nil, s.failed("views", err)
+		return nil, nil, s.failed(ctx, "views", err)
 	}
 	others, err := s.Store.HiddenViews(ctx, who(ctx).ID)
 	if err != nil {
-		return nil, nil, s.failed("views", err)
+		return nil, nil, s.failed(ctx, "views", err)
 	}
 	read := func(v store.View) (user, bool) {
 		doc, err := view.Parse(v.Document)
@@ -173,7 +173,7 @@ func (s *server) listDefinitions(ctx context.Context, _ *struct{}) (*definitions
 	for _, one := range g.defined.list {
 		d, err := g.definition(ctx, one)
 		if err != nil {
-			return nil, s.failed("definitions", err)
+			return nil, s.failed(ctx, "definitions", err)
 		}
 		for _, u := range using(seen, one.Records, one.Key) {
 			d.UsedIn = append(d.UsedIn, NamedView{u.view.Key, u.view.Name})
@@ -249,18 +249,18 @@ func (s *server) addDefinition(ctx context.Context, in *addDefinitionInput) (*de
 	}
 	body, _, err := g.drafted(in.Body, "")
 	if err != nil {
-		return nil, s.refused(err)
+		return nil, s.refused(ctx, err)
 	}
 	text, err := json.Marshal(body)
 	if err != nil {
-		return nil, s.failed("save definition", err)
+		return nil, s.failed(ctx, "save definition", err)
 	}
 	err = s.Store.AddDefinition(ctx, who(ctx).ID, in.Body.Records, body.Key(), text)
 	if errors.Is(err, store.ErrTaken) {
 		return nil, huma.Error409Conflict("There is a definition of that name for these records already. Use it, or choose another name.")
 	}
 	if err != nil {
-		return nil, s.failed("save definition", err)
+		return nil, s.failed(ctx, "save definition", err)
 	}
 	return s.storedDefinition(ctx, in.Body.Records, body.Key())
 }
@@ -276,7 +276,7 @@ func (s *server) storedDefinition(ctx context.Context, records, key string) (*de
 	}
 	d, err := g.definition(ctx, one)
 	if err != nil {
-		return nil, s.failed("definition", err)
+		return nil, s.failed(ctx, "definition", err)
 	}
 	return &definitionOutput{d}, nil
 }
@@ -312,18 +312,18 @@ func (s *server) saveDefinition(ctx context.Context, in *saveDefinitionInput) (*
 	in.Body.Records = in.Set
 	body, _, err := g.drafted(in.Body.DefinitionDraft, in.Key)
 	if err != nil {
-		return nil, s.refused(err)
+		return nil, s.refused(ctx, err)
 	}
 	text, err := json.Marshal(body)
 	if err != nil {
-		return nil, s.failed("save definition", err)
+		return nil, s.failed(ctx, "save definition", err)
 	}
 	err = s.Store.SaveDefinition(ctx, who(ctx).ID, in.Set, in.Key, in.Body.Base, text)
 	if errors.Is(err, store.ErrStale) {
 		return nil, huma.Error409Conflict("The definition was saved elsewhere while you worked, so nothing was written. Look at the newer one first.")
 	}
 	if err != nil {
-		return nil, s.failed("save definition", err)
+		return nil, s.failed(ctx, "save definition", err)
 	}
 	return s.storedDefinition(ctx, in.Set, in.Key)
 }
@@ -345,7 +345,7 @@ func (s *server) deleteDefinition(ctx context.Context, in *definitionInput) (*st
 	}
 	rest, err := g.defined.with(in.Set, in.Key, nil)
 	if err != nil {
-		return nil, s.failed("delete definition", err)
+		return nil, s.failed(ctx, "delete definition", err)
 	}
 	for _, other := range g.defined.list {
 		doc := &view.Document{Gavrik: view.Version, Records: other.Records, Columns: []view.Column{{Field: other.Key}}}
@@ -360,7 +360,7 @@ func (s *server) deleteDefinition(ctx context.Context, in *definitionInput) (*st
 		}
 	}
 	if err := s.Store.DeleteDefinition(ctx, in.Set, in.Key); err != nil {
-		return nil, s.failed("delete definition", err)
+		return nil, s.failed(ctx, "delete definition", err)
 	}
 	return nil, nil
 }
@@ -375,13 +375,9 @@ func (s *server) effects(ctx context.Context, in *saveDefinitionInput) (*effects
 		return nil, huma.Error404NotFound("There is no such definition.")
 	}
 	in.Body.Records = in.Set
-	body, defs, err := g.drafted(in.Body.DefinitionDraft, in.Key)
+	_, defs, err := g.drafted(in.Body.DefinitionDraft, in.Key)
 	if err != nil {
-		return nil, s.refused(err)
-	}
-	text, err := json.Marshal(body)
-	if err != nil {
-		return nil, s.failed("effects", err)
+		return nil, s.refused(ctx, err)
 	}
 	seen, hidden, err := s.users(ctx, g)
 	if err != nil {
@@ -393,12 +389,12 @@ func (s *server) effects(ctx context.Context, in *saveDefinitionInput) (*effects
 		e := Effect{View: NamedView{u.view.Key, u.view.Name}, Totals: []Moved{}}
 		before, err := g.answer(ctx, u.doc)
 		if err != nil {
-			return nil, s.refused(err)
+			return nil, s.refused(ctx, err)
 		}
 		p, err := plan.CheckWith(u.doc, g.catalog, defs, g.cal)
 		if err == nil {
 			var after *answer
-			if after, err = g.run(ctx, u.doc, p, g.defined.stamp+string(text)); err == nil {
+			if after, err = g.run(ctx, u.doc, p); err == nil {
 				e.Totals, e.Same = moved(before, after)
 			}
 		}

@@ -50,7 +50,7 @@ func (s *server) registerDesk(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "arrange-favorites", Method: http.MethodPut, Path: "/api/favorites", Summary: "Put the favorites on one's desk into an order"},
 		func(ctx context.Context, in *arrangeInput) (*struct{}, error) {
 			if err := s.Store.Arrange(ctx, who(ctx).ID, in.Body.Keys); err != nil {
-				return nil, s.failed("favorites", err)
+				return nil, s.failed(ctx, "favorites", err)
 			}
 			return nil, nil
 		})
@@ -60,7 +60,7 @@ func (s *server) registerDesk(api huma.API) {
 				return nil, err
 			}
 			if err := s.Store.PutAway(ctx, who(ctx).ID, in.Key, in.Body.Away); err != nil {
-				return nil, s.failed("favorites", err)
+				return nil, s.failed(ctx, "favorites", err)
 			}
 			return nil, nil
 		})
@@ -74,7 +74,7 @@ func (s *server) registerDesk(api huma.API) {
 				err = s.Store.KeepAnswers(ctx, who(ctx).ID, in.Key, text)
 			}
 			if err != nil {
-				return nil, s.failed("answers", err)
+				return nil, s.failed(ctx, "answers", err)
 			}
 			return nil, nil
 		})
@@ -87,7 +87,7 @@ func (s *server) registerDesk(api huma.API) {
 				err = json.Unmarshal(text, &out.Body.Answers)
 			}
 			if err != nil {
-				return nil, s.failed("answers", err)
+				return nil, s.failed(ctx, "answers", err)
 			}
 			return out, nil
 		})
@@ -112,7 +112,7 @@ func (s *server) setStandard(ctx context.Context, in *standardInput) (*struct{},
 			doc.Columns = append(doc.Columns, view.Column{Field: path})
 		}
 		if _, err := g.check(doc); err != nil {
-			return nil, s.refused(err)
+			return nil, s.refused(ctx, err)
 		}
 	}
 	if doc := in.Body.View; doc != nil {
@@ -120,15 +120,15 @@ func (s *server) setStandard(ctx context.Context, in *standardInput) (*struct{},
 			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("This view is of %s; the standard view of %s has to be of %s.", doc.Records, set.Many, set.Many))
 		}
 		if _, err := g.check(doc); err != nil {
-			return nil, s.refused(err)
+			return nil, s.refused(ctx, err)
 		}
 		if st.Document, err = json.Marshal(doc); err != nil {
-			return nil, s.failed("standard", err)
+			return nil, s.failed(ctx, "standard", err)
 		}
 		about += ", and a standard view"
 	}
 	if err := s.Store.SetStandard(ctx, who(ctx).ID, st); err != nil {
-		return nil, s.failed("standard", err)
+		return nil, s.failed(ctx, "standard", err)
 	}
 	s.noted(ctx, in.caller, store.Standards, fmt.Sprintf("%s: %s", set.Label, about))
 	return nil, nil

@@ -65,7 +65,7 @@ func (s *server) registerDrafts(api huma.API) {
 		func(ctx context.Context, in *putDraftInput) (*putDraftOutput, error) {
 			text, err := json.Marshal(in.Body.Document)
 			if err != nil {
-				return nil, s.failed("draft", err)
+				return nil, s.failed(ctx, "draft", err)
 			}
 			b := in.Body
 			revision, err := s.Store.PutDraft(ctx, who(ctx).ID, store.Unsaved{ID: in.ID, Place: b.Place, Title: b.Title, Base: b.Base, State: b.State, Revision: b.Revision, Document: text})
@@ -75,7 +75,7 @@ func (s *server) registerDrafts(api huma.API) {
 			case errors.Is(err, store.ErrTaken):
 				return nil, huma.Error409Conflict("This key stands for another state already. Make a fresh one.")
 			case err != nil:
-				return nil, s.failed("draft", err)
+				return nil, s.failed(ctx, "draft", err)
 			}
 			out := &putDraftOutput{}
 			out.Body.Revision = revision
@@ -86,7 +86,7 @@ func (s *server) registerDrafts(api huma.API) {
 			ID string `path:"id"`
 		}) (*struct{}, error) {
 			if err := s.Store.DropDraft(ctx, who(ctx).ID, in.ID); err != nil {
-				return nil, s.failed("draft", err)
+				return nil, s.failed(ctx, "draft", err)
 			}
 			return nil, nil
 		})
@@ -97,7 +97,7 @@ func (s *server) registerDrafts(api huma.API) {
 				return nil, huma.Error404NotFound("This state is not there yet, or not any more.")
 			}
 			if err != nil {
-				return nil, s.failed("state", err)
+				return nil, s.failed(ctx, "state", err)
 			}
 			return nil, nil
 		})
@@ -107,7 +107,7 @@ func (s *server) registerDrafts(api huma.API) {
 func (s *server) drafts(ctx context.Context, in *draftsInput) (*draftsOutput, error) {
 	list, err := s.Store.Drafts(ctx, who(ctx).ID, in.Place)
 	if err != nil {
-		return nil, s.failed("drafts", err)
+		return nil, s.failed(ctx, "drafts", err)
 	}
 	out := &draftsOutput{}
 	out.Body.Drafts = []Draft{}
@@ -128,11 +128,11 @@ func (s *server) state(ctx context.Context, in *viewInput) (*stateOutput, error)
 		return nil, huma.Error404NotFound("This link leads nowhere. Unsaved work is kept for 90 days, and for good once its link was copied with “Link”. Ask whoever sent it to do that.")
 	}
 	if err != nil {
-		return nil, s.failed("state", err)
+		return nil, s.failed(ctx, "state", err)
 	}
 	doc, err := view.Parse(st.Document)
 	if err != nil {
-		return nil, s.failed("state", err)
+		return nil, s.failed(ctx, "state", err)
 	}
 	out := &stateOutput{}
 	out.Body.Document, out.Body.By, out.Body.At = *doc, st.ByName, st.At

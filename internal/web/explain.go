@@ -45,7 +45,7 @@ func (s *server) distribution(ctx context.Context, in *distributionInput) (*dist
 	}
 	d, err := g.engine.Distribution(ctx, p, ref, in.Body.Bins)
 	if err != nil {
-		return nil, s.refused(err)
+		return nil, s.refused(ctx, err)
 	}
 	out := &distributionOutput{}
 	out.Body.Bins = make([]Bin, len(d.Bins))

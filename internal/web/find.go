@@ -54,11 +54,11 @@ func (s *server) find(ctx context.Context, in *findInput) (*findOutput, error) {
 	}
 	sets, err := g.setParts(ctx, in.Words)
 	if err != nil {
-		return nil, s.failed("find", err)
+		return nil, s.failed(ctx, "find", err)
 	}
 	found, err := s.Store.Find(ctx, who(ctx).ID, in.Words, sets, mostFound)
 	if err != nil {
-		return nil, s.failed("find", err)
+		return nil, s.failed(ctx, "find", err)
 	}
 	var keys []string
 	for _, f := range found {
@@ -68,7 +68,7 @@ func (s *server) find(ctx context.Context, in *findInput) (*findOutput, error) {
 	}
 	views, err := s.Store.ViewsOf(ctx, who(ctx).ID, keys)
 	if err != nil {
-		return nil, s.failed("views", err)
+		return nil, s.failed(ctx, "views", err)
 	}
 	byKey := map[string]store.View{}
 	for _, v := range views {
@@ -101,7 +101,7 @@ func (s *server) find(ctx context.Context, in *findInput) (*findOutput, error) {
 func (s *server) tellParts(ctx context.Context) error {
 	fresh, err := s.Store.Unparted(ctx, who(ctx).ID)
 	if err != nil {
-		return s.failed("find", err)
+		return s.failed(ctx, "find", err)
 	}
 	if len(fresh) == 0 {
 		return nil
@@ -112,7 +112,7 @@ func (s *server) tellParts(ctx context.Context) error {
 	}
 	for _, v := range fresh {
 		if err := s.Store.SetParts(ctx, v.Key, v.Version, full.viewParts(v)); err != nil {
-			return s.failed("find", err)
+			return s.failed(ctx, "find", err)
 		}
 	}
 	return nil

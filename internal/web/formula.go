@@ -111,7 +111,7 @@ func (s *server) formula(ctx context.Context, in *madeInput) (*formulaOutput, er
 		return &formulaOutput{FormulaLook{Heads: []string{}, Numeric: []bool{}, Rows: [][]string{}, Problems: []string{}, Bins: []Bin{}, Fault: faultOf(faults, fmt.Sprintf("calculated[%d]", at), doc.Calculated[at].Label)}}, nil
 	}
 	if err != nil {
-		return nil, s.failed("formula", err)
+		return nil, s.failed(ctx, "formula", err)
 	}
 	d := p.Derived[in.Body.Key]
 	look := FormulaLook{
@@ -127,7 +127,7 @@ func (s *server) formula(ctx context.Context, in *madeInput) (*formulaOutput, er
 		err = g.tryRecords(ctx, &doc, d, &look)
 	}
 	if err != nil {
-		return nil, s.refused(err)
+		return nil, s.refused(ctx, err)
 	}
 	return &formulaOutput{look}, nil
 }

@@ -1,15 +1,19 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
+	"gavrik/internal/core/cache"
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/fault"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
@@ -33,7 +37,22 @@ type defined struct {
 	plan      plan.Definitions
 	groups    []store.Group
 	sensitive []store.SensitiveField
+	known     []store.KnownField
 	standards []store.Standard
+}
+
+// shows says whether restricted readers may see a field, or with an empty key a record
+// set: it was there when their limits were made, or an administrator has shown it since.
+func (d *defined) shows(set, field string) bool {
+	at, found := slices.BinarySearchFunc(d.known, store.KnownField{Set: set, Field: field}, func(a, b store.KnownField) int {
+		return cmp.Or(strings.Compare(a.Set, b.Set), strings.Compare(a.Field, b.Field))
+	})
+	return found && d.known[at].Shown
+}
+
+// restricts says whether anything is kept from anybody.
+func (d *defined) restricts() bool {
+	return len(d.sensitive) > 0 || slices.ContainsFunc(d.groups, func(g store.Group) bool { return len(g.Limits) > 0 })
 }
 
 // with is the definitions with one of them as it would be; a nil body takes it away.
@@ -58,18 +77,56 @@ func (s *server) ground(ctx context.Context) (*ground, error) {
 	return s.seenBy(ctx, full, who(ctx))
 }
 
-// fullGround is the ground of somebody who sees everything. What people have agreed on is
-// read again if it has changed.
+// fullGround is the ground of somebody who sees everything.
 func (s *server) fullGround(ctx context.Context) (*ground, error) {
-	g := &ground{held: s.Workspace.held.Load(), defined: s.definitions.Load(), cal: s.Workspace.Calendar()}
+	d, err := s.agreed(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return &ground{held: s.Workspace.held.Load(), defined: d, cal: s.Workspace.Calendar()}, nil
+}
+
+// agreed is what people have agreed on. It is read again if it has changed, once for all
+// who wait for it.
+func (s *server) agreed(ctx context.Context) (*defined, error) {
 	stamp, err := s.Store.AccessStamp(ctx)
 	if err != nil {
-		return nil, s.failed("definitions", err)
+		return nil, s.failed(ctx, "definitions", err)
 	}
-	if g.defined != nil && g.defined.stamp == stamp {
-		return g, nil
+	if d := s.definitions.Load(); d != nil && d.stamp == stamp {
+		return d, nil
+	}
+	reading := s.reading.DoChan(stamp, func() (any, error) {
+		var d *defined
+		err := fault.Caught(func() (err error) {
+			// Whoever asked first may give up; others wait for it, too.
+			ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), readingAgreed)
+			defer cancel()
+			d, err = s.readAgreed(ctx, stamp)
+			return err
+		})
+		return d, err
+	})
+	select {
+	case <-ctx.Done():
+		return nil, s.failed(ctx, "definitions", ctx.Err())
+	case r := <-reading:
+		if r.Err != nil {
+			return nil, s.failed(ctx, "definitions", r.Err)
+		}
+		return r.Val.(*defined), nil
+	}
+}
+
+// readingAgreed is how long reading what is agreed on may take.
+const readingAgreed = 20 * time.Second
+
+func (s *server) readAgreed(ctx context.Context, stamp string) (*defined, error) {
+	if d := s.definitions.Load(); d != nil && d.stamp == stamp {
+		return d, nil // it was read while this one was asked for
 	}
 	fresh := &defined{stamp: stamp}
+	var err error
 	read := func(do func() error) {
 		if err == nil {
 			err = do()
@@ -79,13 +136,13 @@ func (s *server) fullGround(ctx context.Context) (*ground, error) {
 	read(func() (e error) { fresh.plan, e = fresh.with("", "", nil); return })
 	read(func() (e error) { fresh.groups, e = s.Store.Groups(ctx); return })
 	read(func() (e error) { fresh.sensitive, e = s.Store.SensitiveFields(ctx); return })
+	read(func() (e error) { fresh.known, e = s.Store.KnownFields(ctx); return })
 	read(func() (e error) { fresh.standards, e = s.Store.Standards(ctx); return })
 	if err != nil {
-		return nil, s.failed("definitions", err)
+		return nil, err
 	}
-	g.defined = fresh
 	s.definitions.Store(fresh)
-	return g, nil
+	return fresh, nil
 }
 
 // check resolves a document with the definitions it may use.
@@ -117,30 +174,29 @@ func (g *ground) answer(ctx context.Context, doc *view.Document) (*answer, error
 	if len(p.Waiting) > 0 {
 		return nil, p.Waiting
 	}
-	return g.run(ctx, doc, p, g.defined.stamp)
+	return g.run(ctx, doc, p)
 }
 
-// run carries a plan out. stamp tells the definitions that it was made with apart.
-func (g *ground) run(ctx context.Context, doc *view.Document, p *plan.Plan, stamp string) (*answer, error) {
+// run carries a plan out, or finds its answer. The same view over the same records is
+// worked out once, however many ask for it.
+func (g *ground) run(ctx context.Context, doc *view.Document, p *plan.Plan) (*answer, error) {
 	text, err := json.Marshal(doc)
 	if err != nil {
 		return nil, fmt.Errorf("web: %w", err)
 	}
 	sum := sha256.Sum256(text)
 	// Relative periods depend on the day and on nothing finer.
-	key := fmt.Sprintf("%d %x %s", g.cal.Today(), sum, stamp)
-	if a, ok := g.results.Get(key); ok {
-		return a, nil
-	}
-	started := time.Now()
-	res, err := g.engine.Run(ctx, p)
-	if err != nil {
-		return nil, err
-	}
-	a := &answer{Result: res, set: g.catalog.Set(doc.Records), took: time.Since(started), fewer: g.fewer[doc.Records]}
-	g.ran.Observe(a.took.Seconds())
-	g.results.Add(key, a)
-	return a, nil
+	key := fmt.Sprintf("%s %d %x %x", g.name, g.cal.Today(), sum, p.Fingerprint())
+	return cache.Get(ctx, g.results, key, func() (*answer, int64, error) {
+		started := time.Now()
+		res, err := g.engine.Run(ctx, p)
+		if err != nil {
+			return nil, 0, err
+		}
+		a := &answer{Result: res, doc: doc, set: g.catalog.Set(doc.Records), took: time.Since(started), fewer: g.fewer[doc.Records], limits: g.limits}
+		g.ran.Observe(a.took.Seconds())
+		return a, res.Bytes() + int64(len(text)), nil
+	})
 }
 
 // addresses returns what a record of a set is opened by, for programs.
@@ -164,7 +220,7 @@ func (s *server) answered(ctx context.Context, doc *view.Document) (*ground, *an
 	}
 	a, err := g.answer(ctx, doc)
 	if err != nil {
-		return nil, nil, s.refused(err)
+		return nil, nil, s.refused(ctx, err)
 	}
 	return g, a, nil
 }

@@ -111,7 +111,7 @@ func (s *server) listGroups(ctx context.Context, _ *struct{}) (*groupsOutput, er
 	}
 	list, err := s.Store.Groups(ctx) // the members are of now
 	if err != nil {
-		return nil, s.failed("groups", err)
+		return nil, s.failed(ctx, "groups", err)
 	}
 	out := &groupsOutput{}
 	out.Body.Groups, out.Body.Sets = make([]PeopleGroup, len(list)), []SetFields{}
@@ -148,7 +148,7 @@ func (g *ground) group(one store.Group) PeopleGroup {
 }
 
 // groupDraft checks what is to be written of a group.
-func (s *server) groupDraft(g *ground, d GroupDraft) (store.Group, error) {
+func (s *server) groupDraft(ctx context.Context, g *ground, d GroupDraft) (store.Group, error) {
 	out := store.Group{Name: strings.TrimSpace(d.Name), Description: strings.TrimSpace(d.Description), Sensitive: d.Sensitive}
 	if out.Name == "" {
 		return out, huma.Error422UnprocessableEntity("A group needs a name.", &huma.ErrorDetail{Location: "body.name", Message: "type a name"})
@@ -174,11 +174,11 @@ func (s *server) groupDraft(g *ground, d GroupDraft) (store.Group, error) {
 			}
 			rule := &view.Document{Gavrik: view.Version, Records: l.Set, Calculated: l.Rule.Calculated, Buckets: l.Rule.Buckets, Filter: l.Rule.Filter}
 			if _, err := g.check(rule); err != nil {
-				return out, s.refused(err)
+				return out, s.refused(ctx, err)
 			}
 			text, err := json.Marshal(rule)
 			if err != nil {
-				return out, s.failed("group", err)
+				return out, s.failed(ctx, "group", err)
 			}
 			limit.Rule = text
 		}
@@ -194,13 +194,13 @@ func (s *server) addGroup(ctx context.Context, in *addGroup) (*groupOutput, erro
 	if err != nil {
 		return nil, err
 	}
-	d, err := s.groupDraft(g, in.Body)
+	d, err := s.groupDraft(ctx, g, in.Body)
 	if err != nil {
 		return nil, err
 	}
 	id, err := s.Store.AddGroup(ctx, d)
 	if err != nil {
-		return nil, s.groupFault(err)
+		return nil, s.groupFault(ctx, err)
 	}
 	s.noted(ctx, in.caller, store.Permission, fmt.Sprintf("added the group “%s”: %s", d.Name, g.limitWords(d)))
 	return s.oneGroup(ctx, id)
@@ -211,13 +211,13 @@ func (s *server) changeGroup(ctx context.Context, in *changeGroup) (*groupOutput
 	if err != nil {
 		return nil, err
 	}
-	d, err := s.groupDraft(g, in.Body.GroupDraft)
+	d, err := s.groupDraft(ctx, g, in.Body.GroupDraft)
 	if err != nil {
 		return nil, err
 	}
 	d.ID, d.Version = in.ID, in.Body.Base
 	if err := s.Store.ChangeGroup(ctx, d); err != nil {
-		return nil, s.groupFault(err)
+		return nil, s.groupFault(ctx, err)
 	}
 	s.noted(ctx, in.caller, store.Permission, fmt.Sprintf("changed the group “%s”: %s", d.Name, g.limitWords(d)))
 	return s.oneGroup(ctx, in.ID)
@@ -229,13 +229,13 @@ func (s *server) removeGroup(ctx context.Context, in *personInput) (*struct{}, e
 		return nil, err
 	}
 	if err := s.Store.RemoveGroup(ctx, in.ID); err != nil {
-		return nil, s.groupFault(err)
+		return nil, s.groupFault(ctx, err)
 	}
 	s.noted(ctx, in.caller, store.Permission, fmt.Sprintf("removed the group “%s”", one.Body.Name))
 	return nil, nil
 }
 
-func (s *server) groupFault(err error) error {
+func (s *server) groupFault(ctx context.Context, err error) error {
 	switch {
 	case errors.Is(err, store.ErrTaken):
 		return huma.Error422UnprocessableEntity("There is a group of that name already.", &huma.ErrorDetail{Location: "body.name", Message: "choose another name"})
@@ -244,7 +244,7 @@ func (s *server) groupFault(err error) error {
 	case errors.Is(err, store.ErrNotFound):
 		return huma.Error404NotFound("There is no such group.")
 	}
-	return s.failed("group", err)
+	return s.failed(ctx, "group", err)
 }
 
 func (s *server) oneGroup(ctx context.Context, id int64) (*groupOutput, error) {
@@ -270,7 +270,7 @@ func (s *server) markSensitive(ctx context.Context, in *sensitiveInput) (*struct
 		return nil, huma.Error404NotFound("There is no such field.")
 	}
 	if err := s.Store.MarkSensitive(ctx, store.SensitiveField{Set: in.Set, Field: in.Field}, in.Body.Sensitive); err != nil {
-		return nil, s.failed("sensitive field", err)
+		return nil, s.failed(ctx, "sensitive field", err)
 	}
 	words := "is sensitive"
 	if !in.Body.Sensitive {

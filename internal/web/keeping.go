@@ -73,7 +73,7 @@ func (s *server) registerKeeping(api huma.API) {
 				return nil, err
 			}
 			if err := s.Store.Mark(ctx, who(ctx).ID, in.Key, strings.TrimSpace(in.Body.Label), in.Body.Mark, in.Body.Template); err != nil {
-				return nil, s.failed("mark view", err)
+				return nil, s.failed(ctx, "mark view", err)
 			}
 			return s.view(ctx, in.Key)
 		})
@@ -81,7 +81,7 @@ func (s *server) registerKeeping(api huma.API) {
 		func(ctx context.Context, _ *struct{}) (*binOutput, error) {
 			list, err := s.Store.Bin(ctx, who(ctx).ID)
 			if err != nil {
-				return nil, s.failed("bin", err)
+				return nil, s.failed(ctx, "bin", err)
 			}
 			out := &binOutput{}
 			out.Body.Views = []BinnedView{}
@@ -92,23 +92,23 @@ func (s *server) registerKeeping(api huma.API) {
 		})
 	huma.Register(api, huma.Operation{OperationID: "unbin", Metadata: analysts, Method: http.MethodPost, Path: "/api/bin/{key}", Summary: "Take a view back from the bin", Errors: []int{404}},
 		func(ctx context.Context, in *viewInput) (*viewOutput, error) {
-			if err := s.fromBin(s.Store.UnbinView(ctx, who(ctx).ID, in.Key)); err != nil {
+			if err := s.fromBin(ctx, s.Store.UnbinView(ctx, who(ctx).ID, in.Key)); err != nil {
 				return nil, err
 			}
 			return s.view(ctx, in.Key)
 		})
 	huma.Register(api, huma.Operation{OperationID: "delete-view", Metadata: analysts, Method: http.MethodDelete, Path: "/api/bin/{key}", Summary: "Delete a view in the bin for ever", Errors: []int{404}},
 		func(ctx context.Context, in *viewInput) (*struct{}, error) {
-			return nil, s.fromBin(s.Store.DeleteView(ctx, who(ctx).ID, in.Key))
+			return nil, s.fromBin(ctx, s.Store.DeleteView(ctx, who(ctx).ID, in.Key))
 		})
 }
 
-func (s *server) fromBin(err error) error {
+func (s *server) fromBin(ctx context.Context, err error) error {
 	if errors.Is(err, store.ErrNotFound) {
 		return huma.Error404NotFound("There is no such view in your bin.")
 	}
 	if err != nil {
-		return s.failed("bin", err)
+		return s.failed(ctx, "bin", err)
 	}
 	return nil
 }
@@ -117,7 +117,7 @@ func (s *server) fromBin(err error) error {
 func (s *server) saved(ctx context.Context, key string) ([]store.Version, error) {
 	list, err := s.Store.Versions(ctx, who(ctx).ID, key)
 	if err != nil {
-		return nil, s.failed("versions", err)
+		return nil, s.failed(ctx, "versions", err)
 	}
 	if len(list) == 0 {
 		return nil, huma.Error404NotFound("There is no such view, or it is not shared with you.")
@@ -180,7 +180,7 @@ func (s *server) version(ctx context.Context, in *versionInput) (*versionOutput,
 		}
 		doc, err := view.Parse(v.Document)
 		if err != nil {
-			return nil, s.failed("version", err)
+			return nil, s.failed(ctx, "version", err)
 		}
 		out := &versionOutput{}
 		out.Body.VersionSummary = VersionSummary{Version: v.Version, Name: v.Name, By: v.SavedByName, At: v.SavedAt, Changes: []string{}}

@@ -88,7 +88,7 @@ func (s *server) changes(ctx context.Context, in *changesInput) (*changesOutput,
 	version := func(doc *view.Document) (brief.Version, error) {
 		p, err := g.check(doc)
 		if err != nil {
-			return brief.Version{}, s.refused(err)
+			return brief.Version{}, s.refused(ctx, err)
 		}
 		return brief.Version{Doc: doc, Plan: p, Set: g.catalog.Set(doc.Records)}, nil
 	}
@@ -119,7 +119,7 @@ func (s *server) holding(ctx context.Context, in *holdingInput) (*holdingOutput,
 	}
 	held, err := h.engine.Holding(ctx, refs, strings.TrimSpace(in.Text))
 	if err != nil {
-		return nil, s.failed("holding", err)
+		return nil, s.failed(ctx, "holding", err)
 	}
 	out := &holdingOutput{}
 	out.Body.Fields = []Holding{}

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"net/http"
 	"strconv"
 
 	"github.com/prometheus/client_golang/prometheus"
@@ -35,6 +36,15 @@ func newRunHistogram() prometheus.Histogram {
 		Name: "gavrik_run_seconds", Help: "Time to compute a view that was not kept.",
 		Buckets: prometheus.ExponentialBuckets(0.0005, 3, 9),
 	})
+}
+
+// method is a method as a label: what people make up is one label, not one each.
+func method(name string) string {
+	switch name {
+	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions:
+		return name
+	}
+	return "other"
 }
 
 func status(code int) string {

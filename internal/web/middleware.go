@@ -20,8 +20,8 @@ func (s *server) logged(next http.Handler) http.Handler {
 		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
 		next.ServeHTTP(ww, r)
 		took := time.Since(started)
-		s.metrics.requests.WithLabelValues(r.Method, status(ww.Status())).Observe(took.Seconds())
-		s.Log.Info("request", "id", middleware.GetReqID(r.Context()), "method", r.Method, "path", r.URL.Path,
+		s.metrics.requests.WithLabelValues(method(r.Method), status(ww.Status())).Observe(took.Seconds())
+		s.Log.Info("request", "id", numberOf(r.Context()), "method", r.Method, "path", r.URL.Path,
 			"status", ww.Status(), "bytes", ww.BytesWritten(), "took", took)
 	})
 }
@@ -38,9 +38,9 @@ func (s *server) recovered(next http.Handler) http.Handler {
 			if err, ok := what.(error); ok && errors.Is(err, http.ErrAbortHandler) {
 				panic(what)
 			}
-			id := middleware.GetReqID(r.Context())
+			id := numberOf(r.Context())
 			s.Log.Error("panic", "id", id, "what", what, "stack", string(debug.Stack()))
-			problem(w, http.StatusInternalServerError, "Something went wrong in the server. Nothing you typed is lost; try again. If it comes back, give your administrator this number: "+id)
+			problem(w, http.StatusInternalServerError, inside(r.Context()))
 		}()
 		next.ServeHTTP(w, r)
 	})

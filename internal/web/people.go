@@ -113,7 +113,7 @@ func (s *server) registerPeople(api huma.API) {
 func (s *server) listPeople(ctx context.Context, _ *struct{}) (*peopleOutput, error) {
 	list, err := s.Store.People(ctx)
 	if err != nil {
-		return nil, s.failed("people", err)
+		return nil, s.failed(ctx, "people", err)
 	}
 	out := &peopleOutput{}
 	out.Body.People = make([]Person, len(list))
@@ -144,7 +144,7 @@ func (s *server) addPerson(ctx context.Context, in *addPersonInput) (*personOutp
 		return nil, huma.Error422UnprocessableEntity(sentence(not.Error()), &huma.ErrorDetail{Location: "body." + not.Field, Message: not.Error()})
 	}
 	if err != nil {
-		return nil, s.failed("add person", err)
+		return nil, s.failed(ctx, "add person", err)
 	}
 	p, err := s.Store.Person(ctx, id)
 	if err == nil && len(in.Body.Groups) > 0 {
@@ -154,7 +154,7 @@ func (s *server) addPerson(ctx context.Context, in *addPersonInput) (*personOutp
 		}
 	}
 	if err != nil {
-		return nil, s.failed("add person", err)
+		return nil, s.failed(ctx, "add person", err)
 	}
 	out.Body.Person = personOf(p)
 	s.noted(ctx, in.caller, store.Permission, fmt.Sprintf("added %s as %s, %s", named(p), p.Role, inGroups(p)))
@@ -197,7 +197,7 @@ func (s *server) changePerson(ctx context.Context, in *changePersonInput) (*pers
 		return nil, huma.Error422UnprocessableEntity("Nobody would be left to manage people. Make somebody else an administrator first.")
 	}
 	if err != nil {
-		return nil, s.failed("change person", err)
+		return nil, s.failed(ctx, "change person", err)
 	}
 	after, err := s.person(ctx, in.ID)
 	if err != nil {
@@ -249,7 +249,7 @@ func (s *server) person(ctx context.Context, id int64) (store.Person, error) {
 		return p, huma.Error404NotFound("There is nobody of that number.")
 	}
 	if err != nil {
-		return p, s.failed("person", err)
+		return p, s.failed(ctx, "person", err)
 	}
 	return p, nil
 }
@@ -262,7 +262,7 @@ func (s *server) resetPassword(ctx context.Context, in *personInput) (*personOut
 	out := &personOutput{}
 	out.Body.Fresh = freshPassword()
 	if err := s.desk.SetPassword(ctx, in.ID, out.Body.Fresh); err != nil {
-		return nil, s.failed("password", err)
+		return nil, s.failed(ctx, "password", err)
 	}
 	p.PasswordHash = "set"
 	out.Body.Person = personOf(p)
@@ -284,7 +284,7 @@ func (s *server) handOverAll(ctx context.Context, in *handAllInput) (*handAllOut
 	}
 	out := &handAllOutput{}
 	if out.Body.Views, err = s.Store.HandOverAll(ctx, from.ID, to.ID); err != nil {
-		return nil, s.failed("hand over", err)
+		return nil, s.failed(ctx, "hand over", err)
 	}
 	s.noted(ctx, in.caller, store.HandedOver, fmt.Sprintf("all %d views of %s to %s", out.Body.Views, named(from), named(to)))
 	return out, nil

@@ -2,21 +2,17 @@ package web
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"net/http"
 	"slices"
 	"strings"
 	"time"
-	"unicode"
-	"unicode/utf8"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/core/brief"
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
-	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
 )
 
@@ -161,7 +157,7 @@ func (s *server) registerRun(api huma.API) {
 			}
 			win, err := a.Window(ctx, engine.Open{Depth: in.Body.Depth, Toggled: in.Body.Toggled}, in.Body.Offset, in.Body.Limit, style)
 			if err != nil {
-				return nil, s.refused(err)
+				return nil, s.refused(ctx, err)
 			}
 			out := &runOutput{}
 			b := &out.Body
@@ -175,7 +171,7 @@ func (s *server) registerRun(api huma.API) {
 			b.Made = made(a.Plan)
 			if in.Body.Offset == 0 {
 				if b.Chart, err = chart(ctx, a.Result); err != nil {
-					return nil, s.refused(err)
+					return nil, s.refused(ctx, err)
 				}
 			}
 			return out, nil
@@ -183,36 +179,6 @@ func (s *server) registerRun(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "values", Method: http.MethodPost, Path: "/api/values", Summary: "Distinct values of a field under a view's filter", MaxBodyBytes: maxBody, Errors: []int{422}}, s.values)
 	huma.Register(api, huma.Operation{OperationID: "distribution", Method: http.MethodPost, Path: "/api/distribution", Summary: "How a field's values are spread under a view's filter, against all", MaxBodyBytes: maxBody, Errors: []int{422}}, s.distribution)
 	huma.Register(api, huma.Operation{OperationID: "explain", Method: http.MethodPost, Path: "/api/explain", Summary: "How a total came about", MaxBodyBytes: maxBody, Errors: []int{404, 422}}, s.explain)
-}
-
-// refused turns a fault of the document into a problem that names its places.
-func (s *server) refused(err error) error {
-	var faults plan.Faults
-	if errors.As(err, &faults) {
-		details := make([]error, len(faults))
-		for i, f := range faults {
-			details[i] = &huma.ErrorDetail{Location: "body.view." + f.Path, Message: f.Message}
-		}
-		return huma.Error422UnprocessableEntity(sentence(faults[0].Message), details...)
-	}
-	var limit *engine.LimitError
-	if errors.As(err, &limit) {
-		return huma.Error422UnprocessableEntity(sentence(limit.Error()))
-	}
-	return s.failed("run", err)
-}
-
-// sentence gives a message a capital and a full stop.
-func sentence(s string) string {
-	if s == "" {
-		return s
-	}
-	first, size := utf8.DecodeRuneInString(s)
-	s = string(unicode.ToUpper(first)) + s[size:]
-	if !strings.HasSuffix(s, ".") && !strings.HasSuffix(s, "?") {
-		s += "."
-	}
-	return s
 }
 
 func withSteps(phrases []brief.Phrase, a *answer) []Phrase {

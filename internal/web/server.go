@@ -3,6 +3,7 @@
 package web
 
 import (
+	"context"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -16,8 +17,10 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
+	"golang.org/x/sync/singleflight"
 
 	"gavrik/internal/people"
+	"gavrik/internal/scheduler"
 	"gavrik/internal/store"
 )
 
@@ -31,9 +34,12 @@ type Options struct {
 	SecureCookies bool
 	// Provider, if set, signs people in beside passwords.
 	Provider *people.Provider
+	// Scheduler shares the machine among requests. Nil means one with its defaults.
+	Scheduler *scheduler.Scheduler
+	// ShowNewFields shows restricted readers what came with a later load, or was renamed,
+	// without an administrator's word. Usually it is kept from them until then.
+	ShowNewFields bool
 }
-
-const databaseSilent = "The database does not answer. Nothing you typed is lost; try again in a moment."
 
 // maxBody bounds a request: room for 100,000 pasted values.
 const maxBody = 8 << 20
@@ -46,6 +52,7 @@ type server struct {
 	metrics  *metrics
 	// definitions are the ones read last; see ground.
 	definitions atomic.Pointer[defined]
+	reading     singleflight.Group // of definitions, by their stamp
 }
 
 // New wires the routes.
@@ -53,7 +60,12 @@ func New(o Options) http.Handler {
 	if o.Store == nil || o.Workspace == nil || o.Files == nil || o.Log == nil {
 		panic("web: New needs a store, a workspace, files and a log")
 	}
+	if o.Scheduler == nil {
+		o.Scheduler = scheduler.New(scheduler.Options{})
+	}
 	s := &server{Options: o, desk: people.NewDesk(o.Store), sessions: scs.New(), metrics: newMetrics(o.Workspace)}
+	o.Workspace.taken = s.taken
+	s.taken(context.Background(), nil, o.Workspace.held.Load())
 	s.sessions.Store = pgxstore.New(o.Store.Pool())
 	s.sessions.Lifetime = 30 * 24 * time.Hour
 	s.sessions.IdleTimeout = 7 * 24 * time.Hour
@@ -68,7 +80,7 @@ func New(o Options) http.Handler {
 	}
 
 	r := chi.NewMux()
-	r.Use(middleware.RequestID, s.logged, s.recovered, headers, middleware.Compress(5))
+	r.Use(numbered, s.logged, s.recovered, headers, middleware.Compress(5))
 	r.Get("/healthz", s.health)
 	r.Method(http.MethodGet, "/metrics", promhttp.HandlerFor(s.metrics.registry, promhttp.HandlerOpts{}))
 	r.Group(func(r chi.Router) {

@@ -5,11 +5,13 @@ import (
 	"errors"
 	"net"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"gavrik/internal/core/turn"
 	"gavrik/internal/people"
 	"gavrik/internal/store"
 )
@@ -83,7 +85,7 @@ const (
 func (s *server) begin(ctx context.Context, id int64) error {
 	// A fresh token, so that one planted before is worth nothing.
 	if err := s.sessions.RenewToken(ctx); err != nil {
-		return s.failed("sign-in", err)
+		return s.failed(ctx, "sign-in", err)
 	}
 	s.sessions.Put(ctx, sessionPerson, id)
 	s.sessions.Put(ctx, sessionBegun, time.Now().UnixMicro())
@@ -121,7 +123,9 @@ func (s *server) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
 			_ = huma.WriteErr(api, ctx, http.StatusForbidden, lacking[needs]) // the caller may have gone
 			return
 		}
-		next(huma.WithValue(ctx, personKey{}, p))
+		job := s.Scheduler.Enter(strconv.FormatInt(p.ID, 10))
+		defer job.Leave()
+		next(huma.WithContext(ctx, turn.With(context.WithValue(ctx.Context(), personKey{}, p), job)))
 	}
 }
 
@@ -163,7 +167,7 @@ func (s *server) registerSession(api huma.API) {
 			case errors.Is(err, people.ErrTooMany):
 				return nil, huma.Error429TooManyRequests("Too many failed attempts. Wait a quarter of an hour and try again.")
 			case err != nil:
-				return nil, s.failed("sign-in", err)
+				return nil, s.failed(ctx, "sign-in", err)
 			}
 			if err := s.begin(ctx, p.ID); err != nil {
 				return nil, err
@@ -174,14 +178,14 @@ func (s *server) registerSession(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", Metadata: open},
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
 			if err := s.sessions.Destroy(ctx); err != nil {
-				return nil, s.failed("sign-out", err)
+				return nil, s.failed(ctx, "sign-out", err)
 			}
 			return nil, nil
 		})
 	huma.Register(api, huma.Operation{OperationID: "sign-out-everywhere", Method: http.MethodDelete, Path: "/api/sessions", Summary: "Sign out on every machine", Errors: []int{401}},
 		func(ctx context.Context, in *callerInput) (*struct{}, error) {
 			if err := s.Store.SignOutEverywhere(ctx, who(ctx).ID); err != nil {
-				return nil, s.failed("sign-out", err)
+				return nil, s.failed(ctx, "sign-out", err)
 			}
 			s.noted(ctx, in.caller, store.SignedOut, "all sessions")
 			return nil, nil
@@ -198,7 +202,7 @@ func (s *server) registerSession(api huma.API) {
 			case errors.Is(err, people.ErrTooMany):
 				return nil, huma.Error429TooManyRequests("Too many failed attempts. Wait a quarter of an hour and try again.")
 			case err != nil:
-				return nil, s.failed("password", err)
+				return nil, s.failed(ctx, "password", err)
 			}
 			s.noted(ctx, in.caller, store.Password, "changed her own")
 			return nil, s.begin(ctx, who(ctx).ID)
@@ -217,13 +221,4 @@ func (s *server) registerSession(api huma.API) {
 
 func me(p store.Person) Me {
 	return Me{ID: p.ID, Name: p.Name, Email: p.Email, Role: p.Role, Administrator: p.Administrator(), Saves: p.Role != store.Reader, Password: p.PasswordHash != ""}
-}
-
-// failed logs what went wrong inside and answers without it.
-func (s *server) failed(what string, err error) error {
-	if errors.Is(err, context.Canceled) {
-		return huma.NewError(499, "The request was stopped.")
-	}
-	s.Log.Error(what, "error", err)
-	return huma.Error500InternalServerError("Something went wrong in the server. Nothing you typed is lost; try again.")
 }

@@ -57,7 +57,7 @@ func (s *server) registerSharing(api huma.API) {
 		func(ctx context.Context, _ *struct{}) (*namesOutput, error) {
 			people, groups, err := s.Store.Names(ctx)
 			if err != nil {
-				return nil, s.failed("names", err)
+				return nil, s.failed(ctx, "names", err)
 			}
 			out := &namesOutput{}
 			out.Body.People, out.Body.Groups = groupNames(people), groupNames(groups)
@@ -71,7 +71,7 @@ func (s *server) share(ctx context.Context, in *shareInput) (*viewOutput, error)
 		return nil, err
 	}
 	if err := s.Store.ShareView(ctx, who(ctx).ID, in.Key, shares(in.Body.Shares)); err != nil {
-		return nil, s.sharing(err)
+		return nil, s.sharing(ctx, err)
 	}
 	out, err := s.view(ctx, in.Key)
 	if err != nil {
@@ -82,11 +82,11 @@ func (s *server) share(ctx context.Context, in *shareInput) (*viewOutput, error)
 }
 
 // sharing is the problem with a share.
-func (s *server) sharing(err error) error {
+func (s *server) sharing(ctx context.Context, err error) error {
 	if errors.Is(err, store.ErrNotFound) {
 		return huma.Error422UnprocessableEntity("One of the groups is not there any more. Look at the list again, and choose.")
 	}
-	return s.failed("share view", err)
+	return s.failed(ctx, "share view", err)
 }
 
 func (s *server) handOver(ctx context.Context, in *handOverInput) (*struct{}, error) {
@@ -99,11 +99,11 @@ func (s *server) handOver(ctx context.Context, in *handOverInput) (*struct{}, er
 		return nil, huma.Error422UnprocessableEntity("There is nobody of that number who can own views. Choose an analyst or an administrator.")
 	}
 	if err != nil {
-		return nil, s.failed("hand over", err)
+		return nil, s.failed(ctx, "hand over", err)
 	}
 	to, err := s.Store.Person(ctx, in.Body.To)
 	if err != nil {
-		return nil, s.failed("hand over", err)
+		return nil, s.failed(ctx, "hand over", err)
 	}
 	s.noted(ctx, in.caller, store.HandedOver, fmt.Sprintf("view “%s” to %s", v.Name, named(to)))
 	return nil, nil

@@ -5,22 +5,15 @@ import (
 	"crypto/sha256"
 	"encoding/json"
 	"fmt"
+	"maps"
 
-	lru "github.com/hashicorp/golang-lru/v2"
-
+	"gavrik/internal/core/cache"
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/sight"
+	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 	"gavrik/internal/people"
 	"gavrik/internal/store"
-)
-
-const (
-	// keptSights is how many ways of seeing the records are kept in memory at once. Each
-	// holds the rows of limited record sets again, as far as they are seen.
-	keptSights = 12
-	// sightCacheBytes bounds what each of them remembers between runs.
-	sightCacheBytes = 64 << 20
 )
 
 // seenBy is a ground as a person sees it. People who see the same share it.
@@ -29,51 +22,64 @@ func (s *server) seenBy(ctx context.Context, full *ground, p store.Person) (*gro
 	if limits.Clear() {
 		return full, nil
 	}
-	text, err := json.Marshal(limits)
-	if err != nil {
-		return nil, s.failed("sight", err)
-	}
-	// Rules may speak of relative periods, and use shared definitions.
-	key := fmt.Sprintf("%d %x %s", full.cal.Today(), sha256.Sum256(text), full.defined.stamp)
-	if h, ok := full.sights.Get(key); ok {
-		return &ground{held: h, defined: full.defined, cal: full.cal}, nil
-	}
-	made := full.making.DoChan(key, func() (any, error) {
-		// Whoever asked first may give up; others wait for it, too.
-		return s.limited(context.WithoutCancel(ctx), full, limits, key)
-	})
-	select {
-	case <-ctx.Done():
-		return nil, s.failed("sight", ctx.Err())
-	case r := <-made:
-		if r.Err != nil {
-			return nil, s.failed("sight", r.Err)
-		}
-		return &ground{held: r.Val.(*held), defined: full.defined, cal: full.cal}, nil
-	}
+	return s.limited(ctx, full, s.hidingNew(full, limits))
 }
 
-// limited cuts what is kept from a reader out of the records.
-func (s *server) limited(ctx context.Context, full *ground, limits sight.Sight, key string) (*held, error) {
+// hidingNew is limits that keep back, too, what came after they were made.
+func (s *server) hidingNew(full *ground, limits sight.Sight) sight.Sight {
+	out := maps.Clone(limits)
+	if !s.ShowNewFields {
+		out.Hide(full.catalog, full.defined.shows)
+	}
+	return out
+}
+
+// limited is a ground without what limits keep back. It is made once for all who see the
+// same, and again only if the records or a rule have changed: not with every definition
+// that somebody saves.
+func (s *server) limited(ctx context.Context, full *ground, limits sight.Sight) (*ground, error) {
+	text, err := json.Marshal(limits)
+	if err != nil {
+		return nil, s.failed(ctx, "sight", err)
+	}
+	rules := ""
+	for _, limit := range limits.Ordered() {
+		for _, rule := range limit.Rules {
+			// Rules may speak of relative periods, and use shared definitions.
+			if p, err := full.check(rule); err == nil {
+				rules += p.Fingerprint()
+			} else {
+				rules += err.Error()
+			}
+		}
+	}
+	key := fmt.Sprintf("%d %x", full.cal.Today(), sha256.Sum256([]byte(string(text)+"\x00"+rules)))
+	// Whoever asked first may give up; others wait for it, too.
+	making := context.WithoutCancel(ctx)
+	h, err := cache.Get(ctx, full.sights, key, func() (*held, int64, error) { return s.cut(making, full, limits, key) })
+	if err != nil {
+		return nil, s.failed(ctx, "sight", err)
+	}
+	return &ground{held: h, defined: full.defined, cal: full.cal}, nil
+}
+
+// cut makes the records without what is kept from a reader; bytes is what they hold of
+// their own.
+func (s *server) cut(ctx context.Context, full *ground, limits sight.Sight, key string) (h *held, bytes int64, err error) {
 	snap, err := limits.Snapshot(ctx, full.engine, full.catalog, full.check)
 	if snap == nil {
-		return nil, err
+		return nil, 0, err
 	}
 	if err != nil { // less is seen, not more
 		s.Log.Error("sight", "error", err)
 	}
-	results, err := lru.New[string, *answer](keptResults)
-	if err != nil {
-		return nil, fmt.Errorf("web: %w", err)
-	}
 	cat := limits.Catalog(full.catalog)
-	h := &held{catalog: cat, engine: engine.New(snap, cat, engine.Options{CacheBytes: sightCacheBytes}), results: results, ran: full.ran}
+	h = &held{catalog: cat, engine: engine.New(snap, cat, engine.Options{Cache: full.selections}), name: key, limits: limits, results: full.results, selections: full.selections, ran: full.ran}
 	h.fewer = map[string]bool{}
 	for name, t := range snap.Tables {
 		h.fewer[name] = t.Rows < full.engine.Snapshot().Tables[name].Rows
 	}
-	full.sights.Add(key, h)
-	return h, nil
+	return h, table.OwnBytes(snap, full.engine.Snapshot()), nil
 }
 
 // keptFrom names what a record set has and the reader does not see.

@@ -91,7 +91,7 @@ func (s *server) registerTokens(api huma.API) {
 		func(ctx context.Context, _ *struct{}) (*tokensOutput, error) {
 			list, err := s.Store.Tokens(ctx, who(ctx).ID)
 			if err != nil {
-				return nil, s.failed("tokens", err)
+				return nil, s.failed(ctx, "tokens", err)
 			}
 			out := &tokensOutput{}
 			out.Body.Tokens = make([]Token, len(list))
@@ -106,7 +106,7 @@ func (s *server) registerTokens(api huma.API) {
 			out.Body.Token = "gavrik_" + strings.ToLower(rand.Text()+rand.Text())
 			ends := time.Now().AddDate(0, 0, in.Body.Days)
 			if err := s.Store.AddToken(ctx, who(ctx).ID, in.Body.Name, hashed(out.Body.Token), ends); err != nil {
-				return nil, s.failed("token", err)
+				return nil, s.failed(ctx, "token", err)
 			}
 			s.noted(ctx, in.caller, store.TokenMade, fmt.Sprintf("made “%s”, until %s", in.Body.Name, ends.Format(time.DateOnly)))
 			return out, nil
@@ -118,7 +118,7 @@ func (s *server) registerTokens(api huma.API) {
 				return nil, huma.Error404NotFound("You have no such token.")
 			}
 			if err != nil {
-				return nil, s.failed("token", err)
+				return nil, s.failed(ctx, "token", err)
 			}
 			s.noted(ctx, in.caller, store.TokenMade, fmt.Sprintf("revoked number %d", in.ID))
 			return nil, nil
@@ -157,7 +157,7 @@ func (s *server) result(ctx context.Context, in *resultInput) (*resultOutput, er
 		err = export.WriteCSV(csv.NewWriter(&b), sheet)
 	}
 	if err != nil {
-		return nil, s.failed("result", err)
+		return nil, s.failed(ctx, "result", err)
 	}
 	out.Body = b.Bytes()
 	out.Disposition = mime.FormatMediaType("attachment", map[string]string{"filename": fileName(v.Body.Name) + "." + in.Format})

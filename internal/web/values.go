@@ -43,7 +43,7 @@ func (s *server) values(ctx context.Context, in *valuesInput) (*valuesOutput, er
 	}
 	v, err := g.engine.Values(ctx, p, ref, strings.TrimSpace(in.Body.Search), in.Body.Limit)
 	if err != nil {
-		return nil, s.refused(err)
+		return nil, s.refused(ctx, err)
 	}
 	out := &valuesOutput{}
 	out.Body.Distinct, out.Body.Found = v.Distinct, v.Found
@@ -64,7 +64,7 @@ func (s *server) filtered(ctx context.Context, doc *view.Document, field string)
 	}
 	p, ref, err := g.field(doc, field)
 	if err != nil {
-		return nil, nil, ref, s.refused(err)
+		return nil, nil, ref, s.refused(ctx, err)
 	}
 	return g, p, ref, nil
 }

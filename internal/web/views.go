@@ -125,7 +125,7 @@ func (s *server) registerViews(api huma.API) {
 			out, err := s.view(ctx, in.Key)
 			if err == nil && in.Open {
 				if err := s.Store.NoteOpening(ctx, who(ctx).ID, in.Key); err != nil {
-					return nil, s.failed("opening", err)
+					return nil, s.failed(ctx, "opening", err)
 				}
 			}
 			return out, err
@@ -138,7 +138,7 @@ func (s *server) registerViews(api huma.API) {
 			}
 			key, err := s.Store.AddView(ctx, who(ctx).ID, d, shares(in.Body.Shares)...)
 			if err != nil {
-				return nil, s.sharing(err)
+				return nil, s.sharing(ctx, err)
 			}
 			out, err := s.view(ctx, key)
 			if err == nil && len(in.Body.Shares) > 0 {
@@ -153,7 +153,7 @@ func (s *server) registerViews(api huma.API) {
 				return nil, err
 			}
 			if err := s.Store.BinView(ctx, who(ctx).ID, in.Key); err != nil {
-				return nil, s.failed("bin view", err)
+				return nil, s.failed(ctx, "bin view", err)
 			}
 			return nil, nil
 		})
@@ -164,7 +164,7 @@ func (s *server) listViews(favorites bool) func(context.Context, *struct{}) (*vi
 	return func(ctx context.Context, _ *struct{}) (*viewsOutput, error) {
 		views, err := s.Store.Views(ctx, who(ctx).ID)
 		if err != nil {
-			return nil, s.failed("views", err)
+			return nil, s.failed(ctx, "views", err)
 		}
 		out := &viewsOutput{}
 		out.Body.Views = []ViewSummary{}
@@ -235,11 +235,11 @@ func (s *server) view(ctx context.Context, key string) (*viewOutput, error) {
 		return nil, huma.Error404NotFound("There is no such view, or it is not shared with you.")
 	}
 	if err != nil {
-		return nil, s.failed("view", err)
+		return nil, s.failed(ctx, "view", err)
 	}
 	doc, err := view.Parse(v.Document)
 	if err != nil {
-		return nil, s.failed("view", err)
+		return nil, s.failed(ctx, "view", err)
 	}
 	g, err := s.ground(ctx)
 	if err != nil {
@@ -264,11 +264,11 @@ func (s *server) draft(ctx context.Context, in ViewDraft) (store.Draft, error) {
 		return store.Draft{}, err
 	}
 	if _, err := g.check(&in.Document); err != nil {
-		return store.Draft{}, s.refused(err)
+		return store.Draft{}, s.refused(ctx, err)
 	}
 	text, err := json.Marshal(in.Document)
 	if err != nil {
-		return store.Draft{}, s.failed("save view", err)
+		return store.Draft{}, s.failed(ctx, "save view", err)
 	}
 	return store.Draft{Name: name, Description: strings.TrimSpace(in.Description), Document: text}, nil
 }
@@ -315,7 +315,7 @@ func (s *server) saveView(ctx context.Context, in *saveViewInput) (*viewOutput, 
 		return nil, huma.Error409Conflict("The view was saved elsewhere while you worked, so nothing was written. Look at both, and choose.")
 	}
 	if err != nil {
-		return nil, s.failed("save view", err)
+		return nil, s.failed(ctx, "save view", err)
 	}
 	return s.view(ctx, in.Key)
 }
@@ -335,7 +335,7 @@ func (s *server) favorite(ctx context.Context, in *favoriteInput) (*viewOutput, 
 		}
 	}
 	if err := s.Store.SetFavorite(ctx, who(ctx).ID, in.Key, whose, in.Body.On); err != nil {
-		return nil, s.failed("favorite", err)
+		return nil, s.failed(ctx, "favorite", err)
 	}
 	return s.view(ctx, in.Key)
 }

@@ -2,20 +2,41 @@ package web
 
 import (
 	"context"
-	"fmt"
 	"sync"
 	"sync/atomic"
 	"time"
 
-	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/prometheus/client_golang/prometheus"
-	"golang.org/x/sync/singleflight"
 
+	"gavrik/internal/core/cache"
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/engine"
+	"gavrik/internal/core/sight"
+	"gavrik/internal/core/view"
 	"gavrik/internal/records"
 )
+
+// Bounds say how many bytes each kind of memory may hold. Zeros mean the defaults.
+type Bounds struct {
+	// Selections bounds what runs over one load keep for each other: selections of single
+	// conditions, fields read through links or worked out. Zero means 512 MiB.
+	Selections int64
+	// Results bounds the answered views that are kept for their windows. Zero means 512 MiB.
+	Results int64
+	// Sights bounds what limited readers' own copies of the records hold. Zero means 4 GiB.
+	Sights int64
+}
+
+func (b Bounds) withDefaults() Bounds {
+	or := func(n, usual int64) int64 {
+		if n == 0 {
+			return usual
+		}
+		return n
+	}
+	return Bounds{or(b.Selections, 512<<20), or(b.Results, 512<<20), or(b.Sights, 4<<30)}
+}
 
 // Workspace is the records in memory and the setting they are read in. Any
 // goroutine may use it; a refresh replaces all of it at once.
@@ -23,34 +44,44 @@ type Workspace struct {
 	load     func(ctx context.Context) (*records.Loaded, error)
 	calendar calendar.Calendar // Now is set for each request
 	now      func() time.Time
+	bounds   Bounds
 	ran      prometheus.Histogram // how long computations took
+	// taken, if set, is told of a load before anybody sees it, and of the one before it,
+	// nil at first.
+	taken func(ctx context.Context, before, fresh *held)
 
 	refreshing sync.Mutex // one at a time
 	held       atomic.Pointer[held]
+	// failing is why the last refresh failed, nil if it went well.
+	failing atomic.Pointer[failing]
 }
 
-// held is one load with what was computed from it.
+// failing is a refresh that failed.
+type failing struct {
+	at  time.Time
+	err error
+}
+
+// held is one load, as all or as limited readers see it, with what was computed from it.
 type held struct {
 	catalog *catalog.Catalog
 	engine  *engine.Engine
 	rows    int
 	ran     prometheus.Observer
-	results *lru.Cache[string, *answer]
+	// name tells the ways to see a load apart, in the caches that they share.
+	name   string
+	limits sight.Sight
+	// results are answered views, selections what runs keep for each other, sights the
+	// same records as limited readers see them.
+	results, selections, sights *cache.Cache
 	// fewer are the record sets of which a limited reader sees only a part.
 	fewer map[string]bool
-	// sights are the same records as limited readers see them, and making those being
-	// made.
-	sights *lru.Cache[string, *held]
-	making singleflight.Group
 }
-
-// keptResults is how many answered views are kept for their windows.
-const keptResults = 64
 
 // NewWorkspace loads the records for the first time. The calendar's Now is not
 // used; now gives the moment of each request.
-func NewWorkspace(ctx context.Context, load func(context.Context) (*records.Loaded, error), cal calendar.Calendar, now func() time.Time) (*Workspace, error) {
-	w := &Workspace{load: load, calendar: cal, now: now, ran: newRunHistogram()}
+func NewWorkspace(ctx context.Context, load func(context.Context) (*records.Loaded, error), cal calendar.Calendar, now func() time.Time, bounds Bounds) (*Workspace, error) {
+	w := &Workspace{load: load, calendar: cal, now: now, bounds: bounds.withDefaults(), ran: newRunHistogram()}
 	return w, w.Refresh(ctx)
 }
 
@@ -60,21 +91,24 @@ func (w *Workspace) Refresh(ctx context.Context) error {
 	defer w.refreshing.Unlock()
 	l, err := w.load(ctx)
 	if err != nil {
+		if ctx.Err() == nil {
+			w.failing.Store(&failing{w.now(), err})
+		}
 		return err
 	}
-	results, err := lru.New[string, *answer](keptResults)
-	if err != nil {
-		return fmt.Errorf("web: %w", err)
+	h := &held{
+		catalog: l.Catalog, ran: w.ran, name: "all",
+		results: cache.New(w.bounds.Results), selections: cache.New(w.bounds.Selections), sights: cache.New(w.bounds.Sights),
 	}
-	sights, err := lru.New[string, *held](keptSights)
-	if err != nil {
-		return fmt.Errorf("web: %w", err)
-	}
-	h := &held{sights: sights, catalog: l.Catalog, engine: engine.New(l.Snapshot, l.Catalog, engine.Options{}), results: results, ran: w.ran}
+	h.engine = engine.New(l.Snapshot, l.Catalog, engine.Options{Cache: h.selections})
 	for _, t := range l.Snapshot.Tables {
 		h.rows += t.Rows
 	}
+	if w.taken != nil {
+		w.taken(ctx, w.held.Load(), h)
+	}
 	w.held.Store(h)
+	w.failing.Store(nil)
 	return nil
 }
 
@@ -84,18 +118,22 @@ func (w *Workspace) Rows() int { return w.held.Load().rows }
 // AsOf is the moment of the records.
 func (w *Workspace) AsOf() time.Time { return w.held.Load().engine.Snapshot().AsOf }
 
-// Calendar is the setting of a request made now.
+// Calendar is the setting of a request made now. Its moment is a whole minute: a view
+// that looks at the clock is worked out once a minute, not again for each of its windows.
 func (w *Workspace) Calendar() calendar.Calendar {
 	c := w.calendar
-	c.Now = w.now()
+	c.Now = w.now().Truncate(time.Minute)
 	return c
 }
 
 // answer is a run view with all that is needed to show it. It never changes.
 type answer struct {
 	*engine.Result
+	doc  *view.Document
 	set  *catalog.RecordSet
 	took time.Duration // of the computation
-	// fewer says that there are records that the reader does not see.
-	fewer bool
+	// fewer says that there are records that the reader does not see; limits are what
+	// else she does not.
+	fewer  bool
+	limits sight.Sight
 }

@@ -65,7 +65,7 @@ func StartWith(t *testing.T, change func(url string, o *web.Options)) *Gavrik {
 		return records.Load(ctx, g.DBURL, []string{demo.Schema}, records.Settings{Zone: "UTC"})
 	}
 	cal := calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}
-	workspace, err := web.NewWorkspace(t.Context(), load, cal, func() time.Time { return Now })
+	workspace, err := web.NewWorkspace(t.Context(), load, cal, func() time.Time { return Now }, web.Bounds{})
 	require.NoError(t, err)
 	o := web.Options{Store: g.Store, Workspace: workspace, Files: front.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))}
 	g.Server = httptest.NewUnstartedServer(nil)

@@ -82,7 +82,7 @@ func Start(ctx context.Context, add func(ctx context.Context, conn *pgx.Conn, di
 	load := func(ctx context.Context) (*records.Loaded, error) {
 		return records.Load(ctx, url, schemas, records.Settings{Zone: "UTC"})
 	}
-	workspace, err := web.NewWorkspace(ctx, load, calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}, time.Now)
+	workspace, err := web.NewWorkspace(ctx, load, calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}, time.Now, web.Bounds{})
 	if err != nil {
 		return g, err
 	}

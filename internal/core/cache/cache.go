@@ -126,6 +126,17 @@ func Find[T any](c *Cache, key string) (value T, ok bool) {
 	return el.Value.(*item).value.(T), true
 }
 
+// Recent returns up to n values, those used last first.
+func Recent[T any](c *Cache, n int) []T {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	out := make([]T, 0, min(n, c.used.Len()))
+	for el := c.used.Front(); el != nil && len(out) < n; el = el.Next() {
+		out = append(out, el.Value.(*item).value.(T))
+	}
+	return out
+}
+
 // Bytes is what the values hold.
 func (c *Cache) Bytes() int64 {
 	c.mu.Lock()

@@ -32,7 +32,7 @@ type derivedColumn struct {
 }
 
 func (r *run) derive(d *plan.Derived) (derivedColumn, error) {
-	return cache.Get(r.ctx, r.e.cache, "derived "+r.plan.Records+" "+d.Identity, func() (derivedColumn, int64, error) {
+	return cache.Get(r.ctx, r.e.cache, r.e.name+" derived "+r.plan.Records+" "+d.Identity, func() (derivedColumn, int64, error) {
 		if err := r.need(8*int64(r.table.Rows), "working out "+catalog.LowerFirst(d.Ref.Label)); err != nil {
 			return derivedColumn{}, 0, err
 		}

@@ -11,6 +11,7 @@ import (
 	"context"
 	"fmt"
 	"runtime"
+	"sync/atomic"
 
 	"gavrik/internal/core/cache"
 	"gavrik/internal/core/catalog"
@@ -29,6 +30,9 @@ type Options struct {
 	// CacheBytes bounds the selections and linked columns kept between runs.
 	// Zero means 512 MiB.
 	CacheBytes int64
+	// Cache, if set, keeps them in place of a cache of the engine's own: several engines
+	// may share one.
+	Cache *cache.Cache
 	// RunBytes is the memory that one run may use before it ends with a LimitError.
 	// Zero means 2 GiB.
 	RunBytes int64
@@ -70,6 +74,8 @@ type Engine struct {
 	catalog *catalog.Catalog
 	opts    Options
 	cache   *cache.Cache
+	// name tells the engine's values in the cache from those of others.
+	name string
 	// denseSpace is the least number of possible pairs of a group and a value for
 	// which a table is made; see combine. Tests lower it.
 	denseSpace uint64
@@ -79,8 +85,14 @@ type Engine struct {
 // are checked against.
 func New(snap *table.Snapshot, c *catalog.Catalog, opts Options) *Engine {
 	opts = opts.withDefaults()
-	return &Engine{snap: snap, catalog: c, opts: opts, cache: cache.New(opts.CacheBytes), denseSpace: 1 << 16}
+	if opts.Cache == nil {
+		opts.Cache = cache.New(opts.CacheBytes)
+	}
+	return &Engine{snap: snap, catalog: c, opts: opts, cache: opts.Cache, name: fmt.Sprint(engines.Add(1)), denseSpace: 1 << 16}
 }
+
+// engines counts those made, for their names.
+var engines atomic.Int64
 
 // Snapshot is what the engine reads.
 func (e *Engine) Snapshot() *table.Snapshot { return e.snap }

@@ -7,6 +7,7 @@ import (
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
 )
 
 // figures are the values of one measure, one for each node. Which slice holds
@@ -31,6 +32,15 @@ type figures struct {
 	mixed map[int32][]amount
 	// currency names the one currency of each node that has one.
 	currency []string
+}
+
+// bytes estimates the memory held.
+func (f *figures) bytes() int64 {
+	n := 8*int64(len(f.numbers)+len(f.floats)+len(f.low)+len(f.high)) + 4*int64(len(f.codes)+len(f.counted)) + 16*int64(len(f.currency)) + 80*int64(len(f.mixed))
+	if f.dict != nil && f.measure.Fn == view.Formula {
+		n += f.dict.Bytes()
+	}
+	return n
 }
 
 // column reads the figures as a column with a row for each node.

@@ -1,6 +1,8 @@
 package engine
 
 import (
+	"maps"
+	"slices"
 	"time"
 
 	"gavrik/internal/core/formula"
@@ -35,6 +37,30 @@ type Result struct {
 	across *tree // the groups across, of a crosstab
 
 	scales scales
+}
+
+// Bytes estimates the memory that the result holds, the order of its records included,
+// which is worked out when they are first looked at.
+func (r *Result) Bytes() int64 {
+	bytes := int64(4096) + r.tree.bytes() + r.side.bytes() + r.others.bytes() + r.across.bytes() + 4*int64(r.Kept)
+	seen := map[*figures]bool{nil: true}
+	for _, f := range append(slices.Collect(maps.Values(r.counts)), r.cells...) {
+		if !seen[f] {
+			seen[f] = true
+			bytes += f.bytes()
+		}
+	}
+	for i, c := range r.columns {
+		if c != nil && r.Plan.Derived[r.Plan.Columns[i].Ref.Path] != nil {
+			bytes += c.Bytes()
+		}
+	}
+	for _, s := range r.Steps {
+		for _, text := range s.Unmatched {
+			bytes += int64(len(text))
+		}
+	}
+	return bytes
 }
 
 // Check tells how the subtotals were verified: every sum was worked out once

@@ -16,7 +16,7 @@ func (e *Engine) column(ctx context.Context, set string, ref catalog.Ref) (table
 	if len(ref.Links) == 0 {
 		return e.stored(set, ref.Field.Key)
 	}
-	return cache.Get(ctx, e.cache, "column "+set+" "+ref.Path, func() (table.Column, int64, error) {
+	return cache.Get(ctx, e.cache, e.name+" column "+set+" "+ref.Path, func() (table.Column, int64, error) {
 		rows, target, err := e.follow(ctx, set, ref.Links)
 		if err != nil {
 			return nil, 0, err
@@ -62,7 +62,7 @@ func (e *Engine) follow(ctx context.Context, set string, links []string) ([]int3
 		rows []int32
 		to   string
 	}
-	c, err := cache.Get(ctx, e.cache, "links "+set+" "+strings.Join(links, "."), func() (chain, int64, error) {
+	c, err := cache.Get(ctx, e.cache, e.name+" links "+set+" "+strings.Join(links, "."), func() (chain, int64, error) {
 		rest, to, err := e.follow(ctx, first.To, links[1:])
 		if err != nil {
 			return chain{}, 0, err

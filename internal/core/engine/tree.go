@@ -21,6 +21,26 @@ type tree struct {
 	base   []int        // base[l] is the first node of level l, before arranging
 }
 
+// bytes estimates the memory held; nil holds none.
+func (t *tree) bytes() int64 {
+	if t == nil {
+		return 0
+	}
+	n := 20 * int64(len(t.nodes))
+	for _, k := range t.levels {
+		n += 8 * int64(len(k.values)+len(k.floats))
+	}
+	return n
+}
+
+// bytes estimates the memory held; nil holds none.
+func (s *side) bytes() int64 {
+	if s == nil {
+		return 0
+	}
+	return 4 * int64(len(s.rows.list)+len(s.leaf)+len(s.counts)+len(s.start)+len(s.end))
+}
+
 // forgetRecords lets the keys of the records go, four bytes each, which nothing reads
 // once the groups are totalled.
 func (t *tree) forgetRecords() {

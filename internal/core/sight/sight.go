@@ -9,6 +9,7 @@ package sight
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 
 	"gavrik/internal/core/catalog"
@@ -47,6 +48,31 @@ func (s Sight) Add(set string, l Limit) {
 	slices.Sort(have.Fields)
 	have.Rules = append(slices.Clip(have.Rules), l.Rules...)
 	s[set] = have
+}
+
+// Hide keeps what is not shown, as it came only after the limits were made: fields and,
+// where shown is asked with the field "", record sets. Links to a set go with it.
+func (s Sight) Hide(full *catalog.Catalog, shown func(set, field string) bool) {
+	for _, set := range full.Sets {
+		if !shown(set.Key, "") {
+			s.Add(set.Key, Limit{Hidden: true})
+			continue
+		}
+		for _, f := range set.Fields {
+			if !shown(set.Key, f.Key) {
+				s.Add(set.Key, Limit{Fields: []string{f.Key}})
+			}
+		}
+	}
+}
+
+// Ordered are the limits in the order of their record sets.
+func (s Sight) Ordered() []Limit {
+	out := make([]Limit, 0, len(s))
+	for _, set := range slices.Sorted(maps.Keys(s)) {
+		out = append(out, s[set])
+	}
+	return out
 }
 
 // Catalog is what the reader can ask for. What she cannot is named in it as withheld. An

@@ -192,7 +192,7 @@ func (c *Texts) InOrder() *Texts {
 }
 
 // Bytes estimates the memory held.
-func (c *Texts) Bytes() int64 { return 4*int64(len(c.Codes)+len(c.rowOf)) + c.Dict.bytes() }
+func (c *Texts) Bytes() int64 { return 4*int64(len(c.Codes)+len(c.rowOf)) + c.Dict.Bytes() }
 
 // Gather follows a link; see Column.
 func (c *Texts) Gather(rows []int32) Column {

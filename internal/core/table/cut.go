@@ -119,3 +119,30 @@ func only(c Column, rows []int32) Column {
 	}
 	return out
 }
+
+// OwnBytes estimates what a snapshot holds that another does not.
+func OwnBytes(s, other *Snapshot) int64 {
+	shared := map[any]bool{}
+	for _, t := range other.Tables {
+		for _, c := range t.columns {
+			shared[c] = true
+		}
+		for _, l := range t.links {
+			shared[l] = true
+		}
+	}
+	var own int64
+	for _, t := range s.Tables {
+		for _, c := range t.columns {
+			if !shared[c] {
+				own += c.Bytes()
+			}
+		}
+		for _, l := range t.links {
+			if !shared[l] {
+				own += 4 * int64(len(l.Rows))
+			}
+		}
+	}
+	return own
+}

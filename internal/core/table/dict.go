@@ -85,8 +85,8 @@ func (d *Dict) Value(code uint32) string {
 // Folded is the text of a code without case and accents, worked out once.
 func (d *Dict) Folded(code uint32) string { return d.folded.at(code) }
 
-// bytes estimates the memory held.
-func (d *Dict) bytes() int64 {
+// Bytes estimates the memory held.
+func (d *Dict) Bytes() int64 {
 	n := d.folded.bytes() + 8*int64(len(d.capitals))
 	if d.values.ends != nil {
 		n += d.values.bytes()

@@ -1,0 +1,22 @@
+package plan
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+)
+
+// Fingerprint tells plans of one document apart that were made with different
+// definitions, or that look at the clock. It is short, and no text.
+func (p *Plan) Fingerprint() string {
+	all := ""
+	for _, key := range slices.Sorted(maps.Keys(p.Derived)) {
+		d := p.Derived[key]
+		f := d.Ref.Field
+		all += fmt.Sprintf("%s\x00%s\x00%s\x00%s %d %t %s %s\x01", key, d.Identity, d.Ref.Label, f.Type, f.Scale, f.Approx, f.Currency, f.CurrencyBy)
+	}
+	if all == "" {
+		return ""
+	}
+	return digest(all)
+}

@@ -1,0 +1,103 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"gavrik/internal/core/engine"
+	"gavrik/internal/core/fault"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/turn"
+	"gavrik/internal/scheduler"
+	"gavrik/internal/store"
+)
+
+// What is said of the database.
+const (
+	databaseSilent   = "The database does not answer. Nothing you typed is lost; try again in a moment."
+	databaseReadOnly = "The database takes no changes just now, so nothing was saved. Views can be looked at; try again later, and tell your administrator if it lasts."
+	databaseFull     = "The database has no room left, so nothing was saved. Views can be looked at; tell your administrator."
+)
+
+// refused turns a fault of the document into a problem that names its places.
+func (s *server) refused(ctx context.Context, err error) error {
+	var faults plan.Faults
+	if errors.As(err, &faults) {
+		details := make([]error, len(faults))
+		for i, f := range faults {
+			details[i] = &huma.ErrorDetail{Location: "body.view." + f.Path, Message: f.Message}
+		}
+		return huma.Error422UnprocessableEntity(sentence(faults[0].Message), details...)
+	}
+	var limit *engine.LimitError
+	if errors.As(err, &limit) {
+		return huma.Error422UnprocessableEntity(sentence(limit.Error()))
+	}
+	return s.failed(ctx, "run", err)
+}
+
+// failed logs what went wrong inside and answers without it. The answer has the number
+// by which the log tells more.
+func (s *server) failed(ctx context.Context, what string, err error) error {
+	var known huma.StatusError
+	var busy *scheduler.BusyError
+	switch {
+	case errors.As(err, &known):
+		return known // it was answered for already
+	case errors.Is(err, context.Canceled):
+		return huma.NewError(499, "The request was stopped.")
+	case errors.As(err, &busy):
+		return tooBusy(busy)
+	case errors.Is(err, turn.ErrBusy):
+		return huma.Error503ServiceUnavailable(sentence(err.Error()))
+	}
+	var caught *fault.Error
+	if errors.As(err, &caught) {
+		s.Log.Error(what, "id", numberOf(ctx), "error", err, "stack", caught.Stack)
+		return huma.Error500InternalServerError(inside(ctx))
+	}
+	s.Log.Error(what, "id", numberOf(ctx), "error", err)
+	switch store.TroubleOf(err) {
+	case store.Silent:
+		return huma.Error503ServiceUnavailable(databaseSilent)
+	case store.ReadOnly:
+		return huma.Error503ServiceUnavailable(databaseReadOnly)
+	case store.Full:
+		return huma.Error503ServiceUnavailable(databaseFull)
+	}
+	return huma.Error500InternalServerError(inside(ctx))
+}
+
+// tooBusy says what is under way: of the person's own, or of others.
+func tooBusy(busy *scheduler.BusyError) error {
+	later := http.Header{"Retry-After": {"2"}}
+	if busy.Own {
+		return huma.ErrorWithHeaders(huma.Error429TooManyRequests(sentence(busy.Error())), later)
+	}
+	return huma.ErrorWithHeaders(huma.Error503ServiceUnavailable(sentence(busy.Error())), later)
+}
+
+// inside is said of what is nobody's fault but the program's.
+func inside(ctx context.Context) string {
+	return fmt.Sprintf("Something went wrong in the server. Nothing you typed is lost; try again. If it comes back, give your administrator this number: %s", numberOf(ctx))
+}
+
+// sentence gives a message a capital and a full stop.
+func sentence(s string) string {
+	if s == "" {
+		return s
+	}
+	first, size := utf8.DecodeRuneInString(s)
+	s = string(unicode.ToUpper(first)) + s[size:]
+	if !strings.HasSuffix(s, ".") && !strings.HasSuffix(s, "?") {
+		s += "."
+	}
+	return s
+}

@@ -1,0 +1,94 @@
+package web
+
+import (
+	"context"
+	"time"
+
+	"gavrik/internal/core/cache"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/fault"
+	"gavrik/internal/core/turn"
+	"gavrik/internal/store"
+)
+
+const (
+	// warmed is how many of the last answers are worked out over a fresh load before
+	// people see it, and warming for how long at most.
+	warmed  = 64
+	warming = 20 * time.Second
+	// noticing is how long the database may take to note what a load holds.
+	noticing = 20 * time.Second
+)
+
+// taken readies a load for those who will look at it: what is new in it is noted, and
+// what was looked at last is worked out, so that a refresh is not felt.
+func (s *server) taken(ctx context.Context, before, fresh *held) {
+	if err := s.know(ctx, fresh.catalog); err != nil {
+		s.Log.Error("known fields; what is new stays hidden from restricted readers", "error", err)
+	}
+	if before == nil {
+		return
+	}
+	job := s.Scheduler.Enter("a refresh")
+	defer job.Leave()
+	ctx, cancel := context.WithTimeout(turn.With(ctx, job), warming)
+	defer cancel()
+	err := fault.Caught(func() error { return s.warm(ctx, before, fresh) })
+	if err != nil && ctx.Err() == nil {
+		s.Log.Error("warming", "error", err)
+	}
+}
+
+// warm answers over a fresh load what was asked of the one before.
+func (s *server) warm(ctx context.Context, before, fresh *held) error {
+	d, err := s.agreed(ctx)
+	if err != nil {
+		return err
+	}
+	full := &ground{held: fresh, defined: d, cal: s.Workspace.Calendar()}
+	for _, a := range cache.Recent[*answer](before.results, warmed) {
+		if ctx.Err() != nil {
+			return nil
+		}
+		g := full
+		if !a.limits.Clear() {
+			if g, err = s.limited(ctx, full, s.hidingNew(full, a.limits)); err != nil {
+				return err
+			}
+		}
+		_, _ = g.answer(ctx, a.doc) // what fails now will say so to whoever asks
+	}
+	return nil
+}
+
+// know notes the record sets and fields of a load. While nothing is kept from anybody,
+// and at the first load of all, they are shown; later only once an administrator says so,
+// for what a limit named may have come back under another name.
+func (s *server) know(ctx context.Context, c *catalog.Catalog) error {
+	ctx, cancel := context.WithTimeout(ctx, noticing)
+	defer cancel()
+	d, err := s.agreed(ctx)
+	if err != nil {
+		return err
+	}
+	known := map[store.SensitiveField]bool{}
+	for _, k := range d.known {
+		known[store.SensitiveField{Set: k.Set, Field: k.Field}] = true
+	}
+	var fresh []store.SensitiveField
+	note := func(f store.SensitiveField) {
+		if !known[f] {
+			fresh = append(fresh, f)
+		}
+	}
+	for _, set := range c.Sets {
+		note(store.SensitiveField{Set: set.Key})
+		for _, f := range set.Fields {
+			note(store.SensitiveField{Set: set.Key, Field: f.Key})
+		}
+	}
+	if len(fresh) == 0 {
+		return nil
+	}
+	return s.Store.Know(ctx, fresh, len(known) == 0 || !d.restricts())
+}
