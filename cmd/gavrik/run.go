@@ -2,8 +2,6 @@ package main
 
 import (
 	"context"
-	"encoding/csv"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -24,7 +22,7 @@ import (
 func runCommand() *cobra.Command {
 	var w workspaceFlags
 	var format string
-	var totals bool
+	var totals, guard bool
 	var answers map[string]string
 	cmd := &cobra.Command{
 		Use:   "run VIEW",
@@ -81,12 +79,10 @@ one for the grand total. "-" reads the document from standard input.`,
 			}
 			switch format {
 			case "csv":
-				return export.WriteCSV(csv.NewWriter(cmd.OutOrStdout()), sheet)
+				return export.CSV{Guard: guard}.Write(cmd.OutOrStdout(), sheet)
 			case "json":
 				phrases := brief.Write(p, doc, loaded.Catalog.Set(doc.Records))
-				enc := json.NewEncoder(cmd.OutOrStdout())
-				enc.SetEscapeHTML(false)
-				return export.WriteJSON(enc, sheet, phrases, res)
+				return export.WriteJSON(cmd.OutOrStdout(), sheet, phrases, res)
 			}
 			return fmt.Errorf("there is no format %q; use csv or json", format)
 		},
@@ -94,6 +90,7 @@ one for the grand total. "-" reads the document from standard input.`,
 	w.add(cmd.Flags())
 	cmd.Flags().StringVar(&format, "format", "csv", "csv or json")
 	cmd.Flags().StringToStringVar(&answers, "answer", nil, "an answer to a question of the view, as name=value; a range as from..to, several values on lines")
+	cmd.Flags().BoolVar(&guard, "guard", false, "in csv: put an apostrophe before texts that a spreadsheet would carry out as formulas")
 	cmd.Flags().BoolVar(&totals, "totals", false, "the group lines and totals of every level in place of the records")
 	return cmd
 }

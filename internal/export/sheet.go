@@ -3,12 +3,9 @@ package export
 
 import (
 	"context"
-	"encoding/csv"
-	"encoding/json"
 	"fmt"
-	"time"
 
-	"gavrik/internal/core/brief"
+	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
 )
@@ -18,7 +15,9 @@ import (
 // thousands, ISO 8601 dates, blanks empty.
 type Sheet struct {
 	Headings []string
-	Each     func(do func(row []string) error) error
+	// Texts marks the columns that hold texts: what people typed somewhere.
+	Texts []bool
+	Each  func(do func(row []string) error) error
 }
 
 // Flat is one row for each record, in the view's order. Levels of groups come
@@ -31,10 +30,11 @@ func Flat(ctx context.Context, r *engine.Result) Sheet {
 	levels := len(r.Plan.Groups)
 	var columns []int
 	s := Sheet{Headings: levelHeadings(r)}
+	s.Texts = texts(levels)
 	for i, h := range r.Heads {
 		if c := r.Plan.Columns[h.Column]; c.Values && h.Part == engine.Own {
 			columns = append(columns, i)
-			s.Headings = append(s.Headings, c.Heading)
+			s.Headings, s.Texts = append(s.Headings, c.Heading), append(s.Texts, c.Ref.Field.Type == catalog.Text)
 		}
 	}
 	s.Each = func(do func([]string) error) error {
@@ -55,14 +55,15 @@ func Flat(ctx context.Context, r *engine.Result) Sheet {
 func Totals(ctx context.Context, r *engine.Result) Sheet {
 	s := Sheet{Headings: append([]string{"level"}, levelHeadings(r)...)}
 	s.Headings = append(s.Headings, r.Plan.Many)
+	s.Texts = append(append([]bool{false}, texts(len(r.Plan.Groups))...), false)
 	var columns []int
 	if r.Plan.Compare != nil {
-		s.Headings = append(s.Headings, r.Plan.Many+", "+r.PartLabel(engine.Other))
+		s.Headings, s.Texts = append(s.Headings, r.Plan.Many+", "+r.PartLabel(engine.Other)), append(s.Texts, false)
 	}
 	for i, h := range r.Heads {
 		if r.Plan.Columns[h.Column].Measure >= 0 {
 			columns = append(columns, i)
-			s.Headings = append(s.Headings, r.Label(h))
+			s.Headings, s.Texts = append(s.Headings, r.Label(h)), append(s.Texts, h.Field.Type == catalog.Text)
 		}
 	}
 	s.Each = func(do func([]string) error) error {
@@ -81,59 +82,19 @@ func Totals(ctx context.Context, r *engine.Result) Sheet {
 	return s
 }
 
+// texts marks so many columns of labels: those of numbers are no harm either way.
+func texts(n int) []bool {
+	out := make([]bool, n)
+	for i := range out {
+		out[i] = true
+	}
+	return out
+}
+
 func levelHeadings(r *engine.Result) []string {
 	var out []string
 	for _, g := range r.Plan.Groups {
 		out = append(out, g.Label())
 	}
 	return out
-}
-
-// WriteCSV writes a sheet after RFC 4180.
-func WriteCSV(w *csv.Writer, s Sheet) error {
-	if err := w.Write(s.Headings); err != nil {
-		return fmt.Errorf("export: %w", err)
-	}
-	if err := s.Each(w.Write); err != nil {
-		return fmt.Errorf("export: %w", err)
-	}
-	w.Flush()
-	return w.Error()
-}
-
-// Answer is what was answered to a question of the view, in this run.
-type Answer struct {
-	Name     string `json:"name"`
-	Question string `json:"question"`
-	Answer   string `json:"answer"`
-}
-
-// WriteJSON writes a sheet as one object: what the view says it is and, apart from what
-// is built into it, what was answered this time; the moment of its records, how many
-// there are and are kept; the fields that were left out because the reader may not see
-// them; the headings, and the rows.
-func WriteJSON(w *json.Encoder, s Sheet, phrases []brief.Phrase, r *engine.Result) error {
-	out := struct {
-		Brief    string     `json:"brief"`
-		Answers  []Answer   `json:"answers,omitzero"`
-		Withheld []string   `json:"withheld,omitzero"`
-		AsOf     time.Time  `json:"asOf"`
-		All      int        `json:"all"`
-		Kept     int        `json:"kept"`
-		Headings []string   `json:"headings"`
-		Rows     [][]string `json:"rows"`
-	}{brief.Text(phrases), nil, r.Plan.Withheld, r.AsOf, r.All, r.Kept, s.Headings, [][]string{}}
-	for _, p := range phrases {
-		if p.Ask != nil {
-			out.Answers = append(out.Answers, Answer{p.Ask.Name, p.Ask.Label, p.Text})
-		}
-	}
-	err := s.Each(func(row []string) error {
-		out.Rows = append(out.Rows, append([]string(nil), row...))
-		return nil
-	})
-	if err != nil {
-		return fmt.Errorf("export: %w", err)
-	}
-	return w.Encode(out)
 }

@@ -12,7 +12,6 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
 	"gavrik/internal/store"
@@ -69,11 +68,12 @@ type (
 			Definitions []Definition `json:"definitions"`
 		}
 	}
-	definitionOutput   struct{ Body Definition }
-	addDefinitionInput struct{ Body DefinitionDraft }
-	definitionInput    struct {
-		Set string `path:"set"`
-		Key string `path:"key"`
+	definitionOutput      struct{ Body Definition }
+	addDefinitionInput    struct{ Body DefinitionDraft }
+	deleteDefinitionInput struct {
+		Set    string `path:"set"`
+		Key    string `path:"key"`
+		Anyway bool   `query:"anyway" doc:"Delete it even if views use it, which then do not run"`
 	}
 	saveDefinitionInput struct {
 		Set  string `path:"set"`
@@ -101,7 +101,7 @@ func (s *server) registerDefinitions(api huma.API) {
 	huma.Register(api, add, s.addDefinition)
 	huma.Register(api, op("effects", http.MethodPost, "/api/definitions/{set}/{key}/effects", "What a change of a definition would do to the views that use it", 404, 422), s.effects)
 	huma.Register(api, forAnalysts(op("save-definition", http.MethodPut, "/api/definitions/{set}/{key}", "Save a new version of a definition", 403, 404, 409, 422)), s.saveDefinition)
-	huma.Register(api, forAnalysts(op("delete-definition", http.MethodDelete, "/api/definitions/{set}/{key}", "Delete a definition that no view uses", 403, 404, 409)), s.deleteDefinition)
+	huma.Register(api, forAnalysts(op("delete-definition", http.MethodDelete, "/api/definitions/{set}/{key}", "Delete a definition", 403, 404, 409)), s.deleteDefinition)
 }
 
 func forAnalysts(op huma.Operation) huma.Operation {
@@ -109,68 +109,21 @@ func forAnalysts(op huma.Operation) huma.Operation {
 	return op
 }
 
-// user is a saved view with the plan that says what it uses.
-type user struct {
-	view store.View
-	doc  *view.Document
-	uses [][2]string
-}
-
-// users are the views that run, with the definitions they use.
-func (s *server) users(ctx context.Context, g *ground) (seen []user, hidden []user, err error) {
-	views, err := s.Store.Views(ctx, who(ctx).ID)
-	if err != nil {
-		return nil, nil, s.failed(ctx, "views", err)
-	}
-	others, err := s.Store.HiddenViews(ctx, who(ctx).ID)
-	if err != nil {
-		return nil, nil, s.failed(ctx, "views", err)
-	}
-	read := func(v store.View) (user, bool) {
-		doc, err := view.Parse(v.Document)
-		if err != nil {
-			return user{}, false
-		}
-		p, err := g.check(doc)
-		if err != nil {
-			return user{}, false
-		}
-		return user{v, doc, p.Uses()}, true
-	}
-	for _, v := range views {
-		if u, ok := read(v); ok {
-			seen = append(seen, u)
-		}
-	}
-	for _, doc := range others {
-		if u, ok := read(store.View{Document: doc}); ok {
-			hidden = append(hidden, u)
-		}
-	}
-	return seen, hidden, nil
-}
-
-func using(users []user, records, key string) (out []user) {
-	for _, u := range users {
-		if slices.Contains(u.uses, [2]string{records, key}) {
-			out = append(out, u)
-		}
-	}
-	return out
-}
-
 func (s *server) listDefinitions(ctx context.Context, _ *struct{}) (*definitionsOutput, error) {
 	g, err := s.ground(ctx)
 	if err != nil {
 		return nil, err
 	}
-	seen, hidden, err := s.users(ctx, g)
+	seen, hidden, err := s.users(ctx)
 	if err != nil {
 		return nil, err
 	}
 	out := &definitionsOutput{}
 	out.Body.Definitions = []Definition{}
 	for _, one := range g.defined.list {
+		if g.catalog.Set(one.Records) == nil {
+			continue // of records that are kept from the reader
+		}
 		d, err := g.definition(ctx, one)
 		if err != nil {
 			return nil, s.failed(ctx, "definitions", err)
@@ -204,6 +157,9 @@ func (g *ground) definition(ctx context.Context, one store.Definition) (Definiti
 	if made == nil {
 		_, err := p.Field(g.catalog, one.Key)
 		d.Words, d.Broken = sentence(err.Error()), true
+		if !d.Editable { // what is written in it may tell of what is kept from the reader
+			d.bare()
+		}
 		return d, nil
 	}
 	f := derivedField(made, nil)
@@ -212,6 +168,61 @@ func (g *ground) definition(ctx context.Context, one store.Definition) (Definiti
 		d.Words += ": " + strings.Join(f.Samples, ", ")
 	}
 	return d, nil
+}
+
+// bare leaves nothing of a definition but its name.
+func (d *Definition) bare() {
+	if d.Calculated != nil {
+		d.Calculated = &view.Calculated{Key: d.Calculated.Key, Label: d.Calculated.Label}
+	}
+	if d.Bucket != nil {
+		d.Bucket = &view.Bucket{Key: d.Bucket.Key, Label: d.Bucket.Label}
+	}
+}
+
+// changed is drafted for a definition that is there. Something that is kept from its
+// author may stay in it, if it was there before; she may not bring it in.
+func (s *server) changed(ctx context.Context, g *ground, in DefinitionDraft, key string) (plan.Definition, plan.Definitions, error) {
+	body, defs, err := g.drafted(in, key)
+	var faults plan.Faults
+	if !errors.As(err, &faults) {
+		return body, defs, err
+	}
+	full, errF := s.fullGround(ctx)
+	if errF != nil {
+		return body, nil, errF
+	}
+	body, defs, errF = full.drafted(in, key)
+	if errF != nil {
+		return body, nil, err // in the words that she may read
+	}
+	before := full.madeOf(in.Records, key, full.defined.plan)
+	for path := range full.madeOf(in.Records, key, defs) {
+		if _, hidden := g.catalog.Resolve(in.Records, path); hidden != nil && !before[path] {
+			return body, nil, err
+		}
+	}
+	return body, defs, nil
+}
+
+// madeOf are the fields that a definition is made of, by way of others, too.
+func (g *ground) madeOf(records, key string, defs plan.Definitions) map[string]bool {
+	out := map[string]bool{}
+	p, err := plan.CheckWith(&view.Document{Gavrik: view.Version, Records: records, Columns: []view.Column{{Field: key}}}, g.catalog, defs, g.cal)
+	if err != nil {
+		return out
+	}
+	for _, d := range p.Derived {
+		if d.Bucket != nil {
+			out[d.Bucket.Of.Path] = true
+		}
+		if program := d.Program(); program != nil {
+			for _, in := range program.Inputs {
+				out[in.Path] = true
+			}
+		}
+	}
+	return out
 }
 
 // drafted checks a definition as it is to be, and what else uses it.
@@ -238,7 +249,11 @@ func (g *ground) drafted(in DefinitionDraft, key string) (plan.Definition, plan.
 	if _, err := plan.CheckWith(own, g.catalog, g.defined.plan, g.cal); err != nil {
 		return body, nil, err
 	}
-	_, err = plan.CheckWith(&view.Document{Gavrik: view.Version, Records: in.Records, Columns: []view.Column{{Field: label}}}, g.catalog, defs, g.cal)
+	p, err := plan.CheckWith(&view.Document{Gavrik: view.Version, Records: in.Records, Columns: []view.Column{{Field: label}}}, g.catalog, defs, g.cal)
+	if err == nil && len(p.Withheld) > 0 { // a column would be left out; nobody shares what she may not see
+		_, err = p.Field(g.catalog, label)
+		err = plan.Faults{{Path: "calculated", Message: err.Error()}}
+	}
 	return body, defs, err
 }
 
@@ -251,7 +266,7 @@ func (s *server) addDefinition(ctx context.Context, in *addDefinitionInput) (*de
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}
-	text, err := json.Marshal(body)
+	text, err := stored(body)
 	if err != nil {
 		return nil, s.failed(ctx, "save definition", err)
 	}
@@ -292,7 +307,7 @@ func (g *ground) stored(records, key string) (store.Definition, bool) {
 // editableDefinition returns one that the person may change, or the problem.
 func (s *server) editableDefinition(ctx context.Context, g *ground, records, key string) (store.Definition, error) {
 	one, ok := g.stored(records, key)
-	if !ok {
+	if !ok || g.catalog.Set(records) == nil {
 		return one, huma.Error404NotFound("There is no such definition.")
 	}
 	if one.OwnerID != who(ctx).ID && !who(ctx).Administrator() {
@@ -310,11 +325,11 @@ func (s *server) saveDefinition(ctx context.Context, in *saveDefinitionInput) (*
 		return nil, err
 	}
 	in.Body.Records = in.Set
-	body, _, err := g.drafted(in.Body.DefinitionDraft, in.Key)
+	body, _, err := s.changed(ctx, g, in.Body.DefinitionDraft, in.Key)
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}
-	text, err := json.Marshal(body)
+	text, err := stored(body)
 	if err != nil {
 		return nil, s.failed(ctx, "save definition", err)
 	}
@@ -328,7 +343,7 @@ func (s *server) saveDefinition(ctx context.Context, in *saveDefinitionInput) (*
 	return s.storedDefinition(ctx, in.Set, in.Key)
 }
 
-func (s *server) deleteDefinition(ctx context.Context, in *definitionInput) (*struct{}, error) {
+func (s *server) deleteDefinition(ctx context.Context, in *deleteDefinitionInput) (*struct{}, error) {
 	g, err := s.ground(ctx)
 	if err != nil {
 		return nil, err
@@ -336,100 +351,15 @@ func (s *server) deleteDefinition(ctx context.Context, in *definitionInput) (*st
 	if _, err := s.editableDefinition(ctx, g, in.Set, in.Key); err != nil {
 		return nil, err
 	}
-	seen, hidden, err := s.users(ctx, g)
-	if err != nil {
-		return nil, err
-	}
-	if n := len(using(seen, in.Set, in.Key)) + len(using(hidden, in.Set, in.Key)); n > 0 {
-		return nil, huma.Error409Conflict(fmt.Sprintf("%d of the saved views use this definition. Take it out of them first.", n))
-	}
-	rest, err := g.defined.with(in.Set, in.Key, nil)
-	if err != nil {
-		return nil, s.failed(ctx, "delete definition", err)
-	}
-	for _, other := range g.defined.list {
-		doc := &view.Document{Gavrik: view.Version, Records: other.Records, Columns: []view.Column{{Field: other.Key}}}
-		if other.Records == in.Set && other.Key == in.Key {
-			continue
-		}
-		if _, err := g.check(doc); err != nil {
-			continue // broken already
-		}
-		if _, err := plan.CheckWith(doc, g.catalog, rest, g.cal); err != nil {
-			return nil, huma.Error409Conflict(fmt.Sprintf("The definition %q is made of this one. Take it out of that first.", other.Key))
+	if !in.Anyway {
+		if err := s.unused(ctx, in.Set, in.Key); err != nil {
+			return nil, err
 		}
 	}
 	if err := s.Store.DeleteDefinition(ctx, in.Set, in.Key); err != nil {
 		return nil, s.failed(ctx, "delete definition", err)
 	}
 	return nil, nil
-}
-
-// effects runs every view that uses a definition as it is and as it would be.
-func (s *server) effects(ctx context.Context, in *saveDefinitionInput) (*effectsOutput, error) {
-	g, err := s.ground(ctx)
-	if err != nil {
-		return nil, err
-	}
-	if _, ok := g.stored(in.Set, in.Key); !ok {
-		return nil, huma.Error404NotFound("There is no such definition.")
-	}
-	in.Body.Records = in.Set
-	_, defs, err := g.drafted(in.Body.DefinitionDraft, in.Key)
-	if err != nil {
-		return nil, s.refused(ctx, err)
-	}
-	seen, hidden, err := s.users(ctx, g)
-	if err != nil {
-		return nil, err
-	}
-	out := &effectsOutput{}
-	out.Body.Effects, out.Body.Hidden = []Effect{}, len(using(hidden, in.Set, in.Key))
-	for _, u := range using(seen, in.Set, in.Key) {
-		e := Effect{View: NamedView{u.view.Key, u.view.Name}, Totals: []Moved{}}
-		before, err := g.answer(ctx, u.doc)
-		if err != nil {
-			return nil, s.refused(ctx, err)
-		}
-		p, err := plan.CheckWith(u.doc, g.catalog, defs, g.cal)
-		if err == nil {
-			var after *answer
-			if after, err = g.run(ctx, u.doc, p); err == nil {
-				e.Totals, e.Same = moved(before, after)
-			}
-		}
-		if err != nil {
-			e.Fault = sentence(strings.Split(err.Error(), "\n")[0])
-		}
-		out.Body.Effects = append(out.Body.Effects, e)
-	}
-	return out, nil
-}
-
-// moved compares the number of records, of groups, and the grand totals.
-func moved(before, after *answer) (out []Moved, same bool) {
-	out = []Moved{{"Records", fmt.Sprint(before.Kept), fmt.Sprint(after.Kept)}}
-	if len(before.Plan.Groups) > 0 {
-		out = append(out, Moved{"Groups", fmt.Sprint(before.Groups()), fmt.Sprint(after.Groups())})
-	}
-	figures := func(a *answer) (labels, cells []string) {
-		grand := a.GrandTotal(format.People)
-		for i, h := range a.Heads {
-			if c := a.Plan.Columns[h.Column]; c.Measure >= 0 && len(h.Across) == 0 {
-				labels, cells = append(labels, a.Label(h)), append(cells, grand.Cells[i])
-			}
-		}
-		return labels, cells
-	}
-	labels, was := figures(before)
-	_, is := figures(after)
-	for i, label := range labels {
-		if i < len(is) {
-			out = append(out, Moved{label, was[i], is[i]})
-		}
-	}
-	same = !slices.ContainsFunc(out, func(m Moved) bool { return m.Before != m.After })
-	return out, same
 }
 
 // since says which definitions that a document uses have changed after a moment.

@@ -69,7 +69,7 @@ func (s *server) registerDesk(api huma.API) {
 			if _, err := s.view(ctx, in.Key); err != nil {
 				return nil, err
 			}
-			text, err := json.Marshal(in.Body.Answers)
+			text, err := stored(in.Body.Answers)
 			if err == nil {
 				err = s.Store.KeepAnswers(ctx, who(ctx).ID, in.Key, text)
 			}
@@ -122,7 +122,7 @@ func (s *server) setStandard(ctx context.Context, in *standardInput) (*struct{},
 		if _, err := g.check(doc); err != nil {
 			return nil, s.refused(ctx, err)
 		}
-		if st.Document, err = json.Marshal(doc); err != nil {
+		if st.Document, err = stored(doc); err != nil {
 			return nil, s.failed(ctx, "standard", err)
 		}
 		about += ", and a standard view"

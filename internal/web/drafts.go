@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"net/http"
 	"time"
@@ -63,7 +62,7 @@ func (s *server) registerDrafts(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "drafts", Method: http.MethodGet, Path: "/api/drafts", Summary: "One's own unsaved work, the newest first"}, s.drafts)
 	huma.Register(api, huma.Operation{OperationID: "put-draft", Method: http.MethodPut, Path: "/api/drafts/{id}", Summary: "Keep unsaved work, and make its state linkable", MaxBodyBytes: maxBody, Errors: []int{409, 422}},
 		func(ctx context.Context, in *putDraftInput) (*putDraftOutput, error) {
-			text, err := json.Marshal(in.Body.Document)
+			text, err := stored(in.Body.Document)
 			if err != nil {
 				return nil, s.failed(ctx, "draft", err)
 			}

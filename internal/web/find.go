@@ -111,19 +111,40 @@ func (s *server) tellParts(ctx context.Context) error {
 		return err
 	}
 	for _, v := range fresh {
-		if err := s.Store.SetParts(ctx, v.Key, v.Version, full.viewParts(v)); err != nil {
+		err := s.Store.SetParts(ctx, v.Key, v.Version, full.viewParts(v))
+		if store.TroubleOf(err) == store.Defective && err != nil && ctx.Err() == nil {
+			// It is this view's fault, and no reason to find nothing: by its name at least.
+			s.Log.Error("find", "id", numberOf(ctx), "view", v.Key, "error", err)
+			err = s.Store.SetParts(ctx, v.Key, v.Version, []store.Part{{Kind: store.NamePart, Words: beginning(v.Name)}})
+		}
+		if err != nil {
 			return s.failed(ctx, "find", err)
 		}
 	}
 	return nil
 }
 
+const (
+	// mostParts is how many parts of one view are told, longestPart how many bytes of each:
+	// a view of fifty pages is found by its first words.
+	mostParts   = 500
+	longestPart = 2000
+)
+
+// beginning is as much of a text as is looked through.
+func beginning(words string) string {
+	if len(words) <= longestPart {
+		return words
+	}
+	return strings.ToValidUTF8(words[:longestPart], "")
+}
+
 // viewParts is what a view says of itself.
 func (g *ground) viewParts(v store.View) []store.Part {
 	parts := []store.Part{{Kind: store.NamePart, Words: v.Name}}
 	add := func(kind store.PartKind, words string) {
-		if strings.TrimSpace(words) != "" {
-			parts = append(parts, store.Part{Kind: kind, Words: words})
+		if strings.TrimSpace(words) != "" && len(parts) < mostParts {
+			parts = append(parts, store.Part{Kind: kind, Words: beginning(words)})
 		}
 	}
 	add(store.LabelPart, v.Label)
@@ -208,7 +229,7 @@ func (g *ground) setParts(ctx context.Context, question string) (map[string][]st
 			}
 			for _, h := range held {
 				for _, v := range h.Values {
-					parts = append(parts, store.Part{Kind: store.ValuePart, Words: h.Ref.Label + ": " + v})
+					parts = append(parts, store.Part{Kind: store.ValuePart, Words: beginning(h.Ref.Label + ": " + v)})
 				}
 			}
 		}

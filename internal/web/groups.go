@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"net/http"
@@ -66,6 +65,8 @@ type (
 		Body struct {
 			Groups []PeopleGroup `json:"groups"`
 			Sets   []SetFields   `json:"sets"`
+			New    []NewField    `json:"new" doc:"What came after limits were made, and is kept from whoever has any"`
+			Lost   []string      `json:"lost" doc:"Limits and marks of what is not there any more"`
 		}
 	}
 	groupOutput struct{ Body PeopleGroup }
@@ -115,6 +116,7 @@ func (s *server) listGroups(ctx context.Context, _ *struct{}) (*groupsOutput, er
 	}
 	out := &groupsOutput{}
 	out.Body.Groups, out.Body.Sets = make([]PeopleGroup, len(list)), []SetFields{}
+	out.Body.New, out.Body.Lost = g.newFields(), g.lost()
 	for i, one := range list {
 		out.Body.Groups[i] = g.group(one)
 	}
@@ -176,7 +178,7 @@ func (s *server) groupDraft(ctx context.Context, g *ground, d GroupDraft) (store
 			if _, err := g.check(rule); err != nil {
 				return out, s.refused(ctx, err)
 			}
-			text, err := json.Marshal(rule)
+			text, err := stored(rule)
 			if err != nil {
 				return out, s.failed(ctx, "group", err)
 			}

@@ -80,7 +80,7 @@ func New(o Options) http.Handler {
 	}
 
 	r := chi.NewMux()
-	r.Use(numbered, s.logged, s.recovered, headers, middleware.Compress(5))
+	r.Use(numbered, s.logged, s.recovered, headers, cleanAddress, s.deadline, middleware.Compress(5))
 	r.Get("/healthz", s.health)
 	r.Method(http.MethodGet, "/metrics", promhttp.HandlerFor(s.metrics.registry, promhttp.HandlerOpts{}))
 	r.Group(func(r chi.Router) {
@@ -102,6 +102,9 @@ func config() huma.Config {
 	c := huma.DefaultConfig("Gavrik", "1")
 	c.OpenAPIPath, c.DocsPath, c.SchemasPath = "/api/openapi", "", "/api/schemas"
 	c.Info.Description = "Views over application records."
+	plain := huma.DefaultJSONFormat
+	plain.Unmarshal = readJSON
+	c.Formats = map[string]huma.Format{"application/json": plain, "json": plain}
 	// A $schema in every answer would be noise to the front end.
 	c.CreateHooks = nil
 	return c
@@ -125,6 +128,7 @@ func (s *server) register(api huma.API) {
 	s.registerFind(api)
 	s.registerPeople(api)
 	s.registerGroups(api)
+	s.registerNewFields(api)
 	s.registerAudit(api)
 	s.registerTokens(api)
 }

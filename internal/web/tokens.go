@@ -1,14 +1,12 @@
 package web
 
 import (
-	"bytes"
 	"context"
 	"crypto/rand"
 	"crypto/sha256"
-	"encoding/csv"
-	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"mime"
 	"net/http"
 	"net/url"
@@ -56,14 +54,10 @@ type (
 	resultInput struct {
 		Key    string `path:"key"`
 		Format string `query:"format" enum:"csv,json" default:"csv"`
+		People bool   `query:"people" doc:"In csv: guard texts that a spreadsheet would carry out as formulas"`
 		Totals bool   `query:"totals" doc:"The group lines and totals of every level in place of the records"`
 		caller
 		answers map[string]string
-	}
-	resultOutput struct {
-		Type        string `header:"Content-Type"`
-		Disposition string `header:"Content-Disposition"`
-		Body        []byte
 	}
 )
 
@@ -129,7 +123,7 @@ func (s *server) registerTokens(api huma.API) {
 	}, s.result)
 }
 
-func (s *server) result(ctx context.Context, in *resultInput) (*resultOutput, error) {
+func (s *server) result(ctx context.Context, in *resultInput) (*huma.StreamResponse, error) {
 	v, err := s.view(ctx, in.Key)
 	if err != nil {
 		return nil, err
@@ -142,27 +136,25 @@ func (s *server) result(ctx context.Context, in *resultInput) (*resultOutput, er
 	if err != nil {
 		return nil, err
 	}
-	sheet := export.Flat(ctx, a.Result)
-	if in.Totals {
-		sheet = export.Totals(ctx, a.Result)
-	}
-	var b bytes.Buffer
-	out := &resultOutput{Type: "text/csv; charset=utf-8"}
-	if in.Format == "json" {
-		out.Type = "application/json"
-		enc := json.NewEncoder(&b)
-		enc.SetEscapeHTML(false)
-		err = export.WriteJSON(enc, sheet, brief.Write(a.Plan, doc, a.set), a.Result)
-	} else {
-		err = export.WriteCSV(csv.NewWriter(&b), sheet)
-	}
-	if err != nil {
-		return nil, s.failed(ctx, "result", err)
-	}
-	out.Body = b.Bytes()
-	out.Disposition = mime.FormatMediaType("attachment", map[string]string{"filename": fileName(v.Body.Name) + "." + in.Format})
 	s.noted(ctx, in.caller, store.Exported, fmt.Sprintf("view “%s” as %s, %d records%s", v.Body.Name, in.Format, a.Kept, answersWords(in.answers)))
-	return out, nil
+	return &huma.StreamResponse{Body: func(to huma.Context) {
+		kind := "text/csv; charset=utf-8"
+		if in.Format == "json" {
+			kind = "application/json"
+		}
+		to.SetHeader("Content-Type", kind)
+		to.SetHeader("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": fileName(v.Body.Name) + "." + in.Format}))
+		sheet := export.Flat(ctx, a.Result)
+		if in.Totals {
+			sheet = export.Totals(ctx, a.Result)
+		}
+		s.stream(ctx, to, func(w io.Writer) error {
+			if in.Format == "json" {
+				return export.WriteJSON(w, sheet, brief.Write(a.Plan, doc, a.set), a.Result)
+			}
+			return export.CSV{Guard: in.People}.Write(w, sheet)
+		})
+	}}, nil
 }
 
 func answersWords(answers map[string]string) string {

@@ -3,7 +3,6 @@ package web
 import (
 	"cmp"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"net/http"
@@ -266,7 +265,7 @@ func (s *server) draft(ctx context.Context, in ViewDraft) (store.Draft, error) {
 	if _, err := g.check(&in.Document); err != nil {
 		return store.Draft{}, s.refused(ctx, err)
 	}
-	text, err := json.Marshal(in.Document)
+	text, err := stored(in.Document)
 	if err != nil {
 		return store.Draft{}, s.failed(ctx, "save view", err)
 	}

@@ -66,6 +66,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/catalog/{set}/holding", "/api/catalog/claims/holding?text=quay", nil, all},
 		{"PUT /api/catalog/{set}/standard", "/api/catalog/ports/standard", map[string]any{"columns": []string{"name"}}, "401 403 403 403 204"},
 		{"PUT /api/catalog/{set}/fields/{field}/sensitive", "/api/catalog/ports/fields/code/sensitive", map[string]any{"sensitive": false}, "401 403 403 403 204"},
+		{"POST /api/catalog/{set}/shown", "/api/catalog/ports/shown", map[string]any{"field": "code"}, "401 403 403 403 204"},
 		{"GET /api/find", "/api/find?words=claims+by+route", nil, all},
 		{"GET /api/drafts", "/api/drafts", nil, all},
 		{"PUT /api/drafts/{id}", "/api/drafts/drafted1", drafted("statestate01", 0), all},

@@ -253,3 +253,29 @@ func TestManyFieldsOfEachOtherAreChecked(t *testing.T) {
 	require.NoError(t, err)
 	require.Less(t, len(p.Derived["f150"].Identity), 100)
 }
+
+// A fault in the work of one run ends that run, whichever goroutine it is on.
+func TestAFaultEndsItsRunOnly(t *testing.T) {
+	var caught *fault.Error
+	for _, workers := range []int{1, 2} {
+		err := eachBlock(t.Context(), 4*blockRows, workers, func(lo, _ int) { _ = edges.rows[lo-1] })
+		require.ErrorAs(t, err, &caught)
+		require.Contains(t, caught.Stack, "stand_test.go")
+	}
+	err := eachShare(t.Context(), 10, 5, func(lo, _ int, halted func() bool) {
+		for lo > 0 && !halted() {
+		}
+		panic("broken")
+	})
+	require.ErrorAs(t, err, &caught)
+	e := New(edges.snap, edges.catalog, Options{})
+	p, err := plan.Check(&view.Document{Gavrik: 1, Records: "crossings", Columns: []view.Column{{Field: "ref"}}}, edges.catalog, edges.cal)
+	require.NoError(t, err)
+	p.Columns[0].Ref.Links = []string{}
+	p.Sort = []plan.Sort{{}} // of no field: nothing that a check lets through
+	p.Columns[0].Measure = 7
+	mine := &counted{}
+	_, err = e.Run(turn.With(t.Context(), mine), p)
+	require.Error(t, err)
+	require.Zero(t, mine.bytes.Load())
+}

@@ -33,8 +33,8 @@ type Plan struct {
 	// Waiting are the required questions that have no answer; until they have, the view
 	// is not to be run.
 	Waiting Faults
-	// Withheld name the columns and sort keys that are left out because the reader may
-	// not see what they show. Whatever else would need it is a fault.
+	// Withheld name the columns that are left out because the reader may not see what they
+	// show. Whatever else would need it is a fault.
 	Withheld []string
 	// absent are the calculated fields and buckets that are made of such, by path.
 	absent map[string]*catalog.WithheldError

@@ -175,10 +175,6 @@ func (k *checker) order(o view.Order, at string) (Order, bool) {
 
 func (k *checker) sorts() {
 	for i, s := range k.doc.Sort {
-		if label, held := k.keptBack(s.Field); held != nil {
-			k.plan.Withheld = append(k.plan.Withheld, label)
-			continue
-		}
 		ref, ok := k.ref(s.Field, fmt.Sprintf("sort[%d].field", i))
 		if ok && ref.Field.Type == catalog.Picture {
 			k.fault(fmt.Sprintf("sort[%d].field", i), "%s holds pictures, which have no order", ref.Label)

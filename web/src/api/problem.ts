@@ -27,8 +27,12 @@ export function problemOf(status: number, error: unknown): Problem {
     path: (e.location ?? '').replace(/^body\.(view\.)?/, ''),
     message: e.message ?? '',
   }))
-  return new Problem(status, model.detail ?? `The server refused this (${status}).`, faults)
+  // What is wrong with the form of a request is said by its first fault.
+  const detail = model.detail === 'validation failed' && faults[0]?.message ? capital(faults[0].message) : model.detail
+  return new Problem(status, detail ?? `The server refused this (${status}).`, faults)
 }
+
+const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1) + (/[.?]$/.test(words) ? '' : '.')
 
 /** The words to show for anything that was thrown. */
 export function wordsOf(error: unknown): string {

@@ -2,7 +2,7 @@
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { computed, shallowRef } from 'vue'
 import { api, body, type Bucket, type Calculated, type Definition, type Document, type Field } from '../api/client'
-import { wordsOf } from '../api/problem'
+import { Problem, wordsOf } from '../api/problem'
 import BucketEditor from '../bench/editors/BucketEditor.vue'
 import FormulaEditor from '../bench/editors/FormulaEditor.vue'
 import { sameDocument } from '../bench/document'
@@ -34,9 +34,11 @@ const save = useMutation({
   onSuccess: (d) => { refresh(); emit('done', d.key) },
 })
 const remove = useMutation({
-  mutationFn: () => body(api.DELETE('/api/definitions/{set}/{key}', { params: { path: { set: props.records, key: props.definition!.key } } })),
+  mutationFn: (anyway: boolean) => body(api.DELETE('/api/definitions/{set}/{key}', { params: { path: { set: props.records, key: props.definition!.key }, query: { anyway } } })),
   onSuccess: () => { refresh(); emit('done', null) },
 })
+/** Deleting it was refused, because something uses it; the refusal says what. */
+const inUse = computed(() => remove.error.value instanceof Problem && remove.error.value.status === 409)
 const trouble = computed(() => save.error.value ?? remove.error.value)
 const age = (field: Field) => { bucketTrouble.value = `Calculate the age of ${field.label.toLowerCase()} first, as a definition of its own; then put that into bands.` }
 const bucketTrouble = shallowRef('')
@@ -64,7 +66,8 @@ const bucketTrouble = shallowRef('')
     <footer class="flex items-center gap-4 border-t border-rule px-6 py-3">
       <span v-if="trouble" class="text-mulberry" role="alert">{{ wordsOf(trouble) }}</span>
       <span v-else-if="definition && !definition.editable" class="quiet">It belongs to {{ definition.owner }}; only they and administrators can change it.</span>
-      <button v-if="definition?.editable" class="link" :disabled="definition.usedIn.length + definition.hidden > 0" :title="definition.usedIn.length + definition.hidden ? 'Views use it' : ''" @click="remove.mutate()">Delete</button>
+      <button v-if="definition?.editable && inUse" class="link whitespace-nowrap text-mulberry" data-anyway @click="remove.mutate(true)">Delete anyway</button>
+      <button v-else-if="definition?.editable" class="link" data-delete @click="remove.mutate(false)">Delete</button>
       <button class="button ml-auto" @click="emit('done', null)">Close</button>
       <button class="button button-act" data-save :disabled="!changed || (definition !== null && !definition.editable) || save.isPending.value" @click="save.mutate()">{{ definition ? 'Save for all views' : 'Define' }}</button>
     </footer>

@@ -14,7 +14,7 @@ const managing = usePeople()
 const { people, groups } = managing
 const route = useRoute()
 const router = useRouter()
-const tabs = [{ key: 'people', label: 'People' }, { key: 'groups', label: 'Groups and what they see' }, { key: 'sensitive', label: 'Sensitive fields' }, { key: 'trail', label: 'Audit trail' }] as const
+const tabs = [{ key: 'people', label: 'People' }, { key: 'groups', label: 'Groups and what they see' }, { key: 'sensitive', label: 'Sensitive and new fields' }, { key: 'trail', label: 'Audit trail' }] as const
 const tab = computed(() => tabs.find((t) => t.key === route.query.show)?.key ?? 'people')
 const words = ref('')
 const listed = computed(() => (people.data.value?.people ?? []).filter((p) => `${p.name} ${p.email} ${p.role} ${p.groups.map((g) => g.name).join(' ')}`.toLowerCase().includes(words.value.trim().toLowerCase())))
@@ -23,6 +23,7 @@ const person = computed(() => listed.value.find((p) => p.id === chosen.value) ??
 const chosenGroup = ref(0)
 const adding = ref(false)
 const group = computed(() => (adding.value ? null : (groups.data.value?.groups.find((g) => g.id === chosenGroup.value) ?? groups.data.value?.groups[0] ?? null)))
+const undecided = computed(() => (groups.data.value?.new.length ?? 0) + (groups.data.value?.lost.length ?? 0))
 const trouble = computed(() => people.error.value ?? groups.error.value)
 </script>
 
@@ -30,7 +31,7 @@ const trouble = computed(() => people.error.value ?? groups.error.value)
   <main class="overflow-auto px-10 py-6">
     <h1 class="sr-only">People and what they see</h1>
     <nav class="mb-5 flex gap-6 border-b border-rule" aria-label="People">
-      <button v-for="t in tabs" :key="t.key" class="-mb-px border-b-3 pb-2" :class="tab === t.key ? 'heading border-mulberry text-xl' : 'quiet border-transparent text-xl font-serif'" :aria-current="tab === t.key" :data-tab="t.key" @click="router.replace({ query: { show: t.key } })">{{ t.label }}</button>
+      <button v-for="t in tabs" :key="t.key" class="-mb-px border-b-3 pb-2" :class="tab === t.key ? 'heading border-mulberry text-xl' : 'quiet border-transparent text-xl font-serif'" :aria-current="tab === t.key" :data-tab="t.key" @click="router.replace({ query: { show: t.key } })">{{ t.label }}<span v-if="t.key === 'sensitive' && undecided" class="ml-1.5 align-super text-xs text-honey" title="New fields wait for a decision">{{ undecided }} new</span></button>
     </nav>
     <p v-if="trouble" role="alert">{{ wordsOf(trouble) }}</p>
     <div v-else-if="tab === 'people' && people.data.value && groups.data.value" class="grid grid-cols-[360px_1fr] gap-12">
@@ -59,7 +60,7 @@ const trouble = computed(() => people.error.value ?? groups.error.value)
       </div>
       <GroupPanel :key="group ? `${group.id} ${group.version}` : 'new'" :group="group" :managing="managing" @added="(id) => { adding = false; chosenGroup = id }" />
     </div>
-    <SensitiveFields v-else-if="tab === 'sensitive' && groups.data.value" :sets="groups.data.value.sets" :managing="managing" />
+    <SensitiveFields v-else-if="tab === 'sensitive' && groups.data.value" :sets="groups.data.value.sets" :fresh="groups.data.value.new" :lost="groups.data.value.lost" :managing="managing" />
     <AuditTrail v-else-if="tab === 'trail'" />
   </main>
 </template>

@@ -6,6 +6,7 @@ export type Person = Schemas['Person']
 export type PeopleGroup = Schemas['PeopleGroup']
 export type Limit = Schemas['Limit']
 export type SetFields = Schemas['SetFields']
+export type NewField = Schemas['NewField']
 
 export const roles = [
   { role: 'reader', label: 'Reader', may: 'opens views and tries them out' },
@@ -32,7 +33,12 @@ export function usePeople() {
     mutationFn: ({ set, field, on }: { set: string; field: string; on: boolean }) => body(api.PUT('/api/catalog/{set}/fields/{field}/sensitive', { params: { path: { set, field } }, body: { sensitive: on } })),
     onSuccess: again,
   })
+  const show = useMutation({
+    mutationFn: ({ set, field }: { set: string; field: string }) => body(api.POST('/api/catalog/{set}/shown', { params: { path: { set } }, body: { field } })),
+    onSuccess: again,
+  })
   return {
+    show,
     people, groups, add, change, reset, handAll, addGroup, changeGroup, removeGroup, sensitive,
     /** Traits that some group's rule asks for. */
     asked: computed(() => [...new Set((groups.data.value?.groups ?? []).flatMap((g) => g.limits.flatMap((l) => l.asks ?? [])))].sort()),

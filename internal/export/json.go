@@ -1,0 +1,74 @@
+package export
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"time"
+
+	"gavrik/internal/core/brief"
+	"gavrik/internal/core/engine"
+)
+
+// Answer is what was answered to a question of the view, in this run.
+type Answer struct {
+	Name     string `json:"name"`
+	Question string `json:"question"`
+	Answer   string `json:"answer"`
+}
+
+// WriteJSON writes a sheet as one object: what the view says it is and, apart from what
+// is built into it, what was answered this time; the moment of its records, how many
+// there are and are kept; the fields that were left out because the reader may not see
+// them; the headings, and the rows, one after another.
+func WriteJSON(to io.Writer, s Sheet, phrases []brief.Phrase, r *engine.Result) error {
+	head := struct {
+		Brief    string    `json:"brief"`
+		Answers  []Answer  `json:"answers,omitzero"`
+		Withheld []string  `json:"withheld,omitzero"`
+		AsOf     time.Time `json:"asOf"`
+		All      int       `json:"all"`
+		Kept     int       `json:"kept"`
+		Headings []string  `json:"headings"`
+	}{brief.Text(phrases), nil, r.Plan.Withheld, r.AsOf, r.All, r.Kept, s.Headings}
+	for _, p := range phrases {
+		if p.Ask != nil {
+			head.Answers = append(head.Answers, Answer{p.Ask.Name, p.Ask.Label, p.Text})
+		}
+	}
+	var b bytes.Buffer
+	enc := json.NewEncoder(&b)
+	enc.SetEscapeHTML(false)
+	put := func(value any, before string) error {
+		b.Reset()
+		if err := enc.Encode(value); err != nil {
+			return err
+		}
+		_, err := io.WriteString(to, before+string(bytes.TrimRight(b.Bytes(), "\n")))
+		return err
+	}
+	b.Reset()
+	if err := enc.Encode(head); err != nil {
+		return fmt.Errorf("export: %w", err)
+	}
+	// The object stays open for the rows.
+	if _, err := to.Write(bytes.TrimSuffix(bytes.TrimRight(b.Bytes(), "\n"), []byte("}"))); err != nil {
+		return fmt.Errorf("export: %w", err)
+	}
+	before := `,"rows":[`
+	err := s.Each(func(row []string) error {
+		err := put(row, before)
+		before = ","
+		return err
+	})
+	if err != nil {
+		return fmt.Errorf("export: %w", err)
+	}
+	end := "]}\n"
+	if before != "," {
+		end = before + end
+	}
+	_, err = io.WriteString(to, end)
+	return err
+}
