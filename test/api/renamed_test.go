@@ -97,7 +97,7 @@ func TestDefinitionsOverWhatIsHidden(t *testing.T) {
 	require.Equal(t, 200, save("mine", "Claimed - Paid + 1", 1).code, "what was in it may stay")
 	save("beside", "Claimed * 2 + Paid", 1).refused(t, 422, "“Paid” is kept from you")
 	require.Equal(t, 200, save("beside", "Claimed * 3", 1).code)
-	jory.do("DELETE", "/api/definitions/claims/beside", nil).refused(t, 409, "This definition is used by “Uses beside”, the definition “from”, which would not run any more.")
+	jory.do("DELETE", "/api/definitions/claims/beside", nil).refused(t, 409, "This definition is used by “Uses beside”, the definition “Lfrom”, which would not run any more.")
 	require.Equal(t, 204, jory.do("DELETE", "/api/definitions/claims/mine", nil).code)
 	require.Equal(t, 204, jory.do("DELETE", "/api/definitions/claims/beside?anyway=true", nil).code)
 

@@ -33,7 +33,7 @@ async function markSensitive(f: NewField) {
       </ul>
     </template>
     <template v-if="lost.length">
-      <h2 class="heading text-base" :class="fresh.length && 'mt-3'">Limits of what is gone</h2>
+      <h2 class="heading text-base" :class="fresh.length ? 'mt-3' : ''">Limits of what is gone</h2>
       <ul class="list-disc pl-5"><li v-for="l in lost" :key="l">{{ l }}</li></ul>
     </template>
   </section>
