@@ -54,7 +54,7 @@ func personCommand() *cobra.Command {
 			if as != store.Reader && as != store.Analyst && as != store.Administrator {
 				return fmt.Errorf("there is no role %q; choose reader, analyst or administrator", role)
 			}
-			if _, err := people.NewDesk(state).Add(cmd.Context(), args[0], name, password, as); err != nil {
+			if _, err := people.NewDesk(state).AddChanging(cmd.Context(), args[0], name, password, as); err != nil {
 				return err
 			}
 			fmt.Println(name, "can sign in as", args[0])

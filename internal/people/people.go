@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"golang.org/x/crypto/argon2"
 
@@ -56,46 +57,73 @@ func matches(password, hash string) bool {
 	return subtle.ConstantTimeCompare(got, want) == 1
 }
 
-// Limits on failed sign-ins.
+// Bounds on tries to sign in. A try counts before its password is looked at, so that many
+// side by side are no more than many one after another.
 const (
-	failureWindow  = 15 * time.Minute
-	failuresPerKey = 10
+	// freeTries are those of one account from one address, or from one device, without a
+	// pause; from then on the pause doubles from a second up to tryWindow.
+	freeTries = 5
+	tryWindow = 15 * time.Minute
+	// accountTries are those of one account from wherever, known devices left out (OWASP
+	// ASVS 4, 2.2.1: no more than 100 an hour).
+	accountTries  = 100
+	accountWindow = time.Hour
 	// Many people may sit behind one address.
-	failuresPerAddress = 50
+	addressTries = 50
 )
 
-// Errors of a sign-in. They do not say whether the e-mail address is known.
-var (
-	ErrWrong   = errors.New("the e-mail address or the password is not right")
-	ErrTooMany = errors.New("too many failed attempts; wait a quarter of an hour and try again")
-)
+// ErrWrong says that a sign-in did not fit. It does not say whether the e-mail address is
+// known.
+var ErrWrong = errors.New("the e-mail address or the password is not right")
+
+// TooManyError says that there were too many tries, and when the next is let through.
+type TooManyError struct{ Wait time.Duration }
+
+func (e *TooManyError) Error() string {
+	if e.Wait > time.Minute {
+		return fmt.Sprintf("too many failed attempts; wait %d minutes and try again", int(e.Wait.Minutes()+0.999))
+	}
+	return fmt.Sprintf("too many failed attempts; wait %d seconds and try again", int(max(1, e.Wait.Seconds()+0.999)))
+}
 
 // Desk signs people in. Any goroutine may use it.
 type Desk struct {
 	store *store.Store
 	// decoy is compared with when an address is unknown, so that the answer takes
 	// as long as for a known one.
-	decoy string
-	// hashing bounds the memory that hashing takes at once.
-	hashing chan struct{}
+	decoy   string
+	hashing *hashing
 }
 
 // NewDesk returns a desk over a store.
 func NewDesk(s *store.Store) *Desk {
-	return &Desk{store: s, decoy: Hash(rand.Text()), hashing: make(chan struct{}, 4)}
+	return &Desk{store: s, decoy: Hash(rand.Text()), hashing: newHashing()}
 }
 
-// SignIn checks a password; address is where the attempt comes from.
-func (d *Desk) SignIn(ctx context.Context, email, password, address string) (store.Person, error) {
-	keys := map[string]int{"person " + strings.ToLower(email): failuresPerKey, "address " + address: failuresPerAddress}
-	for key, most := range keys {
-		n, err := d.store.Failures(ctx, key, failureWindow)
-		if err != nil {
+// From is where somebody tries to sign in from.
+type From struct {
+	Address string
+	// Device is the hash of what her browser was given at an earlier sign-in, or nil.
+	Device []byte
+}
+
+// SignIn checks a password. The error is ErrWrong, a *TooManyError or ErrCrowded.
+func (d *Desk) SignIn(ctx context.Context, email, password string, from From) (store.Person, error) {
+	email = strings.ToLower(strings.TrimSpace(email))
+	known := false
+	if from.Device != nil {
+		var err error
+		if known, err = d.store.KnowsDevice(ctx, email, from.Device); err != nil {
 			return store.Person{}, err
 		}
-		if n >= most {
-			return store.Person{}, ErrTooMany
-		}
+	}
+	tries := triesOf(email, from, known)
+	wait, err := d.store.TryAttempts(ctx, tries)
+	switch {
+	case err != nil:
+		return store.Person{}, err
+	case wait > 0:
+		return store.Person{}, &TooManyError{wait}
 	}
 	p, err := d.store.PersonByEmail(ctx, email)
 	hash := p.PasswordHash
@@ -104,25 +132,34 @@ func (d *Desk) SignIn(ctx context.Context, email, password, address string) (sto
 	} else if err != nil {
 		return store.Person{}, err
 	}
-	d.hashing <- struct{}{}
-	right := matches(password, hash) && err == nil && p.LeftAt == nil
-	<-d.hashing
-	if right {
-		return p, d.store.ClearFailures(ctx, "person "+strings.ToLower(email))
+	right := false
+	if err := d.hashing.do(ctx, known, func() { right = matches(password, hash) }); err != nil {
+		return store.Person{}, err
 	}
-	for key := range keys {
-		if err := d.store.AddFailure(ctx, key, failureWindow); err != nil {
-			return store.Person{}, err
-		}
+	if !right || err != nil || p.LeftAt != nil {
+		return store.Person{}, ErrWrong
 	}
-	return store.Person{}, ErrWrong
+	// What others have tried stays counted; what she did wrong herself is forgiven.
+	return p, d.store.ForgiveAttempts(ctx, tries)
+}
+
+// triesOf are the bounds that a try counts against, her own first. A known device has one
+// of its own, so that guesses from elsewhere do not keep it out.
+func triesOf(email string, from From, known bool) []store.Attempt {
+	if known {
+		return []store.Attempt{{Key: fmt.Sprintf("device %x", from.Device), Free: freeTries, Window: tryWindow}}
+	}
+	return []store.Attempt{
+		{Key: "person " + email + " from " + from.Address, Free: freeTries, Window: tryWindow},
+		{Key: "address " + from.Address, Free: addressTries, Window: tryWindow},
+		{Key: "person " + email, Free: accountTries, Window: accountWindow},
+	}
 }
 
 // hash is Hash within the bound on how many are made at once.
-func (d *Desk) hash(password string) string {
-	d.hashing <- struct{}{}
-	defer func() { <-d.hashing }()
-	return Hash(password)
+func (d *Desk) hash(ctx context.Context, password string) (hash string, err error) {
+	err = d.hashing.do(ctx, true, func() { hash = Hash(password) })
+	return hash, err
 }
 
 // NotTakenError says why somebody is not added.
@@ -137,6 +174,16 @@ func (e *NotTakenError) Error() string { return e.reason }
 // Add makes a person who can sign in; without a password, only by way of an identity
 // provider. The error may be a NotTakenError.
 func (d *Desk) Add(ctx context.Context, email, name, password string, role store.Role) (int64, error) {
+	return d.add(ctx, email, name, password, role, false)
+}
+
+// AddChanging is Add with a password that the person must change first of all, as
+// somebody else has chosen it.
+func (d *Desk) AddChanging(ctx context.Context, email, name, password string, role store.Role) (int64, error) {
+	return d.add(ctx, email, name, password, role, true)
+}
+
+func (d *Desk) add(ctx context.Context, email, name, password string, role store.Role, changing bool) (int64, error) {
 	at := strings.Index(email, "@")
 	switch {
 	case at < 1 || at == len(email)-1 || strings.ContainsAny(email, " \t\n<>"):
@@ -149,28 +196,44 @@ func (d *Desk) Add(ctx context.Context, email, name, password string, role store
 		if err := fits(password); err != nil {
 			return 0, &NotTakenError{"password", err.Error()}
 		}
-		hash = d.hash(password)
+		var err error
+		if hash, err = d.hash(ctx, password); err != nil {
+			return 0, err
+		}
 	}
-	id, err := d.store.AddPerson(ctx, store.Person{Email: email, Name: strings.TrimSpace(name), Role: role, PasswordHash: hash})
+	id, err := d.store.AddPerson(ctx, store.Person{Email: email, Name: strings.TrimSpace(name), Role: role, PasswordHash: hash, Changing: changing})
 	if errors.Is(err, store.ErrTaken) {
 		return 0, &NotTakenError{"email", fmt.Sprintf("somebody with the e-mail address %s can sign in already", email)}
 	}
 	return id, err
 }
 
-// SetPassword gives somebody a new password, as when she has forgotten hers; all of her
-// sessions end. The error may be a WeakError.
+// SetPassword gives somebody a new password, as when she has forgotten hers, which she
+// must change first of all; all of her sessions and tokens end. The error may be a
+// WeakError.
 func (d *Desk) SetPassword(ctx context.Context, id int64, fresh string) error {
+	return d.setPassword(ctx, id, fresh, true, true)
+}
+
+func (d *Desk) setPassword(ctx context.Context, id int64, fresh string, changing, tokens bool) error {
 	if err := fits(fresh); err != nil {
 		return &WeakError{err}
 	}
-	return d.store.SetPassword(ctx, id, d.hash(fresh))
+	hash, err := d.hash(ctx, fresh)
+	if err != nil {
+		return err
+	}
+	return d.store.SetPassword(ctx, id, hash, changing, tokens)
 }
 
-// fits says what is wrong with a password.
+// fits says what is wrong with a password (OWASP ASVS 4, 2.1: length, and none of those
+// that are tried first).
 func fits(password string) error {
-	if len(password) < MinPassword {
+	if utf8.RuneCountInString(password) < MinPassword {
 		return fmt.Errorf("the password is too short; use at least %d characters", MinPassword)
+	}
+	if common(password) {
+		return errors.New("this password is one of those that are tried first; choose another, such as a few words that nobody else would put together")
 	}
 	return nil
 }
@@ -181,14 +244,17 @@ type WeakError struct{ reason error }
 func (e *WeakError) Error() string { return e.reason.Error() }
 
 // ChangePassword replaces a person's password, once she has given the one she has; wrong
-// ones count as failed sign-ins. All of her sessions end. The error is ErrWrong,
-// ErrTooMany or a WeakError.
-func (d *Desk) ChangePassword(ctx context.Context, p store.Person, old, fresh, address string) error {
+// ones count as tries to sign in. All of her sessions end; with tokens, her tokens too.
+// The error is that of a sign-in, or a WeakError.
+func (d *Desk) ChangePassword(ctx context.Context, p store.Person, old, fresh string, from From, tokens bool) error {
 	if err := fits(fresh); err != nil {
 		return &WeakError{err}
 	}
-	if _, err := d.SignIn(ctx, p.Email, old, address); err != nil {
+	if old == fresh {
+		return &WeakError{errors.New("this is the password you have; choose another")}
+	}
+	if _, err := d.SignIn(ctx, p.Email, old, from); err != nil {
 		return err
 	}
-	return d.SetPassword(ctx, p.ID, fresh)
+	return d.setPassword(ctx, p.ID, fresh, false, tokens)
 }

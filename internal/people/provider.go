@@ -9,12 +9,14 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
-	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/coreos/go-oidc/v3/oidc"
 	"golang.org/x/oauth2"
+	"golang.org/x/sync/singleflight"
 
+	"gavrik/internal/core/fault"
 	"gavrik/internal/store"
 )
 
@@ -23,8 +25,8 @@ import (
 type Provider struct {
 	options ProviderOptions
 
-	finding sync.Mutex // protects found
-	found   *found
+	finding singleflight.Group
+	found   atomic.Pointer[found]
 }
 
 // ProviderOptions say who vouches for people.
@@ -62,12 +64,29 @@ func (p *Provider) Name() string { return p.options.Name }
 // asking is how long an answer of the provider is waited for.
 const asking = 10 * time.Second
 
+// find asks the provider who it is, once for all who wait: one that is silent holds up
+// nobody who does not need it, and those who do for no longer than one answer may take.
 func (p *Provider) find(ctx context.Context) (*found, error) {
-	p.finding.Lock()
-	defer p.finding.Unlock()
-	if p.found != nil {
-		return p.found, nil
+	if f := p.found.Load(); f != nil {
+		return f, nil
 	}
+	finding := p.finding.DoChan("", func() (any, error) {
+		var f *found
+		err := fault.Caught(func() (err error) { f, err = p.ask(ctx); return err })
+		return f, err
+	})
+	select {
+	case <-ctx.Done():
+		return nil, fmt.Errorf("%w: %w", ErrSilent, ctx.Err())
+	case r := <-finding:
+		if r.Err != nil {
+			return nil, r.Err
+		}
+		return r.Val.(*found), nil
+	}
+}
+
+func (p *Provider) ask(ctx context.Context) (*found, error) {
 	// The provider goes on to fetch keys with this context, long after the request.
 	ctx = oidc.ClientContext(context.WithoutCancel(ctx), &http.Client{Timeout: asking})
 	provider, err := oidc.NewProvider(ctx, p.options.Issuer)
@@ -75,11 +94,12 @@ func (p *Provider) find(ctx context.Context) (*found, error) {
 		return nil, fmt.Errorf("%w: %w", ErrSilent, err)
 	}
 	o := p.options
-	p.found = &found{
+	f := &found{
 		oauth:    oauth2.Config{ClientID: o.ClientID, ClientSecret: o.ClientSecret, Endpoint: provider.Endpoint(), RedirectURL: o.Redirect, Scopes: []string{oidc.ScopeOpenID, "email", "profile"}},
 		verifier: provider.Verifier(&oidc.Config{ClientID: o.ClientID}),
 	}
-	return p.found, nil
+	p.found.Store(f)
+	return f, nil
 }
 
 // Flow is what a browser's session holds while its person is at the provider.
@@ -134,9 +154,16 @@ func (d *Desk) Finish(ctx context.Context, p *Provider, flow Flow, came url.Valu
 }
 
 // vouched is the person whom a provider vouches for. Once known by its number for her,
-// she stays the same, should her address be given to somebody else.
+// she stays the same, should her address change or be given to somebody else; by her
+// address she is known the first time only.
 func (d *Desk) vouched(ctx context.Context, p *Provider, subject, email, name string) (store.Person, error) {
-	person, err := d.store.PersonByEmail(ctx, email)
+	person, err := d.store.PersonBySubject(ctx, subject)
+	if err == nil && person.LeftAt == nil {
+		return person, nil
+	}
+	if errors.Is(err, store.ErrNotFound) {
+		person, err = d.store.PersonByEmail(ctx, email)
+	}
 	if errors.Is(err, store.ErrNotFound) && p.options.Join != "" {
 		if strings.TrimSpace(name) == "" {
 			name, _, _ = strings.Cut(email, "@")

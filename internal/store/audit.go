@@ -30,6 +30,7 @@ const (
 	Permission = "permission"
 	TokenMade  = "token"
 	Standards  = "standard"
+	Refused    = "refused"
 )
 
 // Note adds a line to the trail.

@@ -77,7 +77,7 @@ func Decoded(all []Definition) (plan.Definitions, error) {
 // AddDefinition saves a new one; ErrTaken says that the record set has one of that
 // key.
 func (s *Store) AddDefinition(ctx context.Context, person int64, records, key string, body []byte) error {
-	err := pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+	err := s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
 		if err := tx.QueryRow(ctx, "INSERT INTO definitions (record_set, key, owner_id, version) VALUES ($1, $2, $3, 1) RETURNING id", records, key, person).Scan(&id); err != nil {
 			return err
@@ -96,7 +96,7 @@ func (s *Store) AddDefinition(ctx context.Context, person int64, records, key st
 // SaveDefinition saves a new version made from version base. ErrStale says that a
 // newer one is there; nothing is written then.
 func (s *Store) SaveDefinition(ctx context.Context, person int64, records, key string, base int, body []byte) error {
-	return pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
 		var version int
 		err := tx.QueryRow(ctx, "SELECT id, version FROM definitions WHERE record_set = $1 AND key = $2 FOR UPDATE", records, key).Scan(&id, &version)

@@ -51,7 +51,7 @@ func (s *Store) Drafts(ctx context.Context, person int64, place string) ([]Unsav
 // another tab has written since, and ErrTaken that the state's key is another's.
 func (s *Store) PutDraft(ctx context.Context, person int64, d Unsaved) (int, error) {
 	revision := 0
-	err := pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+	err := s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		_, err := tx.Exec(ctx, "INSERT INTO states (key, document, made_by) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING", d.State, d.Document, person)
 		if err != nil {
 			return fmt.Errorf("store: state: %w", err)

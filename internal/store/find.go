@@ -56,7 +56,7 @@ func (s *Store) SetParts(ctx context.Context, key string, version int, parts []P
 	for i, p := range parts {
 		kinds[i], words[i] = string(p.Kind), p.Words
 	}
-	return pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		// One at a time for a view, so that two do not both add theirs.
 		var id int64
 		if err := tx.QueryRow(ctx, "SELECT id FROM views WHERE key = $1 FOR UPDATE", key).Scan(&id); err != nil {

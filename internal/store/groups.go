@@ -73,7 +73,7 @@ func (s *Store) AddGroup(ctx context.Context, g Group) (int64, error) {
 // has changed it since, ErrTaken that another has its name, ErrNotFound that there is
 // no such group; nothing is written then.
 func (s *Store) ChangeGroup(ctx context.Context, g Group) error {
-	return pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var version int
 		if err := tx.QueryRow(ctx, "SELECT version FROM groups WHERE id = $1 FOR UPDATE", g.ID).Scan(&version); err != nil {
 			return notFound(err)
@@ -143,12 +143,14 @@ func (s *Store) SetStandard(ctx context.Context, person int64, st Standard) erro
 // AccessStamp changes with every change of what anybody starts with or may see.
 func (s *Store) AccessStamp(ctx context.Context) (string, error) {
 	var stamp string
-	err := s.pool.QueryRow(ctx, `SELECT concat_ws(' ', d.stamp, g.stamp, f.stamp, t.stamp, k.stamp) FROM
+	err := s.hurried(ctx, func(ctx context.Context) error {
+		return s.pool.QueryRow(ctx, `SELECT concat_ws(' ', d.stamp, g.stamp, f.stamp, t.stamp, k.stamp) FROM
 		(SELECT concat_ws(' ', count(*), sum(version), max(id)) AS stamp FROM definitions) d,
 		(SELECT concat_ws(' ', count(*), sum(version), max(id)) AS stamp FROM groups) g,
 		(SELECT concat_ws(' ', count(*), max(marked_at)) AS stamp FROM sensitive_fields) f,
 		(SELECT concat_ws(' ', count(*), max(set_at)) AS stamp FROM standards) t,
 		(SELECT concat_ws(' ', count(*), count(*) FILTER (WHERE shown)) AS stamp FROM known_fields) k`).Scan(&stamp)
+	})
 	if err != nil {
 		return "", fmt.Errorf("store: stamp: %w", err)
 	}

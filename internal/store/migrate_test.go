@@ -26,7 +26,7 @@ func TestMigratingKeepsWhatWasThere(t *testing.T) {
 
 	files, err := fs.Sub(migrations, "migrations")
 	require.NoError(t, err)
-	db := stdlib.OpenDBFromPool(s.pool)
+	db := stdlib.OpenDBFromPool(s.pool.Pool)
 	defer db.Close()
 	provider, err := goose.NewProvider(goose.DialectPostgres, db, files)
 	require.NoError(t, err)

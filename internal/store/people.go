@@ -20,9 +20,9 @@ type Person struct {
 	Role  Role
 	// PasswordHash is empty for somebody who has no password and signs in elsewhere.
 	PasswordHash string
-	// SignedOutAt is when she signed out everywhere: sessions begun before are worth
-	// nothing.
-	SignedOutAt time.Time
+	// Changing says that somebody else has set her password: she must change it before
+	// anything else.
+	Changing bool
 	// Traits are what row rules ask of her, such as her ports: name to text.
 	Traits map[string]string
 	// Groups are those that she is in; the one of people in no group, if it is none.
@@ -45,7 +45,7 @@ const (
 	Administrator Role = "administrator"
 )
 
-const personSQL = `SELECT id, email, name, role, password_hash, signed_out_at, traits,
+const personSQL = `SELECT id, email, name, role, password_hash, changing, traits,
 	(SELECT coalesce(json_agg(json_build_object('id', g.id, 'name', g.name) ORDER BY g.name), '[]') FROM groups g
 	 WHERE g.id IN (SELECT group_id FROM memberships WHERE person_id = people.id)
 	    OR g.rest AND NOT EXISTS (SELECT FROM memberships WHERE person_id = people.id)),
@@ -58,8 +58,8 @@ func (s *Store) AddPerson(ctx context.Context, p Person) (int64, error) {
 	if role == "" {
 		role = Analyst
 	}
-	err := s.pool.QueryRow(ctx, `INSERT INTO people (email, name, role, password_hash)
-		VALUES (lower($1), $2, $3, $4) RETURNING id`, p.Email, p.Name, role, p.PasswordHash).Scan(&id)
+	err := s.pool.QueryRow(ctx, `INSERT INTO people (email, name, role, password_hash, changing)
+		VALUES (lower($1), $2, $3, $4, $5) RETURNING id`, p.Email, p.Name, role, p.PasswordHash, p.Changing).Scan(&id)
 	if taken(err) {
 		return 0, ErrTaken
 	}
@@ -91,15 +91,11 @@ func (s *Store) person(ctx context.Context, where string, arg any) (Person, erro
 	return p, notFound(err)
 }
 
-// SignOutEverywhere ends all of a person's sessions.
-func (s *Store) SignOutEverywhere(ctx context.Context, id int64) error {
-	_, err := s.pool.Exec(ctx, "UPDATE people SET signed_out_at = now() WHERE id = $1", id)
-	return err
-}
-
-// SetPassword replaces a person's password and ends all of her sessions.
-func (s *Store) SetPassword(ctx context.Context, id int64, hash string) error {
-	_, err := s.pool.Exec(ctx, "UPDATE people SET password_hash = $2, signed_out_at = now() WHERE id = $1", id, hash)
+// SetPassword replaces a person's password and ends all of her sessions; with tokens, her
+// tokens too. Changing says that she must change it first of all.
+func (s *Store) SetPassword(ctx context.Context, id int64, hash string, changing, tokens bool) error {
+	_, err := s.pool.Exec(ctx, `WITH a AS (DELETE FROM sign_ins WHERE person_id = $1), b AS (DELETE FROM devices WHERE person_id = $1), c AS (DELETE FROM tokens WHERE person_id = $1 AND $4)
+		UPDATE people SET password_hash = $2, changing = $3 WHERE id = $1`, id, hash, changing, tokens)
 	return err
 }
 
@@ -127,13 +123,13 @@ var ErrLastAdministrator = errors.New("store: the last administrator")
 // signed out at once and stays so. ErrNotFound says that there is no such person,
 // ErrLastAdministrator that no administrator would be left; nothing is written then.
 func (s *Store) ChangePerson(ctx context.Context, p Person, left bool) error {
-	return pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		// Two administrators who take each other's role away come one after the other.
 		if _, err := tx.Exec(ctx, "SELECT FROM people WHERE role = 'administrator' FOR UPDATE"); err != nil {
 			return err
 		}
-		tag, err := tx.Exec(ctx, `UPDATE people SET name = $2, role = $3, traits = $4, left_at = CASE WHEN $5 THEN coalesce(left_at, now()) END,
-			signed_out_at = CASE WHEN $5 AND left_at IS NULL THEN now() ELSE signed_out_at END WHERE id = $1`, p.ID, p.Name, p.Role, p.Traits, left)
+		tag, err := tx.Exec(ctx, `WITH out AS (DELETE FROM sign_ins WHERE person_id = $1 AND $5)
+			UPDATE people SET name = $2, role = $3, traits = $4, left_at = CASE WHEN $5 THEN coalesce(left_at, now()) END WHERE id = $1`, p.ID, p.Name, p.Role, p.Traits, left)
 		if err != nil {
 			return fmt.Errorf("store: person: %w", err)
 		}
@@ -176,22 +172,7 @@ func (s *Store) BindSubject(ctx context.Context, id int64, subject string) error
 	return err
 }
 
-// AddFailure notes a failed sign-in under a key, and forgets old ones.
-func (s *Store) AddFailure(ctx context.Context, key string, window time.Duration) error {
-	_, err := s.pool.Exec(ctx, `WITH gone AS (DELETE FROM signin_failures WHERE at < now() - $2::interval)
-		INSERT INTO signin_failures (key) VALUES ($1)`, key, window)
-	return err
-}
-
-// Failures counts the failed sign-ins under a key within a window up to now.
-func (s *Store) Failures(ctx context.Context, key string, window time.Duration) (int, error) {
-	var n int
-	err := s.pool.QueryRow(ctx, "SELECT count(*) FROM signin_failures WHERE key = $1 AND at > now() - $2::interval", key, window).Scan(&n)
-	return n, err
-}
-
-// ClearFailures forgets the failed sign-ins under a key.
-func (s *Store) ClearFailures(ctx context.Context, key string) error {
-	_, err := s.pool.Exec(ctx, "DELETE FROM signin_failures WHERE key = $1", key)
-	return err
+// PersonBySubject returns somebody by what an identity provider knows her by.
+func (s *Store) PersonBySubject(ctx context.Context, subject string) (Person, error) {
+	return s.person(ctx, "subject = $1", subject)
 }

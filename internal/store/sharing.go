@@ -33,7 +33,7 @@ var WithEveryone = Share{}
 // ShareView says who sees a view of the person's beside her. Favorites of those who do
 // not see it any more are dropped.
 func (s *Store) ShareView(ctx context.Context, person int64, key string, shares []Share) error {
-	return pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
 		err := tx.QueryRow(ctx, "SELECT id FROM views WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL FOR UPDATE", key, person).Scan(&id)
 		if err != nil {

@@ -8,6 +8,8 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"sync/atomic"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -34,7 +36,9 @@ var (
 
 // Store is the state. Any goroutine may use it.
 type Store struct {
-	pool *pgxpool.Pool
+	pool pool
+	// silentUntil is until when the database is not asked in a hurry; see hurried.
+	silentUntil atomic.Int64
 }
 
 // Open connects and brings the schema up to date. Several servers may do so at
@@ -48,20 +52,24 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	cfg.ConnConfig.RuntimeParams["pg_trgm.word_similarity_threshold"] = nearEnough
 	// Compiling takes longer than any of these statements.
 	cfg.ConnConfig.RuntimeParams["jit"] = "off"
-	pool, err := pgxpool.NewWithConfig(ctx, cfg)
+	cfg.ConnConfig.ConnectTimeout = connecting
+	connections, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return nil, fmt.Errorf("store: %w", err)
 	}
-	s := &Store{pool: pool}
+	s := &Store{pool: pool{connections}}
 	if err := s.migrate(ctx); err != nil {
-		pool.Close()
+		connections.Close()
 		return nil, err
 	}
 	return s, nil
 }
 
-// Pool is the connection pool, for the session store.
-func (s *Store) Pool() *pgxpool.Pool { return s.pool }
+// Connections tells how the pool stands, for the metrics.
+func (s *Store) Connections() *pgxpool.Stat { return s.pool.Stat() }
+
+// connecting is how long a connection may take to be made.
+const connecting = 5 * time.Second
 
 // Close ends the connections.
 func (s *Store) Close() { s.pool.Close() }
@@ -89,7 +97,7 @@ func (s *Store) migrate(ctx context.Context) error {
 	if err != nil {
 		return fmt.Errorf("store: %w", err)
 	}
-	db := stdlib.OpenDBFromPool(s.pool)
+	db := stdlib.OpenDBFromPool(s.pool.Pool)
 	defer db.Close()
 	provider, err := goose.NewProvider(goose.DialectPostgres, db, files)
 	if err != nil {

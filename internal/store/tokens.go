@@ -18,12 +18,13 @@ type Token struct {
 }
 
 // AddToken keeps the hash of a new token.
-func (s *Store) AddToken(ctx context.Context, person int64, name string, hash []byte, ends time.Time) error {
-	_, err := s.pool.Exec(ctx, "INSERT INTO tokens (person_id, name, hash, ends_at) VALUES ($1, $2, $3, $4)", person, name, hash, ends)
+// It ends so many days from now, by the database's clock.
+func (s *Store) AddToken(ctx context.Context, person int64, name string, hash []byte, days int) (ends time.Time, err error) {
+	err = s.pool.QueryRow(ctx, "INSERT INTO tokens (person_id, name, hash, ends_at) VALUES ($1, $2, $3, now() + make_interval(days => $4)) RETURNING ends_at", person, name, hash, days).Scan(&ends)
 	if err != nil {
-		return fmt.Errorf("store: token: %w", err)
+		return ends, fmt.Errorf("store: token: %w", err)
 	}
-	return nil
+	return ends, nil
 }
 
 // Tokens lists a person's, the newest first.

@@ -46,6 +46,9 @@ type Draft struct {
 	Name        string
 	Description string
 	Document    []byte
+	// Request is the key of the request that saves a new one, or empty: sent again, it
+	// makes no second view.
+	Request string
 }
 
 const viewSQL = `
@@ -96,10 +99,17 @@ func (s *Store) View(ctx context.Context, person int64, key string) (View, error
 
 // AddView saves a new view of a person's, shared as given, and returns its key.
 func (s *Store) AddView(ctx context.Context, person int64, d Draft, shares ...Share) (string, error) {
+	if d.Request != "" {
+		var key string
+		err := s.pool.QueryRow(ctx, "SELECT key FROM views WHERE owner_id = $1 AND request = $2", person, d.Request).Scan(&key)
+		if notFound(err) != ErrNotFound { // it came before, and its answer was lost
+			return key, err
+		}
+	}
 	key := strings.ToLower(rand.Text()[:12])
-	err := pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+	err := s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
-		err := tx.QueryRow(ctx, "INSERT INTO views (key, owner_id, version) VALUES ($1, $2, 1) RETURNING id", key, person).Scan(&id)
+		err := tx.QueryRow(ctx, "INSERT INTO views (key, owner_id, version, request) VALUES ($1, $2, 1, nullif($3, '')) RETURNING id", key, person, d.Request).Scan(&id)
 		if err != nil {
 			return err
 		}
@@ -108,6 +118,9 @@ func (s *Store) AddView(ctx context.Context, person int64, d Draft, shares ...Sh
 		}
 		return addVersion(ctx, tx, id, 1, person, d)
 	})
+	if taken(err) && d.Request != "" { // at the same moment
+		err = s.pool.QueryRow(ctx, "SELECT key FROM views WHERE owner_id = $1 AND request = $2", person, d.Request).Scan(&key)
+	}
 	if err != nil {
 		return "", fmt.Errorf("store: saving %q: %w", d.Name, err)
 	}
@@ -117,7 +130,7 @@ func (s *Store) AddView(ctx context.Context, person int64, d Draft, shares ...Sh
 // SaveView saves a new version of a view that the person may edit, made from version
 // base. ErrStale says that a newer one is there; nothing is written then.
 func (s *Store) SaveView(ctx context.Context, person int64, key string, base int, d Draft) error {
-	return pgx.BeginFunc(ctx, s.pool, func(tx pgx.Tx) error {
+	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
 		var version int
 		err := tx.QueryRow(ctx, "SELECT id, version FROM views WHERE key = $1 AND view_right(id, owner_id, $2) >= $3 AND binned_at IS NULL FOR UPDATE", key, person, Edit).Scan(&id, &version)

@@ -45,7 +45,7 @@ func (s *server) registerAudit(api huma.API) {
 				return nil, s.failed(ctx, "audit", err)
 			}
 			out := &auditOutput{}
-			out.Body.Kinds = []string{store.SignedIn, store.NotSigned, store.SignedOut, store.Password, store.Shared, store.HandedOver, store.Exported, store.Permission, store.TokenMade, store.Standards}
+			out.Body.Kinds = []string{store.SignedIn, store.NotSigned, store.SignedOut, store.Password, store.Shared, store.HandedOver, store.Exported, store.Permission, store.TokenMade, store.Standards, store.Refused}
 			out.Body.More = len(list) > auditPage
 			out.Body.Events = []Event{}
 			for _, e := range list[:min(len(list), auditPage)] {
@@ -64,7 +64,7 @@ func (s *server) noted(ctx context.Context, from caller, what, about string) {
 // database takes the line; the log has it in any case.
 func (s *server) note(ctx context.Context, e store.Event) {
 	s.Log.Info("audit", "who", e.Who, "what", e.What, "about", e.About, "address", e.Address)
-	if err := s.Store.Note(context.WithoutCancel(ctx), e); err != nil {
+	if err := s.Store.Note(context.WithoutCancel(ctx), e); err != nil { // within the time of a statement
 		s.Log.Error("audit", "error", err)
 	}
 }

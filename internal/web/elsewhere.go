@@ -1,8 +1,9 @@
 package web
 
 import (
+	"encoding/base64"
+	"encoding/json"
 	"errors"
-	"net"
 	"net/http"
 	"net/url"
 	"strings"
@@ -18,25 +19,24 @@ const (
 	Back      = "/api/session/back"
 )
 
-// What a session holds meanwhile.
-const (
-	flowState    = "flow.state"
-	flowNonce    = "flow.nonce"
-	flowVerifier = "flow.verifier"
-	flowTo       = "flow.to"
-)
+// flow is what a browser keeps, for minutes, while its person is at the provider.
+type flow struct {
+	people.Flow
+	To string
+}
 
 func (s *server) goElsewhere(w http.ResponseWriter, r *http.Request) {
-	address, flow, err := s.Provider.Begin(r.Context())
+	address, begun, err := s.Provider.Begin(r.Context())
 	if err != nil {
 		s.turnedAway(w, r, err)
 		return
 	}
-	ctx := r.Context()
-	s.sessions.Put(ctx, flowState, flow.State)
-	s.sessions.Put(ctx, flowNonce, flow.Nonce)
-	s.sessions.Put(ctx, flowVerifier, flow.Verifier)
-	s.sessions.Put(ctx, flowTo, within(r.URL.Query().Get("to")))
+	text, err := json.Marshal(flow{begun, within(r.URL.Query().Get("to"))})
+	if err != nil {
+		s.turnedAway(w, r, err)
+		return
+	}
+	http.SetCookie(w, s.cookie(flowCookie, base64.RawURLEncoding.EncodeToString(text), flowLasts))
 	http.Redirect(w, r, address, http.StatusFound)
 }
 
@@ -51,23 +51,29 @@ func within(to string) string {
 
 func (s *server) comeBack(w http.ResponseWriter, r *http.Request) {
 	ctx := r.Context()
-	flow := people.Flow{State: s.sessions.PopString(ctx, flowState), Nonce: s.sessions.PopString(ctx, flowNonce), Verifier: s.sessions.PopString(ctx, flowVerifier)}
-	to := within(s.sessions.PopString(ctx, flowTo))
-	p, err := s.desk.Finish(ctx, s.Provider, flow, r.URL.Query())
+	var begun flow // without its cookie, it was not asked from this browser
+	if c, err := r.Cookie(s.cookieName(flowCookie)); err == nil {
+		if text, err := base64.RawURLEncoding.DecodeString(c.Value); err == nil && json.Unmarshal(text, &begun) != nil {
+			begun = flow{}
+		}
+	}
+	http.SetCookie(w, s.cookie(flowCookie, "", 0))
+	to := within(begun.To)
+	p, err := s.desk.Finish(ctx, s.Provider, begun.Flow, r.URL.Query())
 	if err == nil {
-		err = s.begin(ctx, p.ID)
+		err = s.begin(ctx, p.ID, "with "+s.Provider.Name(), hostOf(r.RemoteAddr))
 	}
 	if err != nil {
 		s.turnedAway(w, r, err)
 		return
 	}
-	s.note(ctx, store.Event{Who: named(p), What: store.SignedIn, About: "with " + s.Provider.Name(), Address: host(r)})
+	s.note(ctx, store.Event{Who: named(p), What: store.SignedIn, About: "with " + s.Provider.Name(), Address: hostOf(r.RemoteAddr)})
 	http.Redirect(w, r, to, http.StatusFound)
 }
 
 // turnedAway goes back to the sign-in page, which says why in the provider's stead.
 func (s *server) turnedAway(w http.ResponseWriter, r *http.Request, err error) {
-	s.note(r.Context(), store.Event{Who: "somebody", What: store.NotSigned, About: "with " + s.Provider.Name() + ": " + err.Error(), Address: host(r)})
+	s.note(r.Context(), store.Event{Who: "somebody", What: store.NotSigned, About: "with " + s.Provider.Name() + ": " + err.Error(), Address: hostOf(r.RemoteAddr)})
 	why := "failed"
 	for word, known := range map[string]error{"silent": people.ErrSilent, "declined": people.ErrDeclined, "unknown": people.ErrUnknown, "unproven": people.ErrUnproven} {
 		if errors.Is(err, known) {
@@ -75,12 +81,4 @@ func (s *server) turnedAway(w http.ResponseWriter, r *http.Request, err error) {
 		}
 	}
 	http.Redirect(w, r, "/?refused="+why, http.StatusFound)
-}
-
-// host is where a request comes from.
-func host(r *http.Request) string {
-	if h, _, err := net.SplitHostPort(r.RemoteAddr); err == nil {
-		return h
-	}
-	return r.RemoteAddr
 }

@@ -47,12 +47,15 @@ func (s *server) recovered(next http.Handler) http.Handler {
 }
 
 // headers keep the pages from being framed, sniffed or made to load from elsewhere.
-func headers(next http.Handler) http.Handler {
+func (s *server) headers(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
 		// Vue and Headless UI set style attributes; scripts stay strict.
 		h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 		h.Set("X-Content-Type-Options", "nosniff")
+		if s.SecureCookies {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
+		}
 		h.Set("Referrer-Policy", "same-origin")
 		if strings.HasPrefix(r.URL.Path, "/api/") {
 			h.Set("Cache-Control", "no-store")

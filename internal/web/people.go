@@ -138,7 +138,7 @@ func (s *server) addPerson(ctx context.Context, in *addPersonInput) (*personOutp
 	if in.Body.Password {
 		out.Body.Fresh = freshPassword()
 	}
-	id, err := s.desk.Add(ctx, in.Body.Email, in.Body.Name, out.Body.Fresh, in.Body.Role)
+	id, err := s.desk.AddChanging(ctx, in.Body.Email, in.Body.Name, out.Body.Fresh, in.Body.Role)
 	var not *people.NotTakenError
 	if errors.As(err, &not) {
 		return nil, huma.Error422UnprocessableEntity(sentence(not.Error()), &huma.ErrorDetail{Location: "body." + not.Field, Message: not.Error()})

@@ -8,14 +8,12 @@ import (
 	"log/slog"
 	"net/http"
 	"sync/atomic"
-	"time"
 
-	"github.com/alexedwards/scs/pgxstore"
-	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 	"golang.org/x/sync/singleflight"
 
@@ -30,8 +28,11 @@ type Options struct {
 	Workspace *Workspace
 	Files     fs.FS // the front end
 	Log       *slog.Logger
-	// SecureCookies keeps cookies to HTTPS. Set it unless serving on loopback.
+	// SecureCookies keeps cookies, and the browsers that have come once, to HTTPS. Set it
+	// unless serving on loopback.
 	SecureCookies bool
+	// Proxies are those before the server that say where requests come from.
+	Proxies Proxies
 	// Provider, if set, signs people in beside passwords.
 	Provider *people.Provider
 	// Scheduler shares the machine among requests. Nil means one with its defaults.
@@ -47,12 +48,13 @@ const maxBody = 8 << 20
 // server holds what the operations share.
 type server struct {
 	Options
-	desk     *people.Desk
-	sessions *scs.SessionManager
-	metrics  *metrics
+	desk    *people.Desk
+	metrics *metrics
 	// definitions are the ones read last; see ground.
 	definitions atomic.Pointer[defined]
 	reading     singleflight.Group // of definitions, by their stamp
+	// remembered are sessions known a moment ago, for while the database is silent.
+	remembered *lru.Cache[string, remembered]
 }
 
 // New wires the routes.
@@ -63,28 +65,20 @@ func New(o Options) http.Handler {
 	if o.Scheduler == nil {
 		o.Scheduler = scheduler.New(scheduler.Options{})
 	}
-	s := &server{Options: o, desk: people.NewDesk(o.Store), sessions: scs.New(), metrics: newMetrics(o.Workspace)}
+	s := &server{Options: o, desk: people.NewDesk(o.Store), metrics: newMetrics(o.Workspace)}
 	o.Workspace.taken = s.taken
 	s.taken(context.Background(), nil, o.Workspace.held.Load())
-	s.sessions.Store = pgxstore.New(o.Store.Pool())
-	s.sessions.Lifetime = 30 * 24 * time.Hour
-	s.sessions.IdleTimeout = 7 * 24 * time.Hour
-	s.sessions.Cookie.Name = "gavrik"
-	s.sessions.Cookie.HttpOnly = true
-	s.sessions.Cookie.SameSite = http.SameSiteLaxMode
-	s.sessions.Cookie.Secure = o.SecureCookies
-	s.sessions.HashTokenInStore = true
-	s.sessions.ErrorFunc = func(w http.ResponseWriter, _ *http.Request, err error) {
-		s.Log.Error("session", "error", err)
-		problem(w, http.StatusServiceUnavailable, databaseSilent)
+	var err error
+	if s.remembered, err = lru.New[string, remembered](mostRemembered); err != nil {
+		panic("web: " + err.Error())
 	}
 
 	r := chi.NewMux()
-	r.Use(numbered, s.logged, s.recovered, headers, cleanAddress, s.deadline, middleware.Compress(5))
+	r.Use(s.clientAddress, numbered, s.logged, s.recovered, s.headers, cleanAddress, s.deadline, middleware.Compress(5))
 	r.Get("/healthz", s.health)
 	r.Method(http.MethodGet, "/metrics", promhttp.HandlerFor(s.metrics.registry, promhttp.HandlerOpts{}))
 	r.Group(func(r chi.Router) {
-		r.Use(crossOrigin().Handler, s.sessions.LoadAndSave)
+		r.Use(crossOrigin().Handler, s.hears)
 		s.register(humachi.New(r, config()))
 		if o.Provider != nil {
 			r.Get(elsewhere, s.goElsewhere)
@@ -115,6 +109,7 @@ func config() huma.Config {
 func (s *server) register(api huma.API) {
 	api.UseMiddleware(s.signedIn(api))
 	s.registerSession(api)
+	s.registerSignIns(api)
 	s.registerCatalog(api)
 	s.registerRun(api)
 	s.registerViews(api)

@@ -3,7 +3,7 @@ package web
 import (
 	"context"
 	"errors"
-	"net"
+	"fmt"
 	"net/http"
 	"strconv"
 	"strings"
@@ -25,6 +25,7 @@ type Me struct {
 	Administrator bool       `json:"administrator"`
 	Saves         bool       `json:"saves" doc:"She may save views, not only try them out"`
 	Password      bool       `json:"password" doc:"She has a password to sign in with"`
+	Changing      bool       `json:"changing,omitempty" doc:"Somebody else has set it: she must change it before anything else"`
 }
 
 type meOutput struct{ Body Me }
@@ -41,6 +42,8 @@ type passwordInput struct {
 	Body struct {
 		Old string `json:"old" maxLength:"1000" doc:"The password one has"`
 		New string `json:"new" maxLength:"1000" doc:"The one to have from now on"`
+		// Tokens are for programs, which do not notice.
+		Tokens bool `json:"tokens,omitempty" doc:"End one's tokens, too"`
 	}
 	caller
 }
@@ -52,20 +55,6 @@ type waysOutput struct {
 	}
 }
 
-// caller notes where an attempt comes from.
-type caller struct{ address string }
-
-type callerInput struct{ caller }
-
-// Resolve reads the address.
-func (c *caller) Resolve(ctx huma.Context) []error {
-	c.address = ctx.RemoteAddr()
-	if host, _, err := net.SplitHostPort(c.address); err == nil {
-		c.address = host
-	}
-	return nil
-}
-
 // Who may use an operation, if not everybody who is signed in.
 var (
 	open           = map[string]any{"open": true} // needs no sign-in
@@ -73,23 +62,37 @@ var (
 	administrators = map[string]any{"needs": store.Administrator}
 	// byToken is for programs, too, that have a personal token.
 	byToken = map[string]any{"token": true}
+	// whileChanging is for those, too, who must change their password first.
+	whileChanging = map[string]any{"changing": true}
 )
 
-// What a session holds: whose it is, and when it was begun, in microseconds.
-const (
-	sessionPerson = "person"
-	sessionBegun  = "begun"
-)
-
-// begin makes the session a person's.
-func (s *server) begin(ctx context.Context, id int64) error {
-	// A fresh token, so that one planted before is worth nothing.
-	if err := s.sessions.RenewToken(ctx); err != nil {
+// begin opens a session of a person's, under a fresh secret, so that one planted before
+// is worth nothing; her browser is known from now on.
+func (s *server) begin(ctx context.Context, id int64, way, address string) error {
+	h := heardOf(ctx)
+	fresh, device := secret(), h.device
+	if device == "" {
+		device = secret()
+	}
+	err := s.Store.BeginSignIn(ctx, id, hashed(fresh), store.SignIn{Way: way, Address: address, Agent: h.agent})
+	if err == nil {
+		err = s.Store.KnowDevice(ctx, id, hashed(device))
+	}
+	if err != nil {
 		return s.failed(ctx, "sign-in", err)
 	}
-	s.sessions.Put(ctx, sessionPerson, id)
-	s.sessions.Put(ctx, sessionBegun, time.Now().UnixMicro())
+	http.SetCookie(h.w, s.cookie(sessionCookie, fresh, sessionLasts))
+	http.SetCookie(h.w, s.cookie(deviceCookie, device, deviceLasts))
 	return nil
+}
+
+// from is where somebody tries to sign in from.
+func from(ctx context.Context, c caller) people.From {
+	out := people.From{Address: c.address}
+	if device := heardOf(ctx).device; device != "" {
+		out.Device = hashed(device)
+	}
+	return out
 }
 
 type personKey struct{}
@@ -106,27 +109,37 @@ func (s *server) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
 		}
 		token, bearer := strings.CutPrefix(ctx.Header("Authorization"), "Bearer ")
 		bearer = bearer && ctx.Operation().Metadata["token"] == true
-		p, err := s.asking(ctx.Context(), token, bearer)
+		p, session, err := s.asking(ctx.Context(), token, bearer)
 		if err != nil {
 			detail, code := "Sign in to go on. What you have typed is kept.", http.StatusUnauthorized
 			if bearer {
 				detail = "This token is not known, has ended or was revoked. Make a new one under your name in Gavrik."
 			}
 			if !errors.Is(err, store.ErrNotFound) {
-				s.Log.Error("session", "error", err)
+				s.Log.Error("session", "id", numberOf(ctx.Context()), "error", err)
 				detail, code = databaseSilent, http.StatusServiceUnavailable
 			}
 			_ = huma.WriteErr(api, ctx, code, detail) // the caller may have gone
 			return
 		}
 		if needs, ok := ctx.Operation().Metadata["needs"].(store.Role); ok && !has(p.Role, needs) {
+			s.refusedFor(ctx, p, "lacks the role of "+string(needs))
 			_ = huma.WriteErr(api, ctx, http.StatusForbidden, lacking[needs]) // the caller may have gone
+			return
+		}
+		if p.Changing && !bearer && ctx.Operation().Metadata["changing"] != true {
+			_ = huma.WriteErr(api, ctx, http.StatusForbidden, "Somebody else has set your password. Choose one of your own first; then go on.") // the caller may have gone
 			return
 		}
 		job := s.Scheduler.Enter(strconv.FormatInt(p.ID, 10))
 		defer job.Leave()
-		next(huma.WithContext(ctx, turn.With(context.WithValue(ctx.Context(), personKey{}, p), job)))
+		next(huma.WithContext(ctx, turn.With(context.WithValue(context.WithValue(ctx.Context(), personKey{}, p), signInKey{}, session), job)))
 	}
+}
+
+// refusedFor notes in the trail what somebody tried and may not do.
+func (s *server) refusedFor(ctx huma.Context, p store.Person, why string) {
+	s.note(ctx.Context(), store.Event{Who: named(p), What: store.Refused, About: fmt.Sprintf("%s (%s %s)", why, ctx.Method(), ctx.Operation().Path), Address: hostOf(ctx.RemoteAddr())})
 }
 
 // lacking says what to do without a role.
@@ -140,36 +153,63 @@ func has(role, needs store.Role) bool {
 	return role == store.Administrator || role == needs || needs == store.Reader
 }
 
-// asking is the person of a token or of the session; ErrNotFound if it is nobody.
-func (s *server) asking(ctx context.Context, token string, bearer bool) (store.Person, error) {
+type signInKey struct{}
+
+// signInOf is the number of the session that a request came with; 0 for a token.
+func signInOf(ctx context.Context) int64 { return ctx.Value(signInKey{}).(int64) }
+
+// asking is the person of a token or of the session; ErrNotFound if it is nobody. While
+// the database is silent, a session that was known a moment ago is honoured.
+func (s *server) asking(ctx context.Context, token string, bearer bool) (store.Person, int64, error) {
 	if bearer {
-		return s.Store.PersonByToken(ctx, hashed(token))
+		p, err := s.Store.PersonByToken(ctx, hashed(token))
+		return p, 0, err
 	}
-	p, err := s.Store.Person(ctx, s.sessions.GetInt64(ctx, sessionPerson))
-	if err == nil && (p.LeftAt != nil || s.sessions.GetInt64(ctx, sessionBegun) <= p.SignedOutAt.UnixMicro()) {
-		err = store.ErrNotFound // she has signed out everywhere since, or has left
+	session := heardOf(ctx).session
+	if session == "" {
+		return store.Person{}, 0, store.ErrNotFound
 	}
-	return p, err
+	hash := hashed(session)
+	p, id, err := s.Store.PersonBySignIn(ctx, hash)
+	switch {
+	case err == nil:
+		s.remembered.Add(string(hash), remembered{p, id, time.Now()})
+	case errors.Is(err, store.ErrNotFound):
+		s.remembered.Remove(string(hash))
+	case store.TroubleOf(err) == store.Silent && ctx.Err() == nil:
+		if r, ok := s.remembered.Get(string(hash)); ok && time.Since(r.at) < rememberedFor {
+			return r.person, r.signIn, nil
+		}
+	}
+	return p, id, err
 }
+
+// remembered is whose session it was when the database last said so.
+type remembered struct {
+	person store.Person
+	signIn int64
+	at     time.Time
+}
+
+const (
+	rememberedFor  = 10 * time.Minute
+	mostRemembered = 10_000
+)
 
 func (s *server) registerSession(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/session", Summary: "Sign in", Metadata: open, Errors: []int{401, 429}},
 		func(ctx context.Context, in *signInInput) (*meOutput, error) {
-			p, err := s.desk.SignIn(ctx, in.Body.Email, in.Body.Password, in.address)
+			p, err := s.desk.SignIn(ctx, in.Body.Email, in.Body.Password, from(ctx, in.caller))
 			// Those beyond the limit are not told one by one: whoever guesses on would fill
 			// the trail.
 			if errors.Is(err, people.ErrWrong) {
 				s.note(ctx, store.Event{Who: in.Body.Email, What: store.NotSigned, About: err.Error(), Address: in.address})
-			}
-			switch {
-			case errors.Is(err, people.ErrWrong):
 				return nil, huma.Error401Unauthorized("The e-mail address or the password is not right.")
-			case errors.Is(err, people.ErrTooMany):
-				return nil, huma.Error429TooManyRequests("Too many failed attempts. Wait a quarter of an hour and try again.")
-			case err != nil:
-				return nil, s.failed(ctx, "sign-in", err)
 			}
-			if err := s.begin(ctx, p.ID); err != nil {
+			if err != nil {
+				return nil, s.notLetIn(ctx, err)
+			}
+			if err := s.begin(ctx, p.ID, "with a password", in.address); err != nil {
 				return nil, err
 			}
 			s.note(ctx, store.Event{Who: named(p), What: store.SignedIn, About: "with a password", Address: in.address})
@@ -177,35 +217,40 @@ func (s *server) registerSession(api huma.API) {
 		})
 	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", Metadata: open},
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
-			if err := s.sessions.Destroy(ctx); err != nil {
-				return nil, s.failed(ctx, "sign-out", err)
+			h := heardOf(ctx)
+			if p, id, err := s.asking(ctx, "", false); err == nil {
+				if err := s.Store.EndSignIn(ctx, p.ID, id); err != nil && !errors.Is(err, store.ErrNotFound) {
+					return nil, s.failed(ctx, "sign-out", err)
+				}
+				s.remembered.Remove(string(hashed(h.session)))
 			}
+			http.SetCookie(h.w, s.cookie(sessionCookie, "", 0))
 			return nil, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "sign-out-everywhere", Method: http.MethodDelete, Path: "/api/sessions", Summary: "Sign out on every machine", Errors: []int{401}},
+	huma.Register(api, huma.Operation{OperationID: "sign-out-everywhere", Method: http.MethodDelete, Path: "/api/sessions", Summary: "Sign out on every machine, and end one's tokens", Errors: []int{401}},
 		func(ctx context.Context, in *callerInput) (*struct{}, error) {
-			if err := s.Store.SignOutEverywhere(ctx, who(ctx).ID); err != nil {
+			if err := s.Store.EndSignIns(ctx, who(ctx).ID, true); err != nil {
 				return nil, s.failed(ctx, "sign-out", err)
 			}
-			s.noted(ctx, in.caller, store.SignedOut, "all sessions")
+			s.remembered.Purge()
+			s.noted(ctx, in.caller, store.SignedOut, "all sessions and tokens")
 			return nil, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "change-password", Method: http.MethodPut, Path: "/api/password", Summary: "Change one's own password, which signs out everywhere else", Errors: []int{401, 403, 422, 429}},
+	huma.Register(api, huma.Operation{OperationID: "change-password", Method: http.MethodPut, Path: "/api/password", Metadata: whileChanging, Summary: "Change one's own password, which signs out everywhere else", Errors: []int{401, 403, 422, 429}},
 		func(ctx context.Context, in *passwordInput) (*struct{}, error) {
-			err := s.desk.ChangePassword(ctx, who(ctx), in.Body.Old, in.Body.New, in.address)
+			err := s.desk.ChangePassword(ctx, who(ctx), in.Body.Old, in.Body.New, from(ctx, in.caller), in.Body.Tokens)
 			var weak *people.WeakError
 			switch {
 			case errors.As(err, &weak):
 				return nil, huma.Error422UnprocessableEntity(sentence(weak.Error()), &huma.ErrorDetail{Location: "body.new", Message: weak.Error()})
 			case errors.Is(err, people.ErrWrong):
 				return nil, huma.Error403Forbidden("The password you have now is not right. Nothing was changed.")
-			case errors.Is(err, people.ErrTooMany):
-				return nil, huma.Error429TooManyRequests("Too many failed attempts. Wait a quarter of an hour and try again.")
 			case err != nil:
-				return nil, s.failed(ctx, "password", err)
+				return nil, s.notLetIn(ctx, err)
 			}
+			s.remembered.Purge()
 			s.noted(ctx, in.caller, store.Password, "changed her own")
-			return nil, s.begin(ctx, who(ctx).ID)
+			return nil, s.begin(ctx, who(ctx).ID, "with a new password", in.address)
 		})
 	huma.Register(api, huma.Operation{OperationID: "ways", Method: http.MethodGet, Path: "/api/session/ways", Summary: "How one can sign in", Metadata: open},
 		func(context.Context, *struct{}) (*waysOutput, error) {
@@ -215,10 +260,22 @@ func (s *server) registerSession(api huma.API) {
 			}
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "me", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in", Errors: []int{401}},
+	huma.Register(api, huma.Operation{OperationID: "me", Method: http.MethodGet, Path: "/api/session", Metadata: whileChanging, Summary: "Who is signed in", Errors: []int{401}},
 		func(ctx context.Context, _ *struct{}) (*meOutput, error) { return &meOutput{me(who(ctx))}, nil })
 }
 
 func me(p store.Person) Me {
-	return Me{ID: p.ID, Name: p.Name, Email: p.Email, Role: p.Role, Administrator: p.Administrator(), Saves: p.Role != store.Reader, Password: p.PasswordHash != ""}
+	return Me{ID: p.ID, Name: p.Name, Email: p.Email, Role: p.Role, Administrator: p.Administrator(), Saves: p.Role != store.Reader, Password: p.PasswordHash != "", Changing: p.Changing}
+}
+
+// notLetIn is the problem with a try to sign in, other than a wrong password.
+func (s *server) notLetIn(ctx context.Context, err error) error {
+	var many *people.TooManyError
+	switch {
+	case errors.As(err, &many):
+		return huma.ErrorWithHeaders(huma.Error429TooManyRequests(sentence(many.Error())), http.Header{"Retry-After": {strconv.Itoa(int(many.Wait.Seconds()))}})
+	case errors.Is(err, people.ErrCrowded):
+		return huma.ErrorWithHeaders(huma.Error503ServiceUnavailable(sentence(err.Error())), http.Header{"Retry-After": {"3"}})
+	}
+	return s.failed(ctx, "sign-in", err)
 }

@@ -98,8 +98,8 @@ func (s *server) registerTokens(api huma.API) {
 		func(ctx context.Context, in *addTokenInput) (*addTokenOutput, error) {
 			out := &addTokenOutput{}
 			out.Body.Token = "gavrik_" + strings.ToLower(rand.Text()+rand.Text())
-			ends := time.Now().AddDate(0, 0, in.Body.Days)
-			if err := s.Store.AddToken(ctx, who(ctx).ID, in.Body.Name, hashed(out.Body.Token), ends); err != nil {
+			ends, err := s.Store.AddToken(ctx, who(ctx).ID, in.Body.Name, hashed(out.Body.Token), in.Body.Days)
+			if err != nil {
 				return nil, s.failed(ctx, "token", err)
 			}
 			s.noted(ctx, in.caller, store.TokenMade, fmt.Sprintf("made “%s”, until %s", in.Body.Name, ends.Format(time.DateOnly)))

@@ -93,5 +93,5 @@ func TestPasswordAndSignOutEverywhere(t *testing.T) {
 	for range 10 {
 		other.do("PUT", "/api/password", map[string]any{"old": "guess", "new": "a much longer one"})
 	}
-	other.do("PUT", "/api/password", map[string]any{"old": demo.Password, "new": "a much longer one"}).refused(t, 429, "Wait a quarter of an hour")
+	other.do("PUT", "/api/password", map[string]any{"old": demo.Password, "new": "a much longer one"}).refused(t, 429, "Too many failed attempts; wait")
 }

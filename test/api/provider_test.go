@@ -54,7 +54,7 @@ func TestSigningInElsewhere(t *testing.T) {
 	// What is wrong is refused, and nobody is signed in.
 	for name, spoil := range map[string]func(){
 		"declined": func() { p.Refuse = true }, "unproven": func() { p.Person.Unverified = true },
-		"unknown":           func() { p.Person.Email = "nobody@marrowby.example" },
+		"unknown":           func() { p.Person.Subject, p.Person.Email = "99", "nobody@marrowby.example" },
 		"unknown ":          func() { p.Person.Subject = "8" }, // another with Jory's address
 		"declined, forged":  func() { p.Forge = true },
 		"declined, old":     func() { p.Spoil = func(c map[string]any) { c["exp"] = time.Now().Add(-time.Hour).Unix() } },
@@ -70,6 +70,14 @@ func TestSigningInElsewhere(t *testing.T) {
 		require.Equal(t, 401, c.do("GET", "/api/session", nil).code, name)
 		p.Person, p.Refuse, p.Forge, p.Spoil = before, false, false, nil
 	}
+	// Known by the provider's number, she stays the same when her address changes; another
+	// who gets the old one is nobody here.
+	p.Person.Email = "j.hale@marrowby.example"
+	moved := stranger(t, g)
+	require.Equal(t, "/", moved.elsewhere("/").RequestURI())
+	require.Equal(t, jory.Name, moved.do("GET", "/api/session", nil).body["name"])
+	require.Equal(t, "3", g.Ask(t, "SELECT count(*)::text FROM gavrik.people"), "no second person was made")
+	p.Person.Email = jory.Email
 	// Coming back without having gone, or with another's state, is refused.
 	victim := stranger(t, g)
 	victim.http.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }

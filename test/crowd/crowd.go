@@ -105,7 +105,12 @@ func (p *Person) SignIn(email, password string) (err error) {
 	if p.client.Jar, err = cookiejar.New(nil); err != nil {
 		return err
 	}
-	return p.Send("POST", "/api/session", map[string]any{"email": email, "password": password}, nil)
+	var me struct{ Changing bool }
+	if err := p.Send("POST", "/api/session", map[string]any{"email": email, "password": password}, &me); err != nil || !me.Changing {
+		return err
+	}
+	// Somebody else has chosen it.
+	return p.Send("PUT", "/api/password", map[string]any{"old": password, "new": password + "-mine"}, nil)
 }
 
 // Change sends what the bench sends when a filter changes: it asks for the first lines,

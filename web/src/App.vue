@@ -2,6 +2,7 @@
 import { computed, shallowRef, watch } from 'vue'
 import { wordsOf } from './api/problem'
 import { screen } from './router'
+import PasswordDialog from './session/PasswordDialog.vue'
 import SignIn from './session/SignIn.vue'
 import { useMe } from './session/useMe'
 import FindAnything from './shell/FindAnything.vue'
@@ -22,7 +23,8 @@ watch(me, (now, before) => {
   <div v-else-if="worker" class="flex h-screen flex-col" :inert="interrupted">
     <TopBar :me="worker" />
     <FindAnything />
-    <RouterView :key="screen" class="min-h-0 flex-1" />
+    <PasswordDialog v-if="worker.changing" first />
+    <RouterView v-else :key="screen" class="min-h-0 flex-1" />
   </div>
   <div v-if="interrupted" class="fixed inset-0 z-[60] overflow-auto bg-paper/95"><SignIn again /></div>
   <SignIn v-else-if="me === null" />

@@ -1,0 +1,82 @@
+package web
+
+import (
+	"context"
+	"crypto/rand"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+// Names of the cookies. Over HTTPS they begin with __Host-, so that no other host of the
+// domain can set them (RFC 6265bis, 4.1.3.2).
+const (
+	sessionCookie = "gavrik"
+	deviceCookie  = "gavrik-device"
+	flowCookie    = "gavrik-flow"
+)
+
+const (
+	sessionLasts = 30 * 24 * time.Hour
+	deviceLasts  = 400 * 24 * time.Hour
+	flowLasts    = 15 * time.Minute
+)
+
+// secret makes what a cookie holds; only its hash is kept.
+func secret() string { return strings.ToLower(rand.Text() + rand.Text()) }
+
+// cookieName is a cookie's name on this server.
+func (s *server) cookieName(name string) string {
+	if s.SecureCookies {
+		return "__Host-" + name
+	}
+	return name
+}
+
+// cookie holds a value for so long; an empty value ends it.
+func (s *server) cookie(name, value string, lasts time.Duration) *http.Cookie {
+	age := int(lasts.Seconds())
+	if value == "" {
+		age = -1
+	}
+	return &http.Cookie{Name: s.cookieName(name), Value: value, Path: "/", MaxAge: age, HttpOnly: true, Secure: s.SecureCookies, SameSite: http.SameSiteLaxMode}
+}
+
+type hearing struct{}
+
+// heard is what a request brings beside its body, and the way to set cookies.
+type heard struct {
+	w       http.ResponseWriter
+	agent   string
+	session string
+	device  string
+}
+
+// hears puts the cookies of a request into its context, for the operations.
+func (s *server) hears(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := &heard{w: w, agent: strings.ToValidUTF8(r.UserAgent(), "")}
+		if c, err := r.Cookie(s.cookieName(sessionCookie)); err == nil {
+			h.session = c.Value
+		}
+		if c, err := r.Cookie(s.cookieName(deviceCookie)); err == nil {
+			h.device = c.Value
+		}
+		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), hearing{}, h)))
+	})
+}
+
+func heardOf(ctx context.Context) *heard { return ctx.Value(hearing{}).(*heard) }
+
+// caller notes where an attempt comes from.
+type caller struct{ address string }
+
+type callerInput struct{ caller }
+
+// Resolve reads the address.
+func (c *caller) Resolve(ctx huma.Context) []error {
+	c.address = hostOf(ctx.RemoteAddr())
+	return nil
+}
