@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
-	"os"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -29,8 +28,7 @@ func demoCommand() *cobra.Command {
 			if verbose {
 				level = slog.LevelInfo
 			}
-			log := slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level}))
-			return runDemo(cmd.Context(), dir, listenOn, log)
+			return runDemo(cmd.Context(), dir, listenOn, newLog(false, level))
 		},
 	}
 	cmd.Flags().StringVar(&listenOn, "listen", "127.0.0.1:4280", "address to serve on")
@@ -74,6 +72,7 @@ func runDemo(ctx context.Context, dir, listenOn string, log *slog.Logger) (err e
 		workspaceFlags: workspaceFlags{recordsURL: url, schemas: []string{demo.Schema}, zone: "UTC", weekStart: "monday", fiscalStart: 4},
 		listen:         listenOn,
 		refresh:        15 * time.Minute,
+		openMetrics:    true, // it is on loopback
 	}
 	return serve(ctx, o, log, func(s *store.Store) error {
 		if err := demo.Populate(ctx, s, people.NewDesk(s)); err != nil {

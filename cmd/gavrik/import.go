@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -30,6 +31,9 @@ new record set after the next load ("Load again" on its page Records).`,
 				return fmt.Errorf("%s cannot be read: %w", args[0], err)
 			}
 			defer f.Close()
+			// A pipe may never say anything more.
+			stop := context.AfterFunc(cmd.Context(), func() { _ = f.Close() })
+			defer stop()
 			conn, err := records.Connect(cmd.Context(), url)
 			if err != nil {
 				return err

@@ -18,6 +18,8 @@ import (
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
+	// The first Ctrl-C asks to stop, a second ends at once.
+	context.AfterFunc(ctx, stop)
 	if err := root().ExecuteContext(ctx); err != nil && !errors.Is(err, context.Canceled) {
 		fmt.Fprintln(os.Stderr, "gavrik:", err)
 		stop()
@@ -31,9 +33,26 @@ func root() *cobra.Command {
 		Short:         "Views over application records: filter, group, total, save, share",
 		SilenceUsage:  true,
 		SilenceErrors: true,
+		PersistentPreRunE: func(cmd *cobra.Command, _ []string) error {
+			if err := settle(cmd); err != nil {
+				return err
+			}
+			for _, flag := range openPasswords(cmd) {
+				fmt.Fprintf(os.Stderr, "note: everybody on this machine can read the password in --%s; set %s instead, or write it into a file that --config names\n", flag, variableOf(flag))
+			}
+			return nil
+		},
 	}
+	cmd.PersistentFlags().String("config", "", "file of settings, a line for each: listen = 127.0.0.1:4280")
 	cmd.AddCommand(demoCommand(), serveCommand(), importCommand(), runCommand(), personCommand(), openapiCommand(), benchCommand())
 	return cmd
 }
 
-func newLog() *slog.Logger { return slog.New(slog.NewTextHandler(os.Stderr, nil)) }
+// newLog writes to standard error, as JSON if that is asked for.
+func newLog(asJSON bool, level slog.Level) *slog.Logger {
+	o := &slog.HandlerOptions{Level: level}
+	if asJSON {
+		return slog.New(slog.NewJSONHandler(os.Stderr, o))
+	}
+	return slog.New(slog.NewTextHandler(os.Stderr, o))
+}

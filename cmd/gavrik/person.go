@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"context"
 	"errors"
 	"fmt"
 	"os"
@@ -37,7 +38,7 @@ func personCommand() *cobra.Command {
 			defer state.Close()
 			password := ""
 			if !elsewhere {
-				if password, err = readPassword(); err != nil {
+				if password, err = readPassword(cmd.Context()); err != nil {
 					return err
 				}
 				if password == "" {
@@ -70,16 +71,37 @@ func personCommand() *cobra.Command {
 	return cmd
 }
 
-func readPassword() (string, error) {
-	if fd := int(os.Stdin.Fd()); term.IsTerminal(fd) {
-		fmt.Print("Password: ")
-		b, err := term.ReadPassword(fd)
+// readPassword asks at a terminal, without showing what is typed, or reads a line. It
+// ends with the context: the terminal shows again what is typed then.
+func readPassword(ctx context.Context) (string, error) {
+	fd := int(os.Stdin.Fd())
+	if !term.IsTerminal(fd) {
+		line, err := bufio.NewReader(os.Stdin).ReadString('\n')
+		if err != nil && line == "" {
+			return "", errors.New("no password on standard input")
+		}
+		return strings.TrimRight(line, "\r\n"), nil
+	}
+	before, err := term.GetState(fd)
+	if err != nil {
+		return "", fmt.Errorf("the terminal cannot be read: %w", err)
+	}
+	type typed struct {
+		text []byte
+		err  error
+	}
+	done := make(chan typed, 1)
+	fmt.Print("Password: ")
+	go func() { // it may never return, and ends with the program
+		text, err := term.ReadPassword(fd)
+		done <- typed{text, err}
+	}()
+	select {
+	case t := <-done:
 		fmt.Println()
-		return string(b), err
+		return string(t.text), t.err
+	case <-ctx.Done():
+		fmt.Println()
+		return "", errors.Join(term.Restore(fd, before), ctx.Err())
 	}
-	line, err := bufio.NewReader(os.Stdin).ReadString('\n')
-	if err != nil && line == "" {
-		return "", errors.New("no password on standard input")
-	}
-	return strings.TrimRight(line, "\r\n"), nil
 }

@@ -47,7 +47,7 @@ one for the grand total. "-" reads the document from standard input.`,
 				return err
 			}
 			cal.Now = time.Now()
-			loaded, err := w.load(cmd.Context())
+			loaded, err := w.load(cmd.Context(), nil)
 			if err != nil {
 				return err
 			}

@@ -13,7 +13,10 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"gavrik/internal/core/fault"
 	"gavrik/internal/core/formula"
+	"gavrik/internal/records"
+	"gavrik/internal/scheduler"
 	"gavrik/internal/store"
 	"gavrik/internal/web"
 	front "gavrik/web"
@@ -26,12 +29,19 @@ type serveOptions struct {
 	listen   string
 	refresh  time.Duration
 	bounds   web.Bounds
-	secure   bool
 	provider providerFlags
+	safety   safetyFlags
+	metrics  string // listener of its own; empty for none
+	// openMetrics lets everybody read the metrics, as in the demo.
+	openMetrics bool
+	showNew     bool
+	runs        scheduler.Options
 }
 
 func serveCommand() *cobra.Command {
 	var o serveOptions
+	var logJSON bool
+	var memory memoryFlags
 	cmd := &cobra.Command{
 		Use:   "serve",
 		Short: "Serve Gavrik over a PostgreSQL database",
@@ -39,10 +49,14 @@ func serveCommand() *cobra.Command {
 
 Gavrik reads the records and keeps its own state in a schema "gavrik" of the
 same database, or of the one that --state-url names. Add the first person with
-"gavrik person add".`,
+"gavrik person add".
+
+Every flag is an environment variable, too (--database-url is
+GAVRIK_DATABASE_URL), and a line of the file that --config names.`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			return serve(cmd.Context(), o, newLog(), func(s *store.Store) error {
+			o.bounds, o.runs = memory.bounds(), memory.runs()
+			return serve(cmd.Context(), o, newLog(logJSON, slog.LevelInfo), func(s *store.Store) error {
 				if n, err := s.CountPeople(cmd.Context()); err == nil && n == 0 {
 					fmt.Println("Nobody can sign in yet. Add somebody with: gavrik person add EMAIL --name NAME --administrator")
 				}
@@ -54,19 +68,27 @@ same database, or of the one that --state-url names. Add the first person with
 	cmd.Flags().StringVar(&o.stateURL, "state-url", "", "database for Gavrik's own state (default: that of --database-url)")
 	cmd.Flags().StringVar(&o.listen, "listen", "127.0.0.1:4280", "address to serve on")
 	cmd.Flags().DurationVar(&o.refresh, "refresh", 15*time.Minute, "time between loads of the records; 0 loads once")
+	cmd.Flags().BoolVar(&o.showNew, "show-new-fields", false, "show readers with limits what came with a later load at once, not only when an administrator has looked at it")
+	cmd.Flags().StringVar(&o.metrics, "metrics-listen", "", "address of a listener of its own for /metrics, /api/openapi.json and the probes")
+	cmd.Flags().BoolVar(&logJSON, "log-json", false, "write the log as JSON")
 	o.provider.add(cmd.Flags())
-	cmd.Flags().BoolVar(&o.secure, "secure-cookies", false, "keep cookies to HTTPS; set it behind a proxy that serves HTTPS")
+	o.safety.add(cmd.Flags())
+	memory.add(cmd.Flags())
 	return cmd
 }
 
-// serve loads, listens and answers until the context ends. prepare runs once the
-// state is there.
-func serve(ctx context.Context, o serveOptions, log *slog.Logger, prepare func(*store.Store) error) error {
+// serve listens, loads and answers until the context ends. prepare runs once the state is
+// there. While the records are loaded, requests are told how far that is.
+func serve(ctx context.Context, o serveOptions, log *slog.Logger, prepare func(*store.Store) error) (err error) {
 	cal, err := o.calendar()
 	if err != nil {
 		return err
 	}
 	provider, err := o.provider.provider()
+	if err != nil {
+		return err
+	}
+	safety, err := o.safety.read()
 	if err != nil {
 		return err
 	}
@@ -76,8 +98,32 @@ func serve(ctx context.Context, o serveOptions, log *slog.Logger, prepare func(*
 		return err
 	}
 	defer listener.Close()
+	progress := &records.Progress{}
+	site := &web.Front{Far: progress.String}
+	// Runs under way end with this context, a while after the server was asked to stop.
+	working, halt := context.WithCancel(context.WithoutCancel(ctx))
+	defer halt()
+	server := newServer(site, working, safety)
+	defer server.Close()
+	failed := make(chan error, 2)
+	go func() { failed <- safety.serve(server, listener) }()
+	if o.metrics != "" {
+		inner, err := listen(o.metrics)
+		if err != nil {
+			return err
+		}
+		defer inner.Close()
+		watched := newServer(site.Inner(), working, safetyOptions{})
+		defer watched.Close()
+		go func() { failed <- watched.Serve(inner) }()
+	}
 	started := time.Now()
-	workspace, err := web.NewWorkspace(ctx, o.load, cal, time.Now, o.bounds)
+	load := func(ctx context.Context) (*records.Loaded, error) {
+		mine := progress // of the start; later loads are nobody's to wait for
+		progress = nil
+		return o.load(ctx, mine)
+	}
+	workspace, err := web.NewWorkspace(ctx, load, cal, time.Now, o.bounds)
 	if err != nil {
 		return err
 	}
@@ -90,26 +136,44 @@ func serve(ctx context.Context, o serveOptions, log *slog.Logger, prepare func(*
 	if err := prepare(state); err != nil {
 		return err
 	}
-	server := &http.Server{
-		Handler: web.New(web.Options{Store: state, Workspace: workspace, Files: front.Files(), Log: log, SecureCookies: o.secure, Provider: provider}),
-		// Slow clients must not hold connections for ever.
-		ReadHeaderTimeout: 10 * time.Second,
-		IdleTimeout:       2 * time.Minute,
-	}
+	site.Open(web.New(web.Options{
+		Store: state, Workspace: workspace, Files: front.Files(), Log: log, Provider: provider, Scheduler: scheduler.New(o.runs), ShowNewFields: o.showNew,
+		SecureCookies: safety.secure, Proxies: safety.proxies, MetricsToken: safety.metricsToken, OpenMetrics: o.openMetrics,
+	}))
 	go refreshEvery(ctx, o.refresh, workspace, log)
-	fmt.Printf("Gavrik is at http://%s\n", listener.Addr())
-	failed := make(chan error, 1)
-	go func() { failed <- server.Serve(listener) }()
+	fmt.Printf("Gavrik is at %s://%s\n", safety.scheme(), listener.Addr())
 	select {
 	case err := <-failed:
 		return fmt.Errorf("serving: %w", err)
 	case <-ctx.Done():
 	}
-	log.Info("stopping")
-	// Requests under way may finish.
-	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
+	log.Info("stopping; a second Ctrl-C ends at once")
+	// Requests under way may finish, but not for long.
+	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopping)
 	defer cancel()
+	timer := time.AfterFunc(finishing, halt)
+	defer timer.Stop()
 	return server.Shutdown(grace)
+}
+
+const (
+	// finishing is how long runs may go on once the server is asked to stop, stopping how
+	// long answers may take then.
+	finishing = 3 * time.Second
+	stopping  = 10 * time.Second
+)
+
+func newServer(h http.Handler, working context.Context, safety safetyOptions) *http.Server {
+	return &http.Server{
+		Handler:     h,
+		TLSConfig:   safety.tls,
+		BaseContext: func(net.Listener) context.Context { return working },
+		// Slow clients must not hold connections for ever.
+		ReadHeaderTimeout: 10 * time.Second,
+		ReadTimeout:       2 * time.Minute,
+		IdleTimeout:       2 * time.Minute,
+		MaxHeaderBytes:    64 << 10,
+	}
 }
 
 func (o *serveOptions) state() string {
@@ -144,7 +208,8 @@ func refreshEvery(ctx context.Context, every time.Duration, w *web.Workspace, lo
 		case <-ctx.Done():
 			return
 		case <-tick.C:
-			if err := w.Refresh(ctx); err != nil && ctx.Err() == nil {
+			err := fault.Caught(func() error { return w.Refresh(ctx) })
+			if err != nil && ctx.Err() == nil {
 				log.Error("refresh; the records in memory stay", "error", err)
 			}
 		}

@@ -16,6 +16,7 @@ type copyReader struct {
 	rows     int
 	started  bool
 	rest     []byte
+	progress *Progress // nil tells nobody
 }
 
 const copyHeader = "PGCOPY\n\xff\r\n\x00"
@@ -32,6 +33,12 @@ func (r *copyReader) Write(p []byte) (n int, err error) {
 				panic(what)
 			}
 			err = failed
+		}
+	}()
+	before := r.rows
+	defer func() {
+		if r.progress != nil {
+			r.progress.records.Add(int64(r.rows - before))
 		}
 	}()
 	data := p

@@ -32,6 +32,8 @@ func (r reading) builder(rows int, unique bool) builder {
 type Settings struct {
 	// Zone is the IANA name of the zone in which times without one are meant.
 	Zone string
+	// Progress, if set, is told how far a load is.
+	Progress *Progress
 }
 
 // read decides how a column is fetched from its type.

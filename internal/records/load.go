@@ -16,6 +16,7 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/fault"
 	"gavrik/internal/core/table"
 )
 
@@ -65,7 +66,15 @@ func Load(ctx context.Context, url string, schemas []string, set Settings) (*Loa
 		}
 	}
 	cat, more := describe(sources, readings)
-	l := &loader{url: url, shared: shared, sources: sources, readings: readings, catalog: cat}
+	progress := set.Progress
+	if progress == nil {
+		progress = &Progress{}
+	}
+	progress.sets.Store(int64(len(sources)))
+	for _, s := range sources {
+		progress.expected.Add(s.rows)
+	}
+	l := &loader{progress: progress, url: url, shared: shared, sources: sources, readings: readings, catalog: cat}
 	if err := l.load(ctx); err != nil {
 		return nil, err
 	}
@@ -145,6 +154,7 @@ func openScales(ctx context.Context, tx pgx.Tx, s *source) (map[string]int, erro
 }
 
 type loader struct {
+	progress    *Progress
 	url, shared string
 	sources     []*source
 	readings    [][]reading
@@ -171,21 +181,24 @@ func (l *loader) load(ctx context.Context) error {
 	close(next)
 	for range min(runtime.GOMAXPROCS(0), len(order)) {
 		group.Go(func() error {
-			conn, err := Connect(ctx, l.url)
-			if err != nil {
-				return err
-			}
-			defer conn.Close(context.WithoutCancel(ctx))
-			if _, err := conn.Exec(ctx, "BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY; SET TRANSACTION SNAPSHOT "+literal(l.shared)); err != nil {
-				return fmt.Errorf("records: %w", err)
-			}
-			for i := range next {
-				raw[i], rows[i], notices[i], err = l.copyTable(ctx, conn, i)
+			return fault.Caught(func() error {
+				conn, err := Connect(ctx, l.url)
 				if err != nil {
-					return fmt.Errorf("records: loading %s: %w", l.sources[i].name, err)
+					return err
 				}
-			}
-			return nil
+				defer conn.Close(context.WithoutCancel(ctx))
+				if _, err := conn.Exec(ctx, "BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY; SET TRANSACTION SNAPSHOT "+literal(l.shared)); err != nil {
+					return fmt.Errorf("records: %w", err)
+				}
+				for i := range next {
+					raw[i], rows[i], notices[i], err = l.copyTable(ctx, conn, i)
+					if err != nil {
+						return fmt.Errorf("records: loading %s: %w", l.sources[i].name, err)
+					}
+					l.progress.setsDone.Add(1)
+				}
+				return nil
+			})
 		})
 	}
 	if err := group.Wait(); err != nil {
@@ -199,7 +212,7 @@ func (l *loader) load(ctx context.Context) error {
 // copyTable fetches one table's columns, by column name.
 func (l *loader) copyTable(ctx context.Context, conn *pgx.Conn, i int) (map[string]table.Column, int, []string, error) {
 	s, readings := l.sources[i], l.readings[i]
-	r := &copyReader{}
+	r := &copyReader{progress: l.progress}
 	exprs := make([]string, len(readings))
 	for j, rd := range readings {
 		exprs[j] = rd.expr
@@ -215,8 +228,7 @@ func (l *loader) copyTable(ctx context.Context, conn *pgx.Conn, i int) (map[stri
 	group.SetLimit(runtime.GOMAXPROCS(0))
 	for j, b := range r.builders {
 		group.Go(func() error {
-			columns[j] = b.column()
-			return nil
+			return fault.Caught(func() error { columns[j] = b.column(); return nil })
 		})
 	}
 	if err := group.Wait(); err != nil {

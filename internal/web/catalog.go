@@ -49,6 +49,7 @@ type catalogOutput struct {
 		Withheld []string    `json:"withheld" doc:"Labels of record sets that are kept from the reader"`
 		Notices  []string    `json:"notices" doc:"For administrators: what the database holds that could not be offered, and how to mend it"`
 		AsOf     time.Time   `json:"asOf" doc:"Moment of the records"`
+		Stale    string      `json:"stale,omitempty" doc:"That the records could not be loaded again, and since when"`
 	}
 }
 
@@ -103,6 +104,9 @@ func (s *server) registerCatalog(api huma.API) {
 			}
 			out := &catalogOutput{}
 			out.Body.AsOf = h.engine.Snapshot().AsOf
+			for _, t := range s.Workspace.troubles() {
+				out.Body.Stale = sentence(t.Text)
+			}
 			out.Body.Sets, out.Body.Notices, out.Body.Withheld = []RecordSet{}, []string{}, []string{}
 			if who(ctx).Administrator() {
 				out.Body.Notices = append(out.Body.Notices, h.catalog.Notices...)

@@ -6,6 +6,8 @@ import (
 
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/collectors"
+
+	"gavrik/internal/core/cache"
 )
 
 type metrics struct {
@@ -13,7 +15,7 @@ type metrics struct {
 	requests *prometheus.HistogramVec
 }
 
-func newMetrics(w *Workspace) *metrics {
+func newMetrics(o Options) *metrics {
 	m := &metrics{
 		registry: prometheus.NewRegistry(),
 		requests: prometheus.NewHistogramVec(prometheus.HistogramOpts{
@@ -21,13 +23,35 @@ func newMetrics(w *Workspace) *metrics {
 			Buckets: prometheus.ExponentialBuckets(0.001, 3, 9),
 		}, []string{"method", "status"}),
 	}
-	rows := prometheus.NewGaugeFunc(prometheus.GaugeOpts{
-		Name: "gavrik_records", Help: "Records in memory.",
-	}, func() float64 { return float64(w.Rows()) })
-	asOf := prometheus.NewGaugeFunc(prometheus.GaugeOpts{
-		Name: "gavrik_records_as_of_seconds", Help: "Moment of the records in memory, in Unix time.",
-	}, func() float64 { return float64(w.AsOf().Unix()) })
-	m.registry.MustRegister(m.requests, w.ran, rows, asOf, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	m.registry.MustRegister(m.requests, o.Workspace.ran, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	gauge := func(name, help string, value func() float64) {
+		m.registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: name, Help: help}, value))
+	}
+	w := o.Workspace
+	gauge("gavrik_records", "Records in memory.", func() float64 { return float64(w.Rows()) })
+	gauge("gavrik_records_as_of_seconds", "Moment of the records in memory, in Unix time.", func() float64 { return float64(w.AsOf().Unix()) })
+	gauge("gavrik_refresh_failing", "1 while the last refresh of the records has failed.", func() float64 {
+		if w.failing.Load() != nil {
+			return 1
+		}
+		return 0
+	})
+	for name, c := range map[string]func(h *held) *cache.Cache{
+		"results": func(h *held) *cache.Cache { return h.results }, "selections": func(h *held) *cache.Cache { return h.selections }, "restrictions": func(h *held) *cache.Cache { return h.sights },
+	} {
+		gauge("gavrik_cache_"+name+"_bytes", "Memory of the kept "+name+".", func() float64 { return float64(c(w.held.Load()).Bytes()) })
+	}
+	stats := o.Scheduler.Stats
+	gauge("gavrik_jobs_computing", "Questions that are being computed.", func() float64 { return float64(stats().Computing) })
+	gauge("gavrik_jobs_waiting", "Questions that wait for their turn.", func() float64 { return float64(stats().Waiting) })
+	gauge("gavrik_jobs_bytes", "Memory booked by what is being computed.", func() float64 { return float64(stats().Bytes) })
+	counter := func(name, help string, value func() float64) {
+		m.registry.MustRegister(prometheus.NewCounterFunc(prometheus.CounterOpts{Name: name, Help: help}, value))
+	}
+	counter("gavrik_jobs_admitted_total", "Turns given.", func() float64 { return float64(stats().Admitted) })
+	counter("gavrik_jobs_refused_total", "Questions sent away because a share was used up.", func() float64 { return float64(stats().Refused) })
+	gauge("gavrik_database_connections", "Connections to the database of the state.", func() float64 { return float64(o.Store.Connections().TotalConns()) })
+	gauge("gavrik_database_connections_busy", "Of them, those in use.", func() float64 { return float64(o.Store.Connections().AcquiredConns()) })
 	return m
 }
 

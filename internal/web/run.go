@@ -168,6 +168,7 @@ func (s *server) registerRun(api huma.API) {
 			b.Lines, b.Above, b.Total, b.Offset = lines(a, win.Lines, address), lines(a, win.Above, address), win.Total, win.Offset
 			b.Grand = lines(a, []engine.Line{a.GrandTotal(style)}, address)[0]
 			b.Tally = tally(a)
+			b.Tally.Problems = append(b.Tally.Problems, s.Workspace.troubles()...)
 			b.Made = made(a.Plan)
 			if in.Body.Offset == 0 {
 				if b.Chart, err = chart(ctx, a.Result); err != nil {

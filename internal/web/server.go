@@ -4,10 +4,13 @@ package web
 
 import (
 	"context"
+	"crypto/subtle"
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"strings"
 	"sync/atomic"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
@@ -31,6 +34,10 @@ type Options struct {
 	// SecureCookies keeps cookies, and the browsers that have come once, to HTTPS. Set it
 	// unless serving on loopback.
 	SecureCookies bool
+	// MetricsToken lets who sends it read /metrics and the interface's description, beside
+	// Site.Inner; OpenMetrics lets everybody.
+	MetricsToken string
+	OpenMetrics  bool
 	// Proxies are those before the server that say where requests come from.
 	Proxies Proxies
 	// Provider, if set, signs people in beside passwords.
@@ -57,15 +64,24 @@ type server struct {
 	remembered *lru.Cache[string, remembered]
 }
 
+// Site is a served Gavrik.
+type Site struct {
+	// Handler is for people and programs.
+	http.Handler
+	// Inner is for whoever runs it: metrics, the interface's description, and the probes. It
+	// belongs on a listener that only they reach.
+	Inner http.Handler
+}
+
 // New wires the routes.
-func New(o Options) http.Handler {
+func New(o Options) *Site {
 	if o.Store == nil || o.Workspace == nil || o.Files == nil || o.Log == nil {
 		panic("web: New needs a store, a workspace, files and a log")
 	}
 	if o.Scheduler == nil {
 		o.Scheduler = scheduler.New(scheduler.Options{})
 	}
-	s := &server{Options: o, desk: people.NewDesk(o.Store), metrics: newMetrics(o.Workspace)}
+	s := &server{Options: o, desk: people.NewDesk(o.Store), metrics: newMetrics(o)}
 	o.Workspace.taken = s.taken
 	s.taken(context.Background(), nil, o.Workspace.held.Load())
 	var err error
@@ -73,10 +89,18 @@ func New(o Options) http.Handler {
 		panic("web: " + err.Error())
 	}
 
+	inner := chi.NewMux()
+	inner.Use(numbered, s.recovered)
+	s.probes(inner)
+	inner.Method(http.MethodGet, "/metrics", promhttp.HandlerFor(s.metrics.registry, promhttp.HandlerOpts{}))
+	inner.Get("/api/openapi.json", describe)
+
 	r := chi.NewMux()
 	r.Use(s.clientAddress, numbered, s.logged, s.recovered, s.headers, cleanAddress, s.deadline, middleware.Compress(5))
-	r.Get("/healthz", s.health)
-	r.Method(http.MethodGet, "/metrics", promhttp.HandlerFor(s.metrics.registry, promhttp.HandlerOpts{}))
+	s.probes(r)
+	for _, path := range []string{"/metrics", "/api/openapi.json"} {
+		r.Method(http.MethodGet, path, s.guarded(inner))
+	}
 	r.Group(func(r chi.Router) {
 		r.Use(crossOrigin().Handler, s.hears)
 		s.register(humachi.New(r, config()))
@@ -86,7 +110,55 @@ func New(o Options) http.Handler {
 		}
 	})
 	r.NotFound(frontEnd(o.Files))
-	return r
+	return &Site{Handler: r, Inner: inner}
+}
+
+// probes are what a supervisor asks: whether the process stands, and whether it can do
+// its work.
+func (s *server) probes(r chi.Router) {
+	r.Get("/livez", func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("ok\n")) }) // the caller may have gone
+	r.Get("/readyz", s.ready)
+	r.Get("/healthz", s.ready)
+}
+
+// ready says whether the server can do its work. With a silent database it can answer
+// from memory, and not much more.
+func (s *server) ready(w http.ResponseWriter, r *http.Request) {
+	ctx, cancel := context.WithTimeout(r.Context(), pinging)
+	defer cancel()
+	if err := s.Store.Ping(ctx); err != nil {
+		s.Log.Error("ready", "id", numberOf(r.Context()), "error", err)
+		http.Error(w, "the database does not answer", http.StatusServiceUnavailable)
+		return
+	}
+	_, _ = w.Write([]byte("ok\n")) // the caller may have gone
+}
+
+// pinging is how long the database may take to say that it is there.
+const pinging = 2 * time.Second
+
+// guarded lets through who holds the token of those who run the server, or everybody, if
+// that is asked for.
+func (s *server) guarded(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		token, _ := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
+		if !s.OpenMetrics && (s.MetricsToken == "" || subtle.ConstantTimeCompare([]byte(token), []byte(s.MetricsToken)) != 1) {
+			problem(w, http.StatusNotFound, "There is nothing at this address.")
+			return
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
+// describe answers with the interface's description.
+func describe(w http.ResponseWriter, _ *http.Request) {
+	text, err := OpenAPI()
+	if err != nil {
+		problem(w, http.StatusInternalServerError, "The description cannot be written.")
+		return
+	}
+	w.Header().Set("Content-Type", "application/json")
+	_, _ = w.Write(text) // the caller may have gone
 }
 
 // config describes the interface.
@@ -94,7 +166,7 @@ func config() huma.Config {
 	// Lists are sent as [], never as null.
 	huma.DefaultArrayNullable = false
 	c := huma.DefaultConfig("Gavrik", "1")
-	c.OpenAPIPath, c.DocsPath, c.SchemasPath = "/api/openapi", "", "/api/schemas"
+	c.OpenAPIPath, c.DocsPath, c.SchemasPath = "", "", ""
 	c.Info.Description = "Views over application records."
 	plain := huma.DefaultJSONFormat
 	plain.Unmarshal = readJSON
@@ -126,13 +198,4 @@ func (s *server) register(api huma.API) {
 	s.registerNewFields(api)
 	s.registerAudit(api)
 	s.registerTokens(api)
-}
-
-func (s *server) health(w http.ResponseWriter, r *http.Request) {
-	if err := s.Store.Ping(r.Context()); err != nil {
-		s.Log.Error("health", "error", err)
-		http.Error(w, "the database does not answer", http.StatusServiceUnavailable)
-		return
-	}
-	_, _ = w.Write([]byte("ok\n")) // the caller may have gone
 }

@@ -97,6 +97,7 @@ type (
 			ViewDraft
 			Shares []Share `json:"shares,omitempty" maxItems:"100" doc:"Who sees it beside its owner; nobody, if left out"`
 		}
+		Request string `header:"Idempotency-Key" maxLength:"100" doc:"A key of this save: sent again, as after a lost answer, it makes no second view"`
 		caller
 	}
 	saveViewInput struct {
@@ -135,6 +136,7 @@ func (s *server) registerViews(api huma.API) {
 			if err != nil {
 				return nil, err
 			}
+			d.Request = in.Request
 			key, err := s.Store.AddView(ctx, who(ctx).ID, d, shares(in.Body.Shares)...)
 			if err != nil {
 				return nil, s.sharing(ctx, err)

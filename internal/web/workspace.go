@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"fmt"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -58,8 +59,7 @@ type Workspace struct {
 
 // failing is a refresh that failed.
 type failing struct {
-	at  time.Time
-	err error
+	since time.Time // of the first in a row
 }
 
 // held is one load, as all or as limited readers see it, with what was computed from it.
@@ -92,7 +92,7 @@ func (w *Workspace) Refresh(ctx context.Context) error {
 	l, err := w.load(ctx)
 	if err != nil {
 		if ctx.Err() == nil {
-			w.failing.Store(&failing{w.now(), err})
+			w.failing.CompareAndSwap(nil, &failing{w.now()})
 		}
 		return err
 	}
@@ -110,6 +110,16 @@ func (w *Workspace) Refresh(ctx context.Context) error {
 	w.held.Store(h)
 	w.failing.Store(nil)
 	return nil
+}
+
+// troubles says that the records could not be loaded again, to whoever reads them.
+func (w *Workspace) troubles() []Trouble {
+	f := w.failing.Load()
+	if f == nil {
+		return nil
+	}
+	zone := w.calendar.Zone
+	return []Trouble{{Text: fmt.Sprintf("these are the records of %s; since %s they could not be loaded again", w.AsOf().In(zone).Format("2 Jan 2006, 15:04"), f.since.In(zone).Format("2 Jan, 15:04"))}}
 }
 
 // Rows counts the records of all sets.

@@ -67,7 +67,7 @@ func StartWith(t *testing.T, change func(url string, o *web.Options)) *Gavrik {
 	cal := calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}
 	workspace, err := web.NewWorkspace(t.Context(), load, cal, func() time.Time { return Now }, web.Bounds{})
 	require.NoError(t, err)
-	o := web.Options{Store: g.Store, Workspace: workspace, Files: front.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))}
+	o := web.Options{Store: g.Store, Workspace: workspace, Files: front.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)), OpenMetrics: true}
 	g.Server = httptest.NewUnstartedServer(nil)
 	g.URL = "http://" + g.Server.Listener.Addr().String()
 	change(g.URL, &o)

@@ -29,10 +29,20 @@ export function useSaving() {
     if (!view.owned || sameShares(view.shares, shares)) return view
     return body(api.PUT('/api/views/{key}/shares', { params: { path: { key: view.key } }, body: { shares: [...shares] } }))
   }
+  /** The key of the save at hand: the same again, if it is repeated after an answer was lost. */
+  let request: { of: string; key: string } | null = null
+  function requestOf(sent: object): string {
+    const of = JSON.stringify(sent)
+    if (request?.of !== of) request = { of, key: Array.from(crypto.getRandomValues(new Uint32Array(4)), (n) => n.toString(36)).join('-') }
+    return request.key
+  }
   const add = useMutation({
     mutationFn: async ({ document, ...as }: Naming & { document: Document }) => {
       const { name, description, shares } = as
-      return marked(await body(api.POST('/api/views', { body: { name, description, document, shares: [...shares] } })), as)
+      const sent = { name, description, document, shares: [...shares] }
+      const view = await body(api.POST('/api/views', { body: sent, params: { header: { 'Idempotency-Key': requestOf(sent) } } }))
+      request = null
+      return marked(view, as)
     },
     onSuccess: wrote,
   })

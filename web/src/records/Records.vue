@@ -38,6 +38,7 @@ const types: Record<string, string> = {
       </button>
     </div>
     <p v-if="catalog.error.value || refresh.error.value" class="mb-4 text-mulberry" role="alert">{{ wordsOf(catalog.error.value ?? refresh.error.value) }}</p>
+    <p v-if="catalog.data.value?.stale" class="mb-4 border-l-4 border-honey bg-sheet px-4 py-2" role="status">{{ catalog.data.value.stale }}</p>
     <details v-if="catalog.data.value?.notices.length" class="mb-5 border-l-4 border-honey bg-sheet px-4 py-2">
       <summary class="font-medium">{{ catalog.data.value.notices.length }} things in the database are not offered</summary>
       <ul class="mt-2 list-disc pl-5"><li v-for="notice in catalog.data.value.notices" :key="notice">{{ notice }}</li></ul>
