@@ -1,9 +1,12 @@
 # Two commands do everything: make demo, make test.
 LISTEN ?= 127.0.0.1:4280
 GO     ?= go
+FUZZ   ?= 5m
+# Of the engine, what runs on several cores.
+RACED  := Stand|Stops|Fault|EqualsReference|Chart|Distribution|Stopped
 WEB    := $(shell find web/src web/public web/index.html web/*.ts web/package.json -type f 2>/dev/null)
 
-.PHONY: help demo test build lint openapi shots bench bench-ui bench-load clean
+.PHONY: help demo test race fuzz build lint openapi shots bench bench-ui bench-abuse bench-load clean
 
 help: ## list the targets
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 12
@@ -13,6 +16,18 @@ demo: build .made/postgresql ## install, build, and serve the ferry company's de
 
 test: build lint .made/postgresql .made/chromium ## install, build, and run every check and test
 	$(GO) test -timeout 30m ./...
+	$(GO) test -race -short ./internal/core/cache ./internal/core/fault ./internal/scheduler
+	$(GO) test -race -run '$(RACED)' -rapid.checks=20 ./internal/core/engine
+	$(GO) test -run '^$$' -fuzz FuzzFormulas -fuzztime 10s ./internal/core/engine
+
+race: ## run the core, the scheduler and the interface under the race detector
+	$(GO) test -race -timeout 60m ./internal/core/... ./internal/scheduler ./internal/people ./internal/store ./test/api
+
+fuzz: ## let the fuzzers look for new faults, FUZZ for each
+	$(GO) test -run '^$$' -fuzz FuzzFormulas -fuzztime $(FUZZ) ./internal/core/engine
+	$(GO) test -run '^$$' -fuzz FuzzCompile -fuzztime $(FUZZ) ./internal/core/formula
+	$(GO) test -run '^$$' -fuzz FuzzCheck -fuzztime $(FUZZ) ./internal/core/plan
+	$(GO) test -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZ) ./internal/core/view
 
 build: bin/gavrik ## build the front end and the one binary
 
@@ -35,6 +50,9 @@ bench: ## measure the core, on generated records and on the demo
 
 bench-ui: build .made/postgresql .made/chromium ## measure the bench in a browser, on the demo and on a million imported bookings
 	$(GO) run ./test/benchui
+
+bench-abuse: build .made/postgresql ## measure what one person can do to a server, and to everybody else
+	$(GO) run ./test/benchabuse
 
 bench-load: build .made/postgresql ## measure 200 signed-in people on the demo, each changing a filter every 3 seconds
 	$(GO) run ./test/benchload

@@ -50,6 +50,9 @@ new record set after the next load ("Load again" on its page Records).`,
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
 			printReport(rep)
+			if rep.Rows == 0 {
+				return fmt.Errorf("nothing came in: all %d rows of %s were kept aside in gavrik.set_aside", rep.SetAside, args[0])
+			}
 			return nil
 		},
 	}
@@ -64,7 +67,6 @@ new record set after the next load ("Load again" on its page Records).`,
 const shownRejects = 10
 
 func printReport(rep *records.Report) {
-	fmt.Printf("%s: %d rows in, %d kept aside\n", rep.Table, rep.Rows, rep.SetAside)
 	for _, c := range rep.Columns {
 		fmt.Printf("  %-28s %s%s\n", c.Name, c.Type, c.Note)
 	}
@@ -75,4 +77,5 @@ func printReport(rep *records.Report) {
 		}
 		fmt.Printf("  line %d: %s\n", r.Line, r.Reason)
 	}
+	fmt.Printf("%s: %d rows in, %d kept aside\n", rep.Table, rep.Rows, rep.SetAside)
 }

@@ -17,7 +17,9 @@ type kind struct {
 }
 
 var (
-	wholePattern   = regexp.MustCompile(`^[-+]?(0|[1-9]\d{0,17})$`)
+	wholePattern = regexp.MustCompile(`^[-+]?(0|[1-9]\d{0,17})$`)
+	// As written where a comma parts the decimals and a point the thousands.
+	commaPattern   = regexp.MustCompile(`^[-+]?(0|[1-9]\d{0,11}|[1-9]\d{0,2}(\.\d{3}){1,3})(,\d{1,6})?$`)
 	decimalPattern = regexp.MustCompile(`^[-+]?(0|[1-9]\d{0,11}|[1-9]\d{0,2}(,\d{3}){1,3})(\.\d{1,6})?$`)
 )
 
@@ -34,6 +36,7 @@ var kinds = []kind{
 	}},
 	// Without a bound, so that no decimal is rounded away.
 	{"decimal", "numeric", parseDecimal},
+	{commaKind, "numeric", parseComma},
 	dateKind("date", "2006-01-02"),
 	dateKind("date (day.month.year)", "2.1.2006"),
 	dateKind("date (day/month/year)", "2/1/2006"),
@@ -77,6 +80,16 @@ func parseDecimal(s string) (any, error) {
 	return strings.TrimPrefix(strings.ReplaceAll(s, ",", ""), "+"), nil
 }
 
+// commaKind is a decimal as it is written on much of the continent: 1.234,56.
+const commaKind = "decimal (1.234,56)"
+
+func parseComma(s string) (any, error) {
+	if !commaPattern.MatchString(s) {
+		return nil, fmt.Errorf("%q is not a number written like 1.234,56", s)
+	}
+	return strings.TrimPrefix(strings.ReplaceAll(strings.ReplaceAll(s, ".", ""), ",", "."), "+"), nil
+}
+
 func parseMoment(s string) (any, error) {
 	for _, layout := range []string{"2006-01-02T15:04", "2006-01-02 15:04"} {
 		for _, seconds := range []string{"", ":05", ":05.999999"} {
@@ -109,7 +122,7 @@ func guess(samples []string) (k kind, note string) {
 	if len(samples) == 0 {
 		return textKind, ", no values"
 	}
-	best, fits := textKind, 0
+	best, fits, fewest := textKind, 0, 0
 	var ambiguous []string
 	for _, k := range kinds {
 		misses := 0
@@ -121,8 +134,18 @@ func guess(samples []string) (k kind, note string) {
 		if float64(misses) > tolerated*float64(len(samples)) || misses == len(samples) {
 			continue
 		}
-		if k.sql == "date" {
-			ambiguous = append(ambiguous, k.name)
+		// What may be read in several ways is asked about, never taken: a day and a month, a
+		// point before three digits. One value that can be read in one way only decides.
+		if k.sql == "date" || k.sql == "numeric" && (fits == 0 || best.sql == "numeric") {
+			switch {
+			case len(ambiguous) == 0 || misses < fewest:
+				ambiguous, fewest = []string{k.name}, misses
+				if fits > 0 {
+					best = k
+				}
+			case misses == fewest:
+				ambiguous = append(ambiguous, k.name)
+			}
 		}
 		if fits == 0 {
 			best = k

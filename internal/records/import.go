@@ -1,10 +1,9 @@
 package records
 
 import (
-	"bufio"
 	"bytes"
 	"context"
-	"encoding/csv"
+	"crypto/rand"
 	"errors"
 	"fmt"
 	"io"
@@ -49,53 +48,64 @@ type Reject struct {
 }
 
 const (
-	sampleLines = 1000
 	keptRejects = 100
 	keptContent = 2000 // bytes of a row that is kept aside
 	maxColumns  = 500
+	// batchRows and batchBytes bound what is sent to the database at a time.
+	batchRows  = 5000
+	batchBytes = 8 << 20
 )
 
 // importer brings one file in.
 type importer struct {
-	o       ImportOptions
-	reader  *csv.Reader
-	names   []string // column names in the database
-	kinds   []kind
-	report  *Report
-	ahead   []record // rows read for the guess
-	rejects [][]any  // rows to write to set_aside
-	broken  error    // why the file could not be read to its end
-}
-
-type record struct {
-	line   int
-	fields []string
-	err    error
+	o      ImportOptions
+	names  []string // column names in the database
+	kinds  []kind
+	report *Report
+	// comma separates fields; bareReturns says that lines end in a carriage return alone,
+	// and body is where the lines behind the heading begin.
+	comma       byte
+	bareReturns bool
+	body        int64
+	headLines   int // lines up to there
+	// incoming is the table that the rows come into, until all are there.
+	incoming string
+	aside    [][]any // rows to write to set_aside
 }
 
 // Import reads a file of comma-separated values (or ones separated by semicolons,
 // tabs or bars) with a heading line into a table of FilesSchema. All of it is one
-// transaction: a file that cannot be read leaves nothing behind.
+// transaction: a file that cannot be read leaves nothing behind, and a record set that is
+// replaced can be read until the last moment. Rows that cannot be taken are kept aside,
+// and no more than a batch of rows is in memory.
 func Import(ctx context.Context, conn *pgx.Conn, file io.Reader, o ImportOptions) (*Report, error) {
-	im := &importer{o: o, report: &Report{}}
-	if err := im.open(file); err != nil {
+	in, size, done, err := spooled(file)
+	if err != nil {
 		return nil, err
 	}
-	if err := im.settleTypes(); err != nil {
+	defer done()
+	im := &importer{o: o, report: &Report{}, incoming: "incoming_" + strings.ToLower(rand.Text()[:10])}
+	if err := im.open(in); err != nil {
 		return nil, err
 	}
-	err := pgx.BeginFunc(ctx, conn, func(tx pgx.Tx) error {
+	samples, err := im.sample(in, size)
+	if err != nil {
+		return nil, err
+	}
+	if err := im.settleTypes(samples); err != nil {
+		return nil, err
+	}
+	if _, err := in.Seek(im.body, io.SeekStart); err != nil {
+		return nil, fmt.Errorf("records: %w", err)
+	}
+	err = pgx.BeginFunc(ctx, conn, func(tx pgx.Tx) error {
 		if err := im.createTable(ctx, tx); err != nil {
 			return err
 		}
-		columns := append([]string{"line"}, im.names...)
-		n, err := tx.CopyFrom(ctx, pgx.Identifier{FilesSchema, im.report.Table}, columns, pgx.CopyFromFunc(im.next))
-		if err != nil {
-			return fmt.Errorf("records: %w", err)
+		if err := im.copyRows(ctx, tx, in); err != nil {
+			return err
 		}
-		im.report.Rows = int(n)
-		_, err = tx.CopyFrom(ctx, pgx.Identifier{"gavrik", "set_aside"}, []string{"record_set", "file", "line", "reason", "content"}, pgx.CopyFromRows(im.rejects))
-		return err
+		return im.settleTable(ctx, tx)
 	})
 	if err != nil {
 		return nil, err
@@ -104,31 +114,60 @@ func Import(ctx context.Context, conn *pgx.Conn, file io.Reader, o ImportOptions
 }
 
 // open looks at the file's first bytes and its heading line.
-func (im *importer) open(file io.Reader) error {
-	in := bufio.NewReaderSize(file, 64<<10)
-	head, err := in.Peek(8 << 10)
-	if err != nil && !errors.Is(err, io.EOF) {
+func (im *importer) open(file io.ReadSeeker) error {
+	head := make([]byte, 64<<10)
+	n, err := io.ReadFull(file, head)
+	if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, io.ErrUnexpectedEOF) {
 		return err
 	}
+	head = head[:n]
+	start := min(n, 8<<10)
 	if len(bytes.TrimSpace(head)) == 0 {
 		return errors.New("the file is empty; its first line should name the fields")
 	}
 	if bytes.HasPrefix(head, []byte{0xff, 0xfe}) || bytes.HasPrefix(head, []byte{0xfe, 0xff}) {
 		return errors.New("the file is in UTF-16; save it as CSV in UTF-8")
 	}
-	if bytes.IndexByte(head, 0) >= 0 {
+	if bytes.IndexByte(head[:start], 0) >= 0 {
 		return errors.New("this is a binary file, not text; save it as CSV in UTF-8")
 	}
+	mark := int64(0)
 	if bytes.HasPrefix(head, []byte("\xef\xbb\xbf")) {
-		_, _ = in.Discard(3) // they were peeked at
+		mark = 3
 	}
-	im.reader = csv.NewReader(in)
-	im.reader.Comma = delimiter(head)
-	im.reader.FieldsPerRecord = -1
-	heading, err := im.reader.Read()
+	im.bareReturns = bytes.IndexByte(head, '\r') >= 0 && bytes.IndexByte(head, '\n') < 0
+	im.comma = delimiter(head[mark:])
+	if _, err := file.Seek(mark, io.SeekStart); err != nil {
+		return fmt.Errorf("records: %w", err)
+	}
+	counted := &counting{in: file}
+	rows := im.rowsOf(counted)
+	heading, err := rows.next()
+	if err == nil {
+		err = heading.err
+	}
 	if err != nil {
 		return fmt.Errorf("the heading line cannot be read: %w", err)
 	}
+	im.headLines = rows.lines.number
+	im.body = mark + counted.n - int64(rows.lines.in.Buffered())
+	return im.name(heading.fields)
+}
+
+// counting counts the bytes that were read.
+type counting struct {
+	in io.Reader
+	n  int64
+}
+
+func (c *counting) Read(p []byte) (int, error) {
+	n, err := c.in.Read(p)
+	c.n += int64(n)
+	return n, err
+}
+
+// name makes names of the table and its columns.
+func (im *importer) name(heading []string) error {
 	if len(heading) > maxColumns {
 		return fmt.Errorf("the heading line names %d fields; at most %d are taken", len(heading), maxColumns)
 	}
@@ -151,11 +190,14 @@ func (im *importer) open(file io.Reader) error {
 }
 
 // delimiter is the candidate that stands most often in the first line.
-func delimiter(head []byte) rune {
-	line, _, _ := bytes.Cut(head, []byte("\n"))
-	best, most := ',', 0
-	for _, d := range ",;\t|" {
-		if n := bytes.Count(line, []byte(string(d))); n > most {
+func delimiter(head []byte) byte {
+	line := head
+	if end := bytes.IndexAny(head, "\r\n"); end >= 0 {
+		line = head[:end]
+	}
+	best, most := byte(','), 0
+	for _, d := range []byte(",;\t|") {
+		if n := bytes.Count(line, []byte{d}); n > most {
 			best, most = d, n
 		}
 	}
@@ -177,15 +219,8 @@ func columnName(heading, fallback string) string {
 	return s
 }
 
-// settleTypes reads ahead and decides each field's type.
-func (im *importer) settleTypes() error {
-	for len(im.ahead) < sampleLines {
-		r, ok := im.read()
-		if !ok {
-			break
-		}
-		im.ahead = append(im.ahead, r)
-	}
+// settleTypes decides each field's type from samples.
+func (im *importer) settleTypes(rows [][]string) error {
 	for name := range im.o.Types {
 		if !slices.Contains(im.names, name) {
 			return fmt.Errorf("--type names the field %q; the file has %s", name, strings.Join(im.names, ", "))
@@ -193,9 +228,9 @@ func (im *importer) settleTypes() error {
 	}
 	for i, name := range im.names {
 		var samples []string
-		for _, r := range im.ahead {
-			if r.err == nil && i < len(r.fields) && strings.TrimSpace(r.fields[i]) != "" {
-				samples = append(samples, strings.TrimSpace(r.fields[i]))
+		for _, r := range rows {
+			if text := strings.TrimSpace(r[i]); text != "" {
+				samples = append(samples, text)
 			}
 		}
 		k, note := guess(samples)
@@ -212,79 +247,43 @@ func (im *importer) settleTypes() error {
 	return nil
 }
 
-// read takes the next row of the file; ok is false at its end.
-func (im *importer) read() (record, bool) {
-	fields, err := im.reader.Read()
-	var parse *csv.ParseError
-	switch {
-	case err == nil:
-		line, _ := im.reader.FieldPos(0)
-		return record{line: line, fields: fields}, true
-	case errors.As(err, &parse):
-		return record{line: parse.StartLine, fields: fields, err: parse.Err}, true
-	case !errors.Is(err, io.EOF):
-		im.broken = err
-	}
-	return record{}, false
-}
-
-// next is the row source of the COPY: the next row that parses.
-func (im *importer) next() ([]any, error) {
-	for {
-		var r record
-		if len(im.ahead) > 0 {
-			r, im.ahead = im.ahead[0], im.ahead[1:]
-		} else {
-			var ok bool
-			if r, ok = im.read(); !ok {
-				return nil, im.broken
-			}
-		}
-		row, err := im.convert(r)
-		if err == nil {
-			return row, nil
-		}
-		im.setAside(r, err)
-	}
-}
-
-func (im *importer) convert(r record) ([]any, error) {
+func (im *importer) convert(r row) ([]any, error) {
 	if r.err != nil {
-		return nil, fmt.Errorf("the line cannot be cut into fields: %w", r.err)
+		return nil, r.err
 	}
 	if len(r.fields) != len(im.names) {
 		return nil, fmt.Errorf("%d fields, not %d as in the heading line", len(r.fields), len(im.names))
 	}
-	row := make([]any, 1, len(im.names)+1)
-	row[0] = int64(r.line)
+	out := make([]any, 1, len(im.names)+1)
+	out[0] = int64(r.line)
 	for i, s := range r.fields {
 		if !utf8.ValidString(s) || strings.ContainsRune(s, 0) {
 			return nil, fmt.Errorf("%s is not in UTF-8", im.names[i])
 		}
 		s = strings.TrimSpace(s)
 		if s == "" {
-			row = append(row, nil)
+			out = append(out, nil)
 			continue
 		}
 		v, err := im.kinds[i].parse(s)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", im.names[i], err)
 		}
-		row = append(row, v)
+		out = append(out, v)
 	}
-	return row, nil
+	return out, nil
 }
 
-func (im *importer) setAside(r record, why error) {
-	content := strings.ToValidUTF8(strings.Join(r.fields, string(im.reader.Comma)), "�")
-	content = strings.ReplaceAll(content, "\x00", "�")
-	if len(content) > keptContent {
+// setAside notes a row that is not taken.
+func (im *importer) setAside(number int, content string, why error) {
+	content = strings.ReplaceAll(strings.ToValidUTF8(content, "�"), "\x00", "�")
+	if content = strings.TrimRight(content, "\r\n"); len(content) > keptContent {
 		content = strings.ToValidUTF8(content[:keptContent], "") + " …"
 	}
 	im.report.SetAside++
-	im.rejects = append(im.rejects, []any{im.report.Table, im.o.File, int64(r.line), why.Error(), content})
+	im.aside = append(im.aside, []any{im.report.Table, im.o.File, int64(number), why.Error(), content})
 	if len(im.report.Rejects) < keptRejects {
-		im.report.Rejects = append(im.report.Rejects, Reject{r.line, why.Error(), content})
+		im.report.Rejects = append(im.report.Rejects, Reject{number, why.Error(), content})
 	}
 }
 
@@ -298,16 +297,29 @@ func (im *importer) createTable(ctx context.Context, tx pgx.Tx) error {
 	if there && !im.o.Replace {
 		return fmt.Errorf("there is a record set %q already; give another name with --name, or --replace it", im.report.Table)
 	}
+	incoming := pgx.Identifier{FilesSchema, im.incoming}.Sanitize()
 	var sql strings.Builder
-	fmt.Fprintf(&sql, "CREATE SCHEMA IF NOT EXISTS %s; DROP TABLE IF EXISTS %s; CREATE TABLE %s (line bigint PRIMARY KEY", FilesSchema, table.Sanitize(), table.Sanitize())
+	fmt.Fprintf(&sql, "CREATE SCHEMA IF NOT EXISTS %s; CREATE TABLE %s (line bigint", FilesSchema, incoming)
 	for i, name := range im.names {
 		fmt.Fprintf(&sql, ", %s %s", quote(name), im.kinds[i].sql)
 	}
 	fmt.Fprintf(&sql, "); COMMENT ON TABLE %s IS %s; COMMENT ON COLUMN %s.line IS 'Line of the file.'",
-		table.Sanitize(), literal("One row per line of the file "+im.o.File+"."), table.Sanitize())
+		incoming, literal("One row per line of the file "+im.o.File+"."), incoming)
 	if _, err := tx.Exec(ctx, sql.String()); err != nil {
 		return fmt.Errorf("records: %w", err)
 	}
 	_, err = tx.Exec(ctx, "DELETE FROM gavrik.set_aside WHERE record_set = $1", im.report.Table)
 	return err
+}
+
+// settleTable puts the rows in the place of those that were there: only now do others have
+// to wait, and not for long.
+func (im *importer) settleTable(ctx context.Context, tx pgx.Tx) error {
+	table, incoming := pgx.Identifier{FilesSchema, im.report.Table}.Sanitize(), pgx.Identifier{FilesSchema, im.incoming}.Sanitize()
+	_, err := tx.Exec(ctx, fmt.Sprintf("ALTER TABLE %s ADD PRIMARY KEY (line); DROP TABLE IF EXISTS %s; ALTER TABLE %s RENAME TO %s; ALTER INDEX %s RENAME TO %s",
+		incoming, table, incoming, quote(im.report.Table), pgx.Identifier{FilesSchema, im.incoming + "_pkey"}.Sanitize(), quote(im.report.Table+"_pkey")))
+	if err != nil {
+		return fmt.Errorf("records: %w", err)
+	}
+	return nil
 }

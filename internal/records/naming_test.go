@@ -60,6 +60,7 @@ func TestTypesAreGuessed(t *testing.T) {
 		{"date (2 Jan 2006)", []string{"2 Jun 2026"}},
 		{"datetime", []string{"2026-01-31 10:00", "2026-01-31T10:00:59", "2026-01-31 10:00:00.5"}},
 		{"datetime with zone", []string{"2026-01-31T10:00:00+02:00"}},
+		{commaKind, []string{"1,23", "4,56"}},
 		{"text", nil},
 	} {
 		got, _ := guess(c.samples)

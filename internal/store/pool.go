@@ -12,7 +12,7 @@ import (
 
 // patience is how long one statement may take, waiting for a connection included. A
 // database that has frozen says nothing, so it must not be waited for without end.
-const patience = 15 * time.Second
+const patience = 10 * time.Second
 
 // pool is a pool of connections whose statements are not waited for without end.
 type pool struct{ *pgxpool.Pool }

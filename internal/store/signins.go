@@ -97,7 +97,9 @@ func (s *Store) KnowDevice(ctx context.Context, person int64, hash []byte) error
 // KnowsDevice says whether somebody has signed in with a browser, by her e-mail address.
 func (s *Store) KnowsDevice(ctx context.Context, email string, hash []byte) (bool, error) {
 	var known bool
-	err := s.pool.QueryRow(ctx, "SELECT EXISTS (SELECT FROM devices d JOIN people p ON p.id = d.person_id WHERE d.hash = $1 AND p.email = lower($2))", hash, email).Scan(&known)
+	err := s.hurried(ctx, func(ctx context.Context) error {
+		return s.pool.QueryRow(ctx, "SELECT EXISTS (SELECT FROM devices d JOIN people p ON p.id = d.person_id WHERE d.hash = $1 AND p.email = lower($2))", hash, email).Scan(&known)
+	})
 	return known, err
 }
 
@@ -113,6 +115,14 @@ type Attempt struct {
 // TryAttempts counts a try under every key, unless one of them must wait: then nothing is
 // counted, and wait says for how long. All of it goes by the database's clock.
 func (s *Store) TryAttempts(ctx context.Context, of []Attempt) (wait time.Duration, err error) {
+	err = s.hurried(ctx, func(ctx context.Context) error {
+		wait, err = s.tryAttempts(ctx, of)
+		return err
+	})
+	return wait, err
+}
+
+func (s *Store) tryAttempts(ctx context.Context, of []Attempt) (wait time.Duration, err error) {
 	err = s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		for _, a := range of {
 			var let bool

@@ -65,6 +65,9 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	return s, nil
 }
 
+// URL is the database that the store is opened on.
+func (s *Store) URL() string { return s.pool.Config().ConnString() }
+
 // Connections tells how the pool stands, for the metrics.
 func (s *Store) Connections() *pgxpool.Stat { return s.pool.Stat() }
 

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"gavrik/internal/core/cache"
@@ -32,7 +33,9 @@ type ground struct {
 // defined is what people have agreed on, as of a stamp: definitions, who sees what, what
 // new views start with. It never changes.
 type defined struct {
-	stamp     string
+	stamp string
+	// confirmed is when the database last said that nothing has changed, in Unix time.
+	confirmed atomic.Int64
 	list      []store.Definition
 	plan      plan.Definitions
 	groups    []store.Group
@@ -90,11 +93,16 @@ func (s *server) fullGround(ctx context.Context) (*ground, error) {
 // who wait for it.
 func (s *server) agreed(ctx context.Context) (*defined, error) {
 	stamp, err := s.Store.AccessStamp(ctx)
-	if err != nil {
-		return nil, s.failed(ctx, "definitions", err)
-	}
-	if d := s.definitions.Load(); d != nil && d.stamp == stamp {
+	d := s.definitions.Load()
+	switch {
+	case err == nil && d != nil && d.stamp == stamp:
+		d.confirmed.Store(time.Now().UnixNano())
 		return d, nil
+	case err == nil:
+	case d != nil && ctx.Err() == nil && store.TroubleOf(err) == store.Silent && time.Since(time.Unix(0, d.confirmed.Load())) < rememberedFor:
+		return d, nil // what held a moment ago; a change could not have been written since
+	default:
+		return nil, s.failed(ctx, "definitions", err)
 	}
 	reading := s.reading.DoChan(stamp, func() (any, error) {
 		var d *defined
@@ -126,6 +134,7 @@ func (s *server) readAgreed(ctx context.Context, stamp string) (*defined, error)
 		return d, nil // it was read while this one was asked for
 	}
 	fresh := &defined{stamp: stamp}
+	fresh.confirmed.Store(time.Now().UnixNano())
 	var err error
 	read := func(do func() error) {
 		if err == nil {

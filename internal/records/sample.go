@@ -1,0 +1,95 @@
+package records
+
+import (
+	"bufio"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+)
+
+const (
+	sampleRows = 1000
+	// samplePlaces are where in a file samples are taken: a column of numbers may hold
+	// words only at its end.
+	samplePlaces = 10
+)
+
+// spooled is a file that can be read at any place: one that is a stream is written to
+// disk first. done removes what was written.
+func spooled(file io.Reader) (in io.ReadSeeker, size int64, done func(), err error) {
+	if f, ok := file.(*os.File); ok {
+		if info, err := f.Stat(); err == nil && info.Mode().IsRegular() {
+			return f, info.Size(), func() {}, nil
+		}
+	}
+	if s, ok := file.(io.ReadSeeker); ok {
+		if _, isFile := file.(*os.File); !isFile {
+			size, err := s.Seek(0, io.SeekEnd)
+			if err == nil {
+				_, err = s.Seek(0, io.SeekStart)
+			}
+			return s, size, func() {}, err
+		}
+	}
+	spool, err := os.CreateTemp("", "gavrik-import-*")
+	if err != nil {
+		return nil, 0, nil, fmt.Errorf("records: %w", err)
+	}
+	done = func() { _, _ = spool.Close(), os.Remove(spool.Name()) } // the system removes it in any case
+	size, err = io.Copy(spool, file)
+	if err == nil {
+		_, err = spool.Seek(0, io.SeekStart)
+	}
+	if err != nil {
+		done()
+		return nil, 0, nil, fmt.Errorf("the file could not be read to its end: %w", err)
+	}
+	return spool, size, done, nil
+}
+
+// sample takes rows from all over the file. A place within a row begins with its next
+// line; what does not have as many fields as the heading is passed over.
+func (im *importer) sample(file io.ReadSeeker, size int64) ([][]string, error) {
+	var out [][]string
+	for place := range int64(samplePlaces) {
+		from := im.body + (size-im.body)/samplePlaces*place
+		if size < 1<<20 { // small enough to be looked at whole, from its beginning
+			if place > 0 {
+				break
+			}
+			from = im.body
+		}
+		if _, err := file.Seek(from, io.SeekStart); err != nil {
+			return nil, fmt.Errorf("records: %w", err)
+		}
+		rows := im.rowsOf(file)
+		rows.fields = len(im.names)
+		wanted := len(out) + sampleRows/samplePlaces
+		if size < 1<<20 {
+			wanted = sampleRows
+		}
+		for first := place > 0; len(out) < wanted; {
+			r, err := rows.next()
+			if errors.Is(err, io.EOF) {
+				break
+			}
+			if err != nil {
+				return nil, err
+			}
+			if !first && r.err == nil && len(r.fields) == len(im.names) {
+				out = append(out, r.fields)
+			}
+			first = false
+		}
+	}
+	return out, nil
+}
+
+// rowsOf reads rows from where a file stands.
+func (im *importer) rowsOf(file io.Reader) *rowReader {
+	if im.bareReturns {
+		file = carriageReturns{file}
+	}
+	return newRowReader(bufio.NewReaderSize(file, 64<<10), im.comma)
+}
