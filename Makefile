@@ -17,7 +17,7 @@ demo: build .made/postgresql ## install, build, and serve the ferry company's de
 test: build lint .made/postgresql .made/chromium ## install, build, and run every check and test
 	$(GO) test -timeout 30m ./...
 	$(GO) test -race -short ./internal/core/cache ./internal/core/fault ./internal/scheduler
-	$(GO) test -race -run '$(RACED)' -rapid.checks=20 ./internal/core/engine
+	$(GO) test -race ./internal/core/engine -run '$(RACED)' -rapid.checks=20
 	$(GO) test -run '^$$' -fuzz FuzzFormulas -fuzztime 10s ./internal/core/engine
 
 race: ## run the core, the scheduler and the interface under the race detector
