@@ -107,8 +107,25 @@ type From struct {
 	Device []byte
 }
 
-// SignIn checks a password. The error is ErrWrong, a *TooManyError or ErrCrowded.
-func (d *Desk) SignIn(ctx context.Context, email, password string, from From) (store.Person, error) {
+// SignIn checks a password and, of whoever has a second factor, a code. The error is
+// ErrWrong, ErrCodeWanted, a *TooManyError or ErrCrowded.
+func (d *Desk) SignIn(ctx context.Context, email, password, code string, from From) (store.Person, error) {
+	return d.check(ctx, email, password, from, func(p store.Person) error {
+		if !p.SecondOn {
+			return nil
+		}
+		if strings.TrimSpace(code) == "" {
+			return ErrCodeWanted
+		}
+		if ok, err := d.takes(ctx, p, code); err != nil || !ok {
+			return errors.Join(err, ErrWrong)
+		}
+		return nil
+	})
+}
+
+// check compares a password, and asks for more once it is right.
+func (d *Desk) check(ctx context.Context, email, password string, from From, more func(p store.Person) error) (store.Person, error) {
 	email = strings.ToLower(strings.TrimSpace(email))
 	known := false
 	if from.Device != nil {
@@ -138,6 +155,9 @@ func (d *Desk) SignIn(ctx context.Context, email, password string, from From) (s
 	}
 	if !right || err != nil || p.LeftAt != nil {
 		return store.Person{}, ErrWrong
+	}
+	if err := more(p); err != nil {
+		return store.Person{}, err
 	}
 	// What others have tried stays counted; what she did wrong herself is forgiven.
 	return p, d.store.ForgiveAttempts(ctx, tries)
@@ -253,7 +273,7 @@ func (d *Desk) ChangePassword(ctx context.Context, p store.Person, old, fresh st
 	if old == fresh {
 		return &WeakError{errors.New("this is the password you have; choose another")}
 	}
-	if _, err := d.SignIn(ctx, p.Email, old, from); err != nil {
+	if _, err := d.check(ctx, p.Email, old, from, func(store.Person) error { return nil }); err != nil {
 		return err
 	}
 	return d.setPassword(ctx, p.ID, fresh, false, tokens)

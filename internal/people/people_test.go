@@ -43,7 +43,7 @@ func TestAddingPeople(t *testing.T) {
 		_, err := d.Add(t.Context(), sent[0], sent[1], sent[2], store.Reader)
 		require.ErrorContains(t, err, wrong)
 	}
-	p, err := d.SignIn(t.Context(), "INES@marrowby.example", "tide and lantern", From{Address: "here"})
+	p, err := d.SignIn(t.Context(), "INES@marrowby.example", "tide and lantern", "", From{Address: "here"})
 	require.NoError(t, err)
 	require.Equal(t, "Ines Sable", p.Name)
 	require.Equal(t, store.Reader, p.Role)
@@ -55,14 +55,14 @@ func TestAddingPeople(t *testing.T) {
 	// Who has no password, or has left, cannot sign in, and is told no more than others.
 	_, err = d.Add(t.Context(), "olan@marrowby.example", "Olan Reed", "", store.Analyst)
 	require.NoError(t, err)
-	_, err = d.SignIn(t.Context(), "olan@marrowby.example", "", From{Address: "elsewhere"})
+	_, err = d.SignIn(t.Context(), "olan@marrowby.example", "", "", From{Address: "elsewhere"})
 	require.ErrorIs(t, err, ErrWrong)
 	left, err := d.Add(t.Context(), "wen@marrowby.example", "Wen Aske", "tide and lantern", store.Analyst)
 	require.NoError(t, err)
 	wen, err := s.Person(t.Context(), left)
 	require.NoError(t, err)
 	require.NoError(t, s.ChangePerson(t.Context(), wen, true))
-	_, err = d.SignIn(t.Context(), "wen@marrowby.example", "tide and lantern", From{Address: "elsewhere"})
+	_, err = d.SignIn(t.Context(), "wen@marrowby.example", "tide and lantern", "", From{Address: "elsewhere"})
 	require.ErrorIs(t, err, ErrWrong)
 	require.Equal(t, id, p.ID)
 }
@@ -84,7 +84,7 @@ func TestGuessesAreBounded(t *testing.T) {
 	var group sync.WaitGroup
 	for i := range 60 {
 		group.Go(func() {
-			_, err := d.SignIn(t.Context(), "ines@marrowby.example", fmt.Sprint("guess ", i), From{Address: "a bad place"})
+			_, err := d.SignIn(t.Context(), "ines@marrowby.example", fmt.Sprint("guess ", i), "", From{Address: "a bad place"})
 			var many *TooManyError
 			switch {
 			case errors.Is(err, ErrWrong):
@@ -103,13 +103,13 @@ func TestGuessesAreBounded(t *testing.T) {
 	var many *TooManyError
 	for i := 0; !errors.As(err, &many); i++ { // until a pause has begun
 		require.Less(t, i, 5)
-		_, err = d.SignIn(t.Context(), "ines@marrowby.example", "another guess", From{Address: "a bad place"})
+		_, err = d.SignIn(t.Context(), "ines@marrowby.example", "another guess", "", From{Address: "a bad place"})
 	}
-	_, err = d.SignIn(t.Context(), "ines@marrowby.example", right, From{Address: "a bad place"})
+	_, err = d.SignIn(t.Context(), "ines@marrowby.example", right, "", From{Address: "a bad place"})
 	require.ErrorContains(t, err, "too many failed attempts; wait")
-	_, err = d.SignIn(t.Context(), "ines@marrowby.example", right, From{Address: "another place"})
+	_, err = d.SignIn(t.Context(), "ines@marrowby.example", right, "", From{Address: "another place"})
 	require.NoError(t, err, "elsewhere she gets in")
-	_, err = d.SignIn(t.Context(), "ines@marrowby.example", right, device)
+	_, err = d.SignIn(t.Context(), "ines@marrowby.example", right, "", device)
 	require.NoError(t, err, "and with her own browser, of course")
 
 	// From many places, the account is bounded as a whole; her own browser is not.
@@ -117,9 +117,9 @@ func TestGuessesAreBounded(t *testing.T) {
 		_, err = s.TryAttempts(t.Context(), triesOf("ines@marrowby.example", From{Address: fmt.Sprint("place ", i)}, false))
 		require.NoError(t, err)
 	}
-	_, err = d.SignIn(t.Context(), "ines@marrowby.example", right, From{Address: "a last place"})
+	_, err = d.SignIn(t.Context(), "ines@marrowby.example", right, "", From{Address: "a last place"})
 	require.ErrorContains(t, err, "too many failed attempts")
-	_, err = d.SignIn(t.Context(), "ines@marrowby.example", right, device)
+	_, err = d.SignIn(t.Context(), "ines@marrowby.example", right, "", device)
 	require.NoError(t, err)
 
 	// Many people behind one address, all honest, are no attack.
@@ -127,7 +127,7 @@ func TestGuessesAreBounded(t *testing.T) {
 		email := fmt.Sprintf("crew%d@marrowby.example", i)
 		_, err := s.AddPerson(t.Context(), store.Person{Email: email, Name: email, PasswordHash: quickHash})
 		require.NoError(t, err)
-		_, err = d.SignIn(t.Context(), email, "quick", From{Address: "the crew room"})
+		_, err = d.SignIn(t.Context(), email, "quick", "", From{Address: "the crew room"})
 		require.NoError(t, err, email)
 	}
 }

@@ -23,6 +23,9 @@ type Person struct {
 	// Changing says that somebody else has set her password: she must change it before
 	// anything else.
 	Changing bool
+	// SecondSecret is what her app makes codes with; SecondOn says that they are asked for.
+	SecondSecret string
+	SecondOn     bool
 	// Traits are what row rules ask of her, such as her ports: name to text.
 	Traits map[string]string
 	// Groups are those that she is in; the one of people in no group, if it is none.
@@ -45,7 +48,7 @@ const (
 	Administrator Role = "administrator"
 )
 
-const personSQL = `SELECT id, email, name, role, password_hash, changing, traits,
+const personSQL = `SELECT id, email, name, role, password_hash, changing, second_secret, second_on, traits,
 	(SELECT coalesce(json_agg(json_build_object('id', g.id, 'name', g.name) ORDER BY g.name), '[]') FROM groups g
 	 WHERE g.id IN (SELECT group_id FROM memberships WHERE person_id = people.id)
 	    OR g.rest AND NOT EXISTS (SELECT FROM memberships WHERE person_id = people.id)),

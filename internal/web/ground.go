@@ -41,7 +41,9 @@ type defined struct {
 	groups    []store.Group
 	sensitive []store.SensitiveField
 	known     []store.KnownField
-	standards []store.Standard
+	// secondRequired says that everybody with a password needs a second factor.
+	secondRequired bool
+	standards      []store.Standard
 }
 
 // shows says whether restricted readers may see a field, or with an empty key a record
@@ -145,6 +147,7 @@ func (s *server) readAgreed(ctx context.Context, stamp string) (*defined, error)
 	read(func() (e error) { fresh.plan, e = fresh.with("", "", nil); return })
 	read(func() (e error) { fresh.groups, e = s.Store.Groups(ctx); return })
 	read(func() (e error) { fresh.sensitive, e = s.Store.SensitiveFields(ctx); return })
+	read(func() (e error) { fresh.secondRequired, e = s.Store.SecondRequired(ctx); return })
 	read(func() (e error) { fresh.known, e = s.Store.KnownFields(ctx); return })
 	read(func() (e error) { fresh.standards, e = s.Store.Standards(ctx); return })
 	if err != nil {

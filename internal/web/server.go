@@ -182,6 +182,7 @@ func (s *server) register(api huma.API) {
 	api.UseMiddleware(s.signedIn(api))
 	s.registerSession(api)
 	s.registerSignIns(api)
+	s.registerSecond(api)
 	s.registerCatalog(api)
 	s.registerRun(api)
 	s.registerViews(api)

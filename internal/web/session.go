@@ -26,6 +26,8 @@ type Me struct {
 	Saves         bool       `json:"saves" doc:"She may save views, not only try them out"`
 	Password      bool       `json:"password" doc:"She has a password to sign in with"`
 	Changing      bool       `json:"changing,omitempty" doc:"Somebody else has set it: she must change it before anything else"`
+	Second        bool       `json:"second" doc:"A code is asked for beside the password"`
+	SecondDue     bool       `json:"secondDue,omitempty" doc:"She must set one up before anything else"`
 }
 
 type meOutput struct{ Body Me }
@@ -34,6 +36,7 @@ type signInInput struct {
 	Body struct {
 		Email    string `json:"email" maxLength:"200" doc:"E-mail address"`
 		Password string `json:"password" maxLength:"1000" doc:"Password"`
+		Code     string `json:"code,omitempty" maxLength:"40" doc:"Of whoever has a second factor: the code of the app, or a spare one"`
 	}
 	caller
 }
@@ -131,6 +134,16 @@ func (s *server) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
 			_ = huma.WriteErr(api, ctx, http.StatusForbidden, "Somebody else has set your password. Choose one of your own first; then go on.") // the caller may have gone
 			return
 		}
+		if !bearer && ctx.Operation().Metadata["changing"] != true {
+			if due, err := s.secondDue(ctx.Context(), p); err != nil || due {
+				code, detail := http.StatusForbidden, "Everybody who signs in with a password needs a second factor here. Set yours up first; then go on."
+				if err != nil {
+					code, detail = http.StatusServiceUnavailable, databaseSilent
+				}
+				_ = huma.WriteErr(api, ctx, code, detail) // the caller may have gone
+				return
+			}
+		}
 		job := s.Scheduler.Enter(strconv.FormatInt(p.ID, 10))
 		defer job.Leave()
 		next(huma.WithContext(ctx, turn.With(context.WithValue(context.WithValue(ctx.Context(), personKey{}, p), signInKey{}, session), job)))
@@ -199,12 +212,15 @@ const (
 func (s *server) registerSession(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/session", Summary: "Sign in", Metadata: open, Errors: []int{401, 429}},
 		func(ctx context.Context, in *signInInput) (*meOutput, error) {
-			p, err := s.desk.SignIn(ctx, in.Body.Email, in.Body.Password, from(ctx, in.caller))
+			p, err := s.desk.SignIn(ctx, in.Body.Email, in.Body.Password, in.Body.Code, from(ctx, in.caller))
 			// Those beyond the limit are not told one by one: whoever guesses on would fill
 			// the trail.
+			if errors.Is(err, people.ErrCodeWanted) {
+				return nil, huma.Error401Unauthorized(sentence(err.Error()), &huma.ErrorDetail{Location: "body.code", Message: err.Error()})
+			}
 			if errors.Is(err, people.ErrWrong) {
 				s.note(ctx, store.Event{Who: in.Body.Email, What: store.NotSigned, About: err.Error(), Address: in.address})
-				return nil, huma.Error401Unauthorized("The e-mail address or the password is not right.")
+				return nil, huma.Error401Unauthorized(wrongSignIn(in.Body.Code))
 			}
 			if err != nil {
 				return nil, s.notLetIn(ctx, err)
@@ -213,7 +229,7 @@ func (s *server) registerSession(api huma.API) {
 				return nil, err
 			}
 			s.note(ctx, store.Event{Who: named(p), What: store.SignedIn, About: "with a password", Address: in.address})
-			return &meOutput{me(p)}, nil
+			return s.me(ctx, p)
 		})
 	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", Metadata: open},
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
@@ -261,11 +277,26 @@ func (s *server) registerSession(api huma.API) {
 			return out, nil
 		})
 	huma.Register(api, huma.Operation{OperationID: "me", Method: http.MethodGet, Path: "/api/session", Metadata: whileChanging, Summary: "Who is signed in", Errors: []int{401}},
-		func(ctx context.Context, _ *struct{}) (*meOutput, error) { return &meOutput{me(who(ctx))}, nil })
+		func(ctx context.Context, _ *struct{}) (*meOutput, error) { return s.me(ctx, who(ctx)) })
 }
 
-func me(p store.Person) Me {
-	return Me{ID: p.ID, Name: p.Name, Email: p.Email, Role: p.Role, Administrator: p.Administrator(), Saves: p.Role != store.Reader, Password: p.PasswordHash != "", Changing: p.Changing}
+// me is who is signed in, and what she must do before anything else.
+func (s *server) me(ctx context.Context, p store.Person) (*meOutput, error) {
+	due, err := s.secondDue(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	return &meOutput{Me{
+		ID: p.ID, Name: p.Name, Email: p.Email, Role: p.Role, Administrator: p.Administrator(), Saves: p.Role != store.Reader,
+		Password: p.PasswordHash != "", Changing: p.Changing, Second: p.SecondOn, SecondDue: due,
+	}}, nil
+}
+
+func wrongSignIn(code string) string {
+	if code != "" {
+		return "The e-mail address, the password or the code is not right. A code is taken once; wait for the next one."
+	}
+	return "The e-mail address or the password is not right."
 }
 
 // notLetIn is the problem with a try to sign in, other than a wrong password.

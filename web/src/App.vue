@@ -3,6 +3,7 @@ import { computed, shallowRef, watch } from 'vue'
 import { wordsOf } from './api/problem'
 import { screen } from './router'
 import PasswordDialog from './session/PasswordDialog.vue'
+import SecondFactor from './session/SecondFactor.vue'
 import SignIn from './session/SignIn.vue'
 import { useMe } from './session/useMe'
 import FindAnything from './shell/FindAnything.vue'
@@ -24,6 +25,7 @@ watch(me, (now, before) => {
     <TopBar :me="worker" />
     <FindAnything />
     <PasswordDialog v-if="worker.changing" first />
+    <SecondFactor v-else-if="worker.secondDue" :on="false" due />
     <RouterView v-else :key="screen" class="min-h-0 flex-1" />
   </div>
   <div v-if="interrupted" class="fixed inset-0 z-[60] overflow-auto bg-paper/95"><SignIn again /></div>

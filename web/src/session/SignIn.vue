@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, body } from '../api/client'
-import { wordsOf } from '../api/problem'
+import { Problem, wordsOf } from '../api/problem'
 import Mark from '../shell/Mark.vue'
 import { useSession } from './useMe'
 
@@ -21,8 +21,13 @@ const refused = computed(() => refusals[String(route.query.refused ?? '')])
 const email = ref('')
 const password = ref('')
 
+const code = ref('')
+/** The password is right, and whose it is has a second factor. */
+const asksCode = ref(false)
 function submit() {
-  signIn.mutate({ email: email.value, password: password.value })
+  signIn.mutate({ email: email.value, password: password.value, ...(code.value ? { code: code.value } : {}) }, {
+    onError: (problem) => { if (problem instanceof Problem && problem.faults.some((f) => f.path === 'code')) asksCode.value = true },
+  })
 }
 </script>
 
@@ -48,6 +53,11 @@ function submit() {
         <label class="mb-5 block">
           <span class="mb-1 block font-medium">Password</span>
           <input v-model="password" class="field" type="password" name="password" autocomplete="current-password" required />
+        </label>
+        <label v-if="asksCode" class="mb-5 block">
+          <span class="mb-1 block font-medium">Code of your app</span>
+          <input v-model="code" class="field font-mono tracking-widest" name="code" autocomplete="one-time-code" required autofocus @vue:mounted="({ el }: { el: HTMLInputElement }) => el.focus()" />
+          <span class="quiet text-xs">Or one of your spare codes</span>
         </label>
         <button class="button button-act w-full" type="submit" :disabled="signIn.isPending.value">Sign in</button>
         <p v-if="signIn.error.value" class="mt-4 text-mulberry" role="alert">{{ wordsOf(signIn.error.value) }}</p>

@@ -23,7 +23,7 @@ export function useMe() {
 export function useSession() {
   const client = useQueryClient()
   const signIn = useMutation({
-    mutationFn: (who: { email: string; password: string }) => body(api.POST('/api/session', { body: who })),
+    mutationFn: (who: { email: string; password: string; code?: string }) => body(api.POST('/api/session', { body: who })),
     onSuccess: (me) => {
       client.setQueryData(['me'], me)
       void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== 'me' && q.state.status === 'error' })

@@ -3,6 +3,7 @@ import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { computed, ref } from 'vue'
 import type { Me } from '../api/client'
 import PasswordDialog from '../session/PasswordDialog.vue'
+import SecondFactor from '../session/SecondFactor.vue'
 import SignInsDialog from '../session/SignInsDialog.vue'
 import TokensDialog from '../session/TokensDialog.vue'
 import { useSession } from '../session/useMe'
@@ -13,6 +14,7 @@ const { signOut, signOutEverywhere } = useSession()
 const changing = ref(false)
 const tokens = ref(false)
 const where = ref(false)
+const second = ref(false)
 const initials = computed(() => props.me.name.split(/\s+/).map((w) => w.charAt(0)).join('').slice(0, 2).toUpperCase())
 const places = computed(() => [
   { to: '/', label: 'Desk' },
@@ -40,6 +42,7 @@ const places = computed(() => [
       <MenuItems class="absolute right-0 z-40 mt-2 w-56 rounded-sm border border-rule bg-sheet py-1 text-ink shadow-lg">
         <p class="border-b border-rule px-3 py-2"><b class="block font-medium">{{ me.name }}</b><span class="quiet block">{{ me.email }}</span><span class="quiet text-xs">{{ me.role }}</span></p>
         <MenuItem v-if="me.password" v-slot="{ active }"><button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="changing = true">Change password …</button></MenuItem>
+        <MenuItem v-if="me.password" v-slot="{ active }"><button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" data-second @click="second = true">Second factor …</button></MenuItem>
         <MenuItem v-slot="{ active }"><button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="tokens = true">Tokens for programs …</button></MenuItem>
         <MenuItem v-slot="{ active }"><button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" data-where @click="where = true">Where I am signed in …</button></MenuItem>
         <MenuItem v-slot="{ active }"><button class="w-full px-3 py-2 text-left" :class="active && 'bg-mulberry-wash'" @click="signOutEverywhere.mutate()">Sign out everywhere</button></MenuItem>
@@ -51,5 +54,6 @@ const places = computed(() => [
     <PasswordDialog v-if="changing" @close="changing = false" />
     <TokensDialog v-if="tokens" @close="tokens = false" />
     <SignInsDialog v-if="where" @close="where = false" />
+    <SecondFactor v-if="second" :on="me.second" @close="second = false" />
   </header>
 </template>
