@@ -28,6 +28,7 @@ type Person struct {
 	LeftAt *time.Time        `json:"leftAt,omitempty" doc:"Since when she cannot sign in any more"`
 
 	Password bool `json:"password" doc:"She has a password"`
+	Second   bool `json:"second" doc:"A code is asked for beside it"`
 }
 
 // Sees is what a person sees of a record set.
@@ -124,7 +125,7 @@ func (s *server) listPeople(ctx context.Context, _ *struct{}) (*peopleOutput, er
 }
 
 func personOf(p store.Person) Person {
-	return Person{ID: p.ID, Email: p.Email, Name: p.Name, Role: p.Role, Groups: groupNames(p.Groups), Traits: p.Traits, LeftAt: p.LeftAt, Password: p.PasswordHash != ""}
+	return Person{ID: p.ID, Email: p.Email, Name: p.Name, Role: p.Role, Groups: groupNames(p.Groups), Traits: p.Traits, LeftAt: p.LeftAt, Password: p.PasswordHash != "", Second: p.SecondOn}
 }
 
 // freshPassword is one that nobody can guess and that can be read out.

@@ -68,8 +68,8 @@ const bucketTrouble = shallowRef('')
       <span v-else-if="definition && !definition.editable" class="quiet">It belongs to {{ definition.owner }}; only they and administrators can change it.</span>
       <button v-if="definition?.editable && inUse" class="link whitespace-nowrap text-mulberry" data-anyway @click="remove.mutate(true)">Delete anyway</button>
       <button v-else-if="definition?.editable" class="link" data-delete @click="remove.mutate(false)">Delete</button>
-      <button class="button ml-auto" @click="emit('done', null)">Close</button>
-      <button class="button button-act" data-save :disabled="!changed || (definition !== null && !definition.editable) || save.isPending.value" @click="save.mutate()">{{ definition ? 'Save for all views' : 'Define' }}</button>
+      <button class="button ml-auto whitespace-nowrap" @click="emit('done', null)">Close</button>
+      <button class="button button-act whitespace-nowrap" data-save :disabled="!changed || (definition !== null && !definition.editable) || save.isPending.value" @click="save.mutate()">{{ definition ? 'Save for all views' : 'Define' }}</button>
     </footer>
   </section>
 </template>

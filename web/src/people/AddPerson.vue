@@ -26,7 +26,7 @@ function write() {
 <template>
   <div>
     <div v-if="add.data.value?.fresh" class="mb-3 bg-pine-wash p-3" role="status" data-fresh>
-      {{ add.data.value.person.name }} signs in with <code class="font-mono select-all">{{ add.data.value.fresh }}</code>, and may change it then. Note it now; it is not shown again.
+      {{ add.data.value.person.name }} signs in with <code class="font-mono select-all">{{ add.data.value.fresh }}</code>, and chooses another then. Note it now; it is not shown again.
     </div>
     <button v-if="!open" class="link" data-add-person @click="open = true">Add somebody …</button>
     <form v-else class="space-y-2 border-t-3 border-mulberry bg-sheet p-4" @submit.prevent="write">

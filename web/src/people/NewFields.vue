@@ -26,7 +26,7 @@ async function markSensitive(f: NewField) {
       <p v-if="trouble" class="mb-2 text-mulberry" role="alert">{{ wordsOf(trouble) }}</p>
       <ul>
         <li v-for="f in fresh" :key="`${f.set}.${f.field}`" class="flex items-baseline gap-4 border-t border-rule py-1.5" :data-new="`${f.set}.${f.field}`">
-          <span class="min-w-0 flex-1"><b class="font-medium">{{ f.label }}</b><span class="quiet"> {{ f.field ? `of ${f.of.toLowerCase()}` : 'a record set' }} · {{ day.format(new Date(f.since)) }}</span></span>
+          <span class="min-w-0 flex-1"><b class="mr-1.5 font-medium">{{ f.label }}</b><span class="quiet">{{ f.field ? `of ${f.of.toLowerCase()}` : 'a record set' }} · {{ day.format(new Date(f.since)) }}</span></span>
           <button v-if="f.field" class="link" :disabled="busy" @click="markSensitive(f)">Mark as sensitive</button>
           <button class="link" :disabled="busy" @click="show.mutate(f)">Show</button>
         </li>

@@ -11,7 +11,7 @@ import { usePeople } from './usePeople'
 
 /** For administrators: who can sign in, what the members of each group see, and what was done. */
 const managing = usePeople()
-const { people, groups } = managing
+const { people, groups, required, require } = managing
 const route = useRoute()
 const router = useRouter()
 const tabs = [{ key: 'people', label: 'People' }, { key: 'groups', label: 'Groups and what they see' }, { key: 'sensitive', label: 'Sensitive and new fields' }, { key: 'trail', label: 'Audit trail' }] as const
@@ -23,8 +23,8 @@ const person = computed(() => listed.value.find((p) => p.id === chosen.value) ??
 const chosenGroup = ref(0)
 const adding = ref(false)
 const group = computed(() => (adding.value ? null : (groups.data.value?.groups.find((g) => g.id === chosenGroup.value) ?? groups.data.value?.groups[0] ?? null)))
-const undecided = computed(() => (groups.data.value?.new.length ?? 0) + (groups.data.value?.lost.length ?? 0))
-const trouble = computed(() => people.error.value ?? groups.error.value)
+const undecided = computed(() => groups.data.value?.new.length ?? 0)
+const trouble = computed(() => people.error.value ?? groups.error.value ?? require.error.value)
 </script>
 
 <template>
@@ -45,6 +45,7 @@ const trouble = computed(() => people.error.value ?? groups.error.value)
             </button>
           </li>
         </ul>
+        <label class="mt-4 flex items-baseline gap-2 text-[13px]"><input type="checkbox" class="accent-mulberry" name="second-required" :checked="required.data.value?.required" :disabled="require.isPending.value" @change="require.mutate(!required.data.value?.required)" /> Everybody who signs in with a password needs a second factor</label>
         <AddPerson class="mt-5" :managing="managing" @added="(id) => (chosen = id)" />
       </div>
       <PersonPanel v-if="person" :key="person.id" :person="person" :managing="managing" />

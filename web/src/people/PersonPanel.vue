@@ -8,7 +8,7 @@ import { roles, type Managing, type Person } from './usePeople'
 
 /** One person: her role and groups, what rules ask of her, and what she sees because of all that. */
 const props = defineProps<{ person: Person; managing: Managing }>()
-const { people, groups, asked, change, reset, handAll } = props.managing
+const { people, groups, asked, change, reset, handAll, dropSecond } = props.managing
 const name = ref(props.person.name)
 const role = ref(props.person.role)
 const named = computed(() => (groups.data.value?.groups ?? []).filter((g) => !g.rest))
@@ -28,7 +28,7 @@ function toggle(id: number) {
 function write(left: boolean) {
   change.mutate({ id: props.person.id, name: name.value, role: role.value, groups: [...inGroups.value], traits: traits.value, left })
 }
-const trouble = computed(() => change.error.value ?? reset.error.value ?? handAll.error.value)
+const trouble = computed(() => change.error.value ?? reset.error.value ?? dropSecond.error.value ?? handAll.error.value)
 const fresh = computed(() => (reset.data.value?.person.id === props.person.id ? reset.data.value.fresh : ''))
 </script>
 
@@ -66,6 +66,7 @@ const fresh = computed(() => (reset.data.value?.person.id === props.person.id ? 
     </section>
     <section class="mt-6 flex flex-wrap items-baseline gap-x-6 gap-y-2 border-t border-rule pt-3 text-[13px]" aria-label="Other acts">
       <button class="link" @click="reset.mutate(person.id)">Make a new password</button>
+      <button v-if="person.second" class="link" title="As when the app is lost" @click="dropSecond.mutate(person.id)">Take the second factor away</button>
       <span class="flex items-baseline gap-2">Hand all views to <select v-model.number="to" class="field !w-40 py-0.5" aria-label="Hand all views to"><option :value="0">nobody</option><option v-for="p in others" :key="p.id" :value="p.id">{{ p.name }}</option></select>
         <button v-if="to" class="link" @click="handAll.mutate({ id: person.id, to })">hand over</button></span>
       <button class="link" data-left @click="write(!person.leftAt)">{{ person.leftAt ? 'Let in again' : 'Keep out: cannot sign in' }}</button>
