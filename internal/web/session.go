@@ -146,7 +146,11 @@ func (s *server) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
 		}
 		job := s.Scheduler.Enter(strconv.FormatInt(p.ID, 10))
 		defer job.Leave()
-		next(huma.WithContext(ctx, turn.With(context.WithValue(context.WithValue(ctx.Context(), personKey{}, p), signInKey{}, session), job)))
+		mine := huma.WithContext(ctx, turn.With(context.WithValue(context.WithValue(ctx.Context(), personKey{}, p), signInKey{}, session), job))
+		next(mine)
+		if mine.Status() == http.StatusForbidden {
+			s.refusedFor(ctx, p, "may not do this")
+		}
 	}
 }
 

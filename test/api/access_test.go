@@ -132,7 +132,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"POST /api/session", "/api/session", map[string]any{"email": demo.People[0].Email, "password": demo.Password}, "200 200 200 200 200"},
 		{"DELETE /api/session", "/api/session", nil, "204 204 204 204 204"},
 	}
-	walked := map[string]bool{}
+	walked, forbidden := map[string]bool{}, 0
 	for _, l := range table {
 		walked[l.op] = true
 		method, _, _ := strings.Cut(l.op, " ")
@@ -141,6 +141,9 @@ func TestWhoMayDoWhat(t *testing.T) {
 			require.NoError(t, err)
 			a := who.do(method, l.path, l.send)
 			require.Equal(t, want, a.code, "%s %s by %s: %s", method, l.path, []string{"nobody", "a reader", "an analyst", "the owner", "an administrator"}[i], a.text)
+			if want == 403 {
+				forbidden++
+			}
 			if want >= 400 {
 				a.refused(t, want, "detail")
 			}
@@ -149,6 +152,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 			nobody = stranger(t, g) // signed in by the walk
 		}
 	}
+	require.Equal(t, fmt.Sprint(forbidden), g.Ask(t, "SELECT count(*)::text FROM gavrik.audit WHERE what = 'refused'"), "who tried what she may not stands in the trail")
 	for path, item := range operations(t) {
 		for method := range item {
 			require.True(t, walked[strings.ToUpper(method)+" "+path], "%s %s is not in the table", method, path)

@@ -14,6 +14,7 @@ import (
 	"sync"
 	"time"
 
+	"gavrik/internal/demo"
 	"gavrik/test/crowd"
 	"gavrik/test/served"
 )
@@ -22,14 +23,16 @@ func main() {
 	people := flag.Int("people", 200, "how many are signed in")
 	every := flag.Duration("every", 3*time.Second, "time between two changes of one person")
 	long := flag.Duration("for", time.Minute, "how long to measure")
+	saves := flag.Int("saves", 0, "definitions that an administrator saves meanwhile")
+	loads := flag.Int("loads", 0, "loads of the records that an administrator asks for meanwhile")
 	flag.Parse()
-	if err := run(*people, *every, *long); err != nil {
+	if err := run(*people, *every, *long, *saves, *loads); err != nil {
 		fmt.Fprintln(os.Stderr, "bench-load:", err)
 		os.Exit(1)
 	}
 }
 
-func run(people int, every, long time.Duration) (err error) {
+func run(people int, every, long time.Duration, saves, loads int) (err error) {
 	ctx, cancel := context.WithTimeout(context.Background(), 20*time.Minute)
 	defer cancel()
 	fmt.Println("Making the demo …")
@@ -67,6 +70,11 @@ func run(people int, every, long time.Duration) (err error) {
 			}
 		})
 	}
+	group.Go(func() {
+		if err := disturb(ctx, g.URL, long, saves, loads); err != nil {
+			fmt.Fprintln(os.Stderr, "bench-load: an administrator:", err)
+		}
+	})
 	group.Wait()
 	fmt.Printf("%d people, each changing a filter every %s, for %s\n\n%-24s %8s %10s %10s %10s %8s\n", people, every, long, "", "answers", "median", "95 %", "longest", "errors")
 	for _, what := range slices.Sorted(func(yield func(string) bool) {
@@ -77,6 +85,37 @@ func run(people int, every, long time.Duration) (err error) {
 		}
 	}) {
 		crowd.Report(what, times[what])
+	}
+	return nil
+}
+
+// disturb is an administrator who saves definitions and loads the records again, one after
+// another over the time of the measurement.
+func disturb(ctx context.Context, base string, long time.Duration, saves, loads int) error {
+	if saves+loads == 0 {
+		return nil
+	}
+	admin := crowd.New(base, 1000)
+	if err := admin.SignIn(demo.People[0].Email, demo.Password); err != nil {
+		return err
+	}
+	for i := range saves + loads {
+		select {
+		case <-ctx.Done():
+			return nil
+		case <-time.After(long / time.Duration(saves+loads+1)):
+		}
+		var err error
+		if i < saves {
+			key := fmt.Sprintf("saved%d", i)
+			definition := map[string]any{"key": key, "label": key, "formula": fmt.Sprintf("%d + 1", i)}
+			err = admin.Send("POST", "/api/definitions", map[string]any{"records": "vessels", "calculated": definition}, nil)
+		} else {
+			err = admin.Send("POST", "/api/refresh", nil, nil)
+		}
+		if err != nil {
+			return err
+		}
 	}
 	return nil
 }
