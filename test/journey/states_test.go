@@ -72,7 +72,7 @@ func TestWorkOutlivesTheSession(t *testing.T) {
 	g, p := openAt(t, "Claims")
 	p.do(keys("g"), find("category"), keys(kb.Enter))
 	p.settled()
-	_, err := g.DB.Exec(t.Context(), "DELETE FROM gavrik.sessions")
+	_, err := g.DB.Exec(t.Context(), "DELETE FROM gavrik.sign_ins")
 	require.NoError(t, err)
 	p.do(keys("g"), find("status"), see(`input[name=email]`))
 	p.do(chromedp.SendKeys(chromedp.CSS(`input[name=email]`), demo.People[0].Email), chromedp.SendKeys(chromedp.CSS(`input[name=password]`), demo.Password+kb.Enter))
