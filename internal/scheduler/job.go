@@ -49,7 +49,8 @@ func (j *Job) ask() (<-chan struct{}, error) {
 	now := s.Now()
 	if !j.counted {
 		if j.account.jobs >= s.PerPerson {
-			return nil, s.refuse(true, "%d of your questions are being worked on already; wait for one of them to end, or close what you do not need", j.account.jobs)
+			return nil, s.refuse(true, "%d of your questions are being worked on already; "+
+				"wait for one of them to end, or close what you do not need", j.account.jobs)
 		}
 		j.account.jobs++
 		j.counted = true
@@ -169,11 +170,14 @@ func (j *Job) take(bytes int64, last bool) (freed <-chan struct{}, err error) {
 		close(s.freed)
 		s.freed = make(chan struct{})
 	case j.bytes+bytes > share:
-		return nil, s.refuse(true, "this needs more than %d MB of memory, which is the most that one question may take; filter first, or group by something coarser", share>>20)
+		return nil, s.refuse(true, "this needs more than %d MB of memory, which is the most that one question may take; "+
+			"filter first, or group by something coarser", share>>20)
 	case j.account.bytes+bytes > share && last:
-		return nil, s.refuse(true, "your other questions take %d MB of memory just now; wait for them to end", others>>20)
+		return nil, s.refuse(true, "your other questions take %d MB of memory just now; wait for them to end",
+			others>>20)
 	case s.bytes+bytes > s.Memory && last:
-		return nil, s.refuse(false, "the memory for questions is taken by those of others just now; try again in a moment")
+		return nil, s.refuse(false, "the memory for questions is taken by those of others just now; "+
+			"try again in a moment")
 	case j.account.bytes+bytes > share, s.bytes+bytes > s.Memory:
 		return s.freed, nil
 	}

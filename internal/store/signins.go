@@ -26,7 +26,8 @@ const validSignIn = "s.begun_at > now() - interval '30 days' AND s.seen_at > now
 // BeginSignIn opens a session under a hash, and forgets those that have ended.
 func (s *Store) BeginSignIn(ctx context.Context, person int64, hash []byte, in SignIn) error {
 	_, err := s.pool.Exec(ctx, `WITH gone AS (DELETE FROM sign_ins s WHERE NOT (`+validSignIn+`))
-		INSERT INTO sign_ins (hash, person_id, way, address, agent) VALUES ($1, $2, $3, $4, left($5, 400))`, hash, person, in.Way, in.Address, in.Agent)
+		INSERT INTO sign_ins (hash, person_id, way, address, agent) VALUES ($1, $2, $3, $4, left($5, 400))`,
+		hash, person, in.Way, in.Address, in.Agent)
 	if err != nil {
 		return fmt.Errorf("store: sign-in: %w", err)
 	}
@@ -46,7 +47,8 @@ func (s *Store) PersonBySignIn(ctx context.Context, hash []byte) (p Person, id i
 func (s *Store) personBySignIn(ctx context.Context, hash []byte) (Person, int64, error) {
 	var id, person int64
 	var stale bool
-	err := s.pool.QueryRow(ctx, "SELECT s.id, s.person_id, s.seen_at < now() - interval '5 minutes' FROM sign_ins s WHERE s.hash = $1 AND "+validSignIn, hash).Scan(&id, &person, &stale)
+	err := s.pool.QueryRow(ctx, `SELECT s.id, s.person_id, s.seen_at < now() - interval '5 minutes'
+		FROM sign_ins s WHERE s.hash = $1 AND `+validSignIn, hash).Scan(&id, &person, &stale)
 	if err != nil {
 		return Person{}, 0, notFound(err)
 	}
@@ -62,7 +64,8 @@ func (s *Store) personBySignIn(ctx context.Context, hash []byte) (Person, int64,
 
 // SignIns lists a person's sessions, the one used last first.
 func (s *Store) SignIns(ctx context.Context, person int64) ([]SignIn, error) {
-	rows, _ := s.pool.Query(ctx, "SELECT s.id, s.way, s.address, s.agent, s.begun_at, s.seen_at FROM sign_ins s WHERE s.person_id = $1 AND "+validSignIn+" ORDER BY s.seen_at DESC, s.id DESC", person) // CollectRows returns its error
+	rows, _ := s.pool.Query(ctx, `SELECT s.id, s.way, s.address, s.agent, s.begun_at, s.seen_at FROM sign_ins s
+		WHERE s.person_id = $1 AND `+validSignIn+` ORDER BY s.seen_at DESC, s.id DESC`, person) // CollectRows returns its error
 	out, err := pgx.CollectRows(rows, pgx.RowToStructByPos[SignIn])
 	if err != nil {
 		return nil, fmt.Errorf("store: sign-ins: %w", err)
@@ -82,7 +85,8 @@ func (s *Store) EndSignIn(ctx context.Context, person, id int64) error {
 // EndSignIns ends all of a person's sessions and forgets her devices; with tokens, her
 // tokens too.
 func (s *Store) EndSignIns(ctx context.Context, person int64, tokens bool) error {
-	_, err := s.pool.Exec(ctx, `WITH a AS (DELETE FROM sign_ins WHERE person_id = $1), b AS (DELETE FROM devices WHERE person_id = $1)
+	_, err := s.pool.Exec(ctx, `WITH a AS (DELETE FROM sign_ins WHERE person_id = $1),
+		b AS (DELETE FROM devices WHERE person_id = $1)
 		DELETE FROM tokens WHERE person_id = $1 AND $2`, person, tokens)
 	return err
 }
@@ -90,7 +94,8 @@ func (s *Store) EndSignIns(ctx context.Context, person int64, tokens bool) error
 // KnowDevice notes that a person has signed in with a browser.
 func (s *Store) KnowDevice(ctx context.Context, person int64, hash []byte) error {
 	_, err := s.pool.Exec(ctx, `WITH gone AS (DELETE FROM devices WHERE seen_at < now() - interval '400 days')
-		INSERT INTO devices (hash, person_id) VALUES ($1, $2) ON CONFLICT (hash) DO UPDATE SET person_id = $2, seen_at = now()`, hash, person)
+		INSERT INTO devices (hash, person_id) VALUES ($1, $2)
+		ON CONFLICT (hash) DO UPDATE SET person_id = $2, seen_at = now()`, hash, person)
 	return err
 }
 
@@ -98,7 +103,8 @@ func (s *Store) KnowDevice(ctx context.Context, person int64, hash []byte) error
 func (s *Store) KnowsDevice(ctx context.Context, email string, hash []byte) (bool, error) {
 	var known bool
 	err := s.hurried(ctx, func(ctx context.Context) error {
-		return s.pool.QueryRow(ctx, "SELECT EXISTS (SELECT FROM devices d JOIN people p ON p.id = d.person_id WHERE d.hash = $1 AND p.email = lower($2))", hash, email).Scan(&known)
+		return s.pool.QueryRow(ctx, `SELECT EXISTS (SELECT FROM devices d JOIN people p ON p.id = d.person_id
+			WHERE d.hash = $1 AND p.email = lower($2))`, hash, email).Scan(&known)
 	})
 	return known, err
 }
@@ -130,12 +136,15 @@ func (s *Store) tryAttempts(ctx context.Context, of []Attempt) (wait time.Durati
 				ON CONFLICT (key) DO UPDATE SET
 				  tries = CASE WHEN x.until < clock_timestamp() - $3::interval THEN 1 ELSE x.tries + 1 END,
 				  since = CASE WHEN x.until < clock_timestamp() - $3::interval THEN clock_timestamp() ELSE x.since END,
-				  until = clock_timestamp() + CASE WHEN x.until < clock_timestamp() - $3::interval OR x.tries + 1 < $2 THEN interval '0'
+				  until = clock_timestamp() + CASE
+				    WHEN x.until < clock_timestamp() - $3::interval OR x.tries + 1 < $2 THEN interval '0'
 				    ELSE least($3::interval, interval '1 second' * 2 ^ least(20, x.tries + 1 - $2)) END
 				WHERE x.until <= clock_timestamp() RETURNING true`, a.Key, a.Free, a.Window).Scan(&let)
 			if errors.Is(err, pgx.ErrNoRows) {
 				var seconds int64
-				if err := tx.QueryRow(ctx, "SELECT ceil(extract(epoch FROM until - clock_timestamp()))::bigint FROM attempts WHERE key = $1", a.Key).Scan(&seconds); err != nil {
+				err := tx.QueryRow(ctx, `SELECT ceil(extract(epoch FROM until - clock_timestamp()))::bigint
+					FROM attempts WHERE key = $1`, a.Key).Scan(&seconds)
+				if err != nil {
 					return err
 				}
 				wait = time.Duration(max(1, seconds)) * time.Second
@@ -167,6 +176,7 @@ func (s *Store) ForgiveAttempts(ctx context.Context, of []Attempt) error {
 		keys[i] = a.Key
 	}
 	_, err := s.pool.Exec(ctx, `WITH gone AS (DELETE FROM attempts WHERE key = $1 OR until < now() - interval '1 day')
-		UPDATE attempts SET tries = greatest(0, tries - 1), until = least(until, clock_timestamp()) WHERE key = ANY($2) AND key <> $1`, keys[0], keys)
+		UPDATE attempts SET tries = greatest(0, tries - 1), until = least(until, clock_timestamp())
+		WHERE key = ANY($2) AND key <> $1`, keys[0], keys)
 	return err
 }

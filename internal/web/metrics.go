@@ -8,6 +8,8 @@ import (
 	"github.com/prometheus/client_golang/prometheus/collectors"
 
 	"gavrik/internal/core/cache"
+	"gavrik/internal/scheduler"
+	"gavrik/internal/store"
 )
 
 type metrics struct {
@@ -23,36 +25,57 @@ func newMetrics(o Options) *metrics {
 			Buckets: prometheus.ExponentialBuckets(0.001, 3, 9),
 		}, []string{"method", "status"}),
 	}
-	m.registry.MustRegister(m.requests, o.Workspace.ran, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
-	gauge := func(name, help string, value func() float64) {
-		m.registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: name, Help: help}, value))
-	}
-	w := o.Workspace
-	gauge("gavrik_records", "Records in memory.", func() float64 { return float64(w.Rows()) })
-	gauge("gavrik_records_as_of_seconds", "Moment of the records in memory, in Unix time.", func() float64 { return float64(w.AsOf().Unix()) })
-	gauge("gavrik_refresh_failing", "1 while the last refresh of the records has failed.", func() float64 {
+	m.registry.MustRegister(m.requests, o.Workspace.ran, collectors.NewGoCollector(),
+		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	m.ofRecords(o.Workspace)
+	m.ofJobs(o.Scheduler.Stats)
+	m.ofDatabase(o.Store)
+	return m
+}
+
+// gauge registers a number that is looked up when it is asked for.
+func (m *metrics) gauge(name, help string, value func() float64) {
+	m.registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "gavrik_" + name, Help: help}, value))
+}
+
+// counter is gauge for a number that only grows.
+func (m *metrics) counter(name, help string, value func() float64) {
+	m.registry.MustRegister(prometheus.NewCounterFunc(prometheus.CounterOpts{Name: "gavrik_" + name, Help: help}, value))
+}
+
+func (m *metrics) ofRecords(w *Workspace) {
+	m.gauge("records", "Records in memory.", func() float64 { return float64(w.Rows()) })
+	m.gauge("records_as_of_seconds", "Moment of the records in memory, in Unix time.",
+		func() float64 { return float64(w.AsOf().Unix()) })
+	m.gauge("refresh_failing", "1 while the last refresh of the records has failed.", func() float64 {
 		if w.failing.Load() != nil {
 			return 1
 		}
 		return 0
 	})
-	for name, c := range map[string]func(h *held) *cache.Cache{
-		"results": func(h *held) *cache.Cache { return h.results }, "selections": func(h *held) *cache.Cache { return h.selections }, "restrictions": func(h *held) *cache.Cache { return h.sights },
-	} {
-		gauge("gavrik_cache_"+name+"_bytes", "Memory of the kept "+name+".", func() float64 { return float64(c(w.held.Load()).Bytes()) })
+	bytes := func(name string, of func(h *held) *cache.Cache) {
+		m.gauge("cache_"+name+"_bytes", "Memory of the kept "+name+".",
+			func() float64 { return float64(of(w.held.Load()).Bytes()) })
 	}
-	stats := o.Scheduler.Stats
-	gauge("gavrik_jobs_computing", "Questions that are being computed.", func() float64 { return float64(stats().Computing) })
-	gauge("gavrik_jobs_waiting", "Questions that wait for their turn.", func() float64 { return float64(stats().Waiting) })
-	gauge("gavrik_jobs_bytes", "Memory booked by what is being computed.", func() float64 { return float64(stats().Bytes) })
-	counter := func(name, help string, value func() float64) {
-		m.registry.MustRegister(prometheus.NewCounterFunc(prometheus.CounterOpts{Name: name, Help: help}, value))
-	}
-	counter("gavrik_jobs_admitted_total", "Turns given.", func() float64 { return float64(stats().Admitted) })
-	counter("gavrik_jobs_refused_total", "Questions sent away because a share was used up.", func() float64 { return float64(stats().Refused) })
-	gauge("gavrik_database_connections", "Connections to the database of the state.", func() float64 { return float64(o.Store.Connections().TotalConns()) })
-	gauge("gavrik_database_connections_busy", "Of them, those in use.", func() float64 { return float64(o.Store.Connections().AcquiredConns()) })
-	return m
+	bytes("results", func(h *held) *cache.Cache { return h.results })
+	bytes("selections", func(h *held) *cache.Cache { return h.selections })
+	bytes("restrictions", func(h *held) *cache.Cache { return h.sights })
+}
+
+func (m *metrics) ofJobs(stats func() scheduler.Stats) {
+	m.gauge("jobs_computing", "Questions that are being computed.", func() float64 { return float64(stats().Computing) })
+	m.gauge("jobs_waiting", "Questions that wait for their turn.", func() float64 { return float64(stats().Waiting) })
+	m.gauge("jobs_bytes", "Memory booked by what is being computed.", func() float64 { return float64(stats().Bytes) })
+	m.counter("jobs_admitted_total", "Turns given.", func() float64 { return float64(stats().Admitted) })
+	m.counter("jobs_refused_total", "Questions sent away because a share was used up.",
+		func() float64 { return float64(stats().Refused) })
+}
+
+func (m *metrics) ofDatabase(s *store.Store) {
+	m.gauge("database_connections", "Connections to the database of the state.",
+		func() float64 { return float64(s.Connections().TotalConns()) })
+	m.gauge("database_connections_busy", "Of them, those in use.",
+		func() float64 { return float64(s.Connections().AcquiredConns()) })
 }
 
 func newRunHistogram() prometheus.Histogram {
@@ -65,7 +88,8 @@ func newRunHistogram() prometheus.Histogram {
 // method is a method as a label: what people make up is one label, not one each.
 func method(name string) string {
 	switch name {
-	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions:
+	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete,
+		http.MethodOptions:
 		return name
 	}
 	return "other"

@@ -46,7 +46,10 @@ type (
 
 func (s *server) registerSecond(api huma.API) {
 	const path = "/api/second-factor"
-	huma.Register(api, huma.Operation{OperationID: "enrol", Method: http.MethodPost, Path: path, Summary: "Begin to set up a second factor (RFC 6238)", Metadata: whileChanging, Errors: []int{409}},
+	op := func(id, method, path, summary string, who map[string]any, errs ...int) huma.Operation {
+		return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, Metadata: who, Errors: errs}
+	}
+	huma.Register(api, op("enrol", http.MethodPost, path, "Begin to set up a second factor (RFC 6238)", whileChanging, 409),
 		func(ctx context.Context, _ *struct{}) (*enrolOutput, error) {
 			e, err := s.desk.Enrol(ctx, who(ctx))
 			if err != nil {
@@ -56,7 +59,7 @@ func (s *server) registerSecond(api huma.API) {
 			out.Body.Secret, out.Body.Address, out.Body.Picture = e.Secret, e.Address, e.Picture
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "confirm-second", Method: http.MethodPut, Path: path, Summary: "Ask for codes from now on", Metadata: whileChanging, Errors: []int{403, 409}},
+	huma.Register(api, op("confirm-second", http.MethodPut, path, "Ask for codes from now on", whileChanging, 403, 409),
 		func(ctx context.Context, in *codeInput) (*spareOutput, error) {
 			spare, err := s.desk.Confirm(ctx, who(ctx), in.Body.Code)
 			if err != nil {
@@ -68,7 +71,7 @@ func (s *server) registerSecond(api huma.API) {
 			out.Body.Spare = spare
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "drop-second", Method: http.MethodPost, Path: path + "/off", Summary: "Ask for no codes any more", Errors: []int{403, 409}},
+	huma.Register(api, op("drop-second", http.MethodPost, path+"/off", "Ask for no codes any more", nil, 403, 409),
 		func(ctx context.Context, in *codeInput) (*struct{}, error) {
 			if err := s.desk.TurnOff(ctx, who(ctx), in.Body.Code); err != nil {
 				return nil, s.secondFault(ctx, err)
@@ -77,7 +80,7 @@ func (s *server) registerSecond(api huma.API) {
 			s.noted(ctx, in.caller, store.Password, "took the second factor away")
 			return nil, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "second-required", Method: http.MethodGet, Path: path + "/required", Summary: "Whether everybody with a password needs a second factor"},
+	huma.Register(api, op("second-required", http.MethodGet, path+"/required", "Whether everybody with a password needs one", nil),
 		func(ctx context.Context, _ *struct{}) (*requireOutput, error) {
 			on, err := s.Store.SecondRequired(ctx)
 			if err != nil {
@@ -87,7 +90,7 @@ func (s *server) registerSecond(api huma.API) {
 			out.Body.Required = on
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "require-second", Method: http.MethodPut, Path: path + "/required", Summary: "Settle it", Metadata: administrators, Errors: []int{403}},
+	huma.Register(api, op("require-second", http.MethodPut, path+"/required", "Settle it", administrators, 403),
 		func(ctx context.Context, in *requireInput) (*struct{}, error) {
 			if err := s.Store.RequireSecond(ctx, in.Body.Required); err != nil {
 				return nil, s.failed(ctx, "second factor", err)
@@ -102,7 +105,7 @@ func (s *server) registerSecond(api huma.API) {
 			s.noted(ctx, in.caller, store.Permission, words)
 			return nil, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "reset-second", Method: http.MethodDelete, Path: "/api/people/{id}/second-factor", Summary: "Take somebody's second factor away, as when she has lost the app", Metadata: administrators, Errors: []int{403, 404}},
+	huma.Register(api, op("reset-second", http.MethodDelete, "/api/people/{id}/second-factor", "Take somebody's second factor away", administrators, 403, 404),
 		func(ctx context.Context, in *personInput) (*struct{}, error) {
 			p, err := s.Store.Person(ctx, in.ID)
 			if errors.Is(err, store.ErrNotFound) {

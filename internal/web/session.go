@@ -130,23 +130,16 @@ func (s *server) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
 			_ = huma.WriteErr(api, ctx, http.StatusForbidden, lacking[needs]) // the caller may have gone
 			return
 		}
-		if p.Changing && !bearer && ctx.Operation().Metadata["changing"] != true {
-			_ = huma.WriteErr(api, ctx, http.StatusForbidden, "Somebody else has set your password. Choose one of your own first; then go on.") // the caller may have gone
-			return
-		}
 		if !bearer && ctx.Operation().Metadata["changing"] != true {
-			if due, err := s.secondDue(ctx.Context(), p); err != nil || due {
-				code, detail := http.StatusForbidden, "Everybody who signs in with a password needs a second factor here. Set yours up first; then go on."
-				if err != nil {
-					code, detail = http.StatusServiceUnavailable, databaseSilent
-				}
+			if code, detail := s.first(ctx.Context(), p); code != 0 {
 				_ = huma.WriteErr(api, ctx, code, detail) // the caller may have gone
 				return
 			}
 		}
 		job := s.Scheduler.Enter(strconv.FormatInt(p.ID, 10))
 		defer job.Leave()
-		mine := huma.WithContext(ctx, turn.With(context.WithValue(context.WithValue(ctx.Context(), personKey{}, p), signInKey{}, session), job))
+		inner := context.WithValue(context.WithValue(ctx.Context(), personKey{}, p), signInKey{}, session)
+		mine := huma.WithContext(ctx, turn.With(inner, job))
 		next(mine)
 		if mine.Status() == http.StatusForbidden {
 			s.refusedFor(ctx, p, "may not do this")
@@ -154,9 +147,26 @@ func (s *server) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
 	}
 }
 
+// first is what somebody must do before anything else, as a refusal; 0 for nothing.
+func (s *server) first(ctx context.Context, p store.Person) (code int, detail string) {
+	if p.Changing {
+		return http.StatusForbidden, "Somebody else has set your password. Choose one of your own first; then go on."
+	}
+	due, err := s.secondDue(ctx, p)
+	switch {
+	case err != nil:
+		return http.StatusServiceUnavailable, databaseSilent
+	case due:
+		return http.StatusForbidden,
+			"Everybody who signs in with a password needs a second factor here. Set yours up first; then go on."
+	}
+	return 0, ""
+}
+
 // refusedFor notes in the trail what somebody tried and may not do.
 func (s *server) refusedFor(ctx huma.Context, p store.Person, why string) {
-	s.note(ctx.Context(), store.Event{Who: named(p), What: store.Refused, About: fmt.Sprintf("%s (%s %s)", why, ctx.Method(), ctx.Operation().Path), Address: hostOf(ctx.RemoteAddr())})
+	about := fmt.Sprintf("%s (%s %s)", why, ctx.Method(), ctx.Operation().Path)
+	s.note(ctx.Context(), store.Event{Who: named(p), What: store.Refused, About: about, Address: hostOf(ctx.RemoteAddr())})
 }
 
 // lacking says what to do without a role.

@@ -65,7 +65,10 @@ func (r *Result) Chart(ctx context.Context) (*Chart, error) {
 		return nil, nil
 	}
 	defer turn.Of(ctx).Rest()
-	d := &drawer{Result: r, ctx: ctx, spec: spec, out: &Chart{Kind: spec.Kind, Total: "number of " + r.Plan.Many}, w: &windower{Result: r, pen: r.pen(format.People)}}
+	d := &drawer{
+		Result: r, ctx: ctx, spec: spec, out: &Chart{Kind: spec.Kind, Total: "number of " + r.Plan.Many},
+		w: &windower{Result: r, pen: r.pen(format.People)},
+	}
 	return d.out, d.draw()
 }
 
@@ -247,7 +250,8 @@ func (d *drawer) series(g *grid, places []uint32) error {
 	drawn := map[int]int{}
 	for i, by := range kept {
 		drawn[by] = i
-		d.out.Series = append(d.out.Series, ChartSeries{Label: d.name(*g.by, g.by.keys[by]), Marks: noMarks(len(places))})
+		label := d.name(*g.by, g.by.keys[by])
+		d.out.Series = append(d.out.Series, ChartSeries{Label: label, Marks: noMarks(len(places))})
 	}
 	rest := ChartSeries{Label: fmt.Sprintf("%d others", n-len(kept)), Marks: noMarks(len(places))}
 	err := g.each(d.ctx, func(axis, by int, cell place) {
@@ -272,7 +276,8 @@ func (d *drawer) series(g *grid, places []uint32) error {
 				rest.Marks[i].Text = d.w.pen.w.Float(m.Value, catalog.Field{Type: catalog.Decimal})
 			}
 		}
-		d.note(fmt.Sprintf("The %d largest have a colour of their own; the other %d stand together.", len(kept), n-len(kept)))
+		d.note(fmt.Sprintf("The %d largest have a colour of their own; the other %d stand together.",
+			len(kept), n-len(kept)))
 		d.out.Series = append(d.out.Series, rest)
 	default:
 		d.note(fmt.Sprintf("The %d largest of %d are drawn; the ledger has all.", len(kept), n))
@@ -304,7 +309,8 @@ func (d *drawer) head(p place, part Part) int {
 		return -1
 	}
 	if part == Other {
-		return slices.IndexFunc(d.Heads, func(h Head) bool { return h.Column == d.Heads[head].Column && h.Part == Other })
+		column := d.Heads[head].Column
+		return slices.IndexFunc(d.Heads, func(h Head) bool { return h.Column == column && h.Part == Other })
 	}
 	return head
 }

@@ -32,7 +32,8 @@ type derivedColumn struct {
 }
 
 func (r *run) derive(d *plan.Derived) (derivedColumn, error) {
-	return cache.Get(r.ctx, r.e.cache, r.e.name+" derived "+r.plan.Records+" "+d.Identity, func() (derivedColumn, int64, error) {
+	key := r.e.name + " derived " + r.plan.Records + " " + d.Identity
+	return cache.Get(r.ctx, r.e.cache, key, func() (derivedColumn, int64, error) {
 		if err := r.need(8*int64(r.table.Rows), "working out "+catalog.LowerFirst(d.Ref.Label)); err != nil {
 			return derivedColumn{}, 0, err
 		}
@@ -111,7 +112,9 @@ func (r *run) calculate(d *plan.Derived) (derivedColumn, error) {
 }
 
 // runProgram runs a program over n rows of its inputs; step says what for.
-func (r *run) runProgram(p *formula.Program, inputs []table.Column, n int, step string) (derivedColumn, error) {
+func (r *run) runProgram(
+	p *formula.Program, inputs []table.Column, n int, step string,
+) (derivedColumn, error) {
 	working := p.BlockBytes() * int64(min(r.e.opts.Workers, n/blockRows+1))
 	if err := r.need(working, step); err != nil {
 		return derivedColumn{}, err
@@ -185,7 +188,9 @@ func (r *run) encoded(texts []string, step string) (table.Column, error) {
 		booked += more
 	}
 	if err := dict.Err(); err != nil {
-		return nil, &LimitError{Step: step + " makes more text than a column can hold", Mend: "make shorter texts, or filter first"}
+		return nil, &LimitError{
+			Step: step + " makes more text than a column can hold", Mend: "make shorter texts, or filter first",
+		}
 	}
 	column := dict.Build(codes)
 	return column, r.need(column.Bytes()-booked, step)

@@ -88,7 +88,10 @@ func New(snap *table.Snapshot, c *catalog.Catalog, opts Options) *Engine {
 	if opts.Cache == nil {
 		opts.Cache = cache.New(opts.CacheBytes)
 	}
-	return &Engine{snap: snap, catalog: c, opts: opts, cache: opts.Cache, name: fmt.Sprint(engines.Add(1)), denseSpace: 1 << 16}
+	return &Engine{
+		snap: snap, catalog: c, opts: opts, cache: opts.Cache, name: fmt.Sprint(engines.Add(1)),
+		denseSpace: 1 << 16,
+	}
 }
 
 // engines counts those made, for their names.
@@ -104,14 +107,16 @@ func (e *Engine) Run(ctx context.Context, p *plan.Plan) (*Result, error) {
 		if err != nil {
 			return nil, err
 		}
-		b := &builder{run: r, kept: kept, res: &Result{Plan: p, AsOf: e.snap.AsOf, All: r.table.Rows, Kept: kept.count(), Steps: steps}}
-		return b.res, b.build()
+		res := &Result{Plan: p, AsOf: e.snap.AsOf, All: r.table.Rows, Kept: kept.count(), Steps: steps}
+		return res, (&builder{run: r, kept: kept, res: res}).build()
 	})
 }
 
 // within carries work out as a run of its own: it waits for its turn, gives back what
 // it booked, and a fault in it becomes its error.
-func within[T any](e *Engine, ctx context.Context, p *plan.Plan, work func(r *run) (T, error)) (out T, err error) {
+func within[T any](
+	e *Engine, ctx context.Context, p *plan.Plan, work func(r *run) (T, error),
+) (out T, err error) {
 	r, err := e.run(ctx, p)
 	if err != nil {
 		return out, err
@@ -141,5 +146,7 @@ func (e *Engine) run(ctx context.Context, p *plan.Plan) (*run, error) {
 	if t == nil {
 		return nil, fmt.Errorf("engine: the snapshot holds no record set %q", p.Records)
 	}
-	return &run{e: e, ctx: ctx, turn: turn.Of(ctx), plan: p, table: t, budget: &budget{limit: e.opts.RunBytes}}, nil
+	return &run{
+		e: e, ctx: ctx, turn: turn.Of(ctx), plan: p, table: t, budget: &budget{limit: e.opts.RunBytes},
+	}, nil
 }

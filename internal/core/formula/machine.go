@@ -49,8 +49,11 @@ const (
 
 // Words says a reason after "because".
 func (r Reason) Words() string {
-	return [...]string{"they divide by zero", "the result is too large", "there is no such number", "there is no such date", "there is no such place in the text",
-		fmt.Sprintf("the text would have more than %d characters", MaxText)}[r]
+	return [...]string{
+		"they divide by zero", "the result is too large", "there is no such number", "there is no such date",
+		"there is no such place in the text",
+		fmt.Sprintf("the text would have more than %d characters", MaxText),
+	}[r]
 }
 
 // Failures marks the rows that failed, one bit each, by reason. The slices of
@@ -119,11 +122,16 @@ type Machine struct {
 
 // Machine readies a program. inputs must fit its Inputs, or its totals; failed has
 // room for as many rows. Without a meter, only the length of single texts is bounded.
-func (p *Program) Machine(inputs []table.Column, cal calendar.Calendar, failed *Failures, meter Meter) *Machine {
+func (p *Program) Machine(
+	inputs []table.Column, cal calendar.Calendar, failed *Failures, meter Meter,
+) *Machine {
 	if meter == nil {
 		meter = free{}
 	}
-	return &Machine{program: p, inputs: inputs, calendar: cal, clock: cal.Clock(), failed: failed, buffers: make([]vec, p.nodes), texts: texts{meter: meter}}
+	return &Machine{
+		program: p, inputs: inputs, calendar: cal, clock: cal.Clock(), failed: failed,
+		buffers: make([]vec, p.nodes), texts: texts{meter: meter},
+	}
 }
 
 // Run works out rows lo to hi into out. lo is a multiple of 64. The error is the
