@@ -82,7 +82,7 @@ type Explanation struct {
 type explainOutput struct{ Body Explanation }
 
 func (s *server) explain(ctx context.Context, in *explainInput) (*explainOutput, error) {
-	g, a, err := s.answered(ctx, &in.Body.View)
+	g, a, err := s.answered(ctx, &in.Body.View, true)
 	if err != nil {
 		return nil, err
 	}

@@ -180,6 +180,17 @@ func (g *ground) field(doc *view.Document, path string) (*plan.Plan, catalog.Ref
 // answer checks and runs a document, or finds its result.
 func (g *ground) answer(ctx context.Context, doc *view.Document) (*answer, error) {
 	p, err := g.check(doc)
+	return g.checked(ctx, doc, p, err)
+}
+
+// shown is answer without the columns that are not there any more.
+func (g *ground) shown(ctx context.Context, doc *view.Document) (*answer, error) {
+	p, err := plan.CheckShown(doc, g.catalog, g.defined.plan, g.cal)
+	return g.checked(ctx, doc, p, err)
+}
+
+// checked runs a document that was checked, or finds its result.
+func (g *ground) checked(ctx context.Context, doc *view.Document, p *plan.Plan, err error) (*answer, error) {
 	if err != nil {
 		return nil, err
 	}
@@ -224,13 +235,18 @@ func (g *ground) addresses(set *catalog.RecordSet) func(row int32) string {
 	return func(int32) string { return "" }
 }
 
-// answered is a document's result as it is now, or the problem with it.
-func (s *server) answered(ctx context.Context, doc *view.Document) (*ground, *answer, error) {
+// answered is a document's result as it is now, or the problem with it. Shown leaves out
+// the columns that are not there any more.
+func (s *server) answered(ctx context.Context, doc *view.Document, shown bool) (*ground, *answer, error) {
 	g, err := s.ground(ctx)
 	if err != nil {
 		return nil, nil, err
 	}
-	a, err := g.answer(ctx, doc)
+	answer := g.answer
+	if shown {
+		answer = g.shown
+	}
+	a, err := answer(ctx, doc)
 	if err != nil {
 		return nil, nil, s.refused(ctx, err)
 	}

@@ -66,7 +66,7 @@ func (s *server) registerLooks(api huma.API) {
 }
 
 func (s *server) behind(ctx context.Context, in *behindInput) (*behindOutput, error) {
-	_, a, err := s.answered(ctx, &in.Body.View)
+	_, a, err := s.answered(ctx, &in.Body.View, true)
 	if err != nil {
 		return nil, err
 	}

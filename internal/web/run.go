@@ -123,6 +123,7 @@ type runInput struct {
 		Toggled []string      `json:"toggled,omitempty" maxItems:"10000" doc:"Paths of groups that are the other way round"`
 		Offset  int           `json:"offset,omitempty" minimum:"0" doc:"First line wanted"`
 		Limit   int           `json:"limit" minimum:"0" maximum:"1000" doc:"Lines wanted"`
+		Shown   bool          `json:"shown,omitempty" doc:"Leave columns out whose field is not there any more, and say so; otherwise they are faults"`
 		Plain   bool          `json:"plain,omitempty" doc:"Cells for other programs: plain decimals, ISO 8601 dates"`
 	}
 }
@@ -147,7 +148,7 @@ type runOutput struct {
 func (s *server) registerRun(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "run", Method: http.MethodPost, Path: "/api/run", Summary: "Compute a view and read a part of it", MaxBodyBytes: maxBody, Errors: []int{422}},
 		func(ctx context.Context, in *runInput) (*runOutput, error) {
-			g, a, err := s.answered(ctx, &in.Body.View)
+			g, a, err := s.answered(ctx, &in.Body.View, in.Body.Shown)
 			if err != nil {
 				return nil, err
 			}
@@ -277,6 +278,9 @@ func troubles(a *answer) []Trouble {
 	out := []Trouble{}
 	if held := a.Plan.Withheld; len(held) > 0 {
 		out = append(out, Trouble{Text: "kept from you, and left out: " + strings.Join(slices.Compact(held), ", ")})
+	}
+	for _, lost := range a.Plan.Lost {
+		out = append(out, Trouble{Text: fmt.Sprintf("the column “%s” is not in the records any more, and is left out", lost)})
 	}
 	for _, p := range a.Problems {
 		t := Trouble{Text: p.String()}

@@ -132,7 +132,7 @@ func (s *server) result(ctx context.Context, in *resultInput) (*huma.StreamRespo
 	if err := doc.Answer(in.answers); err != nil {
 		return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
 	}
-	_, a, err := s.answered(ctx, doc)
+	_, a, err := s.answered(ctx, doc, false)
 	if err != nil {
 		return nil, err
 	}

@@ -38,6 +38,19 @@ func TestWhatIsRenamedStaysHidden(t *testing.T) {
 	require.NotContains(t, wen.do("GET", "/api/catalog/vessels/fields", nil).text, `"draught"`, "what is new, too")
 	require.Contains(t, run(admin, document("vessels", field("draught"))).text, "3.5", "administrators see everything")
 
+	// Who looks at a view that names the old column sees it without, and is told; for a
+	// program it is a fault.
+	old := document("customers", field("ref"), field("email"))
+	old["sort"] = []any{field("ref")}
+	run(admin, old).refused(t, 422, "columns[1].field")
+	shown := admin.do("POST", "/api/run", map[string]any{"view": old, "depth": 0, "limit": 5, "shown": true})
+	require.Equal(t, 200, shown.code, shown.text)
+	require.Contains(t, shown.text, "the column “email” is not in the records any more, and is left out")
+	require.Len(t, shown.body["columns"], 1)
+	old["filter"] = map[string]any{"field": "email", "op": "filled"}
+	again := admin.do("POST", "/api/run", map[string]any{"view": old, "depth": 0, "limit": 5, "shown": true})
+	again.refused(t, 422, "body.view.filter")
+
 	told := admin.do("GET", "/api/groups", nil)
 	var news []string
 	for _, n := range told.body["new"].([]any) {

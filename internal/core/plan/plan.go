@@ -36,6 +36,8 @@ type Plan struct {
 	// Withheld name the columns that are left out because the reader may not see what they
 	// show. Whatever else would need it is a fault.
 	Withheld []string
+	// Lost name the columns whose field is not there any more; see CheckShown.
+	Lost []string
 	// absent are the calculated fields and buckets that are made of such, by path.
 	absent map[string]*catalog.WithheldError
 	// Calendar is the setting that dates are grouped and written in.
@@ -156,7 +158,21 @@ func Check(doc *view.Document, c *catalog.Catalog, cal calendar.Calendar) (*Plan
 
 // CheckWith is Check where views may use definitions, too.
 func CheckWith(doc *view.Document, c *catalog.Catalog, defs Definitions, cal calendar.Calendar) (*Plan, error) {
-	k := &checker{catalog: c, definitions: defs, set: doc.Records, cal: cal, plan: &Plan{Records: doc.Records, Calendar: cal, Derived: map[string]*Derived{}}, faults: &Faults{}}
+	return resolve(doc, c, defs, cal, false)
+}
+
+// CheckShown is CheckWith for a view that is to be shown as far as it can be: a column
+// whose field is not there any more, as when it was renamed at its source, is left out and
+// named. Whatever else needs such a field is a fault all the same, for its numbers would
+// be others.
+func CheckShown(doc *view.Document, c *catalog.Catalog, defs Definitions, cal calendar.Calendar) (*Plan, error) {
+	return resolve(doc, c, defs, cal, true)
+}
+
+func resolve(
+	doc *view.Document, c *catalog.Catalog, defs Definitions, cal calendar.Calendar, leavesLost bool,
+) (*Plan, error) {
+	k := &checker{leavesLost: leavesLost, catalog: c, definitions: defs, set: doc.Records, cal: cal, plan: &Plan{Records: doc.Records, Calendar: cal, Derived: map[string]*Derived{}}, faults: &Faults{}}
 	if err := doc.Check(); err != nil {
 		return nil, Faults{{Path: "gavrik", Message: err.Error()}}
 	}
@@ -219,6 +235,8 @@ type checker struct {
 	reached  []catalog.Reached // see reach
 
 	definitions Definitions
+	// leavesLost leaves columns out that are not there any more.
+	leavesLost bool
 }
 
 // of is a checker of another record set's conditions.

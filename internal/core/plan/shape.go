@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 
@@ -9,6 +10,15 @@ import (
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
+
+// lost says whether there is no field at a path.
+func (k *checker) lost(path string) bool {
+	if path == "" || k.derived(path) != nil {
+		return false
+	}
+	_, err := k.catalog.Resolve(k.set, path)
+	return err != nil
+}
 
 func (k *checker) columns() {
 	if len(k.doc.Columns) > MaxColumns {
@@ -19,6 +29,10 @@ func (k *checker) columns() {
 		at := fmt.Sprintf("columns[%d]", i)
 		if label, held := k.keptBack(c.Field); held != nil {
 			k.plan.Withheld = append(k.plan.Withheld, label)
+			continue
+		}
+		if k.leavesLost && k.lost(c.Field) {
+			k.plan.Lost = append(k.plan.Lost, cmp.Or(c.Heading, c.Field))
 			continue
 		}
 		ref, ok := k.ref(c.Field, at+".field")

@@ -46,7 +46,7 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
       api.POST('/api/run', {
         signal,
         body: {
-          view: document.value, depth: opening.value.depth, toggled: [...opening.value.toggled],
+          shown: true, view: document.value, depth: opening.value.depth, toggled: [...opening.value.toggled],
           offset: page * pageLines, limit: pageLines,
         },
       }),
@@ -107,7 +107,7 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
     const out: Line[] = []
     while (out.length < to - from) {
       const got = await body(api.POST('/api/run', {
-        body: { view: document.value, depth: opening.value.depth, toggled: [...opening.value.toggled], offset: from + out.length, limit: Math.min(1000, to - from - out.length), plain: true },
+        body: { shown: true, view: document.value, depth: opening.value.depth, toggled: [...opening.value.toggled], offset: from + out.length, limit: Math.min(1000, to - from - out.length), plain: true },
       }))
       if (!got.lines.length) break
       out.push(...got.lines)
