@@ -1,11 +1,13 @@
 package api
 
 import (
+	"bytes"
 	"fmt"
 	"net"
 	"net/url"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -22,6 +24,9 @@ import (
 type freezer struct {
 	listener net.Listener
 	mu       sync.Mutex // held while frozen
+	// stamps and reads count the questions for the stamp of what is agreed on, and for
+	// definitions, which are a part of it.
+	stamps, reads atomic.Int32
 }
 
 func freeze(t *testing.T, database string) (f *freezer, through string) {
@@ -56,6 +61,8 @@ func (f *freezer) copy(to, from net.Conn) {
 	piece := make([]byte, 32<<10)
 	for {
 		n, err := from.Read(piece)
+		f.stamps.Add(int32(bytes.Count(piece[:n], []byte("max(marked_at)"))))
+		f.reads.Add(int32(bytes.Count(piece[:n], []byte("JOIN gavrik.definition_versions"))))
 		f.mu.Lock() // waits while frozen
 		_, failed := to.Write(piece[:n])
 		f.mu.Unlock()
@@ -65,18 +72,61 @@ func (f *freezer) copy(to, from net.Conn) {
 	}
 }
 
-// While the database is silent, who is at work goes on over the records in memory; what
-// needs the database is said to wait for it, and a save repeated afterwards is one view.
-func TestASilentDatabase(t *testing.T) {
+// throughFreezer is a Gavrik with a freezer before its database, to which statements are
+// sent in a mode of the driver's.
+func throughFreezer(t *testing.T, mode string) (*harness.Gavrik, *freezer) {
 	var f *freezer
 	g := harness.StartWith(t, func(_ string, o *web.Options) {
+		u, err := url.Parse(o.Store.URL())
+		require.NoError(t, err)
+		asked := u.Query()
+		asked.Set("default_query_exec_mode", mode)
+		u.RawQuery = asked.Encode()
 		var through string
-		f, through = freeze(t, o.Store.URL())
+		f, through = freeze(t, u.String())
 		frozen, err := store.Open(t.Context(), through)
 		require.NoError(t, err)
 		t.Cleanup(frozen.Close)
 		o.Store = frozen
 	})
+	return g, f
+}
+
+// What people have agreed on is read once for all who wait for it, not once for each.
+func TestWhatIsAgreedOnIsReadOnce(t *testing.T) {
+	const people = 12
+	g, f := throughFreezer(t, "exec") // each statement is sent whole, once each time
+	c := person(t, g, 0)
+	require.Equal(t, 200, c.do("GET", "/api/catalog", nil).code)
+	_, err := g.DB.Exec(t.Context(), `INSERT INTO gavrik.groups (name, description, sensitive, limits) VALUES ('Night watch', '', false, '[]')`)
+	require.NoError(t, err)
+	lock, err := g.DB.Begin(t.Context()) // holds whoever reads, and not who asks for the stamp
+	require.NoError(t, err)
+	_, err = lock.Exec(t.Context(), "LOCK TABLE gavrik.definition_versions IN ACCESS EXCLUSIVE MODE")
+	require.NoError(t, err)
+	f.stamps.Store(0)
+	f.reads.Store(0)
+	var all sync.WaitGroup
+	var answered atomic.Int32
+	for range people {
+		all.Go(func() {
+			if c.do("GET", "/api/catalog", nil).code == 200 {
+				answered.Add(1)
+			}
+		})
+	}
+	require.Eventually(t, func() bool { return f.stamps.Load() == people }, time.Minute, 10*time.Millisecond)
+	require.Zero(t, answered.Load())
+	require.NoError(t, lock.Rollback(t.Context()))
+	all.Wait()
+	require.EqualValues(t, people, answered.Load())
+	require.EqualValues(t, 1, f.reads.Load(), "readings of definitions, for all of them")
+}
+
+// While the database is silent, who is at work goes on over the records in memory; what
+// needs the database is said to wait for it, and a save repeated afterwards is one view.
+func TestASilentDatabase(t *testing.T) {
+	g, f := throughFreezer(t, "cache_statement")
 	c := person(t, g, 0)
 	c.http.Timeout = time.Minute
 	run := func(over int) answer {
