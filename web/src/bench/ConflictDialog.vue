@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
+import { DialogTitle } from '@headlessui/vue'
 import { useQuery } from '@tanstack/vue-query'
 import { api, body, type Document, type View } from '../api/client'
 import { wordsOf } from '../api/problem'
+import DialogFrame from '../shell/DialogFrame.vue'
 import { moment } from '../words'
 
 /** Two have saved from one version: what each changed, side by side, and the choice. Nothing is lost either way. */
@@ -22,29 +23,24 @@ const { data, error } = useQuery({
 </script>
 
 <template>
-  <Dialog :open="true" class="relative z-50" @close="emit('close')">
-    <div class="fixed inset-0 bg-veil" aria-hidden="true"></div>
-    <div class="fixed inset-0 flex items-start justify-center pt-20">
-      <DialogPanel class="max-h-[80vh] w-[720px] overflow-auto border border-t-3 border-rule border-t-honey bg-sheet p-6 shadow-xl" data-conflict>
-        <DialogTitle class="heading mb-1 text-xl">“{{ view.name }}” was saved while you worked</DialogTitle>
-        <p v-if="error" role="alert">{{ wordsOf(error) }}</p>
-        <template v-if="data">
-          <p class="quiet mb-4">Both began from version {{ base }}. Nothing of yours was written yet, and nothing of either is lost.</p>
-          <div class="mb-5 grid grid-cols-2 gap-6">
-            <section data-theirs><h3 class="mb-1 font-medium">{{ data.theirs.savedBy }}, {{ moment(data.theirs.savedAt) }} <span class="quiet font-normal">v{{ data.theirs.version }}</span></h3>
-              <p v-for="c in data.hers" :key="c" class="border-b border-rule py-1">{{ c }}</p><p v-if="!data.hers.length" class="quiet">only the name or who sees it</p></section>
-            <section data-mine><h3 class="mb-1 font-medium">You</h3>
-              <p v-for="c in data.own" :key="c" class="border-b border-rule py-1">{{ c }}</p><p v-if="!data.own.length" class="quiet">nothing that the numbers show</p></section>
-          </div>
-          <p class="flex flex-wrap justify-end gap-3">
-            <button class="button mr-auto" @click="emit('close')">Go on working</button>
-            <button class="button" data-take-theirs @click="emit('theirs', data.theirs)">Open theirs</button>
-            <button class="button" data-save-apart @click="emit('apart')">Save mine as another view</button>
-            <button class="button button-act" data-save-over @click="emit('over', data.theirs)">Save mine as v{{ data.theirs.version + 1 }}</button>
-          </p>
-          <p class="quiet mt-3 text-xs">“Open theirs” is a step that undo takes back. “Save mine” keeps theirs among the versions.</p>
-        </template>
-      </DialogPanel>
-    </div>
-  </Dialog>
+  <DialogFrame top="pt-20" class="max-h-[80vh] w-[720px] overflow-auto border-t-honey" data-conflict @close="emit('close')">
+    <DialogTitle class="heading mb-1 text-xl">“{{ view.name }}” was saved while you worked</DialogTitle>
+    <p v-if="error" role="alert">{{ wordsOf(error) }}</p>
+    <template v-if="data">
+      <p class="quiet mb-4">Both began from version {{ base }}. Nothing of yours was written yet, and nothing of either is lost.</p>
+      <div class="mb-5 grid grid-cols-2 gap-6">
+        <section data-theirs><h3 class="mb-1 font-medium">{{ data.theirs.savedBy }}, {{ moment(data.theirs.savedAt) }} <span class="quiet font-normal">v{{ data.theirs.version }}</span></h3>
+          <p v-for="c in data.hers" :key="c" class="border-b border-rule py-1">{{ c }}</p><p v-if="!data.hers.length" class="quiet">only the name or who sees it</p></section>
+        <section data-mine><h3 class="mb-1 font-medium">You</h3>
+          <p v-for="c in data.own" :key="c" class="border-b border-rule py-1">{{ c }}</p><p v-if="!data.own.length" class="quiet">nothing that the numbers show</p></section>
+      </div>
+      <p class="flex flex-wrap justify-end gap-3">
+        <button class="button mr-auto" @click="emit('close')">Go on working</button>
+        <button class="button" data-take-theirs @click="emit('theirs', data.theirs)">Open theirs</button>
+        <button class="button" data-save-apart @click="emit('apart')">Save mine as another view</button>
+        <button class="button button-act" data-save-over @click="emit('over', data.theirs)">Save mine as v{{ data.theirs.version + 1 }}</button>
+      </p>
+      <p class="quiet mt-3 text-xs">“Open theirs” is a step that undo takes back. “Save mine” keeps theirs among the versions.</p>
+    </template>
+  </DialogFrame>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
+import { DialogTitle } from '@headlessui/vue'
+import DialogFrame from '../shell/DialogFrame.vue'
 
 const emit = defineEmits<{ close: [] }>()
 const keys = [
@@ -10,16 +11,11 @@ const keys = [
 </script>
 
 <template>
-  <Dialog :open="true" class="relative z-50" @close="emit('close')">
-    <div class="fixed inset-0 bg-veil" aria-hidden="true"></div>
-    <div class="fixed inset-0 flex items-start justify-center pt-24">
-      <DialogPanel class="max-h-[80vh] w-[520px] overflow-auto border border-t-3 border-rule border-t-ink bg-sheet p-6 shadow-xl">
-        <DialogTitle class="heading mb-3 text-xl">Keys</DialogTitle>
-        <dl class="grid grid-cols-[8rem_1fr] gap-y-1.5">
-          <template v-for="[key, what] in keys" :key="key"><dt><kbd class="key">{{ key }}</kbd></dt><dd>{{ what }}</dd></template>
-        </dl>
-        <p class="mt-5 text-right"><button class="button" @click="emit('close')">Close</button></p>
-      </DialogPanel>
-    </div>
-  </Dialog>
+  <DialogFrame top="pt-24" class="max-h-[80vh] w-[520px] overflow-auto border-t-ink" @close="emit('close')">
+    <DialogTitle class="heading mb-3 text-xl">Keys</DialogTitle>
+    <dl class="grid grid-cols-[8rem_1fr] gap-y-1.5">
+      <template v-for="[key, what] in keys" :key="key"><dt><kbd class="key">{{ key }}</kbd></dt><dd>{{ what }}</dd></template>
+    </dl>
+    <p class="mt-5 text-right"><button class="button" @click="emit('close')">Close</button></p>
+  </DialogFrame>
 </template>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
+import { DialogTitle } from '@headlessui/vue'
 import { useQuery } from '@tanstack/vue-query'
 import { api, body, type Document, type View } from '../api/client'
 import { wordsOf } from '../api/problem'
+import DialogFrame from '../shell/DialogFrame.vue'
 import { moment } from '../words'
 
 /** Every version of a view, with what each changed; one can be looked at, and saved anew. */
@@ -19,26 +20,21 @@ async function show(version: number) {
 </script>
 
 <template>
-  <Dialog :open="true" class="relative z-50" @close="emit('close')">
-    <div class="fixed inset-0 bg-veil" aria-hidden="true"></div>
-    <div class="fixed inset-0 flex items-start justify-center pt-20">
-      <DialogPanel class="max-h-[80vh] w-[640px] overflow-auto border border-t-3 border-rule border-t-ink bg-sheet p-6 shadow-xl">
-        <DialogTitle class="heading mb-3 text-xl">Versions of “{{ view.name }}”</DialogTitle>
-        <p v-if="error" role="alert">{{ wordsOf(error) }}</p>
-        <ol data-versions>
-          <li v-for="v in data?.versions" :key="v.version" class="grid grid-cols-[3rem_1fr_auto] gap-x-3 border-b border-rule py-2">
-            <b class="font-medium">v{{ v.version }}</b>
-            <div class="min-w-0">
-              <p v-for="c in v.changes" :key="c">{{ c }}</p>
-              <p v-if="!v.changes.length" class="quiet">{{ v.version === 1 ? 'As it was first saved' : 'Saved without a change' }}</p>
-              <p class="quiet text-xs">{{ v.by }}, {{ moment(v.at) }}</p>
-            </div>
-            <span v-if="v.version === view.version" class="quiet text-xs">the one in use</span>
-            <button v-else class="link self-start text-[13px]" :data-version="v.version" @click="show(v.version)">look at it</button>
-          </li>
-        </ol>
-        <p class="mt-4 flex items-baseline gap-4"><span class="quiet text-xs">What you look at is one step at the bench. Save it to bring it back; undo leaves all as it was.</span><button class="button ml-auto" @click="emit('close')">Close</button></p>
-      </DialogPanel>
-    </div>
-  </Dialog>
+  <DialogFrame top="pt-20" class="max-h-[80vh] w-[640px] overflow-auto border-t-ink" @close="emit('close')">
+    <DialogTitle class="heading mb-3 text-xl">Versions of “{{ view.name }}”</DialogTitle>
+    <p v-if="error" role="alert">{{ wordsOf(error) }}</p>
+    <ol data-versions>
+      <li v-for="v in data?.versions" :key="v.version" class="grid grid-cols-[3rem_1fr_auto] gap-x-3 border-b border-rule py-2">
+        <b class="font-medium">v{{ v.version }}</b>
+        <div class="min-w-0">
+          <p v-for="c in v.changes" :key="c">{{ c }}</p>
+          <p v-if="!v.changes.length" class="quiet">{{ v.version === 1 ? 'As it was first saved' : 'Saved without a change' }}</p>
+          <p class="quiet text-xs">{{ v.by }}, {{ moment(v.at) }}</p>
+        </div>
+        <span v-if="v.version === view.version" class="quiet text-xs">the one in use</span>
+        <button v-else class="link self-start text-[13px]" :data-version="v.version" @click="show(v.version)">look at it</button>
+      </li>
+    </ol>
+    <p class="mt-4 flex items-baseline gap-4"><span class="quiet text-xs">What you look at is one step at the bench. Save it to bring it back; undo leaves all as it was.</span><button class="button ml-auto" @click="emit('close')">Close</button></p>
+  </DialogFrame>
 </template>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
+import { DialogTitle } from '@headlessui/vue'
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { onMounted, ref } from 'vue'
 import { api, body } from '../api/client'
 import { wordsOf } from '../api/problem'
+import DialogFrame from '../shell/DialogFrame.vue'
 
 /**
  * Sets a second factor up, or takes it away. Due: administrators ask it of everybody, so
@@ -31,34 +32,29 @@ function close() {
 </script>
 
 <template>
-  <Dialog :open="true" class="relative z-50" @close="close">
-    <div class="fixed inset-0 bg-veil" aria-hidden="true"></div>
-    <div class="fixed inset-0 flex items-start justify-center overflow-auto py-16">
-      <DialogPanel class="w-[520px] border border-t-3 border-rule border-t-mulberry bg-sheet p-6 shadow-xl">
-        <DialogTitle class="heading mb-3 text-xl">{{ on ? 'Second factor' : confirm.data.value ? 'Keep these spare codes' : 'Set up a second factor' }}</DialogTitle>
-        <template v-if="confirm.data.value">
-          <p class="mb-3">It is set up. If you lose the app, each of these lets you in once. They are not shown again: print them, or write them down.</p>
-          <ol class="mb-4 grid grid-cols-2 gap-x-8 font-mono" data-spare><li v-for="s in confirm.data.value.spare" :key="s" class="border-b border-rule py-1">{{ s }}</li></ol>
-          <p class="text-right"><button class="button button-act" @click="leave">I have them</button></p>
-        </template>
-        <form v-else-if="on" @submit.prevent="drop.mutate()">
-          <p class="mb-4">When you sign in, a code of your app is asked for beside the password. To take that away, type a code.</p>
-          <label class="mb-4 block"><span class="mb-1 block font-medium">Code of your app, or a spare one</span><input v-model="code" class="field max-w-48 font-mono tracking-widest" name="second-code" autocomplete="one-time-code" required /></label>
-          <p v-if="drop.error.value" class="mb-3 text-mulberry" role="alert">{{ wordsOf(drop.error.value) }}</p>
-          <p class="flex justify-end gap-3"><button type="button" class="button" @click="close">Close</button><button type="submit" class="button" :disabled="drop.isPending.value">Take it away</button></p>
-        </form>
-        <form v-else @submit.prevent="confirm.mutate()">
-          <p v-if="due" class="quiet mb-3">Everybody who signs in with a password needs one here; an administrator has settled that.</p>
-          <p class="mb-3">An app on your phone that makes codes takes this picture; then type the code that it shows.</p>
-          <div v-if="begin.data.value" class="mb-4 flex items-center gap-6">
-            <img :src="begin.data.value.picture" width="180" height="180" alt="The secret as a picture for the app" class="border border-rule bg-white p-2" />
-            <p class="min-w-0"><span class="quiet mb-1 block text-xs">Or type this into the app:</span><code class="block font-mono text-[13px] break-all select-all" data-secret>{{ begin.data.value.secret }}</code><a class="link mt-2 inline-block text-[13px]" :href="begin.data.value.address">Open the app on this machine</a></p>
-          </div>
-          <label class="mb-4 block"><span class="mb-1 block font-medium">Code that the app shows</span><input v-model="code" class="field max-w-48 font-mono tracking-widest" name="second-code" inputmode="numeric" autocomplete="one-time-code" required /></label>
-          <p v-if="begin.error.value || confirm.error.value" class="mb-3 text-mulberry" role="alert">{{ wordsOf(begin.error.value ?? confirm.error.value) }}</p>
-          <p class="flex justify-end gap-3"><button v-if="!due" type="button" class="button" @click="close">Cancel</button><button type="submit" class="button button-act" :disabled="confirm.isPending.value || !begin.data.value">Ask for codes from now on</button></p>
-        </form>
-      </DialogPanel>
-    </div>
-  </Dialog>
+  <DialogFrame top="py-16" class="w-[520px] border-t-mulberry" @close="close">
+    <DialogTitle class="heading mb-3 text-xl">{{ on ? 'Second factor' : confirm.data.value ? 'Keep these spare codes' : 'Set up a second factor' }}</DialogTitle>
+    <template v-if="confirm.data.value">
+      <p class="mb-3">It is set up. If you lose the app, each of these lets you in once. They are not shown again: print them, or write them down.</p>
+      <ol class="mb-4 grid grid-cols-2 gap-x-8 font-mono" data-spare><li v-for="s in confirm.data.value.spare" :key="s" class="border-b border-rule py-1">{{ s }}</li></ol>
+      <p class="text-right"><button class="button button-act" @click="leave">I have them</button></p>
+    </template>
+    <form v-else-if="on" @submit.prevent="drop.mutate()">
+      <p class="mb-4">When you sign in, a code of your app is asked for beside the password. To take that away, type a code.</p>
+      <label class="mb-4 block"><span class="mb-1 block font-medium">Code of your app, or a spare one</span><input v-model="code" class="field max-w-48 font-mono tracking-widest" name="second-code" autocomplete="one-time-code" required /></label>
+      <p v-if="drop.error.value" class="mb-3 text-mulberry" role="alert">{{ wordsOf(drop.error.value) }}</p>
+      <p class="flex justify-end gap-3"><button type="button" class="button" @click="close">Close</button><button type="submit" class="button" :disabled="drop.isPending.value">Take it away</button></p>
+    </form>
+    <form v-else @submit.prevent="confirm.mutate()">
+      <p v-if="due" class="quiet mb-3">Everybody who signs in with a password needs one here; an administrator has settled that.</p>
+      <p class="mb-3">An app on your phone that makes codes takes this picture; then type the code that it shows.</p>
+      <div v-if="begin.data.value" class="mb-4 flex items-center gap-6">
+        <img :src="begin.data.value.picture" width="180" height="180" alt="The secret as a picture for the app" class="border border-rule bg-white p-2" />
+        <p class="min-w-0"><span class="quiet mb-1 block text-xs">Or type this into the app:</span><code class="block font-mono text-[13px] break-all select-all" data-secret>{{ begin.data.value.secret }}</code><a class="link mt-2 inline-block text-[13px]" :href="begin.data.value.address">Open the app on this machine</a></p>
+      </div>
+      <label class="mb-4 block"><span class="mb-1 block font-medium">Code that the app shows</span><input v-model="code" class="field max-w-48 font-mono tracking-widest" name="second-code" inputmode="numeric" autocomplete="one-time-code" required /></label>
+      <p v-if="begin.error.value || confirm.error.value" class="mb-3 text-mulberry" role="alert">{{ wordsOf(begin.error.value ?? confirm.error.value) }}</p>
+      <p class="flex justify-end gap-3"><button v-if="!due" type="button" class="button" @click="close">Cancel</button><button type="submit" class="button button-act" :disabled="confirm.isPending.value || !begin.data.value">Ask for codes from now on</button></p>
+    </form>
+  </DialogFrame>
 </template>
