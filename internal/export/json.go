@@ -40,25 +40,22 @@ func WriteJSON(to io.Writer, s Sheet, phrases []brief.Phrase, r *engine.Result) 
 	var b bytes.Buffer
 	enc := json.NewEncoder(&b)
 	enc.SetEscapeHTML(false)
-	put := func(value any, before string) error {
+	// put writes a value behind what stands before it, and without its own end.
+	put := func(before string, value any, end string) error {
 		b.Reset()
+		b.WriteString(before)
 		if err := enc.Encode(value); err != nil {
 			return err
 		}
-		_, err := io.WriteString(to, before+string(bytes.TrimRight(b.Bytes(), "\n")))
+		_, err := to.Write(bytes.TrimSuffix(b.Bytes(), []byte(end)))
 		return err
 	}
-	b.Reset()
-	if err := enc.Encode(head); err != nil {
-		return fmt.Errorf("export: %w", err)
-	}
-	// The object stays open for the rows.
-	if _, err := to.Write(bytes.TrimSuffix(bytes.TrimRight(b.Bytes(), "\n"), []byte("}"))); err != nil {
+	if err := put("", head, "}\n"); err != nil { // the object stays open for the rows
 		return fmt.Errorf("export: %w", err)
 	}
 	before := `,"rows":[`
 	err := s.Each(func(row []string) error {
-		err := put(row, before)
+		err := put(before, row, "\n")
 		before = ","
 		return err
 	})

@@ -13,24 +13,23 @@ const (
 	// samplePlaces are where in a file samples are taken: a column of numbers may hold
 	// words only at its end.
 	samplePlaces = 10
+	// smallFile is up to where one place, the beginning, is enough.
+	smallFile = 1 << 20
 )
 
 // spooled is a file that can be read at any place: one that is a stream is written to
 // disk first. done removes what was written.
 func spooled(file io.Reader) (in io.ReadSeeker, size int64, done func(), err error) {
-	if f, ok := file.(*os.File); ok {
-		if info, err := f.Stat(); err == nil && info.Mode().IsRegular() {
-			return f, info.Size(), func() {}, nil
-		}
+	s, seeks := file.(io.ReadSeeker)
+	if f, ok := file.(*os.File); ok { // a pipe is one, too
+		info, err := f.Stat()
+		seeks = err == nil && info.Mode().IsRegular()
 	}
-	if s, ok := file.(io.ReadSeeker); ok {
-		if _, isFile := file.(*os.File); !isFile {
-			size, err := s.Seek(0, io.SeekEnd)
-			if err == nil {
-				_, err = s.Seek(0, io.SeekStart)
-			}
-			return s, size, func() {}, err
+	if seeks {
+		if size, err = s.Seek(0, io.SeekEnd); err == nil {
+			_, err = s.Seek(0, io.SeekStart)
 		}
+		return s, size, func() {}, err
 	}
 	spool, err := os.CreateTemp("", "gavrik-import-*")
 	if err != nil {
@@ -51,24 +50,19 @@ func spooled(file io.Reader) (in io.ReadSeeker, size int64, done func(), err err
 // sample takes rows from all over the file. A place within a row begins with its next
 // line; what does not have as many fields as the heading is passed over.
 func (im *importer) sample(file io.ReadSeeker, size int64) ([][]string, error) {
+	places := int64(samplePlaces)
+	if size < smallFile {
+		places = 1
+	}
 	var out [][]string
-	for place := range int64(samplePlaces) {
-		from := im.body + (size-im.body)/samplePlaces*place
-		if size < 1<<20 { // small enough to be looked at whole, from its beginning
-			if place > 0 {
-				break
-			}
-			from = im.body
-		}
+	for place := range places {
+		from := im.body + (size-im.body)/places*place
 		if _, err := file.Seek(from, io.SeekStart); err != nil {
 			return nil, fmt.Errorf("records: %w", err)
 		}
 		rows := im.rowsOf(file)
 		rows.fields = len(im.names)
-		wanted := len(out) + sampleRows/samplePlaces
-		if size < 1<<20 {
-			wanted = sampleRows
-		}
+		wanted := len(out) + sampleRows/int(places)
 		for first := place > 0; len(out) < wanted; {
 			r, err := rows.next()
 			if errors.Is(err, io.EOF) {

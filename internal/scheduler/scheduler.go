@@ -14,6 +14,7 @@ import (
 	"fmt"
 	"math"
 	"runtime"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -213,12 +214,7 @@ func (s *Scheduler) fill(now time.Time) {
 
 // drop takes a job out of those that wait.
 func (s *Scheduler) drop(j *Job) {
-	for i, w := range s.waiting {
-		if w == j {
-			s.waiting = append(s.waiting[:i], s.waiting[i+1:]...)
-			break
-		}
-	}
+	s.waiting = slices.DeleteFunc(s.waiting, func(w *Job) bool { return w == j })
 	s.waiters.Store(int32(len(s.waiting)))
 }
 

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -77,11 +78,15 @@ func (s *server) failed(ctx context.Context, what string, err error) error {
 
 // tooBusy says what is under way: of the person's own, or of others.
 func tooBusy(busy *scheduler.BusyError) error {
-	later := http.Header{"Retry-After": {"2"}}
 	if busy.Own {
-		return huma.ErrorWithHeaders(huma.Error429TooManyRequests(sentence(busy.Error())), later)
+		return again(huma.Error429TooManyRequests(sentence(busy.Error())), 2)
 	}
-	return huma.ErrorWithHeaders(huma.Error503ServiceUnavailable(sentence(busy.Error())), later)
+	return again(huma.Error503ServiceUnavailable(sentence(busy.Error())), 2)
+}
+
+// again says after how many seconds a request may be sent again (RFC 9110, 10.2.3).
+func again(problem error, seconds int) error {
+	return huma.ErrorWithHeaders(problem, http.Header{"Retry-After": {strconv.Itoa(seconds)}})
 }
 
 // inside is said of what is nobody's fault but the program's.

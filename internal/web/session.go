@@ -318,9 +318,9 @@ func (s *server) notLetIn(ctx context.Context, err error) error {
 	var many *people.TooManyError
 	switch {
 	case errors.As(err, &many):
-		return huma.ErrorWithHeaders(huma.Error429TooManyRequests(sentence(many.Error())), http.Header{"Retry-After": {strconv.Itoa(int(many.Wait.Seconds()))}})
+		return again(huma.Error429TooManyRequests(sentence(many.Error())), int(many.Wait.Seconds()))
 	case errors.Is(err, people.ErrCrowded):
-		return huma.ErrorWithHeaders(huma.Error503ServiceUnavailable(sentence(err.Error())), http.Header{"Retry-After": {"3"}})
+		return again(huma.Error503ServiceUnavailable(sentence(err.Error())), 3)
 	}
 	return s.failed(ctx, "sign-in", err)
 }

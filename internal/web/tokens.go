@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"crypto/rand"
 	"crypto/sha256"
 	"errors"
 	"fmt"
@@ -97,7 +96,7 @@ func (s *server) registerTokens(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "add-token", Method: http.MethodPost, Path: "/api/tokens", Summary: "Make a token for a program", DefaultStatus: http.StatusCreated, Errors: []int{422}},
 		func(ctx context.Context, in *addTokenInput) (*addTokenOutput, error) {
 			out := &addTokenOutput{}
-			out.Body.Token = "gavrik_" + strings.ToLower(rand.Text()+rand.Text())
+			out.Body.Token = "gavrik_" + secret()
 			ends, err := s.Store.AddToken(ctx, who(ctx).ID, in.Body.Name, hashed(out.Body.Token), in.Body.Days)
 			if err != nil {
 				return nil, s.failed(ctx, "token", err)

@@ -104,17 +104,22 @@ func (d *drawer) grid() (*grid, error) {
 // eachNode calls do for every node of a level, in the order shown.
 func eachNode(ctx context.Context, t *tree, level int32, do func(i int32) error) error {
 	mine := turn.Of(ctx)
-	for i := range t.nodes {
-		if i%lookUp == 0 {
+	at := int32(0)
+	for seen := 0; int(at) < len(t.nodes); seen++ {
+		if seen%lookUp == 0 {
 			if err := mine.Wait(ctx); err != nil {
 				return stopped(err)
 			}
 		}
-		if t.nodes[i].level == level {
-			if err := do(int32(i)); err != nil {
-				return err
-			}
+		n := t.nodes[at]
+		if n.level < level {
+			at++
+			continue
 		}
+		if err := do(at); err != nil {
+			return err
+		}
+		at = n.next // its parts are of no level asked for
 	}
 	return nil
 }
