@@ -13,6 +13,7 @@ import (
 	"gavrik/internal/core/brief"
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
 )
 
@@ -273,6 +274,15 @@ func tally(a *answer) Tally {
 	return t
 }
 
+// mixedWords say that a condition on linked amounts cannot be decided for some records.
+func mixedWords(n int, p *plan.Plan) string {
+	noun := p.Many + " have"
+	if n == 1 {
+		noun = p.One + " has"
+	}
+	return fmt.Sprintf("%d %s linked amounts in several currencies, which are not added up: they do not meet this", n, noun)
+}
+
 // troubles are what the reader should know of, each with the way to its records.
 func troubles(a *answer) []Trouble {
 	out := []Trouble{}
@@ -290,9 +300,12 @@ func troubles(a *answer) []Trouble {
 		out = append(out, t)
 	}
 	for _, c := range a.Currencies {
-		out = append(out, Trouble{Text: fmt.Sprintf("%s is in %d currencies, each totalled by itself", c.Label, c.Count), Group: c.By})
+		out = append(out, Trouble{Text: c.String(), Group: c.By})
 	}
 	for _, st := range a.Steps {
+		if st.Mixed > 0 {
+			out = append(out, Trouble{Text: mixedWords(st.Mixed, a.Plan), Phrase: st.Path})
+		}
 		if st.UnmatchedCount > 0 {
 			matched := "listed value matches"
 			if st.UnmatchedCount > 1 {

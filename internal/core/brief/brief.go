@@ -216,7 +216,7 @@ func (w *writer) totals() {
 			of += " (by " + running(m.By.Label) + ")"
 		}
 		if m.Once {
-			of += ", each " + m.Ref.Via + " once"
+			of += ", each " + m.Via + " once"
 		}
 		if len(c.Levels) > 0 {
 			of += w.levels(c.Levels)

@@ -152,8 +152,8 @@ func (w *writer) operand(s string, f catalog.Field) string {
 		if d, err := calendar.ParseDay(s); err == nil {
 			return calendar.FormatDay(d)
 		}
-		if m, err := w.plan.Calendar.ParseMoment(s); err == nil {
-			return pen.Number(m, f)
+		if m, err := calendar.ParseLocal(s); err == nil {
+			return pen.Number(w.plan.Calendar.At(m), f)
 		}
 		return s
 	case catalog.Duration:

@@ -67,13 +67,6 @@ func FromDate(y int, m time.Month, d int) Day {
 // Date is the date of a day.
 func Date(d Day) (int, time.Month, int) { return time.Unix(d*86400, 0).UTC().Date() }
 
-// Midnight is the moment a day begins in the zone. Where the clocks skip
-// midnight it is the first moment that exists.
-func (c Calendar) Midnight(d Day) Micros {
-	y, m, day := Date(d)
-	return time.Date(y, m, day, 0, 0, 0, 0, c.zone()).UnixMicro()
-}
-
 // ParseDay reads a date as YYYY-MM-DD.
 func ParseDay(s string) (Day, error) {
 	t, err := time.Parse("2006-01-02", s)
@@ -83,11 +76,11 @@ func ParseDay(s string) (Day, error) {
 	return t.Unix() / 86400, nil
 }
 
-// ParseMoment reads a local date and time, YYYY-MM-DDThh:mm with optional
-// seconds, in the zone.
-func (c Calendar) ParseMoment(s string) (Micros, error) {
+// ParseLocal reads a local date and time, YYYY-MM-DDThh:mm with optional seconds, as
+// microseconds of the clock on the wall since 1970-01-01 00:00.
+func ParseLocal(s string) (Micros, error) {
 	for _, layout := range []string{"2006-01-02T15:04", "2006-01-02T15:04:05", "2006-01-02 15:04", "2006-01-02 15:04:05"} {
-		if t, err := time.ParseInLocation(layout, s, c.zone()); err == nil {
+		if t, err := time.Parse(layout, s); err == nil {
 			return t.UnixMicro(), nil
 		}
 	}

@@ -42,11 +42,11 @@ func TestPeriods(t *testing.T) {
 		{"2026-11-23", Period{ToDate, ByYear, 0}, "is in this year up to today", "1 Jan 2026 to 23 Nov 2026"},
 		{"2026-11-23", Period{Past, ByDay, 30}, "is in the last 30 days", "25 Oct 2026 to 23 Nov 2026"},
 		{"2026-11-23", Period{Past, ByMonth, 6}, "is in the last 6 full months", "1 May 2026 to 31 Oct 2026"},
-		{"2026-11-23", Period{Coming, ByDay, 60}, "is today or within 60 days from now", "23 Nov 2026 to 22 Jan 2027"},
+		{"2026-11-23", Period{Coming, ByDay, 60}, "is in the next 60 days", "23 Nov 2026 to 21 Jan 2027"},
 		{"2026-11-23", Period{Coming, ByWeek, 1}, "is in the next 1 full week", "30 Nov 2026 to 6 Dec 2026"},
-		{"2026-11-23", Period{Older, ByDay, 90}, "is more than 90 days ago", "up to 24 Aug 2026"},
-		{"2026-03-31", Period{Older, ByMonth, 1}, "is more than 1 month ago", "up to 27 Feb 2026"},
-		{"2024-02-29", Period{Beyond, ByYear, 1}, "is more than 1 year from now", "from 1 Mar 2025"},
+		{"2026-11-23", Period{Older, ByDay, 90}, "is before the last 90 days", "up to 25 Aug 2026"},
+		{"2026-03-31", Period{Older, ByMonth, 1}, "is before the last 1 full month", "up to 31 Jan 2026"},
+		{"2024-02-29", Period{Beyond, ByYear, 1}, "is after the next 1 full year", "from 1 Jan 2026"},
 	} {
 		require.NoError(t, c.p.Check())
 		require.Equal(t, c.words, c.p.Words())
@@ -112,12 +112,108 @@ func TestMidnightAndMoments(t *testing.T) {
 	summer, err := ParseDay("2026-07-01")
 	require.NoError(t, err)
 	require.Equal(t, time.Date(2026, 6, 30, 23, 0, 0, 0, time.UTC).UnixMicro(), c.Midnight(summer))
-	m, err := c.ParseMoment("2026-07-01T10:30")
+	local, err := ParseLocal("2026-07-01T10:30")
 	require.NoError(t, err)
-	require.Equal(t, c.Midnight(summer)+10*Hour+30*Minute, m)
+	require.Equal(t, c.Midnight(summer)+10*Hour+30*Minute, c.At(local))
 	_, err = ParseDay("2026-02-30")
 	require.ErrorContains(t, err, `"2026-02-30" is not a date; write it as 2026-11-23`)
-	_, err = c.ParseMoment("noon")
+	_, err = ParseLocal("noon")
 	require.ErrorContains(t, err, `"noon" is not a date and time`)
 	require.Equal(t, FromDate(2026, 11, 24), Calendar{Now: time.Date(2026, 11, 23, 23, 30, 0, 0, time.UTC), Zone: time.FixedZone("east", 3600)}.Today())
+}
+
+// changing are zones whose clocks are or were put forward or back at or over midnight, and
+// others.
+var changing = []string{
+	"Atlantic/Azores", "America/Havana", "America/Santiago", "America/Asuncion", "America/Sao_Paulo", "America/St_Johns",
+	"Europe/Lisbon", "Asia/Kolkata", "Pacific/Apia", "Asia/Beirut", "UTC",
+}
+
+// Days and times of day hold exactly the moments whose clock shows them, whatever the clocks
+// do, as package time tells it.
+func TestDaysHoldTheMomentsOfTheirClock(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		zone, err := time.LoadLocation(rapid.SampledFrom(changing).Draw(t, "zone"))
+		require.NoError(t, err)
+		c := Calendar{Zone: zone}
+		// Mostly close to a change of the clocks.
+		_, change := time.Date(rapid.IntRange(1987, 2027).Draw(t, "year"), 3, 1, 0, 0, 0, 0, time.UTC).In(zone).ZoneBounds()
+		if change.IsZero() || rapid.IntRange(0, 9).Draw(t, "anywhere") == 0 {
+			change = time.UnixMicro(rapid.Int64Range(-2e15, 2e15).Draw(t, "moment"))
+		}
+		m := (change.UnixMicro() + rapid.Int64Range(-2*DayLen, 2*DayLen).Draw(t, "off")) / Second * Second
+		at := time.UnixMicro(m).In(zone)
+		y, month, d := at.Date()
+		day := FromDate(y, month, d)
+		local := day*DayLen + Micros(at.Hour())*Hour + Micros(at.Minute())*Minute + Micros(at.Second())*Second
+		within := func(spans []Span) (n int) {
+			for i, s := range spans {
+				require.LessOrEqual(t, s.From, s.To)
+				require.True(t, i == 0 || spans[i-1].To+1 < s.From, "in order, and apart")
+				if m >= s.From && m <= s.To {
+					n++
+				}
+			}
+			return n
+		}
+		for off := Day(-3); off <= 3; off++ {
+			from := day + off
+			to := from + rapid.Int64Range(0, 2).Draw(t, "days")
+			want := 0
+			if from <= day && day <= to {
+				want = 1
+			}
+			require.Equal(t, want, within(c.Days(from, to)), "days %d to %d of %d", from, to, day)
+		}
+		require.Equal(t, 1, within(c.Moments(local, local)))
+		require.Equal(t, 1, within(c.Moments(Lowest, local)))
+		require.Equal(t, 0, within(c.Moments(local+1, Highest)))
+		require.LessOrEqual(t, c.At(local), m, "the first of two")
+		require.Equal(t, local, c.Clock().Local(c.At(local)))
+		require.Equal(t, day, FloorDay(c.Clock().Local(c.Midnight(day))))
+		require.Less(t, FloorDay(c.Clock().Local(c.Midnight(day)-1)), day)
+		first, last := c.DaysBetween(m, m+rapid.Int64Range(0, 3*DayLen).Draw(t, "long"))
+		require.LessOrEqual(t, first, day)
+		require.GreaterOrEqual(t, last, day)
+	})
+}
+
+// Where the clock was put forward over a time of day, it is taken as much later.
+func TestTimesInAGap(t *testing.T) {
+	for _, c := range []struct{ zone, local, want string }{
+		{"Europe/Lisbon", "2026-03-29T01:30", "2026-03-29T01:30:00Z"}, // 02:30 in summer time
+		{"America/Havana", "2026-03-08T00:30", "2026-03-08T05:30:00Z"},
+	} {
+		zone, err := time.LoadLocation(c.zone)
+		require.NoError(t, err)
+		local, err := ParseLocal(c.local)
+		require.NoError(t, err)
+		require.Equal(t, c.want, time.UnixMicro(Calendar{Zone: zone}.At(local)).UTC().Format(time.RFC3339))
+	}
+}
+
+// For every N, what is older, the last N and the rest part all days; so do the next N and
+// what is beyond.
+func TestPeriodsPartTheCalendar(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		c := Calendar{
+			Now:       time.Unix(rapid.Int64Range(-1e9, 4e9).Draw(t, "now"), 0),
+			WeekStart: time.Weekday(rapid.IntRange(0, 6).Draw(t, "week")), FiscalStart: time.Month(rapid.IntRange(0, 12).Draw(t, "fiscal")),
+		}
+		u, n := rapid.SampledFrom(Units()).Draw(t, "unit"), rapid.OneOf(rapid.IntRange(1, 100), rapid.IntRange(1, 400)).Draw(t, "n")
+		older, past := c.Resolve(Period{Older, u, n}), c.Resolve(Period{Past, u, n})
+		coming, beyond := c.Resolve(Period{Coming, u, n}), c.Resolve(Period{Beyond, u, n})
+		require.True(t, older.OpenFrom && beyond.OpenTo)
+		require.Equal(t, past.From, older.To+1)
+		require.Equal(t, beyond.From, coming.To+1)
+		if u == ByDay {
+			require.Equal(t, [2]Day{c.Today(), int64(n)}, [2]Day{past.To, past.To - past.From + 1})
+			require.Equal(t, [2]Day{c.Today(), int64(n)}, [2]Day{coming.From, coming.To - coming.From + 1})
+			return
+		}
+		this := c.Resolve(Period{Which: This, Unit: u})
+		require.Equal(t, this.From, past.To+1)
+		require.Equal(t, this.To, coming.From-1)
+		require.Equal(t, past.From, c.Add(u, this.From, -n))
+	})
 }

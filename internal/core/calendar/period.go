@@ -5,8 +5,10 @@ import "fmt"
 // Which names a relative period's place against today.
 type Which string
 
-// The relative periods. For days, Past and Coming count today; for longer units
-// they count full units and leave the present one out.
+// The relative periods. For days, Past and Coming count today; for longer units they
+// count full units and leave the present one out. Older is all before Past and Beyond all
+// after Coming, for every N: with the days between, they part the calendar without gap or
+// overlap.
 const (
 	This   Which = "this"    // the unit today lies in
 	Last   Which = "last"    // the unit before it
@@ -14,8 +16,8 @@ const (
 	ToDate Which = "to_date" // from the start of this unit to today
 	Past   Which = "past"    // the last N days, or N full units before this one
 	Coming Which = "coming"  // the next N days, or N full units after this one
-	Older  Which = "older"   // more than N units ago: open towards the past
-	Beyond Which = "beyond"  // more than N units ahead: open towards the future
+	Older  Which = "older"   // before the last N: open towards the past
+	Beyond Which = "beyond"  // after the next N: open towards the future
 )
 
 // Period is a stretch of time relative to the day the view runs.
@@ -75,13 +77,13 @@ func (c Calendar) Resolve(p Period) Range {
 		return unitFrom(-p.N, p.N)
 	case Coming:
 		if p.Unit == ByDay {
-			return Range{From: today, To: today + int64(p.N)}
+			return Range{From: today, To: today + int64(p.N) - 1}
 		}
 		return unitFrom(1, p.N)
 	case Older:
-		return Range{OpenFrom: true, To: c.Shift(p.Unit, today, -p.N) - 1}
+		return Range{OpenFrom: true, To: c.Resolve(Period{Past, p.Unit, p.N}).From - 1}
 	case Beyond:
-		return Range{OpenTo: true, From: c.Shift(p.Unit, today, p.N) + 1}
+		return Range{OpenTo: true, From: c.Resolve(Period{Coming, p.Unit, p.N}).To + 1}
 	}
 	return unitFrom(0, 1)
 }
@@ -92,6 +94,9 @@ func (p Period) Words() string {
 	many := unit + "s"
 	if n == 1 {
 		many = unit
+	}
+	if p.Unit != ByDay {
+		many = "full " + many
 	}
 	switch p.Which {
 	case This:
@@ -112,19 +117,13 @@ func (p Period) Words() string {
 	case ToDate:
 		return "is in this " + unit + " up to today"
 	case Past:
-		if p.Unit == ByDay {
-			return fmt.Sprintf("is in the last %d %s", n, many)
-		}
-		return fmt.Sprintf("is in the last %d full %s", n, many)
+		return fmt.Sprintf("is in the last %d %s", n, many)
 	case Coming:
-		if p.Unit == ByDay {
-			return fmt.Sprintf("is today or within %d %s from now", n, many)
-		}
-		return fmt.Sprintf("is in the next %d full %s", n, many)
+		return fmt.Sprintf("is in the next %d %s", n, many)
 	case Older:
-		return fmt.Sprintf("is more than %d %s ago", n, many)
+		return fmt.Sprintf("is before the last %d %s", n, many)
 	}
-	return fmt.Sprintf("is more than %d %s from now", n, many)
+	return fmt.Sprintf("is after the next %d %s", n, many)
 }
 
 // Dates says the days a range stands for: "1 Oct 2026 to 31 Oct 2026".

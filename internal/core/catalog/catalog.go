@@ -70,7 +70,8 @@ type Field struct {
 	Approx bool `json:"approx,omitempty"`
 	// Currency is an ISO 4217 code, or empty if the amounts name none.
 	Currency string `json:"currency,omitempty"`
-	// CurrencyBy is the key of the field beside it that names each amount's currency.
+	// CurrencyBy is the key of the field beside it that names each amount's currency; of
+	// what is calculated, the path of that field.
 	CurrencyBy string `json:"currencyBy,omitempty"`
 	// Unique marks a field that no two records share.
 	Unique bool `json:"unique,omitempty"`
@@ -183,6 +184,14 @@ type Ref struct {
 	// Label says the field with as much of its path as a reader needs.
 	Label string
 	Field Field
+}
+
+// CurrencyPath is the path of the field that names the currency of each value, or empty.
+func (r Ref) CurrencyPath() string {
+	if r.Field.CurrencyBy == "" || len(r.Links) == 0 {
+		return r.Field.CurrencyBy
+	}
+	return strings.Join(r.Links, ".") + "." + r.Field.CurrencyBy
 }
 
 // Resolve follows a path from a record set.

@@ -61,9 +61,7 @@ func (b *builder) build() error {
 			return err
 		}
 	}
-	if err := b.currencies(); err != nil {
-		return err
-	}
+	b.currencies()
 	res.Check = w.check
 	res.Check.Groups = len(b.plan.Groups)+len(b.plan.Across) > 0
 	var cross *crosstab

@@ -124,6 +124,10 @@ func (d *drawer) draw() error {
 			d.heads[at] = i
 		}
 	}
+	if head, ok := d.heads[0]; ok && d.measure != nil && d.cells[head].severalCurrencies() {
+		d.out.Trouble = "Amounts in several currencies have no axis in common; filter to one to draw them."
+		return nil
+	}
 	places, err := d.chosenPlaces(g)
 	if err != nil {
 		return err
@@ -325,11 +329,17 @@ func (d *drawer) value(p place, part Part) float64 {
 		return math.NaN()
 	}
 	f := d.cells[head]
-	if len(f.mixed[p.down]) > 0 {
-		d.note("Amounts in several currencies are not drawn; filter to one.")
-		return math.NaN()
-	}
 	return d.inUnit(f.float(p.down), d.Heads[head].Field)
+}
+
+// severalCurrencies says whether figures have amounts in more than one currency.
+func (f *figures) severalCurrencies() bool {
+	if len(f.mixed) > 0 {
+		return true
+	}
+	named := slices.DeleteFunc(slices.Clone(f.currency), func(c string) bool { return c == "" })
+	slices.Sort(named)
+	return len(slices.Compact(named)) > 1
 }
 
 // records is how many records a cell holds.

@@ -10,6 +10,9 @@ func (b *builder) compared(column int, mine, other *figures) {
 		return
 	}
 	change := &figures{measure: mine.measure, field: mine.field}
+	if mine.currency != nil {
+		change.currency = make([]string, len(mine.currency))
+	}
 	percent := &figures{measure: mine.measure, field: catalog.Field{Key: mine.field.Key, Label: mine.field.Label, Type: catalog.Percent, Scale: 2}}
 	n := len(mine.numbers) + len(mine.floats)
 	percent.numbers = make([]int64, n)

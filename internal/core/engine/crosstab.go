@@ -5,7 +5,6 @@ import (
 	"math"
 
 	"gavrik/internal/core/format"
-	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
@@ -36,7 +35,7 @@ type dealing struct {
 // levelDealing is the groups of one level of a tree.
 func levelDealing(t *tree, leaf []uint32, level int) dealing {
 	d := dealing{leaf: leaf, groups: levelSize(t, level)}
-	if level < len(t.levels) {
+	if level < len(t.base)-1 {
 		d.group = t.ancestors(level)
 	}
 	return d
@@ -57,9 +56,11 @@ func (d dealing) add(out []uint32, lo int, factor uint32) {
 	}
 }
 
-// pair works figures out for the pairs of two dealings of the same records. Only
-// the measures wanted are worked out.
-func (r *run) pair(rs rows, first, second dealing, wanted func(m plan.Measure) bool) (*pairing, error) {
+// pair works figures out for the pairs of two dealings of the same records. Only the
+// measures wanted are worked out. oneEach says that every pair has one currency.
+func (r *run) pair(
+	rs rows, first, second dealing, oneEach bool, wanted func(measure int) bool,
+) (*pairing, error) {
 	if uint64(first.groups)*uint64(second.groups) > maxPairs {
 		return nil, &LimitError{
 			Step: fmt.Sprintf("%d groups down and %d across make more than %d cells", first.groups, second.groups, maxPairs),
@@ -99,8 +100,9 @@ func (r *run) pair(rs rows, first, second dealing, wanted func(m plan.Measure) b
 	}
 	s.place(t)
 	w := r.totaller(t, s)
+	w.oneEach = oneEach
 	for i, m := range r.plan.Measures {
-		if m.Show == "" && wanted(m) {
+		if m.Show == "" && wanted(i) {
 			if _, err := w.figures(i); err != nil {
 				return nil, err
 			}
@@ -148,7 +150,7 @@ func (b *builder) crosstab(kept rows) (*crosstab, error) {
 		var line []*pairing
 		first := levelDealing(b.g.tree, b.g.leaf, down)
 		for across := 1; across <= len(b.plan.Across); across++ {
-			p, err := b.pair(kept, first, levelDealing(g.tree, g.leaf, across), func(plan.Measure) bool { return true })
+			p, err := b.pair(kept, first, levelDealing(g.tree, g.leaf, across), false, func(int) bool { return true })
 			if err != nil {
 				return nil, err
 			}
@@ -191,6 +193,9 @@ func (x *crosstab) column(measure int, across int32) *figures {
 // gathered makes figures of single ones from several; a negative place is a blank.
 func gathered(like *figures, n int, from func(i int) (*figures, int32)) *figures {
 	out := &figures{measure: like.measure, field: like.field, dict: like.dict}
+	if like.currency != nil {
+		out.gatherAmounts(n, from)
+	}
 	if like.measure.Fn == view.Formula && like.dict != nil {
 		out.gatherTexts(n, from)
 		return out
@@ -210,6 +215,21 @@ func gathered(like *figures, n int, from func(i int) (*figures, int32)) *figures
 		}
 	}
 	return out
+}
+
+// gatherAmounts gathers which currencies the figures are of.
+func (f *figures) gatherAmounts(n int, from func(i int) (*figures, int32)) {
+	f.currency, f.mixed = make([]string, n), map[int32][]amount{}
+	for i := range n {
+		of, at := from(i)
+		if at < 0 || of.currency == nil {
+			continue
+		}
+		f.currency[i] = of.currency[at]
+		if parts := of.mixed[at]; len(parts) > 0 {
+			f.mixed[int32(i)] = parts
+		}
+	}
 }
 
 // gatherTexts gathers calculated texts, each of whose figures have a dictionary of

@@ -1,6 +1,8 @@
 package engine
 
 import (
+	"math"
+	"slices"
 	"strings"
 
 	"gavrik/internal/core/catalog"
@@ -9,90 +11,259 @@ import (
 	"gavrik/internal/core/view"
 )
 
+// Amounts of several currencies are never put together: a group that has one currency
+// keeps its figure, a group that has several has a figure for each, and none for all
+// together.
+
 // amount is a figure of one currency.
 type amount struct {
 	currency string
 	number   int64
+	float    float64 // of approximate figures
 }
 
-// currencies takes figures of amounts in several currencies apart: a group that
-// has one keeps its figure, a group that has several has one for each, and none
-// for all together.
-func (b *builder) currencies() error {
-	for _, s := range []struct {
-		side *side
-		figs []*figures
-	}{{b.res.side, b.figures}, {b.res.others, b.others}} {
-		for i, f := range s.figs {
-			if f == nil || f.numbers == nil || !mixes(f.measure) {
-				continue
-			}
-			if err := b.takeApart(s.side, f, i); err != nil {
-				return err
-			}
+// several marks a node whose amounts are in several currencies, none one that has no
+// amounts; other values are a currency's code in the dictionary, plus 1.
+const (
+	none    uint32 = 0
+	several uint32 = math.MaxUint32
+)
+
+// apart takes a measure's figures of several currencies apart.
+func (w *totaller) apart(f *figures, i int) error {
+	m := f.measure
+	if len(m.Currencies) == 0 || w.oneEach {
+		return nil
+	}
+	dict, codes, which, err := w.spoken(m)
+	if err != nil || which == nil {
+		return err
+	}
+	// A formula of amounts in two fields, or one whose figures are no amounts, has no
+	// figure for each currency.
+	named := dict != nil && (m.Fn != view.Formula || f.field.CurrencyBy == m.Currencies[0])
+	f.currency = make([]string, len(which))
+	mixed := false
+	for n, c := range which {
+		switch {
+		case c == several:
+			mixed = true
+			f.blankNode(int32(n))
+		case c != none && named && !f.isBlank(int32(n)):
+			f.currency[n] = dict.Value(c - 1)
 		}
 	}
-	return nil
-}
-
-// mixes says whether a measure could put amounts of several currencies together.
-func mixes(m plan.Measure) bool {
-	switch m.Fn {
-	case view.Distinct, view.FilledN, view.Blanks, view.Records, view.Formula:
-		return false
+	if f.apart = mixed; !mixed || !named {
+		return nil
 	}
-	return m.Ref.Field.CurrencyBy != "" && m.Show == ""
+	f.mixed = map[int32][]amount{}
+	t := w.tree
+	for level := range t.base[:len(t.base)-1] {
+		if err := w.parts(f, i, level, which, codes, dict); err != nil {
+			return err
+		}
+	}
+	return w.parts(f, i, len(t.base)-1, which, codes, dict)
 }
 
-func (b *builder) takeApart(s *side, f *figures, measure int) error {
-	t := b.g.tree
-	by := f.measure.Ref
-	by.Path = strings.TrimSuffix(by.Path, by.Field.Key) + by.Field.CurrencyBy
-	by.Field = catalog.Field{Key: by.Field.CurrencyBy, Type: catalog.Text}
-	col, err := b.column(by)
+// parts works the figures of each currency out for the groups of a level that have several.
+func (w *totaller) parts(f *figures, i, level int, which, codes []uint32, dict *table.Dict) error {
+	t := w.tree
+	n := levelSize(t, level)
+	if !slices.Contains(which[t.base[level]:t.base[level]+n], several) {
+		return nil
+	}
+	rs := w.side.rows
+	currencies := dealing{leaf: valuesAt(codes, rs, 0, rs.n, make([]uint32, rs.n)), groups: dict.Len()}
+	p, err := w.pair(rs, levelDealing(t, w.side.leaf, level), currencies, true, func(at int) bool { return at == i })
 	if err != nil {
 		return err
 	}
-	texts, ok := col.(*table.Texts)
-	if !ok {
-		return nil
-	}
-	codes := dealing{leaf: valuesAt(texts.Codes, s.rows, 0, s.rows.n, make([]uint32, s.rows.n)), groups: texts.Dict.Len()}
-	f.currency, f.mixed = make([]string, len(t.nodes)), map[int32][]amount{}
-	for level := 0; level <= len(t.levels); level++ {
-		n := levelSize(t, level)
-		p, err := b.pair(s.rows, levelDealing(t, s.leaf, level), codes, func(m plan.Measure) bool { return m.Same(f.measure) })
-		if err != nil {
-			return err
+	of := p.figures[i]
+	for g := range n {
+		node := t.base[level] + g
+		if which[node] != several {
+			continue
 		}
-		for g := range n {
-			f.setAmounts(int32(t.base[level]+g), p, g, texts.Dict, measure)
+		var parts []amount
+		for c := range dict.Len() {
+			at := p.at(g, c)
+			if at < 0 || of.isBlank(at) {
+				continue
+			}
+			part := amount{currency: dict.Value(uint32(c))}
+			if of.floats != nil {
+				part.float = of.floats[at]
+			} else {
+				part.number = of.numbers[at]
+			}
+			parts = append(parts, part)
 		}
-	}
-	if several := len(f.mixed[0]); several > 0 && s == b.res.side {
-		b.res.Currencies = append(b.res.Currencies, Currencies{Label: f.measure.Label, By: by.Path, Count: several})
+		f.setAmounts(int32(node), parts)
 	}
 	return nil
 }
 
 // setAmounts gives a node the figure of its one currency, or those of several.
-func (f *figures) setAmounts(n int32, p *pairing, g int, d *table.Dict, measure int) {
-	var parts []amount
-	for c := range d.Len() {
-		at := p.at(g, c)
-		if at < 0 {
-			continue
-		}
-		if v := p.figures[measure].numbers[at]; v != table.Blank {
-			parts = append(parts, amount{d.Value(uint32(c)), v})
-		}
-	}
-	f.numbers[n] = table.Blank
-	switch len(parts) {
-	case 0:
-	case 1:
+func (f *figures) setAmounts(n int32, parts []amount) {
+	f.blankNode(n)
+	slices.SortFunc(parts, func(a, b amount) int { return strings.Compare(a.currency, b.currency) })
+	switch {
+	case len(parts) == 1 && f.floats != nil:
+		f.floats[n], f.currency[n] = parts[0].float, parts[0].currency
+	case len(parts) == 1:
 		f.numbers[n], f.currency[n] = parts[0].number, parts[0].currency
-	default:
+	case len(parts) > 1:
 		f.mixed[n] = parts
 	}
+}
+
+// amounts are the figures of a node by currency; none for a blank.
+func (f *figures) amounts(n int32) []amount {
+	if parts := f.mixed[n]; len(parts) > 0 {
+		return parts
+	}
+	if f.isBlank(n) {
+		return nil
+	}
+	one := amount{currency: f.currencyOf(n)}
+	if f.floats != nil {
+		one.float = f.floats[n]
+	} else {
+		one.number = f.numbers[n]
+	}
+	return []amount{one}
+}
+
+func (f *figures) currencyOf(n int32) string {
+	if f.currency == nil {
+		return ""
+	}
+	return f.currency[n]
+}
+
+// differ says whether two figures, neither of them blank, are of different currencies.
+func differ(f *figures, i int32, o *figures, j int32) bool { return f.currencyOf(i) != o.currencyOf(j) }
+
+// spoken says in which currency the amounts of every node are that go into a measure, and
+// how the records name theirs. Of a formula over amounts in several fields, it says only
+// which nodes have several of one; the dictionary is nil then.
+func (w *totaller) spoken(m plan.Measure) (dict *table.Dict, codes, which []uint32, err error) {
+	if m.Fn != view.Formula {
+		col, err := w.column(m.Ref)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		return w.spokenBy(m.Currencies[0], m.Ref.Path, col)
+	}
+	for _, arg := range m.Args {
+		part := w.plan.Measures[arg]
+		if len(part.Currencies) == 0 {
+			continue
+		}
+		d, c, of, err := w.spoken(part)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		if of == nil {
+			continue
+		}
+		dict, codes = d, c
+		if which == nil {
+			which = slices.Clone(of)
+			continue
+		}
+		for n, code := range of {
+			which[n] = joined(which[n], code)
+		}
+	}
+	if len(m.Currencies) > 1 {
+		dict = nil
+	}
+	return dict, codes, which, nil
+}
+
+// joined is the currency of two nodes together.
+func joined(a, b uint32) uint32 {
+	switch {
+	case a == none || a == b:
+		return b
+	case b == none:
+		return a
+	}
+	return several
+}
+
+// spokenFor is what is known of one field's amounts.
+type spokenFor struct {
+	dict         *table.Dict
+	codes, which []uint32
+}
+
+func (w *totaller) spokenBy(by, path string, col table.Column) (*table.Dict, []uint32, []uint32, error) {
+	key := by + " " + path
+	if have, ok := w.currencies[key]; ok {
+		return have.dict, have.codes, have.which, nil
+	}
+	texts, err := w.currencyColumn(by)
+	if texts == nil || err != nil {
+		return nil, nil, nil, err
+	}
+	which := make([]uint32, len(w.tree.nodes))
+	blank, first, rs := blankTest(col), w.tree.first(), w.side.rows
+	for lo := 0; lo < rs.n; lo += blockRows {
+		if err := w.stopped(); err != nil {
+			return nil, nil, nil, err
+		}
+		for at := lo; at < min(lo+blockRows, rs.n); at++ {
+			if row := rs.at(at); !blank(row) {
+				n := first + int(w.side.leaf[at])
+				which[n] = joined(which[n], texts.Codes[row]+1)
+			}
+		}
+	}
+	w.rollUp(func(parent, child int) { which[parent] = joined(which[parent], which[child]) })
+	w.currencies[key] = spokenFor{texts.Dict, texts.Codes, which}
+	return texts.Dict, texts.Codes, which, nil
+}
+
+// currencyColumn is the column at a path that names currencies, or nil if it is no text.
+func (r *run) currencyColumn(path string) (*table.Texts, error) {
+	keys := strings.Split(path, ".")
+	last := len(keys) - 1
+	col, err := r.column(catalog.Ref{
+		Path: path, Links: keys[:last], Field: catalog.Field{Key: keys[last], Type: catalog.Text},
+	})
+	texts, _ := col.(*table.Texts)
+	return texts, err
+}
+
+// currencies notes which totals of the view are of several currencies.
+func (b *builder) currencies() {
+	for i := range b.plan.Measures {
+		for _, figs := range [][]*figures{b.figures, b.others} {
+			if figs == nil || figs[i] == nil || !figs[i].apart || !b.isShown(i) {
+				continue
+			}
+			f := figs[i]
+			b.res.Currencies = append(b.res.Currencies, Currencies{
+				Label: f.measure.Label, By: f.measure.Currencies[0], Count: len(f.mixed[0]),
+			})
+			break
+		}
+	}
+}
+
+// isShown says whether a measure decides about anything that is shown, not only as a part
+// of a formula.
+func (b *builder) isShown(measure int) bool {
+	for _, c := range b.plan.Columns {
+		if c.Measure == measure || c.Measure >= 0 && b.plan.Measures[c.Measure].Show != "" &&
+			b.plan.Measures[c.Measure].Of == measure {
+			return true
+		}
+	}
+	return slices.ContainsFunc(slices.Concat(b.plan.Groups, b.plan.Across), func(g plan.Group) bool {
+		return g.Order.By == view.ByTotal && g.Order.Measure == measure
+	})
 }

@@ -91,7 +91,7 @@ func (x *explainer) measure(m plan.Measure, f *figures, h Head) (*Explanation, e
 		out.Records = x.r.cellRecords(h, x.node)
 	}
 	if m.Once {
-		out.Once = m.Ref.Via
+		out.Once = m.Via
 	}
 	if d := x.r.Plan.Derived[m.Ref.Path]; d != nil && d.Formula != nil {
 		out.Formula = d.Formula.Source

@@ -30,8 +30,10 @@ type figures struct {
 	failed   [formula.Reasons]int
 	// mixed are the figures of single currencies, for nodes that have several.
 	mixed map[int32][]amount
-	// currency names the one currency of each node that has one.
+	// currency names the one currency of each node that has one; apart says that some have
+	// several.
 	currency []string
+	apart    bool
 }
 
 // bytes estimates the memory held.
@@ -52,6 +54,29 @@ func (f *figures) column() table.Column {
 		return table.NewFloats(f.floats)
 	}
 	return table.NewTexts(f.codes, f.dict)
+}
+
+// isBlank says whether a node has no figure.
+func (f *figures) isBlank(n int32) bool {
+	switch {
+	case f.numbers != nil:
+		return f.numbers[n] == table.Blank
+	case f.floats != nil:
+		return math.IsNaN(f.floats[n])
+	}
+	return f.codes[n] == 0
+}
+
+// blankNode takes a node's figure away.
+func (f *figures) blankNode(n int32) {
+	switch {
+	case f.numbers != nil:
+		f.numbers[n] = table.Blank
+	case f.floats != nil:
+		f.floats[n] = math.NaN()
+	default:
+		f.codes[n] = 0
+	}
 }
 
 // sortKey is a number that orders the node's figure among others, and whether it

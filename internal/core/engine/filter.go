@@ -28,6 +28,9 @@ type Step struct {
 	// UnmatchedCount is how many there are.
 	Unmatched      []string
 	UnmatchedCount int
+	// Mixed is how many records have no sum of linked amounts to test, because these are
+	// in several currencies.
+	Mixed int
 }
 
 // maxUnmatched is how many unmatched values a step names.
@@ -73,7 +76,9 @@ func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
 	case plan.Open: // the whole filter is one question
 		return fullBitmap(f.table.Rows), nil
 	case plan.Links:
-		return f.linked(n.Linked)
+		met, mixed, err := f.linked(n.Linked)
+		f.steps[at].Mixed = mixed
+		return met, err
 	case plan.Within:
 		return f.within(n)
 	case plan.Any:

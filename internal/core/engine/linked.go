@@ -3,6 +3,7 @@ package engine
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
@@ -24,22 +25,23 @@ func (r *run) selection(n *plan.Node) (bitmap, error) {
 	return b.clone(), err
 }
 
-// linked returns the records whose linking records meet a test.
-func (f *filterRun) linked(l *plan.Linked) (bitmap, error) {
+// linked returns the records whose linking records meet a test, and how many have no sum
+// or average because their amounts are in several currencies.
+func (f *filterRun) linked(l *plan.Linked) (met bitmap, mixed int, err error) {
 	t := f.e.snap.Tables[l.Records]
 	if t == nil {
-		return bitmap{}, fmt.Errorf("engine: the snapshot holds no record set %q", l.Records)
+		return bitmap{}, 0, fmt.Errorf("engine: the snapshot holds no record set %q", l.Records)
 	}
 	to, _, err := f.e.follow(f.ctx, l.Records, l.Links)
 	if err != nil {
-		return bitmap{}, err
+		return bitmap{}, 0, err
 	}
 	// A run of its own over the other set's records; it has no derived fields.
 	other := &run{e: f.e, ctx: f.ctx, turn: f.turn, budget: f.budget, table: t, plan: &plan.Plan{Records: l.Records, Calendar: f.plan.Calendar}}
 	counts := fullBitmap(t.Rows)
 	if l.Where != nil {
 		if counts, err = other.selection(l.Where); err != nil {
-			return bitmap{}, err
+			return bitmap{}, 0, err
 		}
 	}
 	links := &linking{run: other, linked: l, to: to, rows: counts.rows(), targets: f.table.Rows}
@@ -53,10 +55,13 @@ func (f *filterRun) linked(l *plan.Linked) (bitmap, error) {
 		meets = links.count()
 	}
 	if err != nil {
-		return bitmap{}, err
+		return bitmap{}, 0, err
+	}
+	for i := range links.which {
+		mixed += int(bit(links.severalAt(i)))
 	}
 	out := newBitmap(f.table.Rows)
-	return out, f.mark(out, func(words []uint64, lo, hi int) {
+	return out, mixed, f.mark(out, func(words []uint64, lo, hi int) {
 		for i := lo; i < hi; i++ {
 			words[(i-lo)/64] |= bit(meets(i)) << (i % 64)
 		}
@@ -70,6 +75,8 @@ type linking struct {
 	to      []int32 // for each of its records the row it links to, or -1
 	rows    []int32 // those that count
 	targets int     // how many records they may link to
+	// which is in which currency each target's amounts are; nil if they have none.
+	which []uint32
 }
 
 func (l *linking) count() func(target int) bool {
@@ -124,41 +131,44 @@ func (l *linking) chosen() (func(target int) bool, error) {
 }
 
 // figure sums or averages a field over each record's linking records and tests the
-// figure. Where there is none, nothing is met.
+// figure. Where there is none, nothing is met; amounts of several currencies have none.
 func (l *linking) figure() (func(target int) bool, error) {
-	col, err := l.column(l.linked.Of)
+	col, each, err := l.values()
 	if err != nil {
+		return nil, err
+	}
+	if err := l.spoken(); err != nil {
 		return nil, err
 	}
 	t := l.linked.Figure
 	n := make([]int64, l.targets)
 	if c, ok := col.(*table.Floats); ok {
 		sums := make([]float64, l.targets)
-		for _, row := range l.rows {
-			if to, v := l.to[row], c.Values[row]; to >= 0 && v == v {
+		err := each(func(to, row int32) {
+			if v := c.Values[row]; v == v {
 				sums[to] += v
 				n[to]++
 			}
-		}
+		})
 		return func(i int) bool {
 			v := sums[i]
 			if l.linked.Fn == view.Average {
 				v /= float64(n[i])
 			}
-			return n[i] > 0 && t.MeetsFloat(v)
-		}, nil
+			return n[i] > 0 && !l.severalAt(i) && t.MeetsFloat(v)
+		}, err
 	}
 	c := col.(*table.Numbers)
 	sums := make([]int128, l.targets)
-	for _, row := range l.rows {
-		if to, v := l.to[row], c.Values[row]; to >= 0 && v != table.Blank {
+	err = each(func(to, row int32) {
+		if v := c.Values[row]; v != table.Blank {
 			sums[to] = sums[to].plus(wide(v))
 			n[to]++
 		}
-	}
+	})
 	shift := table.Pow10(t.Ref.Field.Scale - l.linked.Of.Field.Scale)
 	return func(i int) bool {
-		if n[i] == 0 {
+		if n[i] == 0 || l.severalAt(i) {
 			return false
 		}
 		v, ok := sums[i].narrow()
@@ -172,5 +182,86 @@ func (l *linking) figure() (func(target int) bool, error) {
 			}
 		}
 		return t.Meets(v)
-	}, nil
+	}, err
 }
+
+// values is the column of what is summed, and a walk over the values that each target has:
+// those of further linked records once each.
+func (l *linking) values() (table.Column, func(do func(target, row int32)) error, error) {
+	of := l.linked.Of
+	if len(of.Links) == 0 {
+		col, err := l.column(of)
+		return col, func(do func(target, row int32)) error {
+			return l.eachRow(func(row int32) {
+				if to := l.to[row]; to >= 0 {
+					do(to, row)
+				}
+			})
+		}, err
+	}
+	col, err := l.inOwnSet(of)
+	if err != nil {
+		return nil, nil, err
+	}
+	further, _, err := l.e.follow(l.ctx, l.linked.Records, of.Links)
+	if err != nil {
+		return nil, nil, err
+	}
+	if err := l.need(8*int64(len(l.rows)), "looking at the linked records"); err != nil {
+		return nil, nil, err
+	}
+	pairs := make([]uint64, 0, len(l.rows))
+	err = l.eachRow(func(row int32) {
+		if to, held := l.to[row], further[row]; to >= 0 && held >= 0 {
+			pairs = append(pairs, uint64(to)<<32|uint64(held))
+		}
+	})
+	slices.Sort(pairs)
+	pairs = slices.Compact(pairs)
+	return col, func(do func(target, row int32)) error {
+		for i, p := range pairs {
+			if i%blockRows == 0 && l.isStopped() {
+				return l.stopped()
+			}
+			do(int32(p>>32), int32(uint32(p)))
+		}
+		return nil
+	}, err
+}
+
+// eachRow calls do with every record that counts.
+func (l *linking) eachRow(do func(row int32)) error {
+	for i, row := range l.rows {
+		if i%blockRows == 0 && l.isStopped() {
+			return l.stopped()
+		}
+		do(row)
+	}
+	return nil
+}
+
+// spoken finds the targets whose amounts are in several currencies.
+func (l *linking) spoken() error {
+	by := l.linked.Of.CurrencyPath()
+	if by == "" {
+		return nil
+	}
+	amounts, err := l.column(l.linked.Of)
+	if err != nil {
+		return err
+	}
+	named, err := l.currencyColumn(by)
+	if named == nil || err != nil {
+		return err
+	}
+	blank := blankTest(amounts)
+	l.which = make([]uint32, l.targets)
+	err = l.eachRow(func(row int32) {
+		if to := l.to[row]; to >= 0 && !blank(row) {
+			l.which[to] = joined(l.which[to], named.Codes[row]+1)
+		}
+	})
+	return err
+}
+
+func (l *linking) severalAt(target int) bool { return l.which != nil && l.which[target] == several }

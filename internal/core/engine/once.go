@@ -38,16 +38,20 @@ func (w *worker) distinct(f *figures, col table.Column) error {
 	return nil
 }
 
-// eachLinked calls do with every node's linked records, each once, by their rows
-// in their own table.
+// ownRows says that the values of linked records, each counted once, are read where they
+// were worked out: from any record that leads there. They are the same from each.
+func (w *worker) ownRows() bool { return len(w.measure.Links) > len(w.measure.Ref.Links) }
+
+// eachLinked calls do with every node's linked records, each once, by the rows that
+// valuesColumn has them in.
 func (w *worker) eachLinked(do func(node int, rows []int32)) error {
-	link, set, err := w.e.follow(w.ctx, w.plan.Records, w.measure.Ref.Links)
+	link, set, err := w.e.follow(w.ctx, w.plan.Records, w.measure.Links)
 	if err != nil {
 		return err
 	}
 	seen := make([]int32, w.e.snap.Tables[set].Rows)
 	var once []int32
-	placed := w.placed()
+	placed, own := w.placed(), w.ownRows()
 	for i := range w.tree.nodes {
 		once = once[:0]
 		for at := int(w.side.start[i]); at < int(w.side.end[i]); at++ {
@@ -56,10 +60,16 @@ func (w *worker) eachLinked(do func(node int, rows []int32)) error {
 					return err
 				}
 			}
-			if to := link[placed.at(at)]; to >= 0 && seen[to] != int32(i)+1 {
-				seen[to] = int32(i) + 1
-				once = append(once, to)
+			row := placed.at(at)
+			to := link[row]
+			if to < 0 || seen[to] == int32(i)+1 {
+				continue
 			}
+			seen[to] = int32(i) + 1
+			if own {
+				to = row
+			}
+			once = append(once, to)
 		}
 		do(i, once)
 	}
@@ -69,7 +79,7 @@ func (w *worker) eachLinked(do func(node int, rows []int32)) error {
 // valuesColumn is the column of the values that go in: of the linked records
 // themselves where they count once.
 func (w *worker) valuesColumn() (table.Column, error) {
-	if !w.measure.Once {
+	if !w.measure.Once || w.ownRows() {
 		return w.column(w.measure.Ref)
 	}
 	return w.inOwnSet(w.measure.Ref)

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"math"
+	"slices"
 
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
@@ -23,6 +24,9 @@ func (b *builder) shownFigures(figs []*figures, measure int) *figures {
 // are the same figures of the whole lines: they differ in a crosstab only.
 func shown(m plan.Measure, t *tree, of, line *figures) *figures {
 	out := &figures{measure: m, field: m.Result(), counted: of.counted}
+	if of.currency != nil && (m.Show == view.Running || m.Show == view.Difference) {
+		out.currency, out.mixed = make([]string, len(of.currency)), map[int32][]amount{}
+	}
 	switch m.Show {
 	case view.ShareAll:
 		out.share(of, func(i int) (*figures, int32) { return line, 0 })
@@ -63,7 +67,7 @@ func (f *figures) share(of *figures, whole func(i int) (*figures, int32)) {
 func proportion(of *figures, i int32, whole *figures, at int32) int64 {
 	a, x, blankA := of.value(i)
 	b, y, blankB := whole.value(at)
-	if blankA || blankB {
+	if blankA || blankB || differ(of, i, whole, at) {
 		return table.Blank
 	}
 	if of.floats != nil {
@@ -105,7 +109,7 @@ func (f *figures) along(show view.Show, t *tree, of *figures) {
 	}
 	f.blankAt(0)
 	if show == view.Running && n > 0 {
-		f.copyFrom(of, 0)
+		f.running(of, 0, -1)
 	}
 	for parent := range int32(n) {
 		end := t.nodes[parent].next
@@ -161,11 +165,15 @@ func (f *figures) subtract(of *figures, i int32, from *figures, j int32) {
 	a, x, blankA := of.value(i)
 	b, y, blankB := from.value(j)
 	switch {
-	case blankA || blankB:
+	case blankA || blankB || differ(of, i, from, j):
+		return
 	case of.floats != nil:
 		f.floats[i] = x - y
 	default:
 		f.numbers[i] = f.fitted(wide(a).plus(wide(b).negated()))
+	}
+	if f.currency != nil {
+		f.currency[i] = of.currencyOf(i)
 	}
 }
 
@@ -174,7 +182,7 @@ func changeOf(of *figures, i int32, from *figures, j int32) int64 {
 	a, x, blankA := of.value(i)
 	b, y, blankB := from.value(j)
 	switch {
-	case blankA || blankB:
+	case blankA || blankB || differ(of, i, from, j):
 		return table.Blank
 	case of.floats != nil:
 		return percentOfFloat(x-y, math.Abs(y))
@@ -196,8 +204,13 @@ func (f *figures) fitted(a int128) int64 {
 	return v
 }
 
-// running adds a node's figure to what has run up before it; a blank adds nothing.
+// running adds a node's figure to what has run up before it, each currency by itself; a
+// blank adds nothing.
 func (f *figures) running(of *figures, i, before int32) {
+	if f.currency != nil {
+		f.runningAmounts(of, i, before)
+		return
+	}
 	f.copyFrom(of, i)
 	if before < 0 {
 		return
@@ -219,15 +232,44 @@ func (f *figures) running(of *figures, i, before int32) {
 	}
 }
 
+func (f *figures) runningAmounts(of *figures, i, before int32) {
+	var up []amount
+	if before >= 0 {
+		up = slices.Clone(f.amounts(before))
+	}
+	for _, more := range of.amounts(i) {
+		at := slices.IndexFunc(up, func(a amount) bool { return a.currency == more.currency })
+		if at < 0 {
+			up = append(up, more)
+			continue
+		}
+		up[at].float += more.float
+		up[at].number = f.fitted(wide(up[at].number).plus(wide(more.number)))
+	}
+	f.setAmounts(i, slices.DeleteFunc(up, func(a amount) bool { return a.number == table.Blank }))
+}
+
 // rank numbers the groups of a parent from the largest figure down; equal ones
-// share a number, and the next one is counted from all before it.
+// share a number, and the next one is counted from all before it. Amounts of several
+// currencies have no rank among each other.
 func (f *figures) rank(t *tree, of *figures, parent, end int32) {
 	var pairs []pair
+	var seen []string
 	for i := parent + 1; i < end; i = t.nodes[i].next {
 		f.numbers[i] = table.Blank
+		if of.currency != nil {
+			for _, a := range of.amounts(i) {
+				if !slices.Contains(seen, a.currency) {
+					seen = append(seen, a.currency)
+				}
+			}
+		}
 		if key, blank := of.sortKey(i); !blank {
 			pairs = append(pairs, pair{^key, i})
 		}
+	}
+	if len(seen) > 1 {
+		return
 	}
 	if len(pairs) > 0 {
 		pairs = sortParts(pairs, make([]pair, len(pairs)), 64, 1, never)

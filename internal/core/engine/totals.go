@@ -21,12 +21,16 @@ type totaller struct {
 	sums   map[string]*sums // by field path: a sum and an average share them
 	check  Check
 	done   []*figures
+	// currencies is what is known of amounts, by the fields that name their currency and
+	// hold them. oneEach says that every group has one currency.
+	currencies map[string]spokenFor
+	oneEach    bool
 }
 
 func (r *run) totaller(t *tree, s *side) *totaller {
 	return &totaller{
 		run: r, tree: t, side: s, placed: sync.OnceValue(func() rows { return s.placed(t, r.isStopped) }),
-		sums: map[string]*sums{}, done: make([]*figures, len(r.plan.Measures)),
+		sums: map[string]*sums{}, currencies: map[string]spokenFor{}, done: make([]*figures, len(r.plan.Measures)),
 	}
 }
 
@@ -77,6 +81,9 @@ func (w *totaller) figures(i int) (*figures, error) {
 		}
 	default:
 		err = (&worker{w, m}).work(f)
+	}
+	if err == nil {
+		err = w.apart(f, i)
 	}
 	if err != nil {
 		return nil, err
@@ -204,6 +211,9 @@ func (w *totaller) rollUp(join func(parent, child int)) {
 
 func (w *worker) countFilled(f *figures, col table.Column) error {
 	f.numbers = make([]int64, len(w.tree.nodes))
+	if w.measure.Once {
+		return w.countOnce(f)
+	}
 	var err error
 	switch c := col.(type) {
 	case *table.Numbers:
@@ -215,6 +225,22 @@ func (w *worker) countFilled(f *figures, col table.Column) error {
 	}
 	w.rollUp(func(parent, child int) { f.numbers[parent] += f.numbers[child] })
 	return err
+}
+
+// countOnce counts the linked records that have a value.
+func (w *worker) countOnce(f *figures) error {
+	col, err := w.valuesColumn()
+	if err != nil {
+		return err
+	}
+	blank := blankTest(col)
+	return w.eachLinked(func(node int, rows []int32) {
+		for _, row := range rows {
+			if !blank(row) {
+				f.numbers[node]++
+			}
+		}
+	})
 }
 
 func countWhere[T any](w *worker, f *figures, vals []T, isBlank func(T) bool) error {

@@ -39,8 +39,7 @@ func (r *run) numberUnits(col table.Column, rs rows, u unitSpan) (*levelKeys, er
 		return k, r.numberHours(k, c, rs)
 	}
 	if moments {
-		clock := cal.Clock()
-		lo, hi = calendar.FloorDay(clock.Local(lo)), calendar.FloorDay(clock.Local(hi))
+		lo, hi = cal.DaysBetween(lo, hi)
 	}
 	if hi-lo > maxDays || lo < -maxDays || hi > maxDays {
 		return nil, &LimitError{Step: fmt.Sprintf("%s spans more than %d days", u.group.Ref.Label, maxDays), Mend: "filter out the dates that are far off, or group by another field"}

@@ -195,19 +195,24 @@ func (w *windower) figure(as catalog.Field, f *figures, i int32) string {
 	case len(f.mixed[i]) > 0:
 		parts := make([]string, len(f.mixed[i]))
 		for j, a := range f.mixed[i] {
-			parts[j] = strings.TrimSpace(w.pen.w.Number(a.number, as) + " " + a.currency)
+			parts[j] = w.amount(as, f.floats != nil, a)
 		}
 		return strings.Join(parts, " + ")
-	case f.numbers != nil:
-		text := w.pen.w.Number(f.numbers[i], as)
-		if f.currency != nil && f.currency[i] != "" && text != "" {
-			text += " " + f.currency[i]
-		}
-		return text
-	case f.floats != nil:
-		return w.pen.w.Float(f.floats[i], as)
+	case f.codes != nil:
+		return f.dict.Value(f.codes[i])
+	case f.isBlank(i):
+		return ""
 	}
-	return f.dict.Value(f.codes[i])
+	return w.amount(as, f.floats != nil, f.amounts(i)[0])
+}
+
+// amount writes a figure and its currency, if it has one.
+func (w *windower) amount(as catalog.Field, approx bool, a amount) string {
+	text := w.pen.w.Number(a.number, as)
+	if approx {
+		text = w.pen.w.Float(a.float, as)
+	}
+	return strings.TrimSpace(text + " " + a.currency)
 }
 
 // records adds the lines of the records at places lo to hi.

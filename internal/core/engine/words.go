@@ -21,6 +21,14 @@ func (p Problem) String() string {
 	return fmt.Sprintf("%d %s no %s because %s", p.Count, many, p.Label, p.Reason.Words())
 }
 
+// String says what became of amounts in several currencies.
+func (c Currencies) String() string {
+	if c.Count == 0 {
+		return c.Label + " would put several currencies together, and is blank where it would"
+	}
+	return fmt.Sprintf("%s is in %d currencies, each worked out by itself", c.Label, c.Count)
+}
+
 // Label names a column of the ledger by itself: its total, its side of a
 // comparison, its group across.
 func (r *Result) Label(h Head) string {

@@ -149,7 +149,7 @@ func (c *checker) field(t *tree) (node, error) {
 	if at == len(p.Inputs) {
 		p.Inputs = append(p.Inputs, ref)
 	}
-	return &input{t: TypeOf(ref.Field), id: c.id(), index: at, least: found.Least}, nil
+	return &input{t: typeOfRef(ref), id: c.id(), index: at, least: found.Least}, nil
 }
 
 // inlined works a field that is calculated from totals out in its place.
@@ -215,7 +215,7 @@ func (c *checker) floated(n node) node {
 	if percent {
 		unit *= 100
 	}
-	out := Type{Type: catalog.Decimal, Approx: true}
+	out := Type{Type: catalog.Decimal, Approx: true, CurrencyBy: t.CurrencyBy}
 	return &apply{t: out, id: c.id(), args: []node{n}, do: func(_ *Machine, out vec, a []vec) {
 		if a[0].floats != nil {
 			for i, v := range a[0].floats {
@@ -241,7 +241,7 @@ func (c *checker) unpercented(n node) node {
 	if t.Approx {
 		return c.floated(n)
 	}
-	return &retyped{n, Type{Type: catalog.Decimal, Scale: t.Scale + 2}}
+	return &retyped{n, Type{Type: catalog.Decimal, Scale: t.Scale + 2, CurrencyBy: t.CurrencyBy}}
 }
 
 // retyped reads the same stored values as another type.

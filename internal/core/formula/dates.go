@@ -254,19 +254,64 @@ func wholeMonths(a, b calendar.Day) int64 {
 	return n
 }
 
-// atTime adds a duration to the midnight that a date begins with.
+// atTime is the moment at which the clock shows a time of a day: so much after midnight, on
+// a day without change of the clocks.
 func (c *checker) atTime(date, length node, minus bool) node {
-	midnight := &apply{t: Type{Type: catalog.DateTime}, id: c.id(), args: []node{date}, do: func(m *Machine, out vec, v []vec) {
-		last, at := int64(table.Blank), int64(table.Blank)
+	moment := Type{Type: catalog.DateTime}
+	return &apply{t: moment, id: c.id(), args: []node{date, length}, do: func(m *Machine, out vec, v []vec) {
 		for i, d := range v[0].ints {
-			if d != last {
-				last, at = d, table.Blank
-				if d != table.Blank {
-					at = m.calendar.Midnight(d)
-				}
+			by := v[1].ints[i]
+			out.ints[i] = table.Blank
+			if d == table.Blank || by == table.Blank {
+				continue
 			}
-			out.ints[i] = at
+			if minus {
+				by = -by
+			}
+			local := d*calendar.DayLen + by
+			if d < firstDay || d > lastDay || by > farthest || by < -farthest || !m.onCalendar(local) {
+				m.fail(NoSuchDate, i)
+				continue
+			}
+			out.ints[i] = m.momentAt(local)
 		}
 	}}
-	return c.adding(midnight, length, midnight.t, minus)
+}
+
+// farthest bounds what is added to a date or moment.
+const farthest = 1 << 60
+
+// onCalendar says whether a moment lies in the years 1 to 9999.
+func (m *Machine) onCalendar(v calendar.Micros) bool {
+	return v >= firstDay*calendar.DayLen && v < (lastDay+1)*calendar.DayLen
+}
+
+// momentAt is calendar.At, quickly where the clocks are not changed nearby.
+func (m *Machine) momentAt(local calendar.Micros) calendar.Micros {
+	from, to, offset := m.clock.Offset(local)
+	const far = 2 * calendar.DayLen
+	if at := local - offset; at-far > from && at+far < to {
+		return at
+	}
+	return m.calendar.At(local)
+}
+
+// dated keeps dates and moments within the calendar.
+func (c *checker) dated(n node) node {
+	typ := n.typ()
+	if !typ.Type.Temporal() {
+		return n
+	}
+	return &apply{t: typ, id: c.id(), args: []node{n}, do: func(m *Machine, out vec, v []vec) {
+		for i, x := range v[0].ints {
+			out.ints[i] = x
+			if x == table.Blank {
+				continue
+			}
+			if typ.Type == catalog.Date && (x < firstDay || x > lastDay) || typ.Type == catalog.DateTime && !m.onCalendar(x) {
+				m.fail(NoSuchDate, i)
+				out.ints[i] = table.Blank
+			}
+		}
+	}}
 }

@@ -40,13 +40,22 @@ type Type struct {
 	Scale    int    // decimals kept exactly
 	Approx   bool   // binary floating point
 	Currency string // of money; empty if it names none
-	// CurrencyBy is the field that names each amount's currency, if there is one.
+	// CurrencyBy is the path of the field that names each amount's currency, if there is
+	// one. What is made of such amounts keeps it, whatever it is shown as, until a
+	// division takes the currency out.
 	CurrencyBy string
 }
 
 // TypeOf is the type of a field's values.
 func TypeOf(f catalog.Field) Type {
 	return Type{Type: f.Type, Scale: f.Scale, Approx: f.Approx, Currency: f.Currency, CurrencyBy: f.CurrencyBy}
+}
+
+// typeOfRef is the type of a field's values, as seen from the records at hand.
+func typeOfRef(r catalog.Ref) Type {
+	t := TypeOf(r.Field)
+	t.CurrencyBy = r.CurrencyPath()
+	return t
 }
 
 // Field describes values of the type under a key and a label.

@@ -32,10 +32,11 @@ var logicFunctions = []Function{
 		Meaning: "Yes if the condition is no.", Blanks: "Yes for a blank, as for an empty cell in the standard.",
 		Example: `NOT('Status' = "Open")`, Sample: `NOT(1 < 2)`},
 	{Name: "ISBLANK", Arguments: "value", least: 1, most: 1, compile: compileIsBlank, Result: "yes or no",
-		Meaning: "Yes if there is no value.", Blanks: "Yes for a blank.",
+		Meaning: "Yes if there is no value.", Blanks: "Yes for a blank, and for what fails.",
 		Example: `ISBLANK('Paid')`, Sample: `ISBLANK("")`},
 	{Name: "COALESCE", Arguments: "value; …", least: 1, compile: compileCoalesce, Result: oneOfItsValues,
-		Meaning: "The first value that is not blank.", Blanks: "Blank only if all values are. The standard has no such function.",
+		Meaning: "The first value that is not blank. What fails is passed over as a blank is.",
+		Blanks:  "Blank only if all values are. The standard has no such function.",
 		Example: `'Claimed' - COALESCE('Paid'; 0)`, Sample: `COALESCE(IF(1 > 2; 3); 4)`},
 }
 
@@ -153,14 +154,7 @@ func compileTruths(decide func(yes, all int) bool) compiler {
 }
 
 func compileIsBlank(c *checker, _ *tree, args []node) (node, error) {
-	return &apply{t: truthType, id: c.id(), args: args, do: func(_ *Machine, out vec, v []vec) {
-		for i := range out.ints {
-			out.ints[i] = 0
-			if v[0].blank(i) {
-				out.ints[i] = 1
-			}
-		}
-	}}, nil
+	return &isBlank{id: c.id(), arg: args[0]}, nil
 }
 
 func compileCoalesce(c *checker, t *tree, args []node) (node, error) {
@@ -168,18 +162,5 @@ func compileCoalesce(c *checker, t *tree, args []node) (node, error) {
 	if err != nil {
 		return nil, err
 	}
-	for i := range args {
-		args[i] = &shared{args[i]} // the test reads it, and the branch
-	}
-	filled := compileTruths(func(yes, _ int) bool { return yes == 0 })
-	var tests []node
-	for i, a := range args[:len(args)-1] {
-		blank, _ := compileIsBlank(c, t, []node{a})
-		test, err := filled(c, &tree{text: t.text, args: t.args[i : i+1]}, []node{blank})
-		if err != nil {
-			return nil, err
-		}
-		tests = append(tests, test)
-	}
-	return &choose{t: typ, id: c.id(), tests: tests, branches: args}, nil
+	return &coalesce{t: typ, id: c.id(), args: args}, nil
 }

@@ -86,6 +86,12 @@ func leastText(n node) int {
 		return n.least
 	case *shared:
 		return leastText(n.node)
+	case *coalesce:
+		least := leastText(n.args[0])
+		for _, a := range n.args[1:] {
+			least = min(least, leastText(a))
+		}
+		return least
 	case *choose:
 		least := leastText(n.branches[0])
 		for _, b := range n.branches[1:] {

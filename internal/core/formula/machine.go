@@ -152,6 +152,7 @@ func (m *Machine) Run(out Values, lo, hi int) error {
 		default:
 			copy(out.Ints[lo:], v.ints[:m.n])
 		}
+		m.takeBack(out)
 	}
 	return nil
 }
@@ -302,7 +303,7 @@ func (n *nested) eval(m *Machine) vec {
 			inner.inputs[i] = table.NewNumbers(v.ints)
 		}
 	}
-	inner.n, inner.base, inner.active, inner.block = m.n, m.lo, m.active, 1
+	inner.n, inner.base, inner.active, inner.block = m.n, m.base+m.lo, m.active, 1
 	v := inner.program.root.eval(inner)
 	m.made, m.booked = m.made+inner.made, m.booked+inner.booked
 	m.err = cmp.Or(m.err, inner.err)

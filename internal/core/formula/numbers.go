@@ -158,7 +158,7 @@ func downwards(rest, _ uint64, negative bool) bool { return negative && rest > 0
 
 func compileRound(further rounding) compiler {
 	return func(c *checker, t *tree, args []node) (node, error) {
-		n, err := c.wanted(&tree{text: t.text, args: t.args[:1]}, args[:1], want{aNumber.words, aNumber.fits, nil})
+		n, err := c.wanted(&tree{text: t.text, args: t.args[:1]}, args[:1], aNumber)
 		if err != nil {
 			return nil, err
 		}
@@ -256,7 +256,7 @@ func (c *checker) fixed(n node, out Type, tens int64, further rounding) node {
 }
 
 func compileMod(c *checker, t *tree, args []node) (node, error) {
-	args, err := c.wanted(t, args, want{aNumber.words, aNumber.fits, nil})
+	args, err := c.wanted(t, args, aNumber)
 	if err != nil {
 		return nil, err
 	}

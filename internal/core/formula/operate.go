@@ -1,6 +1,8 @@
 package formula
 
 import (
+	"cmp"
+
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/table"
@@ -53,7 +55,7 @@ func (c *checker) percent(t *tree, n node) (node, error) {
 	if typ.Scale+2 > maxScale {
 		return nil, fault(t, "the result would need %d decimals; at most %d are kept: use ROUND", typ.Scale+2, maxScale)
 	}
-	return &retyped{n, Type{Type: catalog.Decimal, Scale: typ.Scale + 2}}, nil
+	return &retyped{n, Type{Type: catalog.Decimal, Scale: typ.Scale + 2, CurrencyBy: typ.CurrencyBy}}, nil
 }
 
 // sum adds or subtracts.
@@ -71,13 +73,13 @@ func (c *checker) sum(t *tree, a, b node) (node, error) {
 	case x == catalog.Duration && y == catalog.Duration,
 		x == catalog.DateTime && y == catalog.Duration,
 		x == catalog.Date && whole(b.typ()):
-		return c.adding(a, b, a.typ(), minus), nil
+		return c.dated(c.adding(a, b, a.typ(), minus)), nil
 	case x == catalog.Date && y == catalog.Duration:
 		return c.atTime(a, b, minus), nil
 	case !minus && x == catalog.Duration && y == catalog.Date:
 		return c.atTime(b, a, false), nil
 	case !minus && (x == catalog.Duration && y == catalog.DateTime || whole(a.typ()) && y == catalog.Date):
-		return c.adding(a, b, b.typ(), false), nil
+		return c.dated(c.adding(a, b, b.typ(), false)), nil
 	case minus && x == catalog.Date && y == catalog.Date:
 		return c.adding(a, b, Type{Type: catalog.Whole}, true), nil
 	case minus && x == catalog.DateTime && y == catalog.DateTime:
@@ -125,18 +127,19 @@ func (c *checker) alike(t *tree, a, b node) (node, node, Type, error) {
 	if x.Currency != y.Currency && x.Type == catalog.Money && y.Type == catalog.Money && x.Currency != "" && y.Currency != "" {
 		return nil, nil, Type{}, fault(t, "%s and %s are different currencies; convert one of them first", x.Currency, y.Currency)
 	}
-	if x.Type == catalog.Money && y.Type == catalog.Money && x.CurrencyBy != y.CurrencyBy {
-		return nil, nil, Type{}, fault(t, "the two amounts may be in different currencies; convert one of them first")
+	by, err := oneCurrency(t, x, y)
+	if err != nil {
+		return nil, nil, Type{}, err
 	}
 	typ := x
-	typ.CurrencyBy = x.CurrencyBy + pickWord(x.CurrencyBy == "", y.CurrencyBy, "")
+	typ.CurrencyBy = by
 	switch {
 	case y.Type == catalog.Money, x.Type == catalog.Whole:
 		typ.Type = y.Type
 	}
 	typ.Currency = x.Currency + pickWord(x.Currency == "", y.Currency, "")
 	if typ.Type != catalog.Money {
-		typ.Currency, typ.CurrencyBy = "", ""
+		typ.Currency = ""
 	}
 	typ.Approx = x.Approx || y.Approx
 	if typ.Approx {
@@ -149,13 +152,23 @@ func (c *checker) alike(t *tree, a, b node) (node, node, Type, error) {
 	return c.rescaled(a, typ.Scale), c.rescaled(b, typ.Scale), typ, nil
 }
 
+// oneCurrency is the path of the field that names the currency of what two numbers make;
+// amounts whose currencies may differ are not put together.
+func oneCurrency(t *tree, x, y Type) (string, error) {
+	amounts := x.Type == catalog.Money && y.Type == catalog.Money
+	if x.CurrencyBy != y.CurrencyBy && (amounts || x.CurrencyBy != "" && y.CurrencyBy != "") {
+		return "", fault(t, "the two amounts may be in different currencies; convert one of them first")
+	}
+	return cmp.Or(x.CurrencyBy, y.CurrencyBy), nil
+}
+
 // keptFloat is floated, but leaves an approximate percentage as it is.
 func (c *checker) keptFloat(n node) node {
 	if n.typ().Approx {
 		return n
 	}
 	if n.typ().Type == catalog.Percent {
-		return c.floated(&retyped{n, Type{Type: catalog.Decimal, Scale: n.typ().Scale}})
+		return c.floated(&retyped{n, Type{Type: catalog.Decimal, Scale: n.typ().Scale, CurrencyBy: n.typ().CurrencyBy}})
 	}
 	return c.floated(n)
 }

@@ -33,15 +33,19 @@ func (f *Formula) Present(as view.Unit, currency string, decimals *int) error {
 			return err
 		}
 		t = times.typ()
-		root = &retyped{times, Type{Type: catalog.Percent, Scale: t.Scale, Approx: t.Approx}}
+		root = &retyped{times, Type{Type: catalog.Percent, Scale: t.Scale, Approx: t.Approx, CurrencyBy: t.CurrencyBy}}
 	case view.AsMoney:
-		root = &retyped{root, Type{Type: catalog.Money, Scale: t.Scale, Approx: t.Approx, Currency: currency}}
+		money := Type{Type: catalog.Money, Scale: t.Scale, Approx: t.Approx, Currency: currency}
+		if currency == "" { // the author who names one has converted to it
+			money.CurrencyBy = t.CurrencyBy
+		}
+		root = &retyped{root, money}
 	case view.AsNumber:
 		kind := catalog.Decimal
 		if t.Type == catalog.Whole {
 			kind = catalog.Whole
 		}
-		root = &retyped{root, Type{Type: kind, Scale: t.Scale, Approx: t.Approx}}
+		root = &retyped{root, Type{Type: kind, Scale: t.Scale, Approx: t.Approx, CurrencyBy: t.CurrencyBy}}
 	case "":
 		root = p.root
 	default:

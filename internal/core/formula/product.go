@@ -1,6 +1,7 @@
 package formula
 
 import (
+	"cmp"
 	"math"
 	"math/bits"
 
@@ -62,12 +63,16 @@ func (c *checker) product(t *tree, a, b node) (node, error) {
 	case !x.plainNumber() || !y.plainNumber():
 		return nil, fault(t, "%s and %s cannot be multiplied", x.Word(), y.Word())
 	}
-	typ := Type{Type: catalog.Decimal, Scale: x.Scale + y.Scale, Approx: x.Approx || y.Approx}
+	by, err := oneCurrency(t, x, y)
+	if err != nil {
+		return nil, err
+	}
+	typ := Type{Type: catalog.Decimal, Scale: x.Scale + y.Scale, Approx: x.Approx || y.Approx, CurrencyBy: by}
 	switch {
 	case x.Type == catalog.Money && y.Type != catalog.Money:
-		typ.Type, typ.Currency, typ.CurrencyBy = catalog.Money, x.Currency, x.CurrencyBy
+		typ.Type, typ.Currency = catalog.Money, x.Currency
 	case y.Type == catalog.Money && x.Type != catalog.Money:
-		typ.Type, typ.Currency, typ.CurrencyBy = catalog.Money, y.Currency, y.CurrencyBy
+		typ.Type, typ.Currency = catalog.Money, y.Currency
 	case x.Type == catalog.Whole && y.Type == catalog.Whole:
 		typ.Type = catalog.Whole
 	}
@@ -121,6 +126,9 @@ func (c *checker) lengthened(d, by node, divide bool) node {
 func (c *checker) quotient(t *tree, a, b node) (node, error) {
 	x, y := a.typ(), b.typ()
 	typ := Type{Type: catalog.Decimal, Approx: true}
+	if x.CurrencyBy != y.CurrencyBy { // of amounts in one currency, the ratio has none
+		typ.CurrencyBy = cmp.Or(x.CurrencyBy, y.CurrencyBy)
+	}
 	switch {
 	case x.Type == catalog.Duration && y.plainNumber():
 		return c.lengthened(a, c.floated(b), true), nil
@@ -128,7 +136,7 @@ func (c *checker) quotient(t *tree, a, b node) (node, error) {
 	case !x.plainNumber() || !y.plainNumber():
 		return nil, fault(t, "%s cannot be divided by %s", x.Word(), y.Word())
 	case x.Type == catalog.Money && y.Type != catalog.Money:
-		typ.Type, typ.Currency, typ.CurrencyBy = catalog.Money, x.Currency, x.CurrencyBy
+		typ.Type, typ.Currency = catalog.Money, x.Currency
 	}
 	return &apply{t: typ, id: c.id(), args: []node{c.floated(a), c.floated(b)}, do: func(m *Machine, out vec, v []vec) {
 		for i, x := range v[0].floats {
@@ -153,11 +161,12 @@ func (c *checker) power(t *tree, a, b node) (node, error) {
 // approximate applies a function of floating-point numbers; a result that is none
 // fails.
 func (c *checker) approximate(args []node, do func([]float64) float64) node {
-	floats := make([]node, len(args))
+	floats, typ := make([]node, len(args)), Type{Type: catalog.Decimal, Approx: true}
 	for i, a := range args {
 		floats[i] = c.floated(a)
+		typ.CurrencyBy = cmp.Or(typ.CurrencyBy, a.typ().CurrencyBy)
 	}
-	return &apply{t: Type{Type: catalog.Decimal, Approx: true}, id: c.id(), args: floats, do: func(m *Machine, out vec, v []vec) {
+	return &apply{t: typ, id: c.id(), args: floats, do: func(m *Machine, out vec, v []vec) {
 		row := make([]float64, len(v))
 		for i := range out.floats {
 			blank := false

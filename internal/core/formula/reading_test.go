@@ -27,7 +27,7 @@ func drawTree(t *rapid.T, kind string, depth int) *tree {
 	one := func(makers ...func() *tree) *tree { return rapid.SampledFrom(makers).Draw(t, kind)() }
 	switch {
 	case kind == "number" && depth == 0:
-		return one(func() *tree { return field("cars", "it's paid", "share") }, func() *tree {
+		return one(func() *tree { return field("cars", "it's paid", "share", "part") }, func() *tree {
 			return &tree{kind: numberToken, text: rapid.SampledFrom([]string{"0", "1", "7", "2.5", "0.01", "100"}).Draw(t, "literal")}
 		})
 	case kind == "number":
@@ -109,12 +109,19 @@ func read(t *tree, record map[string]any, failed *bool) any {
 		}
 		return nil
 	case "COALESCE":
-		if v := arg(0); v != nil {
-			return v
+		any := false
+		for _, a := range t.args {
+			broke := false
+			if v := read(a, record, &broke); v != nil && !broke {
+				return v
+			}
+			any = any || broke
 		}
-		return arg(1)
+		*failed = *failed || any
+		return nil
 	case "ISBLANK":
-		return arg(0) == nil
+		broke := false
+		return read(t.args[0], record, &broke) == nil || broke
 	case "AND":
 		a, b := arg(0), arg(1)
 		return a == true && b == true
@@ -240,6 +247,7 @@ func TestProgramsGiveWhatReadingTheTreeGives(t *testing.T) {
 	const rows = blockRows + 77
 	kinds := []catalog.Field{
 		{Key: "cars", Type: catalog.Whole}, {Key: "it's paid", Type: catalog.Money, Scale: 2}, {Key: "share", Type: catalog.Decimal, Scale: 1},
+		{Key: "part", Type: catalog.Percent, Scale: 1},
 		{Key: "port", Type: catalog.Text}, {Key: "late", Type: catalog.YesNo},
 	}
 	texts := []string{"", "Quay", "quay é", "Mulberry Quay", `a"b`}
@@ -265,6 +273,9 @@ func TestProgramsGiveWhatReadingTheTreeGives(t *testing.T) {
 				records[row][f.Key] = n&1 == 1
 			default:
 				records[row][f.Key] = big.NewRat(n, table.Pow10(f.Scale))
+				if f.Type == catalog.Percent {
+					records[row][f.Key] = big.NewRat(n, 100*table.Pow10(f.Scale))
+				}
 			}
 		}
 		columns[f.Key] = table.NewNumbers(ints)
@@ -306,6 +317,9 @@ func TestProgramsGiveWhatReadingTheTreeGives(t *testing.T) {
 		for row, record := range records {
 			failed, marked := false, false
 			want := read(drawn, record, &failed)
+			if failed {
+				want = nil
+			}
 			for _, bits := range failures.Rows {
 				marked = marked || bits[row/64]>>(row%64)&1 == 1
 			}
@@ -314,6 +328,9 @@ func TestProgramsGiveWhatReadingTheTreeGives(t *testing.T) {
 				got = out.Texts[row]
 			} else {
 				got = w.Number(out.Ints[row], field)
+			}
+			if r, ok := want.(*big.Rat); ok && f.Program.Type.Type == catalog.Percent {
+				want = new(big.Rat).Mul(r, big.NewRat(100, 1))
 			}
 			require.Equal(rt, writtenPlain(want, f.Program.Type.Scale), got, "%s for %v", source, record)
 			require.Equal(rt, failed, marked, "%s for %v", source, record)

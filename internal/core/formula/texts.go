@@ -2,6 +2,7 @@ package formula
 
 import (
 	"math"
+	"regexp"
 	"strconv"
 	"strings"
 	"unicode"
@@ -61,7 +62,7 @@ var textFunctions = []Function{
 		Example: `REPLACE('Ref'; 1; 2; "Claim ")`, Sample: `REPLACE("Mulberry"; 1; 3; "Bil")`,
 		compile: rowwise(textType, func(m *Machine, i int, a []cell) (cell, bool) {
 			before, _, after, ok := m.cut(i, a)
-			if !ok || !m.fits(i, len(before)+len(a[3].text)+len(after)) {
+			if !ok || a[0].text == "" || !m.fits(i, len(before)+len(a[3].text)+len(after)) {
 				return cell{}, false
 			}
 			return cell{text: before + a[3].text + after}, true
@@ -196,6 +197,10 @@ func substitute(m *Machine, i int, a []cell) (cell, bool) {
 	return cell{text: text}, true
 }
 
+// writtenNumber is how people and programs write numbers: thousands in threes.
+var writtenNumber = regexp.MustCompile(
+	`^[+−-]? ?(?:(?:\d{1,3}(?:,\d{3})+|\d{1,3}(?: \d{3})+|\d+)(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d{1,3})?$`)
+
 // bareNumber takes separators out of a number, and writes its sign as programs do.
 var bareNumber = strings.NewReplacer(",", "", "−", "-", " ", "")
 
@@ -205,9 +210,13 @@ func valueOf(m *Machine, i int, a []cell) (cell, bool) {
 		return cell{}, false
 	}
 	bare, percent := strings.CutSuffix(s, "%")
-	bare = bareNumber.Replace(bare)
-	v, err := strconv.ParseFloat(bare, 64)
-	if err != nil || math.IsInf(v, 0) || math.IsNaN(v) || strings.ContainsAny(bare, "xXpP_") {
+	bare = strings.TrimSpace(bare)
+	if !writtenNumber.MatchString(bare) {
+		m.fail(NoSuchNumber, i)
+		return cell{}, false
+	}
+	v, err := strconv.ParseFloat(bareNumber.Replace(bare), 64)
+	if err != nil || math.IsInf(v, 0) {
 		m.fail(NoSuchNumber, i)
 		return cell{}, false
 	}

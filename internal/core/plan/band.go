@@ -52,6 +52,9 @@ func (k *checker) boundWords(f catalog.Field, s string, down int64) string {
 	if err != nil || p.Lo == math.MinInt64 {
 		return s
 	}
+	if f.Type == catalog.DateTime {
+		p.Lo = k.cal.At(p.Lo)
+	}
 	return w.Number(p.Lo-down, f)
 }
 

@@ -1,6 +1,8 @@
 package plan
 
 import (
+	"slices"
+
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/view"
@@ -58,25 +60,29 @@ func (k *checker) compare(c *view.Compare) {
 	if bound == nil {
 		return
 	}
-	now := k.dayRange(bound.Test)
+	now := bound.days
 	var other calendar.Range
 	switch c.With {
 	case view.PeriodBefore:
-		other = k.before(bound, now)
+		other = k.before(bound)
 	case view.YearAgo:
 		other = calendar.Range{From: k.cal.Shift(calendar.ByYear, now.From, -1), To: k.cal.Shift(calendar.ByYear, now.To+1, -1) - 1}
+	case view.WeeksAgo:
+		other = calendar.Range{From: now.From - sameWeeks, To: now.To - sameWeeks}
 	case view.OtherPeriod:
 		var ok bool
 		if other, ok = k.otherPeriod(c); !ok {
 			return
 		}
 	default:
-		k.fault("compare.with", "%q is no way to compare; use before, year_ago, period or filter", c.With)
+		k.fault("compare.with", "%q is no way to compare; use before, year_ago, weeks_ago, period or filter", c.With)
 		return
 	}
-	out.Dates, out.Path, out.Shift = other.Dates(), bound.Test.Ref.Path, distance(now, other)
+	out.Dates, out.Path, out.Shift = other.Dates(), bound.path, distance(now, other)
 	if out.Label == "" {
-		out.Label = map[view.With]string{view.PeriodBefore: "period before", view.YearAgo: "year ago"}[c.With]
+		out.Label = map[view.With]string{
+			view.PeriodBefore: "period before", view.YearAgo: "year ago", view.WeeksAgo: "same weeks a year ago",
+		}[c.With]
 		if out.Label == "" {
 			out.Label = out.Dates
 		}
@@ -84,10 +90,18 @@ func (k *checker) compare(c *view.Compare) {
 	out.Filter = k.moved(k.plan.Filter, bound, other)
 }
 
-// bounded finds the condition that bounds a date on both sides and holds for every
-// record kept.
-func (k *checker) bounded(path string) *Node {
-	var found []*Node
+// stretch is a run of whole days that the filter keeps of a date, by one condition or by
+// two: one from a day on, one up to a day.
+type stretch struct {
+	path  string
+	nodes []*Node
+	days  calendar.Range
+}
+
+// bounded finds the stretch of time that holds for every record kept.
+func (k *checker) bounded(path string) *stretch {
+	var paths []string
+	found := map[string]*stretch{}
 	var look func(n *Node)
 	look = func(n *Node) {
 		switch {
@@ -96,37 +110,57 @@ func (k *checker) bounded(path string) *Node {
 			for _, c := range n.Children {
 				look(c)
 			}
-		case n.Kind == Leaf && n.Test.Ref.Field.Type.Temporal() && !n.Test.Negate && len(n.Test.Ranges) == 1 &&
-			n.Test.Ranges[0].Lo > lowest && n.Test.Ranges[0].Hi < 1<<62 && (path == "" || n.Test.Ref.Path == path):
-			found = append(found, n)
+		case n.Kind == Leaf && n.Test.Days != nil && !n.Test.Negate && (path == "" || n.Test.Ref.Path == path):
+			at := n.Test.Ref.Path
+			if found[at] == nil {
+				paths = append(paths, at)
+				found[at] = &stretch{path: at, days: calendar.Range{OpenFrom: true, OpenTo: true}}
+			}
+			found[at].add(n)
 		}
 	}
 	look(k.plan.Filter)
-	switch len(found) {
+	paths = slices.DeleteFunc(paths, func(p string) bool { return !found[p].whole() })
+	switch len(paths) {
 	case 1:
-		return found[0]
+		return found[paths[0]]
 	case 0:
-		k.fault("compare", "the filter bounds no stretch of time to compare another with; add a condition such as a date in the last month")
+		k.fault("compare", "the filter bounds no stretch of whole days to compare another with; "+
+			"add a condition such as a date in the last month")
 	default:
-		k.fault("compare.field", "the filter bounds several dates; say which one to move: %s or %s", found[0].Test.Ref.Path, found[1].Test.Ref.Path)
+		k.fault("compare.field", "the filter bounds several dates; say which one to move: %s or %s", paths[0], paths[1])
 	}
 	return nil
 }
 
-// dayRange is the days that a test bounds.
-func (k *checker) dayRange(t *Test) calendar.Range {
-	r := t.Ranges[0]
-	if t.Ref.Field.Type == catalog.Date {
-		return calendar.Range{From: r.Lo, To: r.Hi}
+// add narrows the stretch by a condition.
+func (s *stretch) add(n *Node) {
+	s.nodes = append(s.nodes, n)
+	d := n.Test.Days
+	if !d.OpenFrom && (s.days.OpenFrom || d.From > s.days.From) {
+		s.days.From, s.days.OpenFrom = d.From, false
 	}
-	clock := k.cal.Clock()
-	return calendar.Range{From: calendar.FloorDay(clock.Local(r.Lo)), To: calendar.FloorDay(clock.Local(r.Hi))}
+	if !d.OpenTo && (s.days.OpenTo || d.To < s.days.To) {
+		s.days.To, s.days.OpenTo = d.To, false
+	}
+}
+
+// whole says whether the stretch has a beginning and an end.
+func (s *stretch) whole() bool { return !s.days.OpenFrom && !s.days.OpenTo && s.days.From <= s.days.To }
+
+// period is the relative period that bounds the stretch, or nil.
+func (s *stretch) period() *calendar.Period {
+	if len(s.nodes) != 1 {
+		return nil
+	}
+	return s.nodes[0].Test.Period
 }
 
 // before is the stretch before: as many whole months if it is of whole months, the
 // same part of the unit before if it runs up to today, else as many days.
-func (k *checker) before(n *Node, now calendar.Range) calendar.Range {
-	if p := n.Test.Period; p != nil && p.Which == calendar.ToDate {
+func (k *checker) before(s *stretch) calendar.Range {
+	now := s.days
+	if p := s.period(); p != nil && p.Which == calendar.ToDate {
 		from := k.cal.Add(p.Unit, now.From, -1)
 		return calendar.Range{From: from, To: min(k.cal.Shift(p.Unit, now.To, -1), now.From-1)}
 	}
@@ -135,6 +169,9 @@ func (k *checker) before(n *Node, now calendar.Range) calendar.Range {
 	}
 	return calendar.Range{From: now.From - (now.To - now.From + 1), To: now.From - 1}
 }
+
+// sameWeeks is how many days the same weeks lie back a year ago: 52 weeks.
+const sameWeeks = 364
 
 // wholeMonths counts the months of a range of whole ones; 0 if it is none.
 func wholeMonths(r calendar.Range) int {
@@ -181,12 +218,18 @@ func (k *checker) otherPeriod(c *view.Compare) (calendar.Range, bool) {
 	return calendar.Range{From: from, To: to}, true
 }
 
-// moved copies a filter with one test's stretch of time replaced.
-func (k *checker) moved(n, bound *Node, to calendar.Range) *Node {
-	if n == bound {
+// moved copies a filter with a stretch of time replaced.
+func (k *checker) moved(n *Node, bound *stretch, to calendar.Range) *Node {
+	if at := slices.Index(bound.nodes, n); at >= 0 {
+		// One of several conditions takes the new bounds; the others need no longer hold.
 		test := *n.Test
-		lo, hi := k.days(test.Ref.Field.Type, to.From, to.To)
-		test.Ranges, test.Dates = []Interval{{lo, hi}}, to.Dates()
+		if at > 0 {
+			to = calendar.Range{OpenFrom: true, OpenTo: true}
+		}
+		test.Ranges, test.Days = k.days(test.Ref.Field.Type, to), &to
+		if test.Dates = ""; at == 0 {
+			test.Dates = to.Dates()
+		}
 		return &Node{Path: n.Path, Kind: n.Kind, Test: &test}
 	}
 	out := *n
@@ -201,10 +244,9 @@ func (k *checker) moved(n, bound *Node, to calendar.Range) *Node {
 // that holds for every record bounds it on both sides.
 func (p *Plan) Bounds(ref catalog.Ref) (from, to calendar.Day, ok bool) {
 	k := &checker{plan: p, cal: p.Calendar, faults: &Faults{}}
-	n := k.bounded(ref.Path)
-	if n == nil {
+	s := k.bounded(ref.Path)
+	if s == nil {
 		return 0, 0, false
 	}
-	r := k.dayRange(n.Test)
-	return r.From, r.To, true
+	return s.days.From, s.days.To, true
 }

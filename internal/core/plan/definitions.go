@@ -165,7 +165,7 @@ func (k *checker) linkedDefined(path string) *Derived {
 		return nil
 	}
 	ref.Path = path
-	d := &Derived{Ref: ref, Inner: inner, There: there.plan, Identity: strings.Join(links, ".") + "\x03" + inner.Identity, broken: inner.broken || inner.perTotal(), withheld: inner.withheld}
+	d := &Derived{Ref: ref, Inner: inner, There: there.plan, Identity: strings.Join(links, ".") + "\x03" + inner.Identity, broken: inner.broken || inner.perTotal(), withheld: inner.withheld, links: inner.links, repeats: inner.repeats}
 	k.plan.Derived[path] = d
 	return d
 }

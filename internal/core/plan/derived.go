@@ -32,6 +32,11 @@ type Derived struct {
 	Inner *Derived
 	There *Plan
 
+	// links lead to the record that the values belong to, if they are made of linked
+	// records' alone; repeats is set where they are made of both.
+	links   []string
+	repeats bool
+
 	broken bool // a fault was reported; what uses it need not report another
 	// withheld, if set, says what it is made of that the reader may not see. It is broken
 	// then, and no fault is reported before something needs it.
@@ -181,6 +186,7 @@ func (k *checker) calculated(d *Derived, c view.Calculated, at string) {
 		shown += fmt.Sprint(" ", *c.Decimals)
 	}
 	d.Identity = k.identity(f.Tidy+"\x02"+shown, f.Program)
+	d.links, d.repeats = k.heldBy(f.Program.Inputs)
 }
 
 // digest keeps an identity short: one of a field that is made of others holds theirs,
@@ -285,6 +291,7 @@ func (k *checker) argument(d *Derived, i int, t formula.Total) catalog.Ref {
 		Formula:  &formula.Formula{Source: d.Formula.Source, Program: t.Arg},
 		Identity: digest(k.identity(fmt.Sprintf("%d of %s", i, d.Formula.Tidy), t.Arg)),
 	}
+	made.links, made.repeats = k.heldBy(t.Arg.Inputs)
 	k.plan.Derived[key] = made
 	return made.Ref
 }
@@ -309,6 +316,7 @@ func (k *checker) bucket(d *Derived, b view.Bucket, at string) {
 		out.Rest = "Everything else"
 	}
 	d.Bucket = out
+	d.links, _ = k.holder(ref)
 	before := len(*k.faults)
 	if ref.Field.Type == catalog.Picture || ref.Field.Type == catalog.YesNo {
 		k.fault(at+".of", "%s is %s, which has no bands", ref.Label, ref.Field.Type.Word())

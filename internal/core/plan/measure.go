@@ -13,9 +13,17 @@ type Measure struct {
 	Ref   catalog.Ref
 	Fn    view.Fn
 	Label string
-	// Once says that a linked record counts once per group however many rows
-	// lead to it.
-	Once bool
+	// Once says that a linked record counts once per group however many rows lead to
+	// it: the one that Links lead to, which Via names.
+	Once  bool
+	Links []string
+	Via   string
+	// Repeated says that an amount of a linked record goes in once for each record,
+	// because the value depends on both.
+	Repeated bool
+	// Currencies are the paths of the fields that name the currency of what goes in. A
+	// group that has several of one of them has no one figure.
+	Currencies []string
 	// Percent is that of a percentile, in millionths of one percent.
 	Percent int64
 	// By decides what is first and last; nil means the order of the records.
@@ -55,7 +63,8 @@ func (m Measure) Same(o Measure) bool {
 		}
 		return m.By.Path
 	}
-	return m.Ref.Path == o.Ref.Path && m.Fn == o.Fn && m.Percent == o.Percent && by(m) == by(o) && m.Show == o.Show
+	return m.Ref.Path == o.Ref.Path && m.Fn == o.Fn && m.Percent == o.Percent && by(m) == by(o) &&
+		m.Show == o.Show && m.Once == o.Once
 }
 
 // add returns the index of a measure, adding it if it is new.
@@ -67,6 +76,58 @@ func (k *checker) add(m Measure) int {
 	return len(k.plan.Measures) - 1
 }
 
+// total is a measure of a field; once says that a linked record is to count once.
+func (k *checker) total(ref catalog.Ref, fn view.Fn, once bool) Measure {
+	m := Measure{Ref: ref, Fn: fn}
+	links, via := k.holder(ref)
+	if m.Once = once && len(links) > 0; m.Once {
+		m.Links, m.Via = links, via
+	}
+	if d := k.plan.Derived[ref.Path]; d != nil && fn.OncePerLinked() {
+		m.Repeated = d.repeats
+	}
+	if by := ref.CurrencyPath(); by != "" && fn.Combines() {
+		m.Currencies = []string{by}
+	}
+	return m
+}
+
+// holder is the links to the record that holds a value: what is made of one linked
+// record's fields alone is a value of that record. Via names it.
+func (k *checker) holder(ref catalog.Ref) (links []string, via string) {
+	d := k.plan.Derived[ref.Path]
+	if d == nil || len(d.links) == 0 {
+		return ref.Links, ref.Via
+	}
+	links = slices.Concat(ref.Links, d.links)
+	if last, err := k.catalog.Through(k.set, links, catalog.Field{}); err == nil {
+		via = last.Via
+	}
+	return links, via
+}
+
+// heldBy finds the record that all values of a program belong to, by the links to it;
+// repeats says that numbers of linked records go in that others share.
+func (k *checker) heldBy(inputs []catalog.Ref) (links []string, repeats bool) {
+	for i, in := range inputs {
+		holder, _ := k.holder(in)
+		if i == 0 {
+			links = holder
+			continue
+		}
+		n := 0
+		for n < min(len(links), len(holder)) && links[n] == holder[n] {
+			n++
+		}
+		links = links[:n:n]
+	}
+	for _, in := range inputs {
+		holder, _ := k.holder(in)
+		repeats = repeats || in.Field.Type.Numeric() && len(holder) > len(links)
+	}
+	return links, repeats
+}
+
 // measure resolves a total of a field.
 func (k *checker) measure(ref catalog.Ref, t view.Total, heading, at string) (int, bool) {
 	fits := view.FnsFor(ref.Field.Type)
@@ -74,7 +135,7 @@ func (k *checker) measure(ref catalog.Ref, t view.Total, heading, at string) (in
 		k.fault(at+".fn", "%q does not fit %s, which is %s; use one of %v", t.Fn, ref.Label, ref.Field.Type.Word(), fits)
 		return 0, false
 	}
-	m := Measure{Ref: ref, Fn: t.Fn, Once: len(ref.Links) > 0 && t.Fn.OncePerLinked()}
+	m := k.total(ref, t.Fn, t.Fn.OncePerLinked())
 	if t.Fn == view.Percentile {
 		p, err := ParseNumber(t.Percent, 6)
 		if err != nil || p.Lo != p.Hi || p.Lo < 0 || p.Lo > 100*PercentUnit {
@@ -109,12 +170,20 @@ func (k *checker) calculatedMeasure(d *Derived, t view.Total, heading, at string
 	}
 	for i, total := range d.Formula.Totals {
 		arg := k.argument(d, i, total)
-		part := Measure{Ref: arg, Fn: total.Fn, Percent: total.Percent, Once: len(arg.Links) > 0 && total.Fn.OncePerLinked()}
+		// Within a formula a count goes with its sum: SUM / COUNT is AVERAGE.
+		counts := total.Fn == view.FilledN && arg.Field.Type.Numeric()
+		part := k.total(arg, total.Fn, total.Fn.OncePerLinked() || counts)
+		part.Percent = total.Percent
 		part.Label = part.Words() + " " + catalog.LowerFirst(arg.Label)
 		if total.Arg == nil {
 			part.Label = "number of " + k.plan.Many
 		}
 		m.Args = append(m.Args, k.add(part))
+		for _, by := range part.Currencies {
+			if !slices.Contains(m.Currencies, by) {
+				m.Currencies = append(m.Currencies, by)
+			}
+		}
 	}
 	return k.shown(m, t, at)
 }
@@ -187,7 +256,7 @@ func (m Measure) Heading() string {
 		}[m.Show]
 	}
 	if m.Once {
-		h += " once per " + m.Ref.Via
+		h += " once per " + m.Via
 	}
 	return h
 }

@@ -21,13 +21,9 @@ var (
 // with more decimals than that lies between two values; then the interval is
 // turned round: Hi is the value below it and Lo the one above.
 func ParseNumber(s string, scale int) (Interval, error) {
-	clean := strings.ReplaceAll(strings.TrimSpace(s), "−", "-")
-	if !plainNumber.MatchString(clean) || !strings.ContainsAny(clean, "0123456789") {
-		return Interval{}, fmt.Errorf("%q is not a number; write it as 1234.50", s)
-	}
-	r, ok := new(big.Rat).SetString(strings.ReplaceAll(clean, ",", ""))
-	if !ok || len(clean) > 60 {
-		return Interval{}, fmt.Errorf("%q is not a number that can be read; write it as 1234.50", s)
+	r, err := parseRat(s)
+	if err != nil {
+		return Interval{}, err
 	}
 	r.Mul(r, new(big.Rat).SetInt(new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(scale)), nil)))
 	floor, rest := new(big.Int).DivMod(r.Num(), r.Denom(), new(big.Int))
@@ -39,6 +35,18 @@ func ParseNumber(s string, scale int) (Interval, error) {
 		out.Lo++
 	}
 	return out, nil
+}
+
+func parseRat(s string) (*big.Rat, error) {
+	clean := strings.ReplaceAll(strings.TrimSpace(s), "−", "-")
+	if !plainNumber.MatchString(clean) || !strings.ContainsAny(clean, "0123456789") {
+		return nil, fmt.Errorf("%q is not a number; write it as 1234.50", s)
+	}
+	r, ok := new(big.Rat).SetString(strings.ReplaceAll(clean, ",", ""))
+	if !ok || len(clean) > 60 {
+		return nil, fmt.Errorf("%q is not a number that can be read; write it as 1234.50", s)
+	}
+	return r, nil
 }
 
 // ParseDuration reads hours and minutes ("1:30", "0:05:30") or a number with a

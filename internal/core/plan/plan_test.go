@@ -113,7 +113,7 @@ func TestFaultsOfWhatIsWorkedOut(t *testing.T) {
 		bucket("photo", `{"label":"a","values":["x"]}`):                                                   `buckets[0].of: Photo is a picture, which has no bands`,
 		view(`"groups":[{"field":"claimed","empty":true}]`):                                               `groups[0].empty: Claimed is an amount of money; groups without records can be shown for`,
 		view(`"groups":[{"field":"ref","order":{"by":"list"}}]`):                                          `groups[0].order.values: no value is listed`,
-		view(`"compare":{"with":"before"}`):                                                               `compare: the filter bounds no stretch of time to compare another with`,
+		view(`"compare":{"with":"before"}`):                                                               `compare: the filter bounds no stretch of whole days to compare another with`,
 		view(`"compare":{"with":"before"},"filter":{"field":"opened_at","op":"in","period":{"which":"last","unit":"month"}},"across":[{"field":"urgent"}]`): `compare: a crosstab cannot be compared as well`,
 		linked(`"test":"most"`):                                        `filter.linked.test: "most" is no test of linked records`,
 		linked(`"test":"at_least"`):                                    `filter.linked.n: the number of claims must be at least 1`,

@@ -204,17 +204,11 @@ func (k *checker) sorts() {
 	}
 }
 
-// crosstab makes sure that the cells have something to show, and one currency.
+// crosstab makes sure that the cells have something to show.
 func (k *checker) crosstab() {
 	totals := false
 	for _, c := range k.plan.Columns {
-		if c.Measure < 0 {
-			continue
-		}
-		totals = true
-		if m := k.plan.Measures[c.Measure]; m.Ref.Field.CurrencyBy != "" && m.Ref.Field.Type == catalog.Money {
-			k.fault(fmt.Sprintf("columns[%d]", c.Doc), "%s may be in several currencies, which a cell cannot hold; filter to one, or take the groups across away", m.Label)
-		}
+		totals = totals || c.Measure >= 0
 	}
 	label := "number of " + k.plan.Many
 	m := k.add(Measure{Fn: view.Records, Label: label}) // every cell knows its records

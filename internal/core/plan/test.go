@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
@@ -53,6 +54,8 @@ type Test struct {
 	Cycle uint32
 	// Dates are the days a relative period stands for today, in words.
 	Dates string
+	// Days are the whole days that the test keeps, if it keeps one run of them.
+	Days *calendar.Range
 	// Period is the relative period, if the test was given as one.
 	Period *calendar.Period
 }
@@ -168,25 +171,38 @@ func (k *checker) period(t *Test, p *calendar.Period, at string) {
 		return
 	}
 	r := k.cal.Resolve(*p)
-	lo, hi := k.days(t.Ref.Field.Type, r.From, r.To)
-	if r.OpenFrom {
-		lo = lowest
-	}
-	if r.OpenTo {
-		hi = math.MaxInt64
-	}
 	t.Match, t.Dates, t.Period = MatchSet, r.Dates(), p
-	t.Ranges = []Interval{{lo, hi}}
+	t.Ranges, t.Days = k.days(t.Ref.Field.Type, r), &r
 }
 
-const lowest = math.MinInt64 + 1
+const lowest = calendar.Lowest
 
-// days is the stored range of whole days, both included.
-func (k *checker) days(t catalog.Type, from, to calendar.Day) (int64, int64) {
-	if t == catalog.Date {
-		return from, to
+// days are the stored values that lie in a range of days.
+func (k *checker) days(t catalog.Type, r calendar.Range) []Interval {
+	whole := Interval{r.From, r.To}
+	if t == catalog.DateTime {
+		whole = Interval{r.From * calendar.DayLen, (r.To+1)*calendar.DayLen - 1}
 	}
-	return k.cal.Midnight(from), k.cal.Midnight(to+1) - 1
+	if r.OpenFrom {
+		whole.Lo = lowest
+	}
+	if r.OpenTo {
+		whole.Hi = calendar.Highest
+	}
+	return k.stored(t, whole)
+}
+
+// stored turns a range of what is read, of moments the time on the clock, into those of
+// what is stored.
+func (k *checker) stored(t catalog.Type, r Interval) []Interval {
+	if t != catalog.DateTime {
+		return []Interval{r}
+	}
+	var out []Interval
+	for _, s := range k.cal.Moments(r.Lo, r.Hi) {
+		out = append(out, Interval{s.From, s.To})
+	}
+	return out
 }
 
 // rangeTest turns a comparison into inclusive ranges of stored values. An
@@ -199,14 +215,14 @@ func (k *checker) rangeTest(t *Test, op view.Op, values []string, at string) {
 		return
 	}
 	points := make([]Interval, 0, len(values))
-	for _, v := range values {
+	for i, v := range values {
 		if v == "" && op == view.OneOf {
 			t.Blank = true
 			continue
 		}
 		p, err := k.point(t.Ref.Field, v)
 		if err != nil {
-			k.fault(at+".value", "%s", err)
+			k.fault(operandAt(at, op, i), "%s", err)
 			return
 		}
 		points = append(points, p)
@@ -214,50 +230,84 @@ func (k *checker) rangeTest(t *Test, op view.Op, values []string, at string) {
 	if len(points) == 0 {
 		return
 	}
-	p := points[0]
+	p, typ := points[0], t.Ref.Field.Type
+	ranges := points
 	switch op {
 	case view.Over:
-		t.Ranges = []Interval{{p.Hi + 1, math.MaxInt64}}
+		ranges = []Interval{{p.Hi + 1, math.MaxInt64}}
 	case view.AtLeast:
-		t.Ranges = []Interval{{p.Lo, math.MaxInt64}}
+		ranges = []Interval{{p.Lo, math.MaxInt64}}
 	case view.Under:
-		t.Ranges = []Interval{{lowest, p.Lo - 1}}
+		ranges = []Interval{{lowest, p.Lo - 1}}
 	case view.AtMost:
-		t.Ranges = []Interval{{lowest, p.Hi}}
+		ranges = []Interval{{lowest, p.Hi}}
 	case view.Between:
-		t.Ranges = []Interval{{p.Lo, points[1].Hi}}
-		if points[1].Hi < p.Lo {
+		if reversed(typ, p, points[1], values) {
 			k.fault(at+".to", "the range ends before it begins; swap its two values")
+			return
 		}
-	default:
-		t.Ranges = points
+		ranges = []Interval{{p.Lo, points[1].Hi}}
+	}
+	if typ.Temporal() && op != view.OneOf && !slices.ContainsFunc(values, hasTime) {
+		t.Days = daysOf(typ, ranges[0])
+	}
+	t.Ranges = nil
+	for _, r := range ranges {
+		t.Ranges = append(t.Ranges, k.stored(typ, r)...)
 	}
 }
 
-// point is the stored values that an operand names: one value, a whole day of
-// moments, or none (Hi below Lo) when it lies between two of them.
+// operandAt is the place of an operand in a document.
+func operandAt(at string, op view.Op, i int) string {
+	switch {
+	case op == view.OneOf:
+		return fmt.Sprintf("%s.values[%d]", at, i)
+	case i > 0:
+		return at + ".to"
+	}
+	return at + ".value"
+}
+
+// reversed says whether the second of two operands comes before the first. Two numbers
+// between the same two values that can be stored are compared as they are written.
+func reversed(t catalog.Type, from, to Interval, written []string) bool {
+	if to.Hi >= from.Lo || !t.Numeric() || t == catalog.Duration {
+		return to.Hi < from.Lo
+	}
+	a, errA := parseRat(written[0])
+	b, errB := parseRat(written[1])
+	return errA != nil || errB != nil || b.Cmp(a) < 0
+}
+
+// hasTime says whether an operand names a time of the day, not a whole day.
+func hasTime(operand string) bool { return len(operand) > len("2026-11-23") }
+
+// daysOf is a range of dates, or of the clock's time, in days.
+func daysOf(t catalog.Type, r Interval) *calendar.Range {
+	out := calendar.Range{From: r.Lo, To: r.Hi, OpenFrom: r.Lo == lowest, OpenTo: r.Hi == calendar.Highest}
+	if t == catalog.DateTime {
+		out.From, out.To = calendar.FloorDay(r.Lo), calendar.FloorDay(r.Hi)
+	}
+	return &out
+}
+
+// point is the values that an operand names, moments by the time on the clock: one value,
+// a whole day of moments, or none (Hi below Lo) when it lies between two of them.
 func (k *checker) point(f catalog.Field, s string) (Interval, error) {
 	switch f.Type {
 	case catalog.YesNo:
-		switch s {
-		case "yes":
-			return Interval{1, 1}, nil
-		case "no":
-			return Interval{0, 0}, nil
-		}
-		return Interval{}, fmt.Errorf("%q is neither yes nor no", s)
+		return yesNoPoint(s)
 	case catalog.Date, catalog.DateTime:
-		if f.Type == catalog.DateTime && len(s) > len("2026-11-23") {
-			m, err := k.cal.ParseMoment(s)
+		if f.Type == catalog.DateTime && hasTime(s) {
+			m, err := calendar.ParseLocal(s)
 			// To the minute, as it is typed and shown.
 			return Interval{m, m + calendar.Minute - 1}, err
 		}
 		d, err := calendar.ParseDay(s)
-		if err != nil {
-			return Interval{}, err
+		if f.Type == catalog.Date || err != nil {
+			return Interval{d, d}, err
 		}
-		lo, hi := k.days(f.Type, d, d)
-		return Interval{lo, hi}, nil
+		return Interval{d * calendar.DayLen, (d+1)*calendar.DayLen - 1}, nil
 	case catalog.Duration:
 		d, err := ParseDuration(s)
 		return Interval{d, d}, err
@@ -265,16 +315,30 @@ func (k *checker) point(f catalog.Field, s string) (Interval, error) {
 	return ParseNumber(s, f.Scale)
 }
 
+func yesNoPoint(s string) (Interval, error) {
+	switch strings.ToLower(s) {
+	case "yes":
+		return Interval{1, 1}, nil
+	case "no":
+		return Interval{0, 0}, nil
+	case "true", "1":
+		return Interval{}, fmt.Errorf("%q stands where yes or no is wanted; write yes", s)
+	case "false", "0":
+		return Interval{}, fmt.Errorf("%q stands where yes or no is wanted; write no", s)
+	}
+	return Interval{}, fmt.Errorf("%q is neither yes nor no", s)
+}
+
 func (k *checker) floatTest(t *Test, op view.Op, values []string, at string) {
 	var points []float64
-	for _, v := range values {
+	for i, v := range values {
 		if v == "" && op == view.OneOf {
 			t.Blank = true
 			continue
 		}
 		x, err := parseFloat(v)
 		if err != nil {
-			k.fault(at+".value", "%s", err)
+			k.fault(operandAt(at, op, i), "%s", err)
 			return
 		}
 		points = append(points, x)
@@ -294,6 +358,9 @@ func (k *checker) floatTest(t *Test, op view.Op, values []string, at string) {
 	case view.AtMost:
 		t.Floats = []FloatInterval{{-most, x}}
 	case view.Between:
+		if points[1] < x {
+			k.fault(at+".to", "the range ends before it begins; swap its two values")
+		}
 		t.Floats = []FloatInterval{{x, points[1]}}
 	default:
 		for _, p := range points {

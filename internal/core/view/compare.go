@@ -5,7 +5,7 @@ import "gavrik/internal/core/calendar"
 // Compare names the records that every total is compared with: the same view over
 // another stretch of time, or over another filter.
 type Compare struct {
-	With   With             `json:"with" enum:"before,year_ago,period,filter" doc:"How the other records are found"`
+	With   With             `json:"with" enum:"before,year_ago,weeks_ago,period,filter" doc:"How the other records are found"`
 	Field  string           `json:"field,omitempty" doc:"Path of the date that the filter bounds; needed if it bounds several"`
 	Period *calendar.Period `json:"period,omitempty" doc:"With period: the other one, relative to today"`
 	From   string           `json:"from,omitempty" doc:"With period: first day of the other one"`
@@ -22,6 +22,8 @@ type With string
 const (
 	PeriodBefore With = "before"   // the stretch of the same length right before
 	YearAgo      With = "year_ago" // the same stretch a year earlier
-	OtherPeriod  With = "period"
-	OtherFilter  With = "filter"
+	// WeeksAgo is the same weekdays a year earlier, 52 weeks back.
+	WeeksAgo    With = "weeks_ago"
+	OtherPeriod With = "period"
+	OtherFilter With = "filter"
 )

@@ -90,6 +90,16 @@ func (f Fn) OncePerLinked() bool {
 	return false
 }
 
+// Combines says whether values are added up or compared, so that amounts of several
+// currencies have no such total.
+func (f Fn) Combines() bool {
+	switch f {
+	case Sum, Average, Median, Percentile, Smallest, Largest, Spread, Variance, First, Last:
+		return true
+	}
+	return false
+}
+
 // Words says the total before a field's name: "average claimed".
 func (f Fn) Words(t catalog.Type) string {
 	switch f {

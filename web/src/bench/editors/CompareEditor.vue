@@ -11,6 +11,7 @@ const choices: { label: string; meaning: string; compare: Compare | undefined }[
   { label: 'Nothing', meaning: 'Totals stand by themselves.', compare: undefined },
   { label: 'The period before', meaning: 'As many days or whole months, right before those the filter keeps.', compare: { with: 'before' } },
   { label: 'The same period a year ago', meaning: 'The same days or months, one year earlier.', compare: { with: 'year_ago' } },
+  { label: 'The same weeks a year ago', meaning: 'The same days of the week, 52 weeks earlier.', compare: { with: 'weeks_ago' } },
   { label: 'All records', meaning: 'The same totals without any filter.', compare: { with: 'filter', label: 'all' } },
 ]
 const chosen = computed(() => props.document.compare?.with)
