@@ -70,8 +70,8 @@ one for the grand total. "-" reads the document from standard input.`,
 			if err != nil {
 				return err
 			}
-			for _, problem := range res.Problems {
-				fmt.Fprintln(os.Stderr, "note:", problem)
+			for _, note := range res.Notes() {
+				fmt.Fprintln(os.Stderr, "note:", note)
 			}
 			sheet := export.Flat(cmd.Context(), res)
 			if totals {

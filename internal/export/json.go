@@ -21,7 +21,8 @@ type Answer struct {
 // WriteJSON writes a sheet as one object: what the view says it is and, apart from what
 // is built into it, what was answered this time; the moment of its records, how many
 // there are and are kept; the fields that were left out because the reader may not see
-// them; the headings, and the rows, one after another.
+// them; what a reader of the figures has to know; the headings, and the rows, one after
+// another.
 func WriteJSON(to io.Writer, s Sheet, phrases []brief.Phrase, r *engine.Result) error {
 	head := struct {
 		Brief    string    `json:"brief"`
@@ -30,8 +31,9 @@ func WriteJSON(to io.Writer, s Sheet, phrases []brief.Phrase, r *engine.Result) 
 		AsOf     time.Time `json:"asOf"`
 		All      int       `json:"all"`
 		Kept     int       `json:"kept"`
+		Notes    []string  `json:"notes,omitzero"`
 		Headings []string  `json:"headings"`
-	}{brief.Text(phrases), nil, r.Plan.Withheld, r.AsOf, r.All, r.Kept, s.Headings}
+	}{brief.Text(phrases), nil, r.Plan.Withheld, r.AsOf, r.All, r.Kept, r.Notes(), s.Headings}
 	for _, p := range phrases {
 		if p.Ask != nil {
 			head.Answers = append(head.Answers, Answer{p.Ask.Name, p.Ask.Label, p.Text})

@@ -51,7 +51,9 @@ func Flat(ctx context.Context, r *engine.Result) Sheet {
 }
 
 // Totals is one row for each group of every level and one for the grand total: its
-// level (0 for the grand total), its labels, the count of records, the totals.
+// level (0 for the grand total), its labels, the count of records, the totals. Behind an
+// average of prices stand the smallest and the largest of those that it was taken of, where
+// they differ.
 func Totals(ctx context.Context, r *engine.Result) Sheet {
 	s := Sheet{Headings: append([]string{"level"}, levelHeadings(r)...)}
 	s.Headings = append(s.Headings, r.Plan.Many)
@@ -60,10 +62,17 @@ func Totals(ctx context.Context, r *engine.Result) Sheet {
 	if r.Plan.Compare != nil {
 		s.Headings, s.Texts = append(s.Headings, r.Plan.Many+", "+r.PartLabel(engine.Other)), append(s.Texts, false)
 	}
+	mixes := map[int]int{} // the column of the smallest price, by head
 	for i, h := range r.Heads {
-		if r.Plan.Columns[h.Column].Measure >= 0 {
-			columns = append(columns, i)
-			s.Headings, s.Texts = append(s.Headings, r.Label(h)), append(s.Texts, h.Field.Type == catalog.Text)
+		if r.Plan.Columns[h.Column].Measure < 0 {
+			continue
+		}
+		columns = append(columns, i)
+		s.Headings, s.Texts = append(s.Headings, r.Label(h)), append(s.Texts, h.Field.Type == catalog.Text)
+		if r.Mixes(i) { // an average of several prices stands between these two
+			mixes[i] = len(s.Headings)
+			s.Headings = append(s.Headings, r.Label(h)+", smallest price", r.Label(h)+", largest price")
+			s.Texts = append(s.Texts, false, false)
 		}
 	}
 	s.Each = func(do func([]string) error) error {
@@ -75,6 +84,14 @@ func Totals(ctx context.Context, r *engine.Result) Sheet {
 			}
 			for _, c := range columns {
 				row = append(row, g.Cells[c])
+				if mixes[c] > 0 {
+					row = append(row, "", "")
+				}
+			}
+			for _, m := range g.Mixes {
+				if at := mixes[m.Cell]; at > 0 {
+					row[at], row[at+1] = m.Low, m.High
+				}
 			}
 			return do(row)
 		})

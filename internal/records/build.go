@@ -120,10 +120,12 @@ func decodeNumeric(b []byte, scale int) (int64, bool) {
 		// This digit counts d × 10^exponent at our scale.
 		exponent := 4*(weight-i) + scale
 		if exponent < 0 {
-			if exponent <= -4 {
-				continue // below the scale; the column's type has none there
+			// What stands below the scale would be cut off.
+			cut := tens[min(-exponent, len(tens)-1)]
+			if d%cut != 0 {
+				return 0, false
 			}
-			d /= uint64(tens[-exponent])
+			d /= cut
 			exponent = 0
 		}
 		if exponent >= len(tens) {

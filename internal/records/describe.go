@@ -107,24 +107,23 @@ func describe(sources []*source, readings [][]reading) (*catalog.Catalog, []stri
 	var notices []string
 	for i, s := range sources {
 		many := catalog.LowerFirst(label(s.name))
-		set := &catalog.RecordSet{Key: s.name, Label: label(s.name), Many: many, One: singular(many), Grain: s.comment}
+		set := &catalog.RecordSet{Key: s.set, Label: label(s.name), Many: many, One: singular(many), Grain: s.comment}
+		if s.set != s.name { // another schema has a table of that name
+			of := " (" + label(s.schema) + ")"
+			set.Label, set.Many, set.One = set.Label+of, set.Many+of, set.One+of
+		}
 		if set.Grain == "" {
 			set.Grain = "One row per " + set.One + "."
 		}
 		linked := map[string]bool{}
 		for _, l := range s.links {
-			linked[l.column] = true
+			linked[l.column] = linked[l.column] || l.to.set != ""
 		}
 		for _, r := range readings[i] {
 			if !linked[r.column.Name] {
 				f := *r.field
 				f.Unique = s.unique[f.Key]
 				set.Fields = append(set.Fields, f)
-			}
-		}
-		for j := range set.Fields {
-			if by := set.Field(set.Fields[j].CurrencyBy); by == nil || by.Type != catalog.Text {
-				set.Fields[j].CurrencyBy = "" // the comment names no column of texts
 			}
 		}
 		set.Name = nameField(s, set)
@@ -134,14 +133,18 @@ func describe(sources []*source, readings [][]reading) (*catalog.Catalog, []stri
 		set := c.Sets[i]
 		for j := range s.links {
 			l := &s.links[j]
-			to := c.Set(l.toTable)
-			if to == nil {
-				notices = append(notices, fmt.Sprintf("%s.%s leads to a table that is not offered; its link is left out.", s.name, l.column))
+			if l.to.set == "" {
+				notices = append(notices, fmt.Sprintf("%s.%s leads to %s, which is not offered; it is a field, and no link.",
+					s.set, l.column, l.to.full()))
 				continue
 			}
+			to := c.Set(l.to.set)
 			key := linkKey(l.column)
 			if set.Link(key) != nil || set.Field(key) != nil {
 				key = l.column
+			}
+			for n := 2; set.Link(key) != nil; n++ { // a column may lead to several tables
+				key = fmt.Sprintf("%s_%d", l.column, n)
 			}
 			l.key = key
 			meaning, _, _ := readComment(s.column(l.column).Comment)
@@ -149,9 +152,41 @@ func describe(sources []*source, readings [][]reading) (*catalog.Catalog, []stri
 		}
 	}
 	for i, s := range sources {
+		notices = append(notices, currencies(s, c, c.Sets[i])...)
+	}
+	for i, s := range sources {
 		c.Sets[i].Standard = standard(s, c, c.Sets[i])
 	}
 	return c, notices
+}
+
+// currencies finds the texts that name the currencies of amounts: in a field beside them, or
+// in the record that a link leads to.
+func currencies(s *source, c *catalog.Catalog, set *catalog.RecordSet) (notices []string) {
+	for i := range set.Fields {
+		f := &set.Fields[i]
+		if f.CurrencyBy == "" {
+			continue
+		}
+		if by := set.Field(f.CurrencyBy); by != nil && by.Type == catalog.Text {
+			continue
+		}
+		named := f.CurrencyBy
+		f.CurrencyBy = ""
+		for _, l := range s.links {
+			if l.column != named || l.key == "" {
+				continue
+			}
+			if by := c.Set(l.to.set).Field(l.toColumn); by != nil && by.Type == catalog.Text {
+				f.CurrencyBy = l.key + "." + by.Key
+			}
+		}
+		if f.CurrencyBy == "" {
+			notices = append(notices, fmt.Sprintf("The comment of %s.%s names %q for its currencies, which is no column of texts beside it; "+
+				"its amounts are taken to be in one currency.", set.Key, f.Key, named))
+		}
+	}
+	return notices
 }
 
 func (s *source) column(name string) sourceColumn {

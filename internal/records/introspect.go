@@ -15,12 +15,15 @@ const FilesSchema = "gavrik_files"
 // source is one table of the database, and how its columns are read.
 type source struct {
 	schema, name string
-	comment      string
-	rows         int64 // the planner's estimate
-	columns      []sourceColumn
-	key          []string // primary key columns
-	unique       map[string]bool
-	links        []sourceLink
+	// set is the key of its record set: its name or, where a table of another schema has
+	// that, its schema and its name. It is empty for a table that is not offered.
+	set     string
+	comment string
+	rows    int64 // the planner's estimate
+	columns []sourceColumn
+	key     []string // primary key columns
+	unique  map[string]bool
+	links   []sourceLink
 }
 
 type sourceColumn struct {
@@ -33,11 +36,15 @@ type sourceColumn struct {
 }
 
 type sourceLink struct {
-	column, toTable, toColumn string
+	column, toColumn string
+	to               *source
 	// key is the link's key in the catalog; empty until describe has run, and
 	// after it for a link that is not offered.
 	key string
 }
+
+// full is the table's name with its schema's, for people.
+func (s *source) full() string { return s.schema + "." + s.name }
 
 func (s *source) identifier() string { return pgx.Identifier{s.schema, s.name}.Sanitize() }
 
@@ -142,7 +149,7 @@ func readConstraints(ctx context.Context, tx pgx.Tx, schemas []string, byOID map
 		case kind == "f" && len(from) > 1:
 			notices = append(notices, fmt.Sprintf("A link of %s.%s is made of several columns (%v) and is not offered; links of one column are.", s.schema, s.name, from))
 		case kind == "f" && byOID[to] != nil:
-			s.links = append(s.links, sourceLink{column: from[0], toTable: byOID[to].name, toColumn: into[0]})
+			s.links = append(s.links, sourceLink{column: from[0], to: byOID[to], toColumn: into[0]})
 		case kind == "p":
 			s.key = append([]string(nil), from...)
 			fallthrough

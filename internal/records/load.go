@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"runtime"
 	"slices"
 	"strings"
@@ -53,8 +54,7 @@ func Load(ctx context.Context, url string, schemas []string, set Settings) (*Loa
 	if err != nil {
 		return nil, err
 	}
-	sources, twice := dropRepeated(sources)
-	notices = append(notices, twice...)
+	nameSets(sources)
 	readings := make([][]reading, len(sources))
 	for i, s := range sources {
 		scales, err := openScales(ctx, tx, s)
@@ -115,18 +115,26 @@ func checkSchemas(ctx context.Context, tx pgx.Tx, schemas []string) error {
 	return nil
 }
 
-// dropRepeated keeps the first of tables with the same name in several schemas.
-func dropRepeated(sources []*source) (kept []*source, notices []string) {
-	seen := map[string]string{}
+// nameSets gives every table's record set a key of its own. Of tables with one name, that of
+// the first schema keeps it.
+func nameSets(sources []*source) {
+	taken := map[string]bool{}
 	for _, s := range sources {
-		if first, ok := seen[s.name]; ok {
-			notices = append(notices, fmt.Sprintf("%s.%s has the same name as %s.%s and is not offered; rename one, or attach one schema only.", s.schema, s.name, first, s.name))
+		taken[s.name] = true
+	}
+	first := map[string]bool{}
+	for _, s := range sources {
+		if s.set = s.name; !first[s.name] {
+			first[s.name] = true
 			continue
 		}
-		seen[s.name] = s.schema
-		kept = append(kept, s)
+		stem := s.schema + "_" + s.name
+		s.set = stem
+		for n := 2; taken[s.set]; n++ {
+			s.set = fmt.Sprintf("%s_%d", stem, n)
+		}
+		taken[s.set] = true
 	}
-	return kept, notices
 }
 
 // maxScale is the most decimals kept exactly: nine leave nine digits before the
@@ -145,7 +153,7 @@ func openScales(ctx context.Context, tx pgx.Tx, s *source) (map[string]int, erro
 		if !declared {
 			q := fmt.Sprintf("SELECT coalesce(max(scale(%s)), 0) FROM %s", quote(c.Name), s.identifier())
 			if err := tx.QueryRow(ctx, q).Scan(&scale); err != nil {
-				return nil, fmt.Errorf("records: decimals of %s.%s: %w", s.name, c.Name, err)
+				return nil, fmt.Errorf("records: decimals of %s.%s: %w", s.full(), c.Name, err)
 			}
 		}
 		out[c.Name] = min(scale, maxScale)
@@ -193,7 +201,7 @@ func (l *loader) load(ctx context.Context) error {
 				for i := range next {
 					raw[i], rows[i], notices[i], err = l.copyTable(ctx, conn, i)
 					if err != nil {
-						return fmt.Errorf("records: loading %s: %w", l.sources[i].name, err)
+						return fmt.Errorf("records: loading %s: %w", l.sources[i].full(), err)
 					}
 					l.progress.setsDone.Add(1)
 				}
@@ -239,19 +247,33 @@ func (l *loader) copyTable(ctx context.Context, conn *pgx.Conn, i int) (map[stri
 	for j, rd := range readings {
 		out[rd.column.Name] = columns[j]
 		if n, why := r.builders[j].refused(); n > 0 {
-			notices = append(notices, fmt.Sprintf("%d values of %s.%s %s; they are shown as blank.", n, s.name, rd.column.Name, why))
+			notices = append(notices, fmt.Sprintf("%d values of %s.%s %s; they are shown as blank.", n, s.set, rd.column.Name, why))
+			l.noteLost(i, rd, n, why)
 		}
 	}
 	return out, r.rows, notices, nil
 }
 
+// noteLost keeps with a field how many of its values could not be kept. Each source has
+// fields of its own, so that several can be loaded at once.
+func (l *loader) noteLost(source int, rd reading, n int, why string) {
+	set := l.catalog.Sets[source]
+	if f := set.Field(rd.column.Name); f != nil {
+		values := "values"
+		if n == 1 {
+			values = "value"
+		}
+		f.Lost = fmt.Sprintf("%d %s of %s of all %s %s, and count as blank", n, values, f.Label, set.Many, why)
+	}
+}
+
 // assemble makes tables of the fetched columns and turns foreign keys into links.
 func (l *loader) assemble(raw []map[string]table.Column, rows []int) {
 	l.tables = map[string]*table.Table{}
-	number := map[string]int{}
+	number := map[*source]int{}
 	for i, s := range l.sources {
-		number[s.name] = i
-		t := table.New(s.name, rows[i])
+		number[s] = i
+		t := table.New(s.set, rows[i])
 		for j := range l.catalog.Sets[i].Fields {
 			f := &l.catalog.Sets[i].Fields[j]
 			t.Add(f.Key, raw[i][f.Key])
@@ -259,18 +281,45 @@ func (l *loader) assemble(raw []map[string]table.Column, rows []int) {
 				f.Scale = 1
 			}
 		}
-		l.tables[s.name] = t
+		l.tables[s.set] = t
 	}
 	for i, s := range l.sources {
 		for _, link := range s.links {
 			if link.key == "" {
 				continue
 			}
-			to := raw[number[link.toTable]][link.toColumn]
-			rows := match(raw[i][link.column], to)
-			l.tables[s.name].AddLink(link.key, &table.Links{To: link.toTable, Rows: rows})
+			to := number[link.to]
+			from := rescaled(raw[i][link.column], l.scale(i, link.column), l.scale(to, link.toColumn))
+			l.tables[s.set].AddLink(link.key, &table.Links{To: link.to.set, Rows: match(from, raw[to][link.toColumn])})
 		}
 	}
+}
+
+// scale is how many decimals a column is kept with.
+func (l *loader) scale(source int, column string) int {
+	for _, r := range l.readings[source] {
+		if r.column.Name == column {
+			return r.field.Scale
+		}
+	}
+	return 0
+}
+
+// rescaled brings numbers from one count of decimals to another, so that they can be
+// compared; what has more decimals than that equals none.
+func rescaled(col table.Column, from, to int) table.Column {
+	c, ok := col.(*table.Numbers)
+	if !ok || from == to {
+		return col
+	}
+	out := make([]int64, len(c.Values))
+	for i, v := range c.Values {
+		up, down := table.Pow10(max(0, to-from)), table.Pow10(max(0, from-to))
+		if out[i] = table.Blank; v != table.Blank && v%down == 0 && v <= math.MaxInt64/up && v >= -math.MaxInt64/up {
+			out[i] = v / down * up
+		}
+	}
+	return table.NewNumbers(out)
 }
 
 // hasSeconds says whether a duration is not of whole minutes.

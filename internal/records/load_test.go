@@ -136,6 +136,54 @@ func TestIntrospectionAndLoading(t *testing.T) {
 	}
 }
 
+// Tables of one name in two schemas are two record sets, and every link leads to the table
+// that it is declared for.
+func TestEveryTableIsKnownBySchemaAndName(t *testing.T) {
+	url := pgtest.Database(t)
+	conn := connect(t, url)
+	_, err := conn.Exec(t.Context(), `
+CREATE SCHEMA old;
+CREATE TABLE old.coins (code text PRIMARY KEY, "écart_max" numeric(30,12));
+INSERT INTO old.coins VALUES ('EUR', 1000.000000000999), ('GBP', 1000.000000001);
+CREATE TABLE tolls (id int PRIMARY KEY, label text);
+INSERT INTO tolls VALUES (1, 'new one'), (2, 'new two');
+CREATE TABLE old.tolls (id int PRIMARY KEY, label text, coin text REFERENCES old.coins, paid numeric(8,2));
+COMMENT ON COLUMN old.tolls.paid IS 'What was paid. (money, coin)';
+INSERT INTO old.tolls VALUES (1, 'old one', 'EUR', 5), (2, 'old two', 'GBP', 6);
+CREATE TABLE keyless (n int UNIQUE);
+INSERT INTO keyless VALUES (7);
+CREATE TABLE boats (id int PRIMARY KEY, toll_id int REFERENCES old.tolls, toll numeric(6,2) UNIQUE, berth int REFERENCES keyless(n));
+INSERT INTO boats VALUES (1, 2, 1, 7), (2, 1, 2.5, NULL);
+CREATE TABLE stays (id int PRIMARY KEY, boat numeric(9,4) REFERENCES boats(toll));
+INSERT INTO stays VALUES (1, 2.5), (2, 1);`)
+	require.NoError(t, err)
+	l, err := Load(t.Context(), url, []string{"public", "old"}, Settings{Zone: "UTC"})
+	require.NoError(t, err)
+	require.Equal(t, "Tolls", l.Catalog.Set("tolls").Label)
+	old := l.Catalog.Set("old_tolls")
+	require.Equal(t, [3]string{"Tolls (Old)", "toll (Old)", "tolls (Old)"}, [3]string{old.Label, old.One, old.Many})
+	require.Equal(t, "coin.code", old.Field("paid").CurrencyBy, "a link may lead to the currency")
+	text := func(set, key string, row int32) string {
+		c := l.Snapshot.Tables[set].Column(key).(*table.Texts)
+		return c.Dict.Value(c.Codes[row])
+	}
+	boats := l.Snapshot.Tables["boats"]
+	for row, id := range boats.Column("id").(*table.Numbers).Values {
+		require.Equal(t, map[int64]string{1: "old two", 2: "old one"}[id], text("old_tolls", "label", boats.Link("toll_id").Rows[row]))
+	}
+	require.Equal(t, "old_tolls", boats.Link("toll_id").To)
+	require.NotNil(t, l.Catalog.Set("boats").Field("berth"), "where the link cannot be offered, the field is")
+	notices := strings.Join(l.Catalog.Notices, "\n")
+	require.Contains(t, notices, "boats.berth leads to public.keyless, which is not offered; it is a field, and no link.")
+	require.Contains(t, notices, "1 values of coins.écart_max have too many digits to keep")
+	require.Equal(t, "Écart max", l.Catalog.Set("coins").Field("écart_max").Label)
+	stays := l.Snapshot.Tables["stays"]
+	for row, id := range stays.Column("id").(*table.Numbers).Values { // keys of different scales
+		to := stays.Link("boat").Rows[row]
+		require.Equal(t, 3-id, boats.Column("id").(*table.Numbers).Values[to])
+	}
+}
+
 func TestWrongDatabasesAreNamedInWords(t *testing.T) {
 	url := pgtest.Database(t)
 	for given, want := range map[string]string{
@@ -168,6 +216,11 @@ func TestNumericsDecodeExactly(t *testing.T) {
 		}
 		require.True(t, ok)
 		require.Equal(t, v, got)
+		if scale > 0 { // a digit too many is never cut off
+			got, ok = decodeNumeric(b, scale-1)
+			require.Equal(t, v%10 == 0, ok)
+			require.True(t, !ok || got == v/10)
+		}
 		if scale < 9 && v < 1<<58 && v > -1<<58 {
 			got, ok = decodeNumeric(b, scale+1)
 			require.True(t, ok)

@@ -23,11 +23,11 @@ func label(name string) string {
 	if s == "" {
 		return name
 	}
-	return strings.ToUpper(s[:1]) + s[1:]
+	return catalog.UpperFirst(s)
 }
 
 var (
-	camel         = regexp.MustCompile(`([a-z0-9])([A-Z])`)
+	camel         = regexp.MustCompile(`([\p{Ll}0-9])(\p{Lu})`)
 	abbreviations = map[string]bool{"ID": true, "VAT": true, "IBAN": true, "URL": true, "PDF": true, "IP": true}
 )
 

@@ -10,7 +10,7 @@ import (
 
 func TestLabelsAreMadeOfNames(t *testing.T) {
 	for name, want := range map[string]string{
-		"booked_at": "Booked at", "bookedAt": "Booked at", "id": "ID", "vat_id": "VAT ID", "Piers": "Piers", "car-deck m": "Car deck m", "_": "_", "x": "x",
+		"booked_at": "Booked at", "bookedAt": "Booked at", "id": "ID", "vat_id": "VAT ID", "Piers": "Piers", "car-deck m": "Car deck m", "_": "_", "x": "x", "été_prix": "Été prix", "ärendeÅr": "Ärende år", "ÉTAT": "État",
 	} {
 		got := label(name)
 		if name == "x" {

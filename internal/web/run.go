@@ -13,7 +13,6 @@ import (
 	"gavrik/internal/core/brief"
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
-	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
 )
 
@@ -274,15 +273,6 @@ func tally(a *answer) Tally {
 	return t
 }
 
-// mixedWords say that a condition on linked amounts cannot be decided for some records.
-func mixedWords(n int, p *plan.Plan) string {
-	noun := p.Many + " have"
-	if n == 1 {
-		noun = p.One + " has"
-	}
-	return fmt.Sprintf("%d %s linked amounts in several currencies, which are not added up: they do not meet this", n, noun)
-}
-
 // troubles are what the reader should know of, each with the way to its records.
 func troubles(a *answer) []Trouble {
 	out := []Trouble{}
@@ -304,15 +294,14 @@ func troubles(a *answer) []Trouble {
 	}
 	for _, st := range a.Steps {
 		if st.Mixed > 0 {
-			out = append(out, Trouble{Text: mixedWords(st.Mixed, a.Plan), Phrase: st.Path})
+			out = append(out, Trouble{Text: a.MixedWords(st), Phrase: st.Path})
 		}
 		if st.UnmatchedCount > 0 {
-			matched := "listed value matches"
-			if st.UnmatchedCount > 1 {
-				matched = "listed values match"
-			}
-			out = append(out, Trouble{Text: fmt.Sprintf("%d %s nothing", st.UnmatchedCount, matched), Phrase: st.Path})
+			out = append(out, Trouble{Text: st.UnmatchedWords(), Phrase: st.Path})
 		}
+	}
+	for _, lost := range a.Lost() {
+		out = append(out, Trouble{Text: lost})
 	}
 	return out
 }

@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"crypto/sha256"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -11,6 +12,8 @@ import (
 	"net/url"
 	"strings"
 	"time"
+	"unicode/utf16"
+	"unicode/utf8"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -143,6 +146,9 @@ func (s *server) result(ctx context.Context, in *resultInput) (*huma.StreamRespo
 		}
 		to.SetHeader("Content-Type", kind)
 		to.SetHeader("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": fileName(v.Body.Name) + "." + in.Format}))
+		if notes := noteHeader(a.Notes()); notes != "" {
+			to.SetHeader("Gavrik-Notes", notes)
+		}
 		sheet := export.Flat(ctx, a.Result)
 		if in.Totals {
 			sheet = export.Totals(ctx, a.Result)
@@ -154,6 +160,31 @@ func (s *server) result(ctx context.Context, in *resultInput) (*huma.StreamRespo
 			return export.CSV{Guard: in.People}.Write(w, sheet)
 		})
 	}}, nil
+}
+
+// maxNotes bounds what a header says.
+const maxNotes = 4000
+
+// noteHeader is notes as a header takes them: a list in JSON, all of it in ASCII.
+func noteHeader(notes []string) string {
+	for ; len(notes) > 0; notes = notes[:len(notes)-1] {
+		text, err := json.Marshal(notes)
+		if err != nil {
+			return ""
+		}
+		var out strings.Builder
+		for _, unit := range utf16.Encode([]rune(string(text))) {
+			if unit < utf8.RuneSelf {
+				out.WriteByte(byte(unit))
+			} else {
+				fmt.Fprintf(&out, `\u%04x`, unit)
+			}
+		}
+		if out.Len() <= maxNotes {
+			return out.String()
+		}
+	}
+	return ""
 }
 
 func answersWords(answers map[string]string) string {

@@ -45,6 +45,13 @@ func (c Calendar) zone() *time.Location {
 	return c.Zone
 }
 
+// Setting names all that dates are read by but the moment. What is worked out under one
+// setting says nothing about another.
+func (c Calendar) Setting() string {
+	_, offset := c.Now.In(c.zone()).Zone() // zones that are made up may share a name
+	return fmt.Sprintf("%s %d %d %d", c.zone(), offset, c.WeekStart, c.fiscalStart())
+}
+
 func (c Calendar) fiscalStart() time.Month {
 	if c.FiscalStart == 0 {
 		return time.January

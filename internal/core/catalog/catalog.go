@@ -5,6 +5,8 @@ package catalog
 import (
 	"fmt"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 )
 
 // Type is what a field's values mean to an analyst.
@@ -73,6 +75,8 @@ type Field struct {
 	// CurrencyBy is the key of the field beside it that names each amount's currency; of
 	// what is calculated, the path of that field.
 	CurrencyBy string `json:"currencyBy,omitempty"`
+	// Lost says how many values could not be kept as they are and why, or is empty.
+	Lost string `json:"-"`
 	// Unique marks a field that no two records share.
 	Unique bool `json:"unique,omitempty"`
 	// Format is how a column of it is written, if not as usual.
@@ -263,10 +267,18 @@ func linkedLabel(l *Link, to *RecordSet, f *Field) string {
 // LowerFirst lowers a label's first letter for running text, unless the label
 // starts with an abbreviation such as "ID".
 func LowerFirst(s string) string {
-	if len(s) > 1 && s[1] >= 'A' && s[1] <= 'Z' || s == "" {
+	first, n := utf8.DecodeRuneInString(s)
+	second, _ := utf8.DecodeRuneInString(s[n:])
+	if s == "" || first == utf8.RuneError || unicode.IsUpper(second) {
 		return s
 	}
-	return strings.ToLower(s[:1]) + s[1:]
+	return strings.ToLower(s[:n]) + s[n:]
+}
+
+// UpperFirst raises a text's first letter, at the beginning of a sentence or a label.
+func UpperFirst(s string) string {
+	_, n := utf8.DecodeRuneInString(s)
+	return strings.ToUpper(s[:n]) + s[n:]
 }
 
 func (c *Catalog) unknownSet(key string) error {

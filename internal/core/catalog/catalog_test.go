@@ -45,7 +45,8 @@ func TestReachGoesNearFirstAndNeverInACircle(t *testing.T) {
 	for _, r := range ferry.Reach("claims", 4) {
 		paths = append(paths, r.Path)
 	}
-	require.Equal(t, []string{"ref", "booking.ref", "booking.booked_at", "booking.booking_fee", "handler.name", "handler.started_on", "booking.agent.name", "booking.agent.started_on"}, paths)
+	require.Equal(t, []string{"ref", "booking.ref", "booking.booked_at", "booking.booking_fee", "handler.name", "handler.started_on", "booking.agent.name", "booking.agent.started_on",
+		"handler.manager.name", "handler.manager.started_on", "booking.agent.manager.name", "booking.agent.manager.started_on"}, paths)
 	require.Len(t, ferry.Reach("claims", 0), 1)
 }
 

@@ -11,14 +11,16 @@ type Reached struct {
 }
 
 // Reach lists the fields of a record set and of the records linked from it, the
-// nearest first, down to a depth of links. A way that would come back to a set
-// it has passed stops there: the fields it would add are already nearer.
+// nearest first, down to a depth of links. A way that would come back to a set it has
+// passed stops there: the fields it would add are already nearer. A link from a set to
+// itself is followed once, to the fields of that record.
 func (c *Catalog) Reach(set string, depth int) []Reached {
 	type stop struct {
 		set    string
 		path   string
 		way    []string
 		passed []string
+		ends   bool
 	}
 	queue := []stop{{set: set, passed: []string{set}}}
 	var out []Reached
@@ -34,13 +36,13 @@ func (c *Catalog) Reach(set string, depth int) []Reached {
 				out = append(out, Reached{Ref: ref, Way: at.way})
 			}
 		}
-		if len(at.way) == depth {
+		if len(at.way) == depth || at.ends {
 			continue
 		}
 		for _, l := range r.Links {
-			if !slices.Contains(at.passed, l.To) {
+			if itself := l.To == at.set; itself || !slices.Contains(at.passed, l.To) {
 				queue = append(queue, stop{
-					set: l.To, path: at.path + l.Key + ".",
+					set: l.To, path: at.path + l.Key + ".", ends: itself,
 					way: appended(at.way, l.Label), passed: appended(at.passed, l.To),
 				})
 			}

@@ -22,7 +22,14 @@ type refGroup struct {
 	label  string
 	rows   []int
 	groups []*refGroup
+	parent *refGroup
 	rest   bool // the others of a top level
+	// figure is what the groups are ordered by.
+	figure      any
+	figureField catalog.Field
+	// cells are those of the group's line; see fill.
+	cells  [][]any
+	fields [][]catalog.Field // how they are written
 }
 
 // answer works a document out and writes it down, one string a line, in the
@@ -37,6 +44,7 @@ func (w *world) answer(d *view.Document) (lines []string, steps map[string]int) 
 	slices.SortStableFunc(kept, func(a, b int) int { return w.compareRows(d.Sort, a, b) })
 	root := &refGroup{rows: kept}
 	w.split(root, d, 0)
+	w.fill(root, d)
 	w.write(root, d, &lines)
 	steps = map[string]int{}
 	if d.Filter != nil {
@@ -141,20 +149,34 @@ func (w *world) split(g *refGroup, d *view.Document, level int) {
 		}
 	}
 	slices.SortStableFunc(g.groups, func(a, b *refGroup) int { return compareBlankLast(a.value, b.value, f, false) })
-	if by.Order != nil {
-		slices.SortStableFunc(g.groups, func(a, b *refGroup) int { return w.compareGroups(by.Order, f, a, b) })
+	if o := by.Order; o != nil {
+		if o.By == view.ByTotal {
+			for _, part := range g.groups {
+				var x any
+				x, part.figureField = w.total(o.Field, view.Total{Fn: o.Fn, Percent: o.Percent}, part.rows)
+				part.figure = bare(x)
+			}
+		}
+		slices.SortStableFunc(g.groups, func(a, b *refGroup) int { return w.compareGroups(o, f, a, b) })
 	}
 	if by.Top > 0 && len(g.groups) > by.Top {
 		others := g.groups[by.Top:]
 		rest := &refGroup{level: level + 1, label: fmt.Sprintf("%d others", len(others)), rest: true}
+		joined := map[int]bool{}
+		for _, o := range others {
+			for _, i := range o.rows {
+				joined[i] = true
+			}
+		}
 		for _, i := range g.rows {
-			if slices.ContainsFunc(others, func(o *refGroup) bool { return slices.Contains(o.rows, i) }) {
+			if joined[i] {
 				rest.rows = append(rest.rows, i)
 			}
 		}
 		g.groups = append(slices.Clone(g.groups[:by.Top]), rest)
 	}
 	for _, part := range g.groups {
+		part.parent = g
 		w.split(part, d, level+1)
 	}
 }
@@ -177,10 +199,7 @@ func (w *world) compareGroups(o *view.Order, f catalog.Field, a, b *refGroup) in
 		}
 		return c
 	case view.ByTotal:
-		total := view.Total{Fn: o.Fn, Percent: o.Percent}
-		x, xf := w.total(o.Field, total, a.rows)
-		y, _ := w.total(o.Field, total, b.rows)
-		return compareBlankLast(x, y, xf, o.Desc)
+		return compareBlankLast(a.figure, b.figure, a.figureField, o.Desc)
 	case view.ByList:
 		place := func(g *refGroup) int {
 			if g.value == nil {
@@ -208,10 +227,14 @@ func (w *world) possible(d *view.Document, by view.Group) []any {
 		return out
 	}
 	rows := w.rows
-	if strings.HasPrefix(by.Field, "pier.") {
+	if at := strings.LastIndex(by.Field, "."); at > 0 {
+		held := w.rows
+		if strings.HasSuffix(by.Field[:at], "pier") {
+			held = w.piers
+		}
 		rows = nil
-		for _, p := range w.piers {
-			rows = append(rows, map[string]any{by.Field: p[strings.TrimPrefix(by.Field, "pier.")]})
+		for _, r := range held {
+			rows = append(rows, map[string]any{by.Field: r[by.Field[at+1:]]})
 		}
 	}
 	for _, r := range rows {
@@ -270,7 +293,10 @@ func (w *world) unitStart(u calendar.Unit, v int64, f catalog.Field) int64 {
 }
 
 func (w *world) label(v any, f catalog.Field, u calendar.Unit) string {
-	if v != nil && u.Cyclic() {
+	if v != nil && u == calendar.ByWeekday {
+		return time.Weekday((v.(int64) + 1) % 7).String()
+	}
+	if v != nil && u == calendar.ByHour {
 		return fmt.Sprint(v)
 	}
 	if v != nil && u != "" {
@@ -289,8 +315,12 @@ func (w *world) write(g *refGroup, d *view.Document, lines *[]string) {
 			var cells []string
 			for _, c := range d.Columns {
 				f := w.field(c.Field)
-				cells = append(cells, w.cell(w.rows[i][c.Field], f))
-				for j := 1; j < len(c.Totals); j++ {
+				if _, ok := w.rates[c.Field]; ok {
+					cells = append(cells, "")
+				} else {
+					cells = append(cells, w.cell(w.rows[i][c.Field], f))
+				}
+				for j := 1; j < len(w.totalsOf(c)); j++ {
 					cells = append(cells, "")
 				}
 			}
@@ -299,15 +329,45 @@ func (w *world) write(g *refGroup, d *view.Document, lines *[]string) {
 	}
 }
 
+// fill works out the figures of a group and of all within it.
+func (w *world) fill(g *refGroup, d *view.Document) {
+	for _, c := range d.Columns {
+		var figures []any
+		var fields []catalog.Field
+		for _, t := range w.totalsOf(c) {
+			v, f := w.total(c.Field, t, g.rows)
+			figures, fields = append(figures, v), append(fields, f)
+		}
+		g.cells, g.fields = append(g.cells, figures), append(g.fields, fields)
+	}
+	for _, part := range g.groups {
+		w.fill(part, d)
+	}
+}
+
+// totalsOf are the totals of a column; what is calculated from totals is one itself.
+func (w *world) totalsOf(c view.Column) []view.Total {
+	if _, ok := w.rates[c.Field]; ok && len(c.Totals) == 0 {
+		return []view.Total{{}}
+	}
+	return c.Totals
+}
+
 // line writes a group with its totals.
 func (w *world) line(d *view.Document, g *refGroup) string {
 	var cells []string
-	for _, c := range d.Columns {
-		if len(c.Totals) == 0 {
+	for c, col := range d.Columns {
+		totals := w.totalsOf(col)
+		if len(totals) == 0 {
 			cells = append(cells, "")
 		}
-		for _, t := range c.Totals {
-			cell := w.cell(w.total(c.Field, t, g.rows))
+		for j, t := range totals {
+			f, cell := g.fields[c][j], ""
+			if t.Show == "" {
+				cell = w.cell(g.cells[c][j], f)
+			} else {
+				cell = w.shown(t.Show, g, func(of *refGroup) any { return of.cells[c][j] }, f)
+			}
 			if t.Levels != nil && !slices.Contains(t.Levels, g.level) {
 				cell = ""
 			}

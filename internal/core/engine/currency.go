@@ -109,12 +109,18 @@ func (f *figures) setAmounts(n int32, parts []amount) {
 	f.blankNode(n)
 	slices.SortFunc(parts, func(a, b amount) int { return strings.Compare(a.currency, b.currency) })
 	switch {
-	case len(parts) == 1 && f.floats != nil:
-		f.floats[n], f.currency[n] = parts[0].float, parts[0].currency
-	case len(parts) == 1:
-		f.numbers[n], f.currency[n] = parts[0].number, parts[0].currency
 	case len(parts) > 1:
 		f.mixed[n] = parts
+		return
+	case len(parts) == 0:
+		return
+	case f.floats != nil:
+		f.floats[n] = parts[0].float
+	default:
+		f.numbers[n] = parts[0].number
+	}
+	if f.currency != nil {
+		f.currency[n] = parts[0].currency
 	}
 }
 

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/big"
 	"slices"
+	"strings"
 
 	"pgregory.net/rapid"
 
@@ -30,25 +31,51 @@ func textOf(value any) string {
 func (w *world) paths() []string {
 	out := slices.Clone(worldPaths)
 	for key := range w.derived {
-		out = append(out, key)
+		if key == "made" || key == "size" {
+			out = append(out, key)
+		}
 	}
 	slices.Sort(out)
 	return out
 }
 
+// families are fields whose values go together in a formula: amounts of several currencies
+// with numbers, but not with amounts that name none.
+var families = [][]string{
+	{"seats", "fare", "rebate"}, {"seats", "paid"}, {"exact", "seats"}, {"seats", "part"},
+	{"pier.toll"}, {"pier.rent"}, {"pier.toll", "seats"}, {"back.seats", "back.paid"}, {"back.pier.toll", "back.seats"},
+}
+
 // drawDerived adds calculated fields and buckets to a document, and their values,
 // worked out record by record, to the world.
 func drawDerived(t *rapid.T, w *world, d *view.Document) {
-	w.derived, w.bands = nil, map[string][]string{}
+	w.derived, w.bands, w.madeOf, w.rates = map[string]catalog.Field{}, map[string][]string{}, map[string][]string{}, map[string]totalExpression{}
 	values := map[string]func(row map[string]any) any{}
-	if rapid.Bool().Draw(t, "calculated") {
-		x := drawExpression(t, 3)
-		d.Calculated = []view.Calculated{{Key: "made", Label: "Made", Formula: x.text}}
-		values["made"] = func(row map[string]any) any {
+	made := func(key string, x expression) {
+		w.madeOf[key] = x.fields
+		values[key] = func(row map[string]any) any {
 			if r := x.eval(row); r != nil {
 				return scaledTo(r, x.scale)
 			}
 			return nil
+		}
+	}
+	if rapid.Bool().Draw(t, "calculated") {
+		x := drawExpression(t, rapid.SampledFrom(families).Draw(t, "family"), 3)
+		d.Calculated = []view.Calculated{{Key: "made", Label: "Made", Formula: x.text}}
+		made("made", x)
+	}
+	if rapid.Bool().Draw(t, "rated") {
+		family := rapid.SampledFrom(families).Draw(t, "family")
+		arguments := map[string]expression{}
+		rate := drawTotals(t, family, arguments, 2)
+		d.Calculated = append(d.Calculated, view.Calculated{Key: "rate", Label: "Rate", Formula: rate.text})
+		w.rates["rate"] = rate
+		for key, x := range arguments {
+			made(key, x)
+		}
+		for key, x := range arguments {
+			defer func() { w.derived[key] = x.field() }()
 		}
 	}
 	if rapid.Bool().Draw(t, "bucketed") {
@@ -66,9 +93,13 @@ func drawDerived(t *rapid.T, w *world, d *view.Document) {
 		t.Fatalf("%s: %v", err, d.Calculated)
 	}
 	derived := p.Derived
-	w.derived = map[string]catalog.Field{}
+	if of := derived["rate"]; of != nil {
+		w.derived["rate"] = of.Ref.Field
+	}
 	for key, value := range values {
-		w.derived[key] = derived[key].Ref.Field
+		if of := derived[key]; of != nil {
+			w.derived[key] = of.Ref.Field
+		}
 		for _, row := range w.rows {
 			row[key] = value(row)
 		}
@@ -78,9 +109,21 @@ func drawDerived(t *rapid.T, w *world, d *view.Document) {
 // expression is a formula beside a reading of it in rationals. Its values keep
 // scale decimals; one that does not fit into 64 bits then is blank.
 type expression struct {
-	text  string
-	scale int
-	eval  func(row map[string]any) *big.Rat
+	text   string
+	scale  int
+	fields []string // that it is made of
+	eval   func(row map[string]any) *big.Rat
+}
+
+// field is what an expression's values are, as far as totals of it go.
+func (x expression) field() catalog.Field {
+	f := catalog.Field{Type: catalog.Decimal, Scale: x.scale}
+	for _, path := range x.fields {
+		if last := path[strings.LastIndex(path, ".")+1:]; last == "paid" || last == "rent" {
+			f.CurrencyBy = path[:len(path)-len(last)] + "coin"
+		}
+	}
+	return f
 }
 
 func scaledTo(r *big.Rat, scale int) any {
@@ -101,26 +144,39 @@ func fitted(scale int, r *big.Rat, parts ...*big.Rat) *big.Rat {
 	return r
 }
 
-func drawExpression(t *rapid.T, depth int) expression {
+// fieldScales are the decimals of the fields that expressions are drawn from; a percentage
+// counts as the number it stands for.
+var fieldScales = map[string]int{
+	"seats": 0, "fare": 2, "rebate": 3, "exact": 9, "paid": 2, "part": 3,
+	"pier.toll": 2, "pier.rent": 2, "back.seats": 0, "back.paid": 2, "back.pier.toll": 2,
+}
+
+// fraction is a field's value as a fraction, or nil.
+func fraction(row map[string]any, path string) *big.Rat {
+	if v, ok := row[path].(int64); ok {
+		return new(big.Rat).SetFrac64(v, table.Pow10(fieldScales[path]))
+	}
+	return nil
+}
+
+func drawExpression(t *rapid.T, family []string, depth int) expression {
 	kind := rapid.IntRange(0, 8).Draw(t, "expression")
 	if depth == 0 || kind < 2 {
 		if rapid.IntRange(0, 3).Draw(t, "literal") == 0 {
 			n := rapid.Int64Range(0, 40).Draw(t, "number")
-			return expression{fmt.Sprint(n), 0, func(map[string]any) *big.Rat { return new(big.Rat).SetInt64(n) }}
+			return expression{fmt.Sprint(n), 0, nil, func(map[string]any) *big.Rat { return new(big.Rat).SetInt64(n) }}
 		}
-		path := rapid.SampledFrom([]string{"seats", "fare", "rebate"}).Draw(t, "operand field")
-		f := map[string]int{"seats": 0, "fare": 2, "rebate": 3}
-		return expression{path, f[path], func(row map[string]any) *big.Rat {
-			if v, ok := row[path].(int64); ok {
-				return new(big.Rat).SetFrac64(v, table.Pow10(f[path]))
-			}
-			return nil
-		}}
+		path := rapid.SampledFrom(family).Draw(t, "operand field")
+		text := path
+		if path == "part" { // a bare percentage stays one
+			text = "(part + 0)"
+		}
+		return expression{text, fieldScales[path], []string{path}, func(row map[string]any) *big.Rat { return fraction(row, path) }}
 	}
-	a, b := drawExpression(t, depth-1), drawExpression(t, depth-1)
-	scale := max(a.scale, b.scale)
+	a, b := drawExpression(t, family, depth-1), drawExpression(t, family, depth-1)
+	scale, fields := max(a.scale, b.scale), slices.Concat(a.fields, b.fields)
 	both := func(text string, scale int, do func(x, y *big.Rat) *big.Rat) expression {
-		return expression{text, scale, func(row map[string]any) *big.Rat {
+		return expression{text, scale, fields, func(row map[string]any) *big.Rat {
 			x, y := a.eval(row), b.eval(row)
 			if x == nil || y == nil {
 				return nil
@@ -138,9 +194,10 @@ func drawExpression(t *rapid.T, depth int) expression {
 			return both(a.text+" * "+b.text, a.scale+b.scale, func(x, y *big.Rat) *big.Rat { return fitted(a.scale+b.scale, new(big.Rat).Mul(x, y)) })
 		}
 	case 6: // a branch not taken does not matter, nor does a blank in it
-		return expression{fmt.Sprintf("IF(%s > 3; %s; %s)", "seats", a.text, b.text), scale, func(row map[string]any) *big.Rat {
+		decides := family[0]
+		return expression{fmt.Sprintf("IF(%s > 3; %s; %s)", decides, a.text, b.text), scale, append(fields, decides), func(row map[string]any) *big.Rat {
 			x := b.eval(row)
-			if seats, ok := row["seats"].(int64); ok && seats > 3 {
+			if n := fraction(row, decides); n != nil && n.Cmp(big.NewRat(3, 1)) > 0 {
 				x = a.eval(row)
 			}
 			if x == nil {
@@ -149,7 +206,7 @@ func drawExpression(t *rapid.T, depth int) expression {
 			return fitted(scale, x)
 		}}
 	case 7:
-		return expression{fmt.Sprintf("COALESCE(%s; %s)", a.text, b.text), scale, func(row map[string]any) *big.Rat {
+		return expression{fmt.Sprintf("COALESCE(%s; %s)", a.text, b.text), scale, fields, func(row map[string]any) *big.Rat {
 			for _, e := range []expression{a, b} {
 				if x := e.eval(row); x != nil && fitted(scale, x) != nil {
 					return x
@@ -159,7 +216,7 @@ func drawExpression(t *rapid.T, depth int) expression {
 		}}
 	}
 	n := rapid.IntRange(0, 2).Draw(t, "decimals")
-	return expression{fmt.Sprintf("ROUND(%s; %d)", a.text, n), n, func(row map[string]any) *big.Rat {
+	return expression{fmt.Sprintf("ROUND(%s; %d)", a.text, n), n, a.fields, func(row map[string]any) *big.Rat {
 		x := a.eval(row)
 		if x == nil {
 			return nil
@@ -177,12 +234,12 @@ func drawBucket(t *rapid.T, w *world) (view.Bucket, func(row map[string]any) any
 		made := view.Band{Label: fmt.Sprintf("%c band", 'z'-i)} // not in the order of the alphabet
 		switch {
 		case path == "state":
-			made.Values = []string{drawOperand(t, f), "quay"}
+			made.Values = []string{drawOperand(t, w, f), "quay"}
 		default:
-			made.From = drawOperand(t, f)
+			made.From = drawOperand(t, w, f)
 			if i > 0 {
 				made.From = ""
-				made.Below = drawOperand(t, f)
+				made.Below = drawOperand(t, w, f)
 			}
 		}
 		b.Bands = append(b.Bands, made)

@@ -22,9 +22,17 @@ func drawDocument(t *rapid.T, w *world) *view.Document {
 		d.Groups = append(d.Groups, drawGroup(t, w))
 	}
 	for range rapid.IntRange(0, 4).Draw(t, "columns") {
-		c := view.Column{Field: rapid.SampledFrom(w.paths()).Draw(t, "column")}
+		columns := w.paths()
+		if len(w.rates) > 0 {
+			columns = append(columns, "rate")
+		}
+		c := view.Column{Field: rapid.SampledFrom(columns).Draw(t, "column")}
 		for range rapid.IntRange(0, 3).Draw(t, "totals") {
-			total := drawTotal(t, w, c.Field)
+			total := view.Total{}
+			if c.Field != "rate" {
+				total = drawTotal(t, w, c.Field)
+			}
+			total.Show = drawShow(t, w, c.Field, total)
 			if rapid.IntRange(0, 3).Draw(t, "by level") == 0 {
 				total.Levels = []int{rapid.IntRange(0, len(d.Groups)).Draw(t, "level")}
 			}
@@ -75,6 +83,25 @@ func drawTotal(t *rapid.T, w *world, path string) view.Total {
 		}
 	}
 	return out
+}
+
+// drawShow draws what a total may be shown as.
+func drawShow(t *rapid.T, w *world, path string, total view.Total) view.Show {
+	if rapid.IntRange(0, 2).Draw(t, "shown") > 0 {
+		return ""
+	}
+	f := w.field(path)
+	if total.Fn != "" {
+		f = total.Fn.Result(f)
+	}
+	if !f.Type.Numeric() || f.Approx {
+		return ""
+	}
+	shows := []view.Show{view.Rank, view.Difference, view.Change}
+	if total.Fn == view.Sum && w.linksOf(path) == "" || total.Fn == view.FilledN || total.Fn == view.Blanks {
+		shows = append(shows, view.ShareAll, view.ShareGroup, view.Running)
+	}
+	return rapid.SampledFrom(shows).Draw(t, "show")
 }
 
 func drawOrder(t *rapid.T, w *world) *view.Order {
@@ -142,36 +169,36 @@ func drawTest(t *rapid.T, w *world) view.Condition {
 		for range rapid.IntRange(1, 12).Draw(t, "values") {
 			v := ""
 			if rapid.IntRange(0, 8).Draw(t, "blank value") != 0 {
-				v = drawOperand(t, f)
+				v = drawOperand(t, w, f)
 			}
 			c.Values = append(c.Values, v)
 		}
 	case view.Between, view.NotBetween:
-		c.Value, c.To = drawOperand(t, f), drawOperand(t, f)
+		c.Value, c.To = drawOperand(t, w, f), drawOperand(t, w, f)
 	default:
-		c.Value = drawOperand(t, f)
+		c.Value = drawOperand(t, w, f)
 	}
 	return c
 }
 
 func drawComparable(t *rapid.T, w *world, f catalog.Field) string {
 	path := rapid.SampledFrom(worldPaths).Draw(t, "compared")
-	if g := w.field(path); g.Type == f.Type || f.Type.Numeric() && g.Type.Numeric() && f.Type != catalog.Duration && g.Type != catalog.Duration {
+	if g := w.field(path); g.Type == f.Type || g.Type.Temporal() && f.Type.Temporal() || f.Type.Numeric() && g.Type.Numeric() && f.Type != catalog.Duration && g.Type != catalog.Duration {
 		return path
 	}
 	return ""
 }
 
-func drawOperand(t *rapid.T, f catalog.Field) string {
+func drawOperand(t *rapid.T, w *world, f catalog.Field) string {
 	switch f.Type {
 	case catalog.Text:
 		return rapid.SampledFrom([]string{"route", "Route 2", "ETE", "é", "quay", "7", "C-1", "nowhere"}).Draw(t, "operand")
 	case catalog.YesNo:
 		return rapid.SampledFrom([]string{"yes", "no"}).Draw(t, "operand")
 	case catalog.Date:
-		return fmt.Sprintf("2026-%02d-%02d", rapid.IntRange(1, 12).Draw(t, "month"), rapid.IntRange(1, 28).Draw(t, "date"))
+		return fmt.Sprintf("%d-%02d-%02d", w.cal.Now.Year(), rapid.IntRange(1, 12).Draw(t, "month"), rapid.IntRange(1, 28).Draw(t, "date"))
 	case catalog.DateTime:
-		day := fmt.Sprintf("2026-%02d-%02d", rapid.IntRange(1, 12).Draw(t, "month"), rapid.IntRange(1, 28).Draw(t, "date"))
+		day := fmt.Sprintf("%d-%02d-%02d", w.cal.Now.Year(), rapid.IntRange(1, 12).Draw(t, "month"), rapid.IntRange(1, 28).Draw(t, "date"))
 		if rapid.Bool().Draw(t, "to the minute") {
 			day += fmt.Sprintf("T%02d:%02d", rapid.IntRange(0, 23).Draw(t, "hour"), rapid.IntRange(0, 59).Draw(t, "minute"))
 		}

@@ -163,7 +163,7 @@ type selection struct {
 func (f *filterRun) testKey(t *plan.Test) string {
 	var b strings.Builder
 	b.Grow(256 + 16*len(t.Texts))
-	fmt.Fprintf(&b, "%s test %s %s %s %v %s %v %v %s %d", f.e.name, f.plan.Records, t.Ref.Path, t.Match, t.Blank, t.Compare, t.Ranges, t.Floats, t.Unit, t.Cycle)
+	fmt.Fprintf(&b, "%s test %s %s %s %v %s %v %v %s %d %s", f.e.name, f.plan.Records, t.Ref.Path, t.Match, t.Blank, t.Compare, t.Ranges, t.Floats, t.Unit, t.Cycle, f.plan.Calendar.Setting())
 	for _, ref := range []*catalog.Ref{&t.Ref, t.Other} {
 		if ref != nil {
 			fmt.Fprintf(&b, " %s", ref.Path)

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"sync"
 
+	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
@@ -271,12 +272,39 @@ func (f *filterRun) compareFields(b bitmap, t *plan.Test, left, right table.Colu
 	if err != nil {
 		return err
 	}
+	days := t.Ref.Field.Type != t.Other.Field.Type && t.Ref.Field.Type.Temporal()
 	return f.mark(b, func(words []uint64, lo, hi int) {
+		compare := compare
+		if days {
+			compare = f.dayComparer(t, left, right) // its clock is this goroutine's own
+		}
 		for row := lo; row < hi; row++ {
 			c, ok := compare(row)
 			words[(row-lo)/64] |= bit(ok && holds(t.Compare, c)) << (row % 64)
 		}
 	})
+}
+
+// dayComparer compares a date and a moment, by the day that the moment is on.
+func (f *filterRun) dayComparer(t *plan.Test, left, right table.Column) func(row int) (c int, ok bool) {
+	clock := f.plan.Calendar.Clock()
+	day := func(of catalog.Field, col table.Column) func(row int) int64 {
+		values := col.(*table.Numbers).Values
+		if of.Type == catalog.Date {
+			return func(row int) int64 { return values[row] }
+		}
+		return func(row int) int64 {
+			if v := values[row]; v != table.Blank {
+				return calendar.FloorDay(clock.Local(v))
+			}
+			return table.Blank
+		}
+	}
+	a, b := day(t.Ref.Field, left), day(t.Other.Field, right)
+	return func(row int) (int, bool) {
+		x, y := a(row), b(row)
+		return cmp.Compare(x, y), x != table.Blank && y != table.Blank
+	}
 }
 
 func holds(op view.Op, c int) bool {

@@ -81,9 +81,14 @@ func (w *windower) mixesOf(line Line, i int32) (out []Mix) {
 	return out
 }
 
+// mixesAt says whether a node's average stands for several prices.
+func (f *figures) mixesAt(i int32) bool {
+	return f.low != nil && f.low[i] != f.high[i] && len(f.mixed[i]) == 0 && !f.isBlank(i)
+}
+
 // mix is a node's in a cell, or nil if its prices do not differ.
 func (w *windower) mix(f *figures, c int, i int32) *Mix {
-	if f.low == nil || f.low[i] == f.high[i] || len(f.mixed[i]) > 0 {
+	if !f.mixesAt(i) {
 		return nil
 	}
 	of := f.measure.Ref.Field

@@ -62,14 +62,17 @@ func (w *worker) eachLinked(do func(node int, rows []int32)) error {
 			}
 			row := placed.at(at)
 			to := link[row]
-			if to < 0 || seen[to] == int32(i)+1 {
-				continue
+			switch {
+			case to < 0 && own: // it belongs to no linked record, and stands for itself
+				once = append(once, row)
+			case to < 0 || seen[to] == int32(i)+1:
+			default:
+				seen[to] = int32(i) + 1
+				if own {
+					to = row
+				}
+				once = append(once, to)
 			}
-			seen[to] = int32(i) + 1
-			if own {
-				to = row
-			}
-			once = append(once, to)
 		}
 		do(i, once)
 	}

@@ -3,6 +3,7 @@ package engine
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"math"
 	"math/big"
 	"slices"
@@ -43,7 +44,15 @@ func (w *world) meets(c *view.Condition, row map[string]any) bool {
 		if b, ok := value.(band); ok {
 			value = b.label
 		}
-		met := value != nil && other != nil && holds(op, compareValues(value, f, other, w.field(c.Other)))
+		of := w.field(c.Other)
+		if f.Type.Temporal() && of.Type != f.Type { // by the day
+			for v, typ := range map[*any]catalog.Type{&value: f.Type, &other: of.Type} {
+				if *v != nil && typ == catalog.DateTime {
+					*v = dayOf((*v).(int64), w.cal.Zone)
+				}
+			}
+		}
+		met := value != nil && other != nil && holds(op, compareValues(value, f, other, of))
 		return met != negative
 	case op == view.OneOf:
 		met := slices.ContainsFunc(c.Values, func(s string) bool {
@@ -84,9 +93,13 @@ func (w *world) meetsValue(op view.Op, operand, to string, value any, f catalog.
 		}
 		return s == want
 	}
-	// An operand is a stretch of values: a day of moments, a minute, or a point.
+	// An operand is a stretch of values: a day of moments, a minute, or a point. Moments are
+	// what the clock shows.
 	lo, hi := w.operand(operand, f)
 	x := rational(value, f)
+	if f.Type == catalog.DateTime {
+		x.SetInt64(w.clock(value.(int64)))
+	}
 	switch op {
 	case view.Over:
 		return x.Cmp(hi) > 0
@@ -127,11 +140,11 @@ func (w *world) operand(s string, f catalog.Field) (lo, hi *big.Rat) {
 		t, _ := time.Parse("2006-01-02", s)
 		return whole(t.Unix()/86400, t.Unix()/86400)
 	case catalog.DateTime:
-		if t, err := time.ParseInLocation("2006-01-02", s, w.cal.Zone); err == nil {
-			return whole(t.UnixMicro(), t.AddDate(0, 0, 1).UnixMicro()-1)
+		if t, err := time.Parse("2006-01-02", s); err == nil {
+			return whole(t.UnixMicro(), t.UnixMicro()+calendar.DayLen-1)
 		}
-		t, _ := time.ParseInLocation("2006-01-02T15:04", s, w.cal.Zone)
-		return whole(t.UnixMicro(), t.Add(time.Minute).UnixMicro()-1)
+		t, _ := time.Parse("2006-01-02T15:04", s)
+		return whole(t.UnixMicro(), t.UnixMicro()+calendar.Minute-1)
 	case catalog.Duration:
 		var h, m int64
 		_, _ = fmt.Sscanf(s, "%d:%d", &h, &m)
@@ -153,6 +166,12 @@ func (w *world) inPeriod(p calendar.Period, value int64, f catalog.Field) bool {
 	}
 	r := w.cal.Resolve(p)
 	return (r.OpenFrom || day >= r.From) && (r.OpenTo || day <= r.To)
+}
+
+// clock is what the clock shows at a moment, as if it were in UTC.
+func (w *world) clock(micros int64) int64 {
+	t := time.UnixMicro(micros).In(w.cal.Zone)
+	return time.Date(t.Year(), t.Month(), t.Day(), t.Hour(), t.Minute(), t.Second(), t.Nanosecond(), time.UTC).UnixMicro()
 }
 
 func dayOf(micros int64, zone *time.Location) int64 {
@@ -179,6 +198,82 @@ func compareValues(a any, fa catalog.Field, b any, fb catalog.Field) int {
 // total works a total out over some records in their order: the value, nil for a
 // blank, and the field that says how it is written.
 func (w *world) total(path string, t view.Total, rows []int) (any, catalog.Field) {
+	f := w.field(path)
+	if rate, ok := w.rates[path]; ok {
+		return rate.figure(w, rows), f
+	}
+	if f.CurrencyBy == "" || !t.Fn.Combines() {
+		return w.alone(path, t, rows)
+	}
+	by := w.coinOf(path)
+	coins, figures := w.coins(by, rows, path), []coined(nil)
+	_, f = w.alone(path, t, rows)
+	if len(coins) < 2 {
+		v, _ := w.alone(path, t, rows)
+		return oneOf(append(figures, coined{strings.Join(coins, ""), v})), f
+	}
+	for _, coin := range coins {
+		v, _ := w.alone(path, t, w.inCoin(by, coin, rows))
+		figures = append(figures, coined{coin, v})
+	}
+	return oneOf(figures), f
+}
+
+// coined is a figure of one currency.
+type coined struct {
+	coin string
+	v    any
+}
+
+// oneOf is a single figure, or several of different currencies.
+func oneOf(figures []coined) any {
+	figures = slices.DeleteFunc(figures, func(c coined) bool { return c.v == nil })
+	switch len(figures) {
+	case 0:
+		return nil
+	case 1:
+		return figures[0]
+	}
+	return figures
+}
+
+// bare is a figure without its currency; nil for several.
+func bare(v any) any {
+	if c, ok := v.(coined); ok {
+		return c.v
+	}
+	if _, ok := v.([]coined); ok {
+		return nil
+	}
+	return v
+}
+
+// coinOf is the path of the currencies of a field's amounts.
+func (w *world) coinOf(path string) string {
+	return path[:strings.LastIndex(path, ".")+1] + w.field(path).CurrencyBy
+}
+
+// coins are the currencies of the amounts that rows have, or of all rows.
+func (w *world) coins(by string, rows []int, paths ...string) []string {
+	seen := map[string]bool{}
+	for _, i := range rows {
+		if len(paths) == 0 || slices.ContainsFunc(paths, func(p string) bool { return w.rows[i][p] != nil }) {
+			coin, _ := w.rows[i][by].(string)
+			seen[coin] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(seen))
+}
+
+func (w *world) inCoin(by, coin string, rows []int) []int {
+	return slices.DeleteFunc(slices.Clone(rows), func(i int) bool {
+		c, _ := w.rows[i][by].(string)
+		return c != coin
+	})
+}
+
+// alone is a total of amounts of one currency.
+func (w *world) alone(path string, t view.Total, rows []int) (any, catalog.Field) {
 	f := w.field(path)
 	if t.Fn == view.First || t.Fn == view.Last {
 		return w.endOf(path, t, rows), f
@@ -314,18 +409,54 @@ func stored(r *big.Rat, f catalog.Field) any {
 // values are the field's values for a total: of every record, or of every linked
 // record once.
 func (w *world) values(path string, fn view.Fn, rows []int) []any {
-	var out []any
+	if !fn.OncePerLinked() {
+		out := make([]any, len(rows))
+		for at, i := range rows {
+			out[at] = w.rows[i][path]
+		}
+		return out
+	}
+	return w.once(path, rows)
+}
+
+// once are the values of every linked record once; what is made without one counts.
+func (w *world) once(path string, rows []int) (out []any) {
+	links := w.linksOf(path)
 	seen := map[int]bool{}
 	for _, i := range rows {
-		if strings.HasPrefix(path, "pier.") && fn.OncePerLinked() {
-			if seen[w.pier[i]] || w.pier[i] < 0 {
+		if links != "" {
+			held := w.holder(links, i)
+			if held >= 0 && seen[held] {
 				continue
 			}
-			seen[w.pier[i]] = true
+			seen[held] = true
 		}
 		out = append(out, w.rows[i][path])
 	}
 	return out
+}
+
+// linksOf are the links to the record that a value belongs to: what all fields have in
+// common that it is made of.
+func (w *world) linksOf(path string) string {
+	made, ok := w.madeOf[path]
+	if !ok {
+		made = []string{path}
+	}
+	var common []string
+	for i, of := range made {
+		links := strings.Split(of, ".")
+		links = links[:len(links)-1]
+		if i == 0 {
+			common = links
+		}
+		n := 0
+		for n < min(len(common), len(links)) && common[n] == links[n] {
+			n++
+		}
+		common = common[:n]
+	}
+	return strings.Join(common, ".")
 }
 
 // floatTotal adds quarters, which binary numbers hold exactly, so that the order
@@ -363,6 +494,14 @@ func (w *world) cell(v any, f catalog.Field) string {
 	switch x := v.(type) {
 	case nil:
 		return ""
+	case coined:
+		return strings.TrimSpace(w.cell(x.v, f) + " " + x.coin)
+	case []coined:
+		parts := make([]string, len(x))
+		for i, c := range x {
+			parts[i] = w.cell(c, f)
+		}
+		return strings.Join(parts, " + ")
 	case string:
 		return x
 	case band:

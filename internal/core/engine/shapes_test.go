@@ -36,7 +36,7 @@ func TestLinkedConditionsEqualReference(t *testing.T) {
 			if c.Field == "delay" && c.Test == view.AverageLinked {
 				c.Field = "seats"
 			}
-			c.Op, c.Value = rapid.SampledFrom([]view.Op{view.Over, view.AtMost, view.Under}).Draw(t, "op"), drawOperand(t, w.field(c.Field))
+			c.Op, c.Value = rapid.SampledFrom([]view.Op{view.Over, view.AtMost, view.Under}).Draw(t, "op"), drawOperand(t, w, w.field(c.Field))
 		}
 		d := &view.Document{Gavrik: 1, Records: "piers", Columns: []view.Column{{Field: "name"}}, Filter: &view.Condition{Linked: c}}
 		res := runWorld(t, w, w.engine(2), d)
@@ -264,7 +264,7 @@ func TestTheOtherStretchIsAlignedByGroup(t *testing.T) {
 	_, dates = moved(t, w, toDate, view.Compare{With: view.PeriodBefore})
 	require.Equal(t, "1 Oct 2026 to 23 Oct 2026", dates, "up to today: the same part of the month before")
 	_, err := plan.Check(&view.Document{Gavrik: 1, Records: "crossings", Compare: &view.Compare{With: view.YearAgo}}, w.catalog, w.cal)
-	require.ErrorContains(t, err, "the filter bounds no stretch of time")
+	require.ErrorContains(t, err, "the filter bounds no stretch of whole days")
 }
 
 // What is shown in place of a total, by its definition over the lines themselves.

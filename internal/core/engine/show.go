@@ -107,14 +107,18 @@ func (f *figures) along(show view.Show, t *tree, of *figures) {
 	} else {
 		f.numbers = make([]int64, n)
 	}
-	f.blankAt(0)
+	f.blankNode(0)
 	if show == view.Running && n > 0 {
-		f.running(of, 0, -1)
+		f.running(of, 0, nil)
 	}
 	for parent := range int32(n) {
 		end := t.nodes[parent].next
 		if show == view.Rank {
 			f.rank(t, of, parent, end)
+			continue
+		}
+		if show == view.Running {
+			f.runUp(t, of, parent, end)
 			continue
 		}
 		before := int32(-1)
@@ -128,28 +132,10 @@ func (f *figures) along(show view.Show, t *tree, of *figures) {
 	}
 }
 
-func (f *figures) blankAt(i int32) {
-	if f.floats != nil {
-		f.floats[i] = math.NaN()
-	} else {
-		f.numbers[i] = table.Blank
-	}
-}
-
-func (f *figures) copyFrom(of *figures, i int32) {
-	if f.floats != nil {
-		f.floats[i] = of.floats[i]
-	} else {
-		f.numbers[i] = of.numbers[i]
-	}
-}
-
 // step works out a node's figure from its own and the group's before it.
 func (f *figures) step(show view.Show, of *figures, i, before int32) {
-	f.blankAt(i)
+	f.blankNode(i)
 	switch {
-	case show == view.Running:
-		f.running(of, i, before)
 	case before < 0:
 	case show == view.Change:
 		f.numbers[i] = changeOf(of, i, of, before)
@@ -161,7 +147,7 @@ func (f *figures) step(show view.Show, of *figures, i, before int32) {
 // subtract puts the difference of two figures at the first one's place; a blank on
 // either side gives a blank.
 func (f *figures) subtract(of *figures, i int32, from *figures, j int32) {
-	f.blankAt(i)
+	f.blankNode(i)
 	a, x, blankA := of.value(i)
 	b, y, blankB := from.value(j)
 	switch {
@@ -204,49 +190,40 @@ func (f *figures) fitted(a int128) int64 {
 	return v
 }
 
-// running adds a node's figure to what has run up before it, each currency by itself; a
-// blank adds nothing.
-func (f *figures) running(of *figures, i, before int32) {
-	if f.currency != nil {
-		f.runningAmounts(of, i, before)
-		return
-	}
-	f.copyFrom(of, i)
-	if before < 0 {
-		return
-	}
-	if f.floats != nil {
-		switch {
-		case math.IsNaN(f.floats[i]):
-			f.floats[i] = f.floats[before]
-		case !math.IsNaN(f.floats[before]):
-			f.floats[i] += f.floats[before]
-		}
-		return
-	}
-	switch {
-	case f.numbers[i] == table.Blank:
-		f.numbers[i] = f.numbers[before]
-	case f.numbers[before] != table.Blank:
-		f.numbers[i] = f.fitted(wide(f.numbers[i]).plus(wide(f.numbers[before])))
+// ran is what has run up of one currency.
+type ran struct {
+	currency string
+	sum      int128
+	float    float64
+}
+
+// runUp adds every group's figure to those before it, each currency by itself; a blank adds
+// nothing.
+func (f *figures) runUp(t *tree, of *figures, parent, end int32) {
+	var up []ran
+	for i := parent + 1; i < end; i = t.nodes[i].next {
+		up = f.running(of, i, up)
 	}
 }
 
-func (f *figures) runningAmounts(of *figures, i, before int32) {
-	var up []amount
-	if before >= 0 {
-		up = slices.Clone(f.amounts(before))
-	}
+func (f *figures) running(of *figures, i int32, up []ran) []ran {
 	for _, more := range of.amounts(i) {
-		at := slices.IndexFunc(up, func(a amount) bool { return a.currency == more.currency })
+		at := slices.IndexFunc(up, func(r ran) bool { return r.currency == more.currency })
 		if at < 0 {
-			up = append(up, more)
-			continue
+			at, up = len(up), append(up, ran{currency: more.currency})
 		}
 		up[at].float += more.float
-		up[at].number = f.fitted(wide(up[at].number).plus(wide(more.number)))
+		up[at].sum = up[at].sum.plus(wide(more.number))
 	}
-	f.setAmounts(i, slices.DeleteFunc(up, func(a amount) bool { return a.number == table.Blank }))
+	var parts []amount
+	for _, r := range up {
+		part := amount{currency: r.currency, number: f.fitted(r.sum), float: r.float}
+		if part.number != table.Blank {
+			parts = append(parts, part)
+		}
+	}
+	f.setAmounts(i, parts)
+	return up
 }
 
 // rank numbers the groups of a parent from the largest figure down; equal ones

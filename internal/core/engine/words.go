@@ -96,7 +96,7 @@ func (x *Explanation) Sentence(p *plan.Plan) string {
 		}
 		return w.Number(int64(n), catalog.Field{Type: catalog.Whole}) + " " + many
 	}
-	out := capital(x.Label) + " of " + count(x.Records, p.One, p.Many)
+	out := catalog.UpperFirst(x.Label) + " of " + count(x.Records, p.One, p.Many)
 	if len(x.Groups) > 0 {
 		labels := make([]string, len(x.Groups))
 		for i, g := range x.Groups {
@@ -127,17 +127,10 @@ func (x *Explanation) Sentence(p *plan.Plan) string {
 		out += " It is no price: those that went in lie from " + x.Mix.Low + " to " + x.Mix.High + "."
 	}
 	for _, f := range x.From {
-		out += " " + capital(f.Label) + ":" + wentIn(&f)
+		out += " " + catalog.UpperFirst(f.Label) + ":" + wentIn(&f)
 	}
 	for _, pr := range x.Problems {
 		out += " " + pr.String() + "."
 	}
 	return out
-}
-
-func capital(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToUpper(s[:1]) + s[1:]
 }

@@ -3,6 +3,9 @@ package engine
 import (
 	"fmt"
 	"math"
+	"math/rand/v2"
+	"slices"
+	"strings"
 	"time"
 
 	"pgregory.net/rapid"
@@ -13,20 +16,24 @@ import (
 	"gavrik/internal/core/table"
 )
 
-// A world is a small workspace of random records: crossings that link to piers.
-// It is held twice: as columns for the engine, and as plain values, one map for
-// each record, for the reference.
+// A world is a small workspace of random records: crossings that link to piers and to the
+// crossing back. It is held twice: as columns for the engine, and as plain values, one map
+// for each record, for the reference.
 type world struct {
 	catalog *catalog.Catalog
 	snap    *table.Snapshot
 	cal     calendar.Calendar
 	rows    []map[string]any // by field path; nil is a blank
 	pier    []int            // the linked pier of each row, or -1
+	back    []int            // the crossing back of each row, or -1
 	piers   []map[string]any
 	// derived are the calculated fields and buckets of the document at hand, bands
-	// the labels of the latter; see derived_test.go.
+	// the labels of the latter, and madeOf the fields that the former are made of; see
+	// derived_test.go. rates are those of totals.
 	derived map[string]catalog.Field
 	bands   map[string][]string
+	madeOf  map[string][]string
+	rates   map[string]totalExpression
 }
 
 var worldCatalog = &catalog.Catalog{Sets: []*catalog.RecordSet{
@@ -43,90 +50,145 @@ var worldCatalog = &catalog.Catalog{Sets: []*catalog.RecordSet{
 			{Key: "at", Label: "Left at", Type: catalog.DateTime},
 			{Key: "delay", Label: "Delay", Type: catalog.Duration},
 			{Key: "late", Label: "Late", Type: catalog.YesNo},
+			{Key: "exact", Label: "Écart exact", Type: catalog.Decimal, Scale: 9},
+			{Key: "part", Label: "Part", Type: catalog.Percent, Scale: 1},
+			{Key: "coin", Label: "Coin", Type: catalog.Text},
+			{Key: "paid", Label: "Paid", Type: catalog.Money, Scale: 2, CurrencyBy: "coin"},
 		},
-		Links: []catalog.Link{{Key: "pier", Label: "Pier", To: "piers"}},
+		Links: []catalog.Link{{Key: "pier", Label: "Pier", To: "piers"}, {Key: "back", Label: "Back", To: "crossings"}},
 	},
 	{
 		Key: "piers", Label: "Piers", One: "pier", Many: "piers", Name: "name",
 		Fields: []catalog.Field{
 			{Key: "name", Label: "Name", Type: catalog.Text},
 			{Key: "toll", Label: "Toll", Type: catalog.Money, Scale: 2},
+			{Key: "coin", Label: "Coin", Type: catalog.Text},
+			{Key: "rent", Label: "Rent", Type: catalog.Money, Scale: 2, CurrencyBy: "coin"},
 		},
 	},
 }}
 
 // worldPaths are the fields that documents are drawn from.
-var worldPaths = []string{"ref", "state", "seats", "fare", "rebate", "wind", "day", "at", "delay", "late", "pier.name", "pier.toll"}
+var worldPaths = []string{
+	"ref", "state", "seats", "fare", "rebate", "wind", "day", "at", "delay", "late", "exact", "part", "coin", "paid",
+	"pier.name", "pier.toll", "pier.rent", "back.state", "back.seats", "back.paid", "back.day", "back.pier.toll",
+}
 
 var (
 	worldTexts = []string{"", "Route 2", "Route 10", "route 2", "Été", "ete", "Quay", "quay 007", "x y z"}
-	worldZone  = func() *time.Location {
-		zone, err := time.LoadLocation("Europe/Lisbon") // has summer time
-		if err != nil {
-			panic(err)
-		}
-		return zone
-	}()
+	worldZone  = zoneOf("Europe/Lisbon") // has summer time
+
 	worldCalendar = calendar.Calendar{
 		Now:  time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC),
 		Zone: worldZone, WeekStart: time.Monday, FiscalStart: time.April,
 	}
+	// Zones whose clocks are or were changed at or over midnight, and one more.
+	worldZones = []string{"Europe/Lisbon", "Atlantic/Azores", "America/Havana", "America/Santiago", "America/Asuncion", "America/Sao_Paulo", "America/St_Johns", "Asia/Kolkata"}
+	worldYears = []int{2008, 2010, 2017, 2026}
 )
+
+func zoneOf(name string) *time.Location {
+	zone, err := time.LoadLocation(name)
+	if err != nil {
+		panic(err)
+	}
+	return zone
+}
+
+// parallelRows is from where the engine splits its work, hashes and leaves dictionaries
+// unordered.
+const parallelRows = 1 << 15
 
 func drawWorld(t *rapid.T) *world {
 	w := &world{catalog: worldCatalog, cal: worldCalendar}
+	w.cal.Zone = zoneOf(rapid.SampledFrom(worldZones).Draw(t, "zone"))
+	year := rapid.SampledFrom(worldYears).Draw(t, "year")
+	w.cal.Now = time.Date(year, 11, 23, 9, 30, 0, 0, time.UTC)
 	n := rapid.OneOf(rapid.IntRange(0, 6), rapid.IntRange(0, 150)).Draw(t, "rows")
+	if rapid.IntRange(0, 29).Draw(t, "many") == 29 {
+		n = parallelRows + rapid.IntRange(1, 2000).Draw(t, "more")
+	}
+	r := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "records"), 1))
+	maybe := func(v any) any {
+		if r.IntN(6) == 0 {
+			return nil
+		}
+		return v
+	}
+	text := func(from []string) any {
+		if s := from[r.IntN(len(from))]; s != "" {
+			return s
+		}
+		return nil
+	}
+	between := func(lo, hi int64) int64 { return lo + r.Int64N(hi-lo+1) }
+	coins := []string{"EUR", "GBP", "SEK", ""}[:1+r.IntN(4)]
 	for range rapid.IntRange(0, 5).Draw(t, "piers") {
 		w.piers = append(w.piers, map[string]any{
-			"name": drawText(t), "toll": maybe(t, func() any { return rapid.Int64Range(-500, 5000).Draw(t, "toll") }),
+			"name": text(worldTexts), "toll": maybe(between(-500, 5000)), "coin": text(coins), "rent": maybe(between(100, 900)),
 		})
 	}
-	dayZero := calendar.FromDate(2026, 1, 1)
+	dayZero := calendar.FromDate(year, 1, 1)
 	for i := range n {
-		pier := -1
+		fare := between(-200, 2000)
+		if r.IntN(2) == 0 {
+			fare = max(int64(r.Uint64()), -math.MaxInt64)
+		}
+		w.rows = append(w.rows, map[string]any{
+			"ref": fmt.Sprintf("C-%d", i), "state": text(worldTexts),
+			"seats": maybe(between(-3, 12)), "fare": maybe(fare), "rebate": maybe(between(-3000, 3000)),
+			"wind": maybe(float64(r.IntN(100)-20) / 4), "day": maybe(dayZero + between(-40, 400)),
+			"at":    maybe(dayZero*calendar.DayLen + between(-40*86400, 400*86400)*calendar.Second),
+			"delay": maybe(between(-100, 4000) * calendar.Second), "late": maybe(between(0, 1)),
+			"exact": maybe(between(-3_000_000_000, 3_000_000_000)), "part": maybe(between(-50, 1200)),
+			"coin": text(coins), "paid": maybe(between(-900, 9000)),
+		})
+		pier, back := -1, -1
 		if len(w.piers) > 0 {
-			pier = rapid.IntRange(-1, len(w.piers)-1).Draw(t, "pier")
+			pier = r.IntN(len(w.piers)+1) - 1
 		}
-		w.pier = append(w.pier, pier)
-		row := map[string]any{
-			"ref":    fmt.Sprintf("C-%d", i),
-			"state":  drawText(t),
-			"seats":  maybe(t, func() any { return rapid.Int64Range(-3, 12).Draw(t, "seats") }),
-			"fare":   maybe(t, func() any { return rapid.OneOf(rapid.Int64Range(-200, 2000), rapid.Int64()).Draw(t, "fare") }),
-			"rebate": maybe(t, func() any { return rapid.Int64Range(-3000, 3000).Draw(t, "rebate") }),
-			"wind":   maybe(t, func() any { return float64(rapid.IntRange(-20, 80).Draw(t, "wind")) / 4 }),
-			"day":    maybe(t, func() any { return dayZero + rapid.Int64Range(-40, 400).Draw(t, "day") }),
-			"at": maybe(t, func() any {
-				return dayZero*calendar.DayLen + rapid.Int64Range(-40*86400, 400*86400).Draw(t, "at")*calendar.Second
-			}),
-			"delay": maybe(t, func() any { return rapid.Int64Range(-100, 4000).Draw(t, "delay") * calendar.Second }),
-			"late":  maybe(t, func() any { return rapid.Int64Range(0, 1).Draw(t, "late") }),
+		if r.IntN(3) > 0 {
+			back = r.IntN(min(n, 40))
 		}
-		if row["fare"] == int64(table.Blank) {
-			row["fare"] = nil
+		w.pier, w.back = append(w.pier, pier), append(w.back, back)
+	}
+	for i, row := range w.rows {
+		for _, path := range append(slices.Clone(worldPaths), "pier.coin", "back.coin") {
+			if strings.Contains(path, ".") {
+				row[path] = w.linked(path, i)
+			}
 		}
-		row["pier.name"], row["pier.toll"] = any(nil), any(nil)
-		if pier >= 0 {
-			row["pier.name"], row["pier.toll"] = w.piers[pier]["name"], w.piers[pier]["toll"]
-		}
-		w.rows = append(w.rows, row)
 	}
 	w.build()
 	return w
 }
 
-func drawText(t *rapid.T) any {
-	if s := rapid.SampledFrom(worldTexts).Draw(t, "text"); s != "" {
-		return s
+// holder is the record that links lead to from a row, or -1.
+func (w *world) holder(links string, row int) int {
+	for _, link := range strings.Split(links, ".") {
+		switch {
+		case row < 0 || links == "":
+			return row
+		case link == "pier":
+			row = w.pier[row]
+		case link == "back":
+			row = w.back[row]
+		}
 	}
-	return nil
+	return row
 }
 
-func maybe(t *rapid.T, draw func() any) any {
-	if rapid.IntRange(0, 5).Draw(t, "blank") == 0 {
+// linked is the value of a linked record.
+func (w *world) linked(path string, row int) any {
+	at := strings.LastIndex(path, ".")
+	held := w.holder(path[:at], row)
+	switch {
+	case held < 0:
 		return nil
+	case strings.HasSuffix(path[:at], "pier"):
+		return w.piers[held][path[at+1:]]
 	}
-	return draw()
+	return w.rows[held][path[at+1:]]
 }
 
 // build makes the columns of the plain values.
@@ -134,11 +196,17 @@ func (w *world) build() {
 	crossings, piers := table.New("crossings", len(w.rows)), table.New("piers", len(w.piers))
 	fill(crossings, w.catalog.Set("crossings"), w.rows)
 	fill(piers, w.catalog.Set("piers"), w.piers)
-	links := make([]int32, len(w.pier))
-	for i, p := range w.pier {
-		links[i] = int32(p)
+	links := func(to []int) []int32 {
+		out := make([]int32, len(w.rows))
+		for i := range out {
+			if out[i] = -1; i < len(to) {
+				out[i] = int32(to[i])
+			}
+		}
+		return out
 	}
-	crossings.AddLink("pier", &table.Links{To: "piers", Rows: links})
+	crossings.AddLink("pier", &table.Links{To: "piers", Rows: links(w.pier)})
+	crossings.AddLink("back", &table.Links{To: "crossings", Rows: links(w.back)})
 	w.snap = &table.Snapshot{ID: 1, Tables: map[string]*table.Table{"crossings": crossings, "piers": piers}}
 }
 

@@ -92,15 +92,15 @@ func (w *Writer) Float(v float64, f catalog.Field) string {
 	return s
 }
 
-// Unit writes the unit of time that starts on a day: by its name for people, by
-// its first day for programs.
+// Unit writes the unit of time that starts on a day: by its name for people, by its first
+// day for programs. A weekday has its name for both, as its number hangs on a setting.
 func (w *Writer) Unit(cal calendar.Calendar, u calendar.Unit, start int64) string {
 	switch {
 	case start == table.Blank:
 		return ""
-	case w.style == Plain && u.Cyclic():
+	case w.style == Plain && u == calendar.ByHour:
 		return strconv.FormatInt(start, 10)
-	case w.style == Plain:
+	case w.style == Plain && !u.Cyclic():
 		return w.day(start)
 	}
 	return cal.Label(u, start)

@@ -134,12 +134,12 @@ func (k *checker) defined(key string) *Derived {
 	at := "definitions." + key
 	for _, c := range own.Calculated {
 		if c.Key == key {
-			return k.guarded(key, at, func(d *Derived, at string) { k.calculated(d, c, at+".formula"); d.Defined = &c })
+			return k.guarded(step{k.set, key, true}, at, func(d *Derived, at string) { k.calculated(d, c, at+".formula"); d.Defined = &c })
 		}
 	}
 	for _, b := range own.Buckets {
 		if b.Key == key {
-			return k.guarded(key, at, func(d *Derived, at string) { k.bucket(d, b, at); d.Banded = &b })
+			return k.guarded(step{k.set, key, true}, at, func(d *Derived, at string) { k.bucket(d, b, at); d.Banded = &b })
 		}
 	}
 	return nil
@@ -168,36 +168,6 @@ func (k *checker) linkedDefined(path string) *Derived {
 	d := &Derived{Ref: ref, Inner: inner, There: there.plan, Identity: strings.Join(links, ".") + "\x03" + inner.Identity, broken: inner.broken || inner.perTotal(), withheld: inner.withheld, links: inner.links, repeats: inner.repeats}
 	k.plan.Derived[path] = d
 	return d
-}
-
-// definedNamed finds a definition by the name that a formula gives it: one of the set
-// itself, or of a linked one.
-func (k *checker) definedNamed(name string, linked bool) *Derived {
-	if k.definitions == nil {
-		return nil
-	}
-	if !linked {
-		own := k.definitions[k.set]
-		for _, key := range own.keys() {
-			if strings.EqualFold(own.Label(key), name) || key == name {
-				return k.derived(key)
-			}
-		}
-		return nil
-	}
-	for _, stop := range k.stops() {
-		for _, key := range k.definitions[stop.Set].keys() {
-			if len(stop.Links) == 0 {
-				continue
-			}
-			path := strings.Join(append(slices.Clone(stop.Links), key), ".")
-			ref, err := k.catalog.Through(k.set, stop.Links, catalog.Field{Key: key, Label: k.definitions[stop.Set].Label(key)})
-			if err == nil && (strings.EqualFold(ref.Label, name) || path == name) {
-				return k.derived(path)
-			}
-		}
-	}
-	return nil
 }
 
 // Uses lists the definitions that the plan is made of, as set and key.

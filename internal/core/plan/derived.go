@@ -75,7 +75,7 @@ func (k *checker) derive() {
 		k.fault("calculated", "%d calculated fields and buckets; at most %d can be made", n, MaxDerived)
 		return
 	}
-	seen := map[string]bool{}
+	seen, labels := map[string]bool{}, map[string]string{}
 	check := func(key, label, at string) {
 		switch {
 		case key == "" || strings.ContainsAny(key, ". "):
@@ -86,8 +86,10 @@ func (k *checker) derive() {
 			k.fault(at+".key", "%q is already a field of %s; choose another key", key, k.plan.Many)
 		case strings.TrimSpace(label) == "":
 			k.fault(at+".label", "%q has no label", key)
+		case labels[strings.ToLower(label)] != "":
+			k.fault(at+".label", "%q and %q have the same label, %q; give one of them another", labels[strings.ToLower(label)], key, label)
 		}
-		seen[key] = true
+		seen[key], labels[strings.ToLower(label)] = true, key
 	}
 	for i, c := range k.doc.Calculated {
 		check(c.Key, c.Label, fmt.Sprintf("calculated[%d]", i))
@@ -98,8 +100,11 @@ func (k *checker) derive() {
 	if len(*k.faults) > 0 {
 		return
 	}
-	for key := range seen {
-		k.derived(key)
+	for _, c := range k.doc.Calculated {
+		k.derived(c.Key)
+	}
+	for _, b := range k.doc.Buckets {
+		k.derived(b.Key)
 	}
 	slices.SortFunc(*k.faults, func(a, b Fault) int { return strings.Compare(a.Path, b.Path) })
 }
@@ -118,29 +123,29 @@ func (k *checker) derived(key string) *Derived {
 	}
 	for i, c := range k.doc.Calculated {
 		if c.Key == key {
-			return k.guarded(key, fmt.Sprintf("calculated[%d]", i), func(d *Derived, at string) { k.calculated(d, c, at+".formula") })
+			return k.guarded(step{k.set, key, false}, fmt.Sprintf("calculated[%d]", i), func(d *Derived, at string) { k.calculated(d, c, at+".formula") })
 		}
 	}
 	for i, b := range k.doc.Buckets {
 		if b.Key == key {
-			return k.guarded(key, fmt.Sprintf("buckets[%d]", i), func(d *Derived, at string) { k.bucket(d, b, at) })
+			return k.guarded(step{k.set, key, false}, fmt.Sprintf("buckets[%d]", i), func(d *Derived, at string) { k.bucket(d, b, at) })
 		}
 	}
 	return k.defined(key)
 }
 
-// step is a derived field that is being resolved.
-type step struct{ set, key string }
+// step is a derived field that is being resolved: one of the view's document or, if defined
+// is set, a definition.
+type step struct {
+	set, key string
+	defined  bool
+}
 
 // guarded makes a derived field, unless that leads back to itself.
-func (k *checker) guarded(key, at string, do func(d *Derived, at string)) *Derived {
-	place := step{k.set, key}
+func (k *checker) guarded(place step, at string, do func(d *Derived, at string)) *Derived {
+	key := place.key
 	if i := slices.Index(k.deriving, place); i >= 0 {
-		var way []string
-		for _, s := range append(slices.Clone(k.deriving[i:]), place) {
-			way = append(way, s.key)
-		}
-		k.fault(at, "%q is made of itself: %s; take one of them out of the other", key, strings.Join(way, " uses "))
+		k.circle(at, k.deriving[i:])
 		return &Derived{Ref: catalog.Ref{Path: key, Label: key}, broken: true}
 	}
 	k.deriving = append(k.deriving, place)
@@ -189,6 +194,25 @@ func (k *checker) calculated(d *Derived, c view.Calculated, at string) {
 	d.links, d.repeats = k.heldBy(f.Program.Inputs)
 }
 
+// circle reports fields that are made of each other, once however it is come upon, and always
+// in the same words: from the first of them in the alphabet on.
+func (k *checker) circle(at string, around []step) {
+	first := 0
+	for i, s := range around {
+		if s.key < around[first].key {
+			first = i
+		}
+	}
+	var way []string
+	for _, s := range append(slices.Concat(around[first:], around[:first]), around[first]) {
+		way = append(way, s.key)
+	}
+	words := fmt.Sprintf("%q is made of itself: %s; take one of them out of the other", way[0], strings.Join(way, " uses "))
+	if !slices.ContainsFunc(*k.faults, func(f Fault) bool { return f.Message == words }) {
+		k.fault(at, "%s", words)
+	}
+}
+
 // digest keeps an identity short: one of a field that is made of others holds theirs,
 // and would double with each field that is made of two.
 func digest(identity string) string {
@@ -205,6 +229,7 @@ func (k *checker) identity(source string, p *formula.Program) string {
 			out += "\x01" + d.Identity
 		}
 	}
+	out += "\x00" + k.cal.Setting()
 	if p.UsesToday {
 		out += fmt.Sprint("\x00today ", k.cal.Today())
 	}
@@ -216,45 +241,6 @@ func (k *checker) identity(source string, p *formula.Program) string {
 
 // errBroken says that a field has a fault of its own, reported already.
 var errBroken = errors.New("it has a fault of its own")
-
-// lookup finds the field that a name in a formula means: a calculated field or
-// bucket, then the nearest field of that label, then a path.
-func (k *checker) lookup(name string) (formula.Found, error) {
-	key := ""
-	for _, c := range k.doc.Calculated {
-		if strings.EqualFold(c.Label, name) || c.Key == name {
-			key = c.Key
-		}
-	}
-	for _, b := range k.doc.Buckets {
-		if strings.EqualFold(b.Label, name) || b.Key == name {
-			key = b.Key
-		}
-	}
-	if key != "" {
-		return k.derived(key).found()
-	}
-	if d := k.definedNamed(name, false); d != nil {
-		return d.found()
-	}
-	labels := make([]string, len(k.reach()))
-	for i, r := range k.reach() { // the nearest first
-		if strings.EqualFold(r.Label, name) || r.Path == name {
-			return formula.Found{Ref: r.Ref}, nil
-		}
-		labels[i] = r.Label
-	}
-	if d := k.definedNamed(name, true); d != nil {
-		return d.found()
-	}
-	for _, c := range k.doc.Calculated {
-		labels = append(labels, c.Label)
-	}
-	if err := k.catalog.WithheldNamed(k.set, name, catalog.MaxLinks); err != nil {
-		return formula.Found{}, err
-	}
-	return formula.Found{}, fmt.Errorf("there is no field '%s'%s", name, catalog.Suggest(name, labels))
-}
 
 // found is the field as a formula takes it.
 func (d *Derived) found() (formula.Found, error) {

@@ -102,8 +102,7 @@ func (g Group) Label() string {
 		return g.Ref.Label
 	}
 	stem, _ := g.Ref.Stem()
-	unit := g.Unit.Word()
-	return strings.ToUpper(unit[:1]) + unit[1:] + " " + catalog.LowerFirst(stem)
+	return catalog.UpperFirst(g.Unit.Word()) + " " + catalog.LowerFirst(stem)
 }
 
 // Order is how the groups of a level follow each other.
@@ -233,6 +232,8 @@ type checker struct {
 	// deriving are the keys of calculated fields and buckets being resolved.
 	deriving []step
 	reached  []catalog.Reached // see reach
+	// named are the fields that formulas can name, by whether a definition is being made.
+	named map[bool][]candidate
 
 	definitions Definitions
 	// leavesLost leaves columns out that are not there any more.

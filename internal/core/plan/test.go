@@ -127,7 +127,8 @@ func (k *checker) fieldTest(t *Test, c *view.Condition, op view.Op, at string) *
 		return t
 	}
 	a, b := t.Ref.Field, other.Field
-	comparable := a.Type == b.Type || a.Type.Numeric() && b.Type.Numeric() && a.Type != catalog.Duration && b.Type != catalog.Duration
+	// A date and a moment are compared by the day.
+	comparable := a.Type == b.Type || a.Type.Temporal() && b.Type.Temporal() || a.Type.Numeric() && b.Type.Numeric() && a.Type != catalog.Duration && b.Type != catalog.Duration
 	if !comparable {
 		k.fault(at+".other", "%s is %s and %s is %s; they cannot be compared", t.Ref.Label, a.Type.Word(), other.Label, b.Type.Word())
 		return t

@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/engine"
@@ -92,7 +93,7 @@ func (s Sight) Catalog(full *catalog.Catalog) *catalog.Catalog {
 		seen.Fields, seen.Links = nil, nil
 		hidden := s[set.Key].Fields
 		for _, f := range set.Fields {
-			if slices.Contains(hidden, f.Key) || f.CurrencyBy != "" && slices.Contains(hidden, f.CurrencyBy) {
+			if slices.Contains(hidden, f.Key) || s.hidesCurrency(set, f) {
 				seen.Withheld.Fields = append(seen.Withheld.Fields, f)
 			} else {
 				seen.Fields = append(seen.Fields, f)
@@ -117,6 +118,17 @@ func (s Sight) Catalog(full *catalog.Catalog) *catalog.Catalog {
 		})
 	}
 	return out
+}
+
+// hidesCurrency says whether the reader may not see what names the currency of a field's
+// amounts, beside them or in the record that a link leads to.
+func (s Sight) hidesCurrency(set *catalog.RecordSet, f catalog.Field) bool {
+	link, key, linked := strings.Cut(f.CurrencyBy, ".")
+	if !linked {
+		return f.CurrencyBy != "" && slices.Contains(s[set.Key].Fields, f.CurrencyBy)
+	}
+	l := set.Link(link)
+	return l == nil || s[l.To].Hidden || slices.Contains(s[l.To].Fields, key)
 }
 
 // Snapshot is the records that the reader sees. Rules are checked and carried out on all

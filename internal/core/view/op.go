@@ -38,9 +38,9 @@ const (
 var (
 	textOps    = []Op{OneOf, NoneOf, Is, IsNot, Contains, NotContains, Starts, Ends, IsBlank, Filled}
 	numberOps  = []Op{Over, AtLeast, Under, AtMost, Between, NotBetween, Is, IsNot, OneOf, NoneOf, IsBlank, Filled}
-	dateOps    = []Op{In, NotIn, Is, IsNot, Over, AtLeast, Under, AtMost, Between, NotBetween, Weekday, NotWeekday, IsBlank, Filled}
-	momentOps  = []Op{In, NotIn, Is, IsNot, Over, AtLeast, Under, AtMost, Between, NotBetween, Weekday, NotWeekday, Hour, NotHour, IsBlank, Filled}
-	yesNoOps   = []Op{Is, IsNot, IsBlank, Filled}
+	dateOps    = []Op{In, NotIn, Is, IsNot, OneOf, NoneOf, Over, AtLeast, Under, AtMost, Between, NotBetween, Weekday, NotWeekday, IsBlank, Filled}
+	momentOps  = []Op{In, NotIn, Is, IsNot, OneOf, NoneOf, Over, AtLeast, Under, AtMost, Between, NotBetween, Weekday, NotWeekday, Hour, NotHour, IsBlank, Filled}
+	yesNoOps   = []Op{Is, IsNot, OneOf, NoneOf, IsBlank, Filled}
 	pictureOps = []Op{IsBlank, Filled}
 )
 

@@ -16,8 +16,8 @@ import (
 // given by mistake.
 const MaxBytes = 8 << 20
 
-// maxDepth bounds the nesting of conditions.
-const maxDepth = 32
+// MaxDepth bounds the nesting of conditions.
+const MaxDepth = 256
 
 // Parse reads a document. A key it does not know, a value of the wrong kind and
 // anything after the document are refused, with the place in the document.
@@ -81,8 +81,8 @@ func (d *Document) Check() error {
 }
 
 func (c *Condition) check(path string, depth int) error {
-	if depth > maxDepth {
-		return fmt.Errorf("%s: conditions are nested more than %d deep", path, maxDepth)
+	if depth > MaxDepth {
+		return fmt.Errorf("%s: conditions are nested more than %d deep", path, MaxDepth)
 	}
 	kinds := 0
 	for name, list := range map[string][]Condition{"all": c.All, "any": c.Any, "none": c.None} {

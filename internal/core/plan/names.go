@@ -1,0 +1,168 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/formula"
+)
+
+// A name in a formula is a field's label, its key, or its path. It means the nearest field
+// that has it: first those of the record at hand, made by the view, defined for all views or
+// stored, then those of linked records, the fewer links the nearer. Of equally near ones, a
+// field whose label or path is written exactly so goes before one that differs in capitals.
+// A field being made is no candidate for itself. What then could still mean two fields is a
+// fault that names both.
+
+// candidate is a field that a name may mean.
+type candidate struct {
+	label, path string
+	far         int // links away
+	find        func() (formula.Found, error)
+}
+
+// lookup finds the field that a name in a formula means.
+func (k *checker) lookup(name string) (formula.Found, error) {
+	matches, self := k.meant(name)
+	switch {
+	case len(matches) == 1:
+		return matches[0].find()
+	case len(matches) > 1:
+		return formula.Found{}, k.doubt(name, matches)
+	case self != nil:
+		return self.find() // it is made of itself, and says so
+	}
+	// What lies further off than is offered can still be named by its path.
+	if strings.Contains(name, ".") {
+		if ref, err := k.catalog.Resolve(k.set, name); err == nil {
+			return formula.Found{Ref: ref}, nil
+		}
+	}
+	if err := k.catalog.WithheldNamed(k.set, name, catalog.MaxLinks); err != nil {
+		return formula.Found{}, err
+	}
+	var labels []string
+	for _, c := range k.candidates() {
+		labels = append(labels, c.label)
+	}
+	return formula.Found{}, fmt.Errorf("there is no field '%s'%s", name, catalog.Suggest(name, labels))
+}
+
+// meant are the nearest fields of a name; self is the field being made, if it has that name.
+func (k *checker) meant(name string) (matches []candidate, self *candidate) {
+	making := ""
+	if n := len(k.deriving); n > 0 {
+		making = k.deriving[n-1].key
+	}
+	for _, same := range []func(string) bool{
+		func(s string) bool { return s == name },
+		func(s string) bool { return strings.EqualFold(s, name) },
+	} {
+		for _, c := range k.candidates() {
+			switch {
+			case !same(c.label) && c.path != name:
+			case c.path == making:
+				self = &c
+			case len(matches) == 0 || c.far < matches[0].far:
+				matches = []candidate{c}
+			case c.far == matches[0].far && matches[0].path != c.path:
+				matches = append(matches, c)
+			}
+		}
+		if len(matches) > 0 && k.nearest(name, matches[0].far) {
+			return matches, self
+		}
+	}
+	return matches, self
+}
+
+// nearest says whether no field nearer than so many links has a name but for its capitals.
+func (k *checker) nearest(name string, far int) bool {
+	return !slices.ContainsFunc(k.candidates(), func(c candidate) bool {
+		return c.far < far && strings.EqualFold(c.label, name)
+	})
+}
+
+// doubt names two fields that a name may mean, and how to tell them apart.
+func (k *checker) doubt(name string, matches []candidate) error {
+	a, b := matches[0], matches[1]
+	words := fmt.Sprintf("'%s' may be %s (%s) or %s (%s)", name, a.label, a.path, b.label, b.path)
+	for _, c := range []candidate{a, b} {
+		if alone, _ := k.meant(c.path); len(alone) != 1 || alone[0].path != c.path {
+			return fmt.Errorf("%s; give one of them another label", words)
+		}
+	}
+	return fmt.Errorf("%s; write '%s' or '%s'", words, a.path, b.path)
+}
+
+// candidates are all fields that a formula can name. A definition does not know the fields
+// that a view makes for itself.
+func (k *checker) candidates() []candidate {
+	making := len(k.deriving) > 0 && k.deriving[len(k.deriving)-1].defined
+	if have := k.named[making]; have != nil {
+		return have
+	}
+	var out []candidate
+	add := func(label, path string, far int) {
+		out = append(out, candidate{label, path, far, func() (formula.Found, error) { return k.derived(path).found() }})
+	}
+	own := map[string]bool{}
+	if !making {
+		for _, c := range k.doc.Calculated {
+			add(c.Label, c.Key, 0)
+			own[c.Key] = true
+		}
+		for _, b := range k.doc.Buckets {
+			add(b.Label, b.Key, 0)
+			own[b.Key] = true
+		}
+	}
+	if defs := k.definitions[k.set]; defs != nil {
+		for _, key := range defs.keys() {
+			if !own[key] { // the view has a field of that key in its place
+				out = append(out, candidate{defs.Label(key), key, 0, func() (formula.Found, error) { return k.ownDefinition(key) }})
+			}
+		}
+	}
+	for _, r := range k.reach() {
+		out = append(out, candidate{r.Label, r.Path, len(r.Links), func() (formula.Found, error) { return formula.Found{Ref: r.Ref}, nil }})
+	}
+	if k.definitions != nil {
+		for _, stop := range k.stops() {
+			for _, key := range k.definitions[stop.Set].keys() {
+				if len(stop.Links) == 0 {
+					continue
+				}
+				field := catalog.Field{Key: key, Label: k.definitions[stop.Set].Label(key)}
+				if ref, err := k.catalog.Through(k.set, stop.Links, field); err == nil {
+					add(ref.Label, ref.Path, len(stop.Links))
+				}
+			}
+		}
+	}
+	if k.named == nil {
+		k.named = map[bool][]candidate{}
+	}
+	k.named[making] = out
+	return out
+}
+
+// ownDefinition is a definition of the set at hand, also where the view takes its key for a
+// field of its own: then nothing can be made of it there.
+func (k *checker) ownDefinition(key string) (formula.Found, error) {
+	for i, c := range k.doc.Calculated {
+		if c.Key == key {
+			return formula.Found{}, fmt.Errorf("the view has a field of its own with the key %q (calculated[%d]); "+
+				"give it another key to use the definition %s", key, i, k.definitions[k.set].Label(key))
+		}
+	}
+	for i, b := range k.doc.Buckets {
+		if b.Key == key {
+			return formula.Found{}, fmt.Errorf("the view has a field of its own with the key %q (buckets[%d]); "+
+				"give it another key to use the definition %s", key, i, k.definitions[k.set].Label(key))
+		}
+	}
+	return k.derived(key).found()
+}
