@@ -37,10 +37,11 @@ lint: web/node_modules/.made web/src/api/schema.ts ## go vet, staticcheck, gofmt
 	@test -z "$$(gofmt -l cmd internal test web/*.go)" || { echo "not formatted:"; gofmt -l cmd internal test web/*.go; exit 1; }
 	npm --prefix web run check
 
-openapi: ## write docs/openapi.json, view.schema.json and formulas.md from the code
+openapi: ## write docs/openapi.json, view.schema.json, formulas.md and errors.md from the code
 	$(GO) run ./cmd/gavrik openapi > docs/openapi.json
 	$(GO) run ./cmd/gavrik openapi --view-schema > docs/view.schema.json
 	$(GO) run ./cmd/gavrik openapi --formulas > docs/formulas.md
+	$(GO) run ./cmd/gavrik openapi --errors > docs/errors.md
 
 shots: ## take the README's pictures from a demo that runs on LISTEN
 	$(GO) run ./test/shots -base http://$(LISTEN)

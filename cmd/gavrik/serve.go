@@ -13,6 +13,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/records"
@@ -217,7 +218,7 @@ func refreshEvery(ctx context.Context, every time.Duration, w *web.Workspace, lo
 }
 
 func openapiCommand() *cobra.Command {
-	var viewOnly, formulas bool
+	var viewOnly, formulas, faults bool
 	cmd := &cobra.Command{
 		Use:   "openapi",
 		Short: "Print the HTTP interface's OpenAPI document, or the view document's JSON Schema",
@@ -231,6 +232,8 @@ func openapiCommand() *cobra.Command {
 				var reference string
 				reference, err = formula.Reference()
 				text = []byte(reference)
+			case faults:
+				text = []byte(code.Reference())
 			}
 			if err != nil {
 				return err
@@ -239,6 +242,7 @@ func openapiCommand() *cobra.Command {
 			return err
 		},
 	}
+	cmd.Flags().BoolVar(&faults, "errors", false, "the list of faults that a view document can have, in Markdown")
 	cmd.Flags().BoolVar(&formulas, "formulas", false, "the reference of formulas, in Markdown")
 	cmd.Flags().BoolVar(&viewOnly, "view-schema", false, "the JSON Schema of a view document")
 	return cmd

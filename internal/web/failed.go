@@ -31,11 +31,7 @@ const (
 func (s *server) refused(ctx context.Context, err error) error {
 	var faults plan.Faults
 	if errors.As(err, &faults) {
-		details := make([]error, len(faults))
-		for i, f := range faults {
-			details[i] = &huma.ErrorDetail{Location: "body.view." + f.Path, Message: f.Message}
-		}
-		return huma.Error422UnprocessableEntity(sentence(faults[0].Message), details...)
+		return huma.Error422UnprocessableEntity(sentence(faults[0].Message), detailsOf("body.view", faults)...)
 	}
 	var limit *engine.LimitError
 	if errors.As(err, &limit) {

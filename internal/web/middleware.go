@@ -9,7 +9,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5/middleware"
 )
 
@@ -77,7 +76,7 @@ func crossOrigin() *http.CrossOriginProtection {
 func problem(w http.ResponseWriter, code int, detail string) {
 	w.Header().Set("Content-Type", "application/problem+json")
 	w.WriteHeader(code)
-	_ = json.NewEncoder(w).Encode(huma.ErrorModel{Status: code, Title: http.StatusText(code), Detail: detail}) // the caller may have gone
+	_ = json.NewEncoder(w).Encode(ErrorModel{Status: code, Title: http.StatusText(code), Detail: detail}) // the caller may have gone
 }
 
 // frontEnd serves the built files, and index.html for the addresses that the

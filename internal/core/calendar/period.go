@@ -40,18 +40,29 @@ const MaxUnits = 10_000
 // counted says whether a period's N matters.
 func (w Which) counted() bool { return w == Past || w == Coming || w == Older || w == Beyond }
 
-// Check reports what is wrong with a period, in words for its author.
+// PeriodError says what is wrong with a period, and with which of its parts: which, unit or
+// n.
+type PeriodError struct{ Part, Message string }
+
+func (e *PeriodError) Error() string { return e.Message }
+
+func wrongPeriod(part, format string, args ...any) error {
+	return &PeriodError{part, fmt.Sprintf(format, args...)}
+}
+
+// Check reports what is wrong with a period, in words for its author. The error is a
+// *PeriodError.
 func (p Period) Check() error {
 	switch p.Which {
 	case This, Last, Next, ToDate, Past, Coming, Older, Beyond:
 	default:
-		return fmt.Errorf("%q is not a relative period; use this, last, next, to_date, past, coming, older or beyond", p.Which)
+		return wrongPeriod("which", "%q is not a relative period; use this, last, next, to_date, past, coming, older or beyond", p.Which)
 	}
 	if !p.Unit.Valid() {
-		return fmt.Errorf("%q is not a unit of time; use one of %v", p.Unit, Units())
+		return wrongPeriod("unit", "%q is not a unit of time; use one of %v", p.Unit, Units())
 	}
 	if p.Which.counted() && (p.N < 1 || p.N > MaxUnits) {
-		return fmt.Errorf("the number of %ss must be from 1 to %d, not %d", p.Unit.Word(), MaxUnits, p.N)
+		return wrongPeriod("n", "the number of %ss must be from 1 to %d, not %d", p.Unit.Word(), MaxUnits, p.N)
 	}
 	return nil
 }

@@ -3,6 +3,7 @@
 package catalog
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 	"unicode"
@@ -198,6 +199,30 @@ func (r Ref) CurrencyPath() string {
 	return strings.Join(r.Links, ".") + "." + r.Field.CurrencyBy
 }
 
+// PathFault is why a path leads nowhere.
+type PathFault int
+
+// The reasons.
+const (
+	NoSet PathFault = iota
+	NoLink
+	NoField
+	IsLink // the path ends with a link
+	TooFar // more than MaxLinks
+)
+
+// PathError says why a path leads nowhere, in words for its author.
+type PathError struct {
+	Fault   PathFault
+	Message string
+}
+
+func (e *PathError) Error() string { return e.Message }
+
+func wrongPath(fault PathFault, format string, args ...any) error {
+	return &PathError{fault, fmt.Sprintf(format, args...)}
+}
+
 // Resolve follows a path from a record set.
 func (c *Catalog) Resolve(set, path string) (Ref, error) {
 	at := c.Set(set)
@@ -206,7 +231,7 @@ func (c *Catalog) Resolve(set, path string) (Ref, error) {
 	}
 	keys := strings.Split(path, ".")
 	if len(keys)-1 > MaxLinks {
-		return Ref{}, fmt.Errorf("the path %q follows more than %d links; choose a nearer field", path, MaxLinks)
+		return Ref{}, wrongPath(TooFar, "the path %q follows more than %d links; choose a nearer field", path, MaxLinks)
 	}
 	ref := Ref{Path: path, Links: keys[:len(keys)-1]}
 	var last *Link
@@ -216,7 +241,7 @@ func (c *Catalog) Resolve(set, path string) (Ref, error) {
 			if held := at.withheldLink(key); held != nil {
 				return Ref{}, held
 			}
-			return Ref{}, fmt.Errorf("%s have no link %q in the path %q%s", at.Label, key, path, Suggest(key, linkKeys(at)))
+			return Ref{}, wrongPath(NoLink, "%s have no link %q in the path %q%s", at.Label, key, path, Suggest(key, linkKeys(at)))
 		}
 		last, at = link, c.Set(link.To)
 	}
@@ -226,7 +251,12 @@ func (c *Catalog) Resolve(set, path string) (Ref, error) {
 		if held := at.withheldField(key); held != nil {
 			return Ref{}, held
 		}
-		return Ref{}, fmt.Errorf("%s have no field %q%s", at.Label, key, Suggest(key, fieldKeys(at)))
+		if link := at.Link(key); link != nil {
+			to := c.Set(link.To)
+			return Ref{}, wrongPath(IsLink, "%q is a link to %s, not a field; choose one of its fields, such as %s.%s",
+				path, to.Many, path, cmp.Or(to.Name, "…"))
+		}
+		return Ref{}, wrongPath(NoField, "%s have no field %q%s", at.Label, key, Suggest(key, append(fieldKeys(at), linkKeys(at)...)))
 	}
 	ref.Set, ref.Field, ref.Label = at.Key, *f, f.Label
 	if last != nil {
@@ -291,7 +321,7 @@ func (c *Catalog) unknownSet(key string) error {
 	for i, s := range c.Sets {
 		keys[i] = s.Key
 	}
-	return fmt.Errorf("there is no record set %q%s", key, Suggest(key, keys))
+	return wrongPath(NoSet, "there is no record set %q%s", key, Suggest(key, keys))
 }
 
 func fieldKeys(r *RecordSet) []string {
@@ -313,7 +343,7 @@ func linkKeys(r *RecordSet) []string {
 // Follow returns the key of the record set that a chain of links leads to.
 func (c *Catalog) Follow(set string, links []string) (string, error) {
 	if len(links) > MaxLinks {
-		return "", fmt.Errorf("the path %q follows more than %d links; choose a nearer one", strings.Join(links, "."), MaxLinks)
+		return "", wrongPath(TooFar, "the path %q follows more than %d links; choose a nearer one", strings.Join(links, "."), MaxLinks)
 	}
 	at := c.Set(set)
 	if at == nil {
@@ -325,7 +355,7 @@ func (c *Catalog) Follow(set string, links []string) (string, error) {
 			if held := at.withheldLink(key); held != nil {
 				return "", held
 			}
-			return "", fmt.Errorf("%s have no link %q%s", at.Label, key, Suggest(key, linkKeys(at)))
+			return "", wrongPath(NoLink, "%s have no link %q%s", at.Label, key, Suggest(key, linkKeys(at)))
 		}
 		at = c.Set(link.To)
 	}

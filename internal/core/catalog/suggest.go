@@ -1,19 +1,35 @@
 package catalog
 
-import "fmt"
+import (
+	"fmt"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
 
-// Suggest names the key nearest to a mistyped one, as the end of a message.
-func Suggest(typed string, keys []string) string {
-	best, bestDistance := "", max(2, len(typed)/3)+1
-	for _, k := range keys {
-		if d := editDistance(typed, k); d < bestDistance {
-			best, bestDistance = k, d
+// Suggest names the word nearest to a mistyped one, as the end of a message; nothing, if none
+// is so near that it can be meant. The first letter is seldom mistyped, and never in a short
+// word that then reads as another.
+func Suggest(typed string, words []string) string {
+	best, bestDistance := "", max(1, len(typed)/3)+1
+	for _, w := range words {
+		d := editDistance(strings.ToLower(typed), strings.ToLower(w))
+		if firstOf(typed) != firstOf(w) && (d > 1 || len(typed) < 5) {
+			continue
+		}
+		if d < bestDistance {
+			best, bestDistance = w, d
 		}
 	}
 	if best == "" {
 		return ""
 	}
 	return fmt.Sprintf("; did you mean %q?", best)
+}
+
+func firstOf(s string) rune {
+	r, _ := utf8.DecodeRuneInString(s)
+	return unicode.ToLower(r)
 }
 
 // editDistance counts the single-byte insertions, deletions and replacements

@@ -30,6 +30,8 @@ type refGroup struct {
 	// cells are those of the group's line; see fill.
 	cells  [][]any
 	fields [][]catalog.Field // how they are written
+	// along is what is shown of the groups within, by column; see shown.
+	along map[string]map[*refGroup]any
 }
 
 // answer works a document out and writes it down, one string a line, in the
@@ -366,7 +368,7 @@ func (w *world) line(d *view.Document, g *refGroup) string {
 			if t.Show == "" {
 				cell = w.cell(g.cells[c][j], f)
 			} else {
-				cell = w.shown(t.Show, g, func(of *refGroup) any { return of.cells[c][j] }, f)
+				cell = w.shown(fmt.Sprint(c, j), t.Show, g, func(of *refGroup) any { return of.cells[c][j] }, f)
 			}
 			if t.Levels != nil && !slices.Contains(t.Levels, g.level) {
 				cell = ""

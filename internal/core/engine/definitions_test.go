@@ -30,7 +30,7 @@ func TestDefinitionsGiveWhatTheDocumentGives(t *testing.T) {
 		require.Equal(t, own.Steps, defined.Steps)
 		for _, use := range p.Uses() {
 			require.Equal(t, "crossings", use[0])
-			require.Contains(t, []string{"made", "size"}, use[1])
+			require.Contains(t, []string{"made", "size", "rate"}, use[1])
 		}
 	})
 }

@@ -50,7 +50,7 @@ func whole(t require.TestingT, r *Result) Window {
 
 func TestEngineEqualsReference(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		w := drawWorld(t)
+		w := drawAnyWorld(t)
 		d := drawDocument(t, w)
 		res := runWorld(t, w, w.engine(2), d)
 		want, steps := w.answer(d)
@@ -66,7 +66,7 @@ func TestEngineEqualsReference(t *testing.T) {
 
 func TestDigitsDoNotDependOnWorkers(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		w := drawWorld(t)
+		w := drawAnyWorld(t)
 		d := drawDocument(t, w)
 		one := runWorld(t, w, w.engine(1), d)
 		for _, workers := range []int{2, 7} {

@@ -99,13 +99,20 @@ func zoneOf(name string) *time.Location {
 // unordered.
 const parallelRows = 1 << 15
 
-func drawWorld(t *rapid.T) *world {
+func drawWorld(t *rapid.T) *world { return drawWorldOf(t, false) }
+
+// drawAnyWorld is a world that in a share of the runs has more than parallelRows.
+func drawAnyWorld(t *rapid.T) *world {
+	return drawWorldOf(t, rapid.IntRange(0, 29).Draw(t, "many") == 29)
+}
+
+func drawWorldOf(t *rapid.T, many bool) *world {
 	w := &world{catalog: worldCatalog, cal: worldCalendar}
 	w.cal.Zone = zoneOf(rapid.SampledFrom(worldZones).Draw(t, "zone"))
 	year := rapid.SampledFrom(worldYears).Draw(t, "year")
 	w.cal.Now = time.Date(year, 11, 23, 9, 30, 0, 0, time.UTC)
 	n := rapid.OneOf(rapid.IntRange(0, 6), rapid.IntRange(0, 150)).Draw(t, "rows")
-	if rapid.IntRange(0, 29).Draw(t, "many") == 29 {
+	if many {
 		n = parallelRows + rapid.IntRange(1, 2000).Draw(t, "more")
 	}
 	r := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "records"), 1))

@@ -1,6 +1,7 @@
 package formula
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"math/big"
@@ -8,6 +9,7 @@ import (
 	"strings"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/table"
 )
 
@@ -43,8 +45,13 @@ func (c *checker) id() int {
 	return c.building.nodes - 1
 }
 
+// fault is one of values that do not go together, as most are.
 func fault(t *tree, format string, args ...any) error {
-	return &Error{t.from, t.to, fmt.Sprintf(format, args...)}
+	return faultOf(code.FormulaType, t, format, args...)
+}
+
+func faultOf(c code.Code, t *tree, format string, args ...any) error {
+	return &Error{t.from, t.to, c, fmt.Sprintf(format, args...)}
 }
 
 func (c *checker) expr(t *tree) (node, error) {
@@ -102,7 +109,7 @@ func (c *checker) folded(n node, args []node) node {
 func (c *checker) number(t *tree) (node, error) {
 	r, ok := new(big.Rat).SetString(t.text)
 	if !ok || strings.Count(t.text, ".") > 1 {
-		return nil, fault(t, "%q is not a number; write it as 1234.5", t.text)
+		return nil, faultOf(code.FormulaForm, t, "%q is not a number; write it as 1234.5", t.text)
 	}
 	_, decimals, _ := strings.Cut(t.text, ".")
 	typ := Type{Type: catalog.Whole}
@@ -111,7 +118,7 @@ func (c *checker) number(t *tree) (node, error) {
 	}
 	r.Mul(r, new(big.Rat).SetInt64(table.Pow10(min(typ.Scale, maxScale))))
 	if typ.Scale > maxScale || !r.IsInt() || !r.Num().IsInt64() {
-		return nil, fault(t, "the number %s has too many digits; at most %d are kept", t.text, maxScale)
+		return nil, faultOf(code.FormulaSize, t, "the number %s has too many digits; at most %d are kept", t.text, maxScale)
 	}
 	return &constant{t: typ, id: c.id(), int: r.Num().Int64()}, nil
 }
@@ -126,8 +133,10 @@ func (c *checker) field(t *tree) (node, error) {
 	found, err := c.lookup(t.text)
 	ref := found.Ref
 	switch {
+	case errors.Is(err, ErrDoubt):
+		return nil, faultOf(code.FormulaDoubt, t, "%s", err)
 	case err != nil:
-		return nil, fault(t, "%s", err)
+		return nil, faultOf(code.FormulaName, t, "%s", err)
 	case found.Totals != nil && c.inTotal:
 		return nil, fault(t, "'%s' is calculated from totals and cannot stand inside one", t.text)
 	case found.Totals != nil:
@@ -155,7 +164,7 @@ func (c *checker) field(t *tree) (node, error) {
 // inlined works a field that is calculated from totals out in its place.
 func (c *checker) inlined(t *tree, found Found) (node, error) {
 	if len(c.totals)+len(found.Totals.Totals) > maxTotals {
-		return nil, fault(t, "the formula needs more than %d totals", maxTotals)
+		return nil, faultOf(code.FormulaSize, t, "the formula needs more than %d totals", maxTotals)
 	}
 	at := len(c.totals)
 	c.totals = append(c.totals, found.Totals.Totals...)

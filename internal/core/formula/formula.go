@@ -8,9 +8,11 @@
 package formula
 
 import (
+	"errors"
 	"fmt"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/view"
 )
 
@@ -29,6 +31,7 @@ const (
 type Error struct {
 	// From and To bound the place, in characters from 0, To left out.
 	From, To int
+	Code     code.Code
 	Message  string
 }
 
@@ -117,7 +120,11 @@ type Found struct {
 	Least int
 }
 
-// Lookup finds what a name in a formula means. Its error is a message for the author.
+// ErrDoubt says that a name could be two fields.
+var ErrDoubt = errors.New("the name could be two fields")
+
+// Lookup finds what a name in a formula means. Its error is a message for the author; it is
+// an ErrDoubt where the name has two meanings.
 type Lookup func(name string) (Found, error)
 
 // Compile checks a formula. The error is an *Error.

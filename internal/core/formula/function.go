@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/view"
 )
 
@@ -84,10 +85,10 @@ func (c *checker) call(t *tree) (node, error) {
 				names = append(names, f.Name)
 			}
 		}
-		return nil, fault(t, "there is no function %s%s", t.text, catalog.Suggest(t.text, names))
+		return nil, faultOf(code.FormulaName, t, "there is no function %s%s", t.text, catalog.Suggest(t.text, names))
 	}
 	if !f.takes(len(t.args)) {
-		return nil, fault(t, "%s wants %s; write %s(%s)", f.Name, counted(f.least, f.most), f.Name, f.Arguments)
+		return nil, faultOf(code.FormulaArguments, t, "%s wants %s; write %s(%s)", f.Name, counted(f.least, f.most), f.Name, f.Arguments)
 	}
 	if f.Total != "" {
 		return c.total(t, f.Total)

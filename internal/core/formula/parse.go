@@ -3,6 +3,8 @@ package formula
 import (
 	"fmt"
 	"strings"
+
+	"gavrik/internal/core/code"
 )
 
 // tree is a parsed expression: a literal, a field, or an operator or function
@@ -49,14 +51,20 @@ func (p *parser) peek() token { return p.tokens[p.at] }
 
 func (p *parser) fail(format string, args ...any) error {
 	t := p.peek()
-	return &Error{t.from, max(t.to, t.from+1), fmt.Sprintf(format, args...)}
+	return &Error{t.from, max(t.to, t.from+1), code.FormulaForm, fmt.Sprintf(format, args...)}
+}
+
+func (p *parser) tooDeep(format string, args ...any) error {
+	err := p.fail(format, args...).(*Error)
+	err.Code = code.FormulaSize
+	return err
 }
 
 // deeper counts a level of nesting; the caller takes it back.
 func (p *parser) deeper() error {
 	p.depth++
 	if p.depth > maxDepth {
-		return p.fail("the formula is nested more than %d deep; use a calculated field for a part of it", maxDepth)
+		return p.tooDeep("the formula is nested more than %d deep; use a calculated field for a part of it", maxDepth)
 	}
 	return nil
 }

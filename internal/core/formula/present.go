@@ -1,11 +1,15 @@
 package formula
 
 import (
+	"errors"
 	"fmt"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/view"
 )
+
+// ErrDecimals says that a result cannot have so many decimals.
+var ErrDecimals = errors.New("the number of decimals")
 
 // Present makes a formula's result what its author wants: a percentage of a ratio, an
 // amount in a currency, a number of so many decimals. Decimals round each result,
@@ -19,7 +23,7 @@ func (f *Formula) Present(as view.Unit, currency string, decimals *int) error {
 		return fmt.Errorf("the result is %s; only a number has a unit and decimals", p.Type.Word())
 	}
 	if decimals != nil && (*decimals < 0 || *decimals > 9) {
-		return fmt.Errorf("%d decimals cannot be kept; choose from 0 to 9", *decimals)
+		return fmt.Errorf("%w: %d decimals cannot be kept; choose from 0 to 9", ErrDecimals, *decimals)
 	}
 	c := &checker{building: p}
 	root := c.unpercented(p.root)

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strings"
 	"unicode"
+
+	"gavrik/internal/core/code"
 )
 
 type tokenKind uint8
@@ -31,7 +33,7 @@ var signs = []string{"<>", "<=", ">=", "+", "-", "*", "/", "^", "&", "%", "=", "
 func scan(source string) ([]token, error) {
 	chars := []rune(source)
 	if len(chars) > MaxLength {
-		return nil, &Error{MaxLength, len(chars), fmt.Sprintf("the formula has %d characters; at most %d are read", len(chars), MaxLength)}
+		return nil, &Error{MaxLength, len(chars), code.FormulaSize, fmt.Sprintf("the formula has %d characters; at most %d are read", len(chars), MaxLength)}
 	}
 	var out []token
 	for at := 0; at < len(chars); {
@@ -44,7 +46,7 @@ func scan(source string) ([]token, error) {
 		case c == '"' || c == '\'':
 			text, end, ok := quoted(chars, at)
 			if !ok {
-				return nil, &Error{from, len(chars), fmt.Sprintf("the %c that opens here is never closed", c)}
+				return nil, &Error{from, len(chars), code.FormulaForm, fmt.Sprintf("the %c that opens here is never closed", c)}
 			}
 			kind := textToken
 			if c == '\'' {
@@ -73,7 +75,7 @@ func scan(source string) ([]token, error) {
 		}
 		sign := signAt(chars[at:])
 		if sign == "" {
-			return nil, &Error{from, from + 1, fmt.Sprintf("the character %q has no meaning here", c)}
+			return nil, &Error{from, from + 1, code.FormulaForm, fmt.Sprintf("the character %q has no meaning here", c)}
 		}
 		at += len(sign)
 		out = append(out, token{signToken, sign, from, at})

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/view"
 )
 
@@ -24,10 +25,10 @@ func (k *checker) chart(c *view.Chart) {
 	out := &Chart{Kind: c.Kind, Order: c.Order, Column: -1}
 	k.plan.Chart = out
 	if c.Kind != "" && !slices.Contains(view.ChartKinds(), c.Kind) {
-		k.fault("chart.kind", "%q is no kind of chart; use one of %v", c.Kind, view.ChartKinds())
+		k.fault(code.Choice, "chart.kind", "%q is no kind of chart; use %s", c.Kind, view.Words(view.ChartKinds()))
 	}
 	if !slices.Contains(view.ChartOrders(), c.Order) {
-		k.fault("chart.order", "%q is no order of a chart; use one of %v", c.Order, view.ChartOrders()[1:])
+		k.fault(code.Choice, "chart.order", "%q is no order of a chart; use %s", c.Order, view.Words(view.ChartOrders()[1:]))
 	}
 	if c.Field == "" {
 		return

@@ -5,6 +5,7 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/view"
 )
 
@@ -44,7 +45,7 @@ func (k *checker) compare(c *view.Compare) {
 	out := &Compare{Label: c.Label}
 	k.plan.Compare = out
 	if len(k.plan.Across) > 0 {
-		k.fault("compare", "a crosstab cannot be compared as well; take the groups across away, or the comparison")
+		k.fault(code.CompareBoth, "compare", "a crosstab cannot be compared as well; take the groups across away, or the comparison")
 		return
 	}
 	if c.With == view.OtherFilter {
@@ -75,7 +76,7 @@ func (k *checker) compare(c *view.Compare) {
 			return
 		}
 	default:
-		k.fault("compare.with", "%q is no way to compare; use before, year_ago, weeks_ago, period or filter", c.With)
+		k.fault(code.Choice, "compare.with", "%q is no way to compare; use before, year_ago, weeks_ago, period or filter", c.With)
 		return
 	}
 	out.Dates, out.Path, out.Shift = other.Dates(), bound.path, distance(now, other)
@@ -125,10 +126,10 @@ func (k *checker) bounded(path string) *stretch {
 	case 1:
 		return found[paths[0]]
 	case 0:
-		k.fault("compare", "the filter bounds no stretch of whole days to compare another with; "+
+		k.fault(code.Compare, "compare", "the filter bounds no stretch of whole days to compare another with; "+
 			"add a condition such as a date in the last month")
 	default:
-		k.fault("compare.field", "the filter bounds several dates; say which one to move: %s or %s", paths[0], paths[1])
+		k.fault(code.Compare, "compare.field", "the filter bounds several dates; say which one to move: %s or %s", paths[0], paths[1])
 	}
 	return nil
 }
@@ -196,23 +197,23 @@ func distance(now, other calendar.Range) Shift {
 func (k *checker) otherPeriod(c *view.Compare) (calendar.Range, bool) {
 	if c.Period != nil {
 		if err := c.Period.Check(); err != nil {
-			k.fault("compare.period", "%s", err)
+			k.fault(code.Period, "compare.period"+partOf(err), "%s", err)
 			return calendar.Range{}, false
 		}
 		r := k.cal.Resolve(*c.Period)
 		if r.OpenFrom || r.OpenTo {
-			k.fault("compare.period", "the other period has no end; choose one that is bounded on both sides")
+			k.fault(code.Period, "compare.period", "the other period has no end; choose one that is bounded on both sides")
 		}
 		return r, !r.OpenFrom && !r.OpenTo
 	}
 	from, err := calendar.ParseDay(c.From)
 	if err != nil {
-		k.fault("compare.from", "%s", err)
+		k.fault(code.Operand, "compare.from", "%s", err)
 		return calendar.Range{}, false
 	}
 	to, err := calendar.ParseDay(c.To)
 	if err != nil || to < from {
-		k.fault("compare.to", "%q is not the last day of the other period; write a date on or after %s", c.To, c.From)
+		k.fault(code.Operand, "compare.to", "%q is not the last day of the other period; write a date on or after %s", c.To, c.From)
 		return calendar.Range{}, false
 	}
 	return calendar.Range{From: from, To: to}, true

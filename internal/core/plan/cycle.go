@@ -7,6 +7,7 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/view"
 )
 
@@ -17,14 +18,14 @@ func (k *checker) cycle(t *Test, op view.Op, values []string, at string) {
 		t.Unit = calendar.ByHour
 	}
 	if len(values) == 0 {
-		k.fault(at+".values", "no %s is chosen; choose at least one", t.Unit.Word())
+		k.fault(code.NoOperand, at+".values", "no %s is chosen; choose at least one", t.Unit.Word())
 	}
-	for _, v := range values {
+	for i, v := range values {
 		n, ok := k.cyclePlace(t.Unit, v)
 		if !ok && t.Unit == calendar.ByHour {
-			k.fault(at+".values", "%q is not an hour of the day; give a number from 0 to 23", v)
+			k.fault(code.Operand, operandAt(at, view.OneOf, i), "%q is not an hour of the day; give a number from 0 to 23", v)
 		} else if !ok {
-			k.fault(at+".values", "%q is not a day of the week; write it as Monday", v)
+			k.fault(code.Operand, operandAt(at, view.OneOf, i), "%q is not a day of the week; write it as Monday", v)
 		}
 		t.Cycle |= 1 << n
 		t.Given = append(t.Given, k.cal.Label(t.Unit, int64(n)))

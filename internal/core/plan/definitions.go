@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/view"
 )
 
@@ -158,7 +159,7 @@ func (k *checker) linkedDefined(path string) *Derived {
 	there.plan = &Plan{Records: set, Many: k.catalog.Set(set).Many, Derived: map[string]*Derived{}, Calendar: k.cal}
 	inner := there.derived(key)
 	if inner.perTotal() {
-		k.fault("definitions."+key, "%s is calculated from totals of %s, which a view of other records does not have", inner.Ref.Label, there.plan.Many)
+		k.fault(code.OfTotals, "definitions."+key, "%s is calculated from totals of %s, which a view of other records does not have", inner.Ref.Label, there.plan.Many)
 	}
 	ref, err := k.catalog.Through(k.set, links, inner.Ref.Field)
 	if err != nil { // it was followed above

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
@@ -72,22 +73,22 @@ type Band struct {
 // derive resolves every calculated field and bucket, used or not.
 func (k *checker) derive() {
 	if n := len(k.doc.Calculated) + len(k.doc.Buckets); n > MaxDerived {
-		k.fault("calculated", "%d calculated fields and buckets; at most %d can be made", n, MaxDerived)
+		k.fault(code.Many, "calculated", "%d calculated fields and buckets; at most %d can be made", n, MaxDerived)
 		return
 	}
 	seen, labels := map[string]bool{}, map[string]string{}
 	check := func(key, label, at string) {
 		switch {
 		case key == "" || strings.ContainsAny(key, ". "):
-			k.fault(at+".key", "the key %q must be one word without dots", key)
+			k.fault(code.Key, at+".key", "the key %q must be one word without dots", key)
 		case seen[key]:
-			k.fault(at+".key", "the key %q is used twice", key)
+			k.fault(code.KeyTaken, at+".key", "the key %q is used twice", key)
 		case k.catalog.Set(k.set).Field(key) != nil || k.catalog.Set(k.set).Link(key) != nil:
-			k.fault(at+".key", "%q is already a field of %s; choose another key", key, k.plan.Many)
+			k.fault(code.KeyTaken, at+".key", "%q is already a field of %s; choose another key", key, k.plan.Many)
 		case strings.TrimSpace(label) == "":
-			k.fault(at+".label", "%q has no label", key)
+			k.fault(code.Label, at+".label", "%q has no label", key)
 		case labels[strings.ToLower(label)] != "":
-			k.fault(at+".label", "%q and %q have the same label, %q; give one of them another", labels[strings.ToLower(label)], key, label)
+			k.fault(code.LabelTwice, at+".label", "%q and %q have the same label, %q; give one of them another", labels[strings.ToLower(label)], key, label)
 		}
 		seen[key], labels[strings.ToLower(label)] = true, key
 	}
@@ -175,13 +176,19 @@ func (k *checker) calculated(d *Derived, c view.Calculated, at string) {
 		if nested == nil && held == nil { // its cause is already reported
 			var where *formula.Error
 			errors.As(err, &where)
-			*k.faults = append(*k.faults, Fault{Path: at, Message: fmt.Sprintf("%s: %s", c.Label, where), From: where.From, To: where.To})
+			*k.faults = append(*k.faults, Fault{
+				Path: at, Code: where.Code, Message: fmt.Sprintf("%s: %s", c.Label, where), From: where.From, To: where.To,
+			})
 		}
 		return
 	}
 	if err := f.Present(c.Unit, c.Currency, c.Decimals); err != nil {
 		d.broken = true
-		k.fault(strings.TrimSuffix(at, ".formula")+".unit", "%s: %s", c.Label, err)
+		wrong := ".unit"
+		if errors.Is(err, formula.ErrDecimals) {
+			wrong = ".decimals"
+		}
+		k.fault(code.FormulaUnit, strings.TrimSuffix(at, ".formula")+wrong, "%s: %s", c.Label, err)
 		return
 	}
 	d.Formula = f
@@ -209,7 +216,7 @@ func (k *checker) circle(at string, around []step) {
 	}
 	words := fmt.Sprintf("%q is made of itself: %s; take one of them out of the other", way[0], strings.Join(way, " uses "))
 	if !slices.ContainsFunc(*k.faults, func(f Fault) bool { return f.Message == words }) {
-		k.fault(at, "%s", words)
+		k.fault(code.Circle, at, "%s", words)
 	}
 }
 
@@ -305,10 +312,12 @@ func (k *checker) bucket(d *Derived, b view.Bucket, at string) {
 	d.links, _ = k.holder(ref)
 	before := len(*k.faults)
 	if ref.Field.Type == catalog.Picture || ref.Field.Type == catalog.YesNo {
-		k.fault(at+".of", "%s is %s, which has no bands", ref.Label, ref.Field.Type.Word())
+		k.fault(code.FieldType, at+".of", "%s is %s, which has no bands", ref.Label, ref.Field.Type.Word())
+		d.broken = true
+		return
 	}
 	if len(b.Bands) == 0 {
-		k.fault(at+".bands", "the bucket has no bands; name at least one")
+		k.fault(code.Band, at+".bands", "the bucket has no bands; name at least one")
 	}
 	labels := map[string]bool{out.Blank: true, out.Rest: true}
 	for i, band := range b.Bands {
@@ -318,7 +327,7 @@ func (k *checker) bucket(d *Derived, b view.Bucket, at string) {
 			made.Label = k.bandName(ref.Field, band)
 		}
 		if labels[made.Label] {
-			k.fault(at+".label", "the name %q is used twice in the bucket", made.Label)
+			k.fault(code.LabelTwice, at+".label", "the name %q is used twice in the bucket", made.Label)
 		}
 		labels[made.Label] = true
 		out.Bands = append(out.Bands, made)
@@ -338,7 +347,7 @@ func (k *checker) band(ref catalog.Ref, b view.Band, at string) Band {
 	out := Band{Label: b.Label, Range: Interval{lowest, math.MaxInt64}, Float: FloatInterval{-math.MaxFloat64, math.MaxFloat64}}
 	if ref.Field.Type == catalog.Text {
 		if len(b.Values) == 0 || b.From != "" || b.Below != "" {
-			k.fault(at+".values", "a band of text lists the values that belong to it")
+			k.fault(code.Band, at+".values", "a band of text lists the values that belong to it")
 		}
 		for _, v := range b.Values {
 			out.Texts = append(out.Texts, table.Fold(v))
@@ -346,7 +355,7 @@ func (k *checker) band(ref catalog.Ref, b view.Band, at string) Band {
 		return out
 	}
 	if len(b.Values) > 0 || b.From == "" && b.Below == "" {
-		k.fault(at, "a band of %s has a bound: from, below or both", ref.Label)
+		k.fault(code.Band, at, "a band of %s has a bound: from, below or both", ref.Label)
 		return out
 	}
 	t := &Test{Ref: ref}
@@ -366,7 +375,7 @@ func (k *checker) band(ref catalog.Ref, b view.Band, at string) Band {
 	bound(b.From, ".from", view.AtLeast)
 	bound(b.Below, ".below", view.Under)
 	if out.Range.Lo > out.Range.Hi || out.Float.Lo > out.Float.Hi {
-		k.fault(at+".below", "the band %q ends before it begins", b.Label)
+		k.fault(code.Reversed, at+".below", "the band %q ends before it begins", b.Label)
 	}
 	return out
 }

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/view"
 )
 
@@ -30,15 +31,15 @@ func (k *checker) linked(c *view.Linked, at string) *Linked {
 	set := k.catalog.Set(c.Records)
 	if set == nil {
 		_, err := k.catalog.Resolve(c.Records, "")
-		k.fault(at+".records", "%s", err)
+		k.unresolved(at+".records", err)
 		return nil
 	}
 	out := &Linked{Records: c.Records, Many: set.Many, Links: strings.Split(c.By, "."), Test: c.Test, N: c.N}
 	if to, err := k.catalog.Follow(c.Records, out.Links); err != nil {
-		k.fault(at+".by", "%s", err)
+		k.unresolved(at+".by", err)
 		return nil
 	} else if to != k.set {
-		k.fault(at+".by", "%q leads from %s to %s, not to %s", c.By, set.Many, to, k.set)
+		k.fault(code.Link, at+".by", "%q leads from %s to %s, not to %s", c.By, set.Many, to, k.set)
 		return nil
 	}
 	other := k.of(c.Records)
@@ -49,14 +50,14 @@ func (k *checker) linked(c *view.Linked, at string) *Linked {
 	case view.AnyLinked, view.NoneLinked:
 	case view.AtLeastLinked, view.AtMostLinked:
 		if c.N < 1 && c.Test == view.AtLeastLinked || c.N < 0 {
-			k.fault(at+".n", "the number of %s must be at least 1", set.Many)
+			k.fault(code.Bounds, at+".n", "the number of %s must be at least 1", set.Many)
 		}
 	case view.LatestLinked, view.EarliestLinked:
 		other.latest(out, c, at)
 	case view.SumLinked, view.AverageLinked:
 		other.figure(out, c, at)
 	default:
-		k.fault(at+".test", "%q is no test of linked records; use one of %v", c.Test, view.LinkedTests())
+		k.fault(code.Choice, at+".test", "%q is no test of linked records; use %s", c.Test, view.Words(view.LinkedTests()))
 	}
 	return out
 }
@@ -64,11 +65,11 @@ func (k *checker) linked(c *view.Linked, at string) *Linked {
 func (k *checker) latest(out *Linked, c *view.Linked, at string) {
 	ref, ok := k.ref(c.Date, at+".date")
 	if ok && !ref.Field.Type.Temporal() {
-		k.fault(at+".date", "%s is %s; the %s record is found by a date", ref.Label, ref.Field.Type.Word(), c.Test)
+		k.fault(code.FieldType, at+".date", "%s is %s; the %s record is found by a date", ref.Label, ref.Field.Type.Word(), c.Test)
 	}
 	out.Date = ref
 	if c.Meets == nil {
-		k.fault(at+".meets", "nothing is asked of the %s record; add a condition", c.Test)
+		k.fault(code.Linked, at+".meets", "nothing is asked of the %s record; add a condition", c.Test)
 		return
 	}
 	out.Meets = k.node(c.Meets, at+".meets")
@@ -84,11 +85,11 @@ func (k *checker) figure(out *Linked, c *view.Linked, at string) {
 	}
 	out.Of, out.Fn = ref, view.Fn(c.Test)
 	if !slices.Contains(view.FnsFor(ref.Field.Type), out.Fn) {
-		k.fault(at+".field", "%s is %s, which has no %s", ref.Label, ref.Field.Type.Word(), c.Test)
+		k.fault(code.Total, at+".field", "%s is %s, which has no %s", ref.Label, ref.Field.Type.Word(), c.Test)
 		return
 	}
 	if !slices.Contains(figureOps, c.Op) {
-		k.fault(at+".op", "%q does not fit a %s; use one of %v", c.Op, c.Test, figureOps)
+		k.fault(code.Operator, at+".op", "%q does not fit a %s; use %s", c.Op, c.Test, view.Words(figureOps))
 		return
 	}
 	figure := ref

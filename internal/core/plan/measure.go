@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/view"
 )
@@ -132,14 +133,14 @@ func (k *checker) heldBy(inputs []catalog.Ref) (links []string, repeats bool) {
 func (k *checker) measure(ref catalog.Ref, t view.Total, heading, at string) (int, bool) {
 	fits := view.FnsFor(ref.Field.Type)
 	if !slices.Contains(fits, t.Fn) {
-		k.fault(at+".fn", "%q does not fit %s, which is %s; use one of %v", t.Fn, ref.Label, ref.Field.Type.Word(), fits)
+		k.fault(code.Total, at+".fn", "%q does not fit %s, which is %s; use %s", t.Fn, ref.Label, ref.Field.Type.Word(), view.Words(fits))
 		return 0, false
 	}
 	m := k.total(ref, t.Fn, t.Fn.OncePerLinked())
 	if t.Fn == view.Percentile {
 		p, err := ParseNumber(t.Percent, 6)
 		if err != nil || p.Lo != p.Hi || p.Lo < 0 || p.Lo > 100*PercentUnit {
-			k.fault(at+".percent", "%q is not a percentile; give a number from 0 to 100, such as 90", t.Percent)
+			k.fault(code.Percentile, at+".percent", "%q is not a percentile; give a number from 0 to 100, such as 90", t.Percent)
 			return 0, false
 		}
 		m.Percent = p.Lo
@@ -150,7 +151,7 @@ func (k *checker) measure(ref catalog.Ref, t view.Total, heading, at string) (in
 			return 0, false
 		}
 		if t.Fn != view.First && t.Fn != view.Last {
-			k.fault(at+".by", "only the first and the last value are found by another field")
+			k.fault(code.Total, at+".by", "only the first and the last value are found by another field")
 			return 0, false
 		}
 		m.By = &by
@@ -198,19 +199,19 @@ func (k *checker) shown(m Measure, t view.Total, at string) (int, bool) {
 		return of, true
 	}
 	if !slices.Contains(view.Shows(), t.Show) {
-		k.fault(at+".show", "%q is nothing that can be shown; use one of %v", t.Show, view.Shows()[1:])
+		k.fault(code.Choice, at+".show", "%q is nothing that can be shown; use %s", t.Show, view.Words(view.Shows()[1:]))
 		return 0, false
 	}
 	if f := m.Result(); !f.Type.Numeric() {
-		k.fault(at+".show", "%s gives %s; shares, ranks and differences need numbers", m.Label, f.Type.Word())
+		k.fault(code.Show, at+".show", "%s gives %s; shares, ranks and differences need numbers", m.Label, f.Type.Word())
 		return 0, false
 	}
 	if t.Show.Additive() && !m.Additive() {
-		k.fault(at+".show", "parts of %s do not add up to the whole, so they have no share and no running sum; use a sum or a count", m.Label)
+		k.fault(code.Show, at+".show", "parts of %s do not add up to the whole, so they have no share and no running sum; use a sum or a count", m.Label)
 		return 0, false
 	}
 	if (t.Show == view.ShareRow || t.Show == view.ShareColumn) && len(k.doc.Across) == 0 {
-		k.fault(at+".show", "shares of a line or a column need groups that run across")
+		k.fault(code.Show, at+".show", "shares of a line or a column need groups that run across")
 		return 0, false
 	}
 	m.Show, m.Of = t.Show, of

@@ -91,11 +91,17 @@ func (k *checker) doubt(name string, matches []candidate) error {
 	words := fmt.Sprintf("'%s' may be %s (%s) or %s (%s)", name, a.label, a.path, b.label, b.path)
 	for _, c := range []candidate{a, b} {
 		if alone, _ := k.meant(c.path); len(alone) != 1 || alone[0].path != c.path {
-			return fmt.Errorf("%s; give one of them another label", words)
+			return doubtful(words + "; give one of them another label")
 		}
 	}
-	return fmt.Errorf("%s; write '%s' or '%s'", words, a.path, b.path)
+	return doubtful(fmt.Sprintf("%s; write '%s' or '%s'", words, a.path, b.path))
 }
+
+// doubtful is a formula.ErrDoubt in words.
+type doubtful string
+
+func (d doubtful) Error() string        { return string(d) }
+func (d doubtful) Is(target error) bool { return target == formula.ErrDoubt }
 
 // candidates are all fields that a formula can name. A definition does not know the fields
 // that a view makes for itself.

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/view"
 )
 
@@ -84,9 +85,9 @@ func (k *checker) leaf(c *view.Condition, at string) *Node {
 	ref, _ := k.ref(c.Field, at+".field")
 	switch {
 	case k.plan == nil:
-		k.fault(at+".ask", "a question cannot stand within a condition on linked records")
+		k.fault(code.AskWithin, at+".ask", "a question cannot stand within a condition on linked records")
 	case c.Ask.Required:
-		k.plan.Waiting = append(k.plan.Waiting, Fault{Path: at, Message: fmt.Sprintf("“%s” waits for an answer", c.Ask.Label)})
+		k.plan.Waiting = append(k.plan.Waiting, Fault{Path: at, Code: code.Waiting, Message: fmt.Sprintf("“%s” waits for an answer", c.Ask.Label)})
 	}
 	return &Node{Path: at, Kind: Open, Ask: c.Ask, Test: &Test{Ref: ref}}
 }

@@ -5,12 +5,13 @@
 package plan
 
 import (
+	"errors"
 	"fmt"
 	"slices"
-	"strings"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/view"
 )
 
@@ -119,27 +120,11 @@ type Sort struct {
 	Desc bool
 }
 
-// Fault is one thing wrong with a document.
-type Fault struct {
-	// Path is its place: "columns[2].field".
-	Path    string
-	Message string
-	// From and To bound the place within a formula, in characters; both are 0 for a
-	// fault elsewhere.
-	From, To int
-}
-
-// Faults is everything wrong with a document, in its order.
-type Faults []Fault
-
-// Error joins the faults, one to a line.
-func (f Faults) Error() string {
-	lines := make([]string, len(f))
-	for i, x := range f {
-		lines[i] = x.Path + ": " + x.Message
-	}
-	return strings.Join(lines, "\n")
-}
+// Fault is one thing wrong with a document; Faults is everything, in its order.
+type (
+	Fault  = view.Fault
+	Faults = view.Faults
+)
 
 // Limits on the size of a view.
 const (
@@ -173,12 +158,13 @@ func resolve(
 ) (*Plan, error) {
 	k := &checker{leavesLost: leavesLost, catalog: c, definitions: defs, set: doc.Records, cal: cal, plan: &Plan{Records: doc.Records, Calendar: cal, Derived: map[string]*Derived{}}, faults: &Faults{}}
 	if err := doc.Check(); err != nil {
-		return nil, Faults{{Path: "gavrik", Message: err.Error()}}
+		return nil, err
 	}
 	set := c.Set(doc.Records)
 	if set == nil {
 		_, err := c.Resolve(doc.Records, "")
-		return nil, Faults{{Path: "records", Message: err.Error()}}
+		k.unresolved("records", err)
+		return nil, *k.faults
 	}
 	k.doc = doc
 	k.plan.One, k.plan.Many = set.One, set.Many
@@ -245,25 +231,46 @@ func (k *checker) of(set string) *checker {
 	return &checker{catalog: k.catalog, definitions: k.definitions, set: set, cal: k.cal, faults: k.faults}
 }
 
-func (k *checker) fault(path, format string, args ...any) {
-	*k.faults = append(*k.faults, Fault{Path: path, Message: fmt.Sprintf(format, args...)})
+func (k *checker) fault(c code.Code, path, format string, args ...any) {
+	*k.faults = append(*k.faults, Fault{Path: path, Code: c, Message: fmt.Sprintf(format, args...)})
+}
+
+// unresolved reports why a path leads nowhere.
+func (k *checker) unresolved(path string, err error) {
+	k.fault(codeOf(err), path, "%s", err)
+}
+
+// codeOf is the code of a fault of the catalog.
+func codeOf(err error) code.Code {
+	var held *catalog.WithheldError
+	var wrong *catalog.PathError
+	switch {
+	case errors.As(err, &held):
+		return code.Withheld
+	case errors.As(err, &wrong):
+		return map[catalog.PathFault]code.Code{
+			catalog.NoSet: code.Records, catalog.NoLink: code.Link, catalog.TooFar: code.Link,
+			catalog.NoField: code.Field, catalog.IsLink: code.LinkAsField,
+		}[wrong.Fault]
+	}
+	return code.Field
 }
 
 // ref resolves a field path, or reports why not.
 func (k *checker) ref(path, at string) (catalog.Ref, bool) {
 	if path == "" {
-		k.fault(at, "no field is named; choose one")
+		k.fault(code.NoField, at, "no field is named; choose one")
 		return catalog.Ref{}, false
 	}
 	if d := k.derived(path); d != nil {
 		if d.withheld != nil {
-			k.fault(at, "%s", madeOf(d, d.withheld))
+			k.fault(code.Withheld, at, "%s", madeOf(d, d.withheld))
 		}
 		return d.Ref, !d.broken
 	}
 	ref, err := k.catalog.Resolve(k.set, path)
 	if err != nil {
-		k.fault(at, "%s", err)
+		k.unresolved(at, err)
 		return ref, false
 	}
 	return ref, true

@@ -7,6 +7,7 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
@@ -22,7 +23,7 @@ func (k *checker) lost(path string) bool {
 
 func (k *checker) columns() {
 	if len(k.doc.Columns) > MaxColumns {
-		k.fault("columns", "%d columns; at most %d can be shown", len(k.doc.Columns), MaxColumns)
+		k.fault(code.Many, "columns", "%d columns; at most %d can be shown", len(k.doc.Columns), MaxColumns)
 		return
 	}
 	for i, c := range k.doc.Columns {
@@ -46,7 +47,7 @@ func (k *checker) columns() {
 		col := Column{Doc: i, Ref: ref, Heading: heading, Width: c.Width, Values: true, Measure: -1, Frozen: c.Frozen, Bars: c.Bars, Format: c.Format}
 		if c.Format != nil {
 			if fault := c.Format.Fault(ref.Field.Type); fault != "" {
-				k.fault(at+".format", "%s: %s", heading, fault)
+				k.fault(code.Format, at+".format", "%s: %s", heading, fault)
 			}
 			col.Ref.Field.Format = c.Format
 		}
@@ -84,7 +85,7 @@ func (k *checker) totalColumn(col Column, d *Derived, c view.Column, at string) 
 	for j, t := range totals {
 		at := fmt.Sprintf("%s.totals[%d]", at, j)
 		if t.Fn != "" && t.Fn != view.Formula {
-			k.fault(at+".fn", "%s is calculated from totals, and has no %q of its own", d.Ref.Label, t.Fn)
+			k.fault(code.Total, at+".fn", "%s is calculated from totals, and has no %q of its own", d.Ref.Label, t.Fn)
 			continue
 		}
 		m, ok := k.calculatedMeasure(d, t, col.Heading, at)
@@ -99,7 +100,7 @@ func (k *checker) totalColumn(col Column, d *Derived, c view.Column, at string) 
 func (k *checker) levels(levels []int, at string) []int {
 	for _, l := range levels {
 		if l < 0 || l > len(k.doc.Groups) {
-			k.fault(at+".levels", "there is no level %d; levels run from 0, the grand total, to %d", l, len(k.doc.Groups))
+			k.fault(code.Level, at+".levels", "there is no level %d; levels run from 0, the grand total, to %d", l, len(k.doc.Groups))
 		}
 	}
 	return levels
@@ -108,7 +109,7 @@ func (k *checker) levels(levels []int, at string) []int {
 func (k *checker) groups(groups []view.Group, where string) []Group {
 	var out []Group
 	if len(groups) > MaxLevels {
-		k.fault(where, "%d levels; at most %d can be grouped by", len(groups), MaxLevels)
+		k.fault(code.Many, where, "%d levels; at most %d can be grouped by", len(groups), MaxLevels)
 		return nil
 	}
 	for i, g := range groups {
@@ -118,23 +119,23 @@ func (k *checker) groups(groups []view.Group, where string) []Group {
 			continue
 		}
 		if ref.Field.Type == catalog.Picture {
-			k.fault(at+".field", "%s holds pictures, which cannot be grouped by", ref.Label)
+			k.fault(code.FieldType, at+".field", "%s holds pictures, which cannot be grouped by", ref.Label)
 			continue
 		}
 		if d := k.derived(g.Field); d != nil && d.perTotal() {
-			k.fault(at+".field", "%s is calculated from totals of groups; it cannot make groups", ref.Label)
+			k.fault(code.OfTotals, at+".field", "%s is calculated from totals of groups; it cannot make groups", ref.Label)
 			continue
 		}
 		if g.Unit != "" && !unitFits(g.Unit, ref.Field.Type) {
-			k.fault(at+".unit", "%s is %s and cannot be grouped by %q", ref.Label, ref.Field.Type.Word(), g.Unit)
+			k.fault(code.Unit, at+".unit", "%s is %s and cannot be grouped by %q", ref.Label, ref.Field.Type.Word(), g.Unit)
 			continue
 		}
 		level := Group{Ref: ref, Unit: g.Unit, Order: Order{By: view.ByLabel}, Top: g.Top, Rest: g.Rest, Empty: g.Empty}
 		if g.Top < 0 {
-			k.fault(at+".top", "the number of groups to keep must be at least 1, not %d", g.Top)
+			k.fault(code.Bounds, at+".top", "the number of groups to keep must be at least 1, not %d", g.Top)
 		}
 		if g.Empty && g.Unit == "" && !listable(ref.Field) {
-			k.fault(at+".empty", "%s is %s; groups without records can be shown for text, yes or no, buckets, and dates by a unit of time", ref.Label, ref.Field.Type.Word())
+			k.fault(code.FieldType, at+".empty", "%s is %s; groups without records can be shown for text, yes or no, buckets, and dates by a unit of time", ref.Label, ref.Field.Type.Word())
 		}
 		if g.Order != nil {
 			level.Order, ok = k.order(*g.Order, at+".order")
@@ -164,7 +165,7 @@ func (k *checker) order(o view.Order, at string) (Order, bool) {
 		return out, true
 	case view.ByList:
 		if len(o.Values) == 0 {
-			k.fault(at+".values", "no value is listed; name at least the first")
+			k.fault(code.NoOperand, at+".values", "no value is listed; name at least the first")
 			return out, false
 		}
 		for _, v := range o.Values {
@@ -177,13 +178,17 @@ func (k *checker) order(o view.Order, at string) (Order, bool) {
 			return out, false
 		}
 		if d := k.derived(o.Field); d != nil && d.perTotal() {
+			if o.Fn != "" && o.Fn != view.Formula {
+				k.fault(code.Total, at+".fn", "%s is calculated from totals, and has no %q of its own; leave fn out", ref.Label, o.Fn)
+				return out, false
+			}
 			out.Measure, ok = k.calculatedMeasure(d, view.Total{}, ref.Label, at)
 			return out, ok
 		}
 		out.Measure, ok = k.measure(ref, view.Total{Fn: o.Fn, Percent: o.Percent}, ref.Label, at)
 		return out, ok
 	}
-	k.fault(at+".by", "groups are ordered by label, count, total or list, not by %q", o.By)
+	k.fault(code.Choice, at+".by", "groups are ordered by label, count, total or list, not by %q", o.By)
 	return out, false
 }
 
@@ -191,11 +196,11 @@ func (k *checker) sorts() {
 	for i, s := range k.doc.Sort {
 		ref, ok := k.ref(s.Field, fmt.Sprintf("sort[%d].field", i))
 		if ok && ref.Field.Type == catalog.Picture {
-			k.fault(fmt.Sprintf("sort[%d].field", i), "%s holds pictures, which have no order", ref.Label)
+			k.fault(code.FieldType, fmt.Sprintf("sort[%d].field", i), "%s holds pictures, which have no order", ref.Label)
 			continue
 		}
 		if d := k.derived(s.Field); ok && d != nil && d.perTotal() {
-			k.fault(fmt.Sprintf("sort[%d].field", i), "%s is calculated from totals; order the groups by it, not the records", ref.Label)
+			k.fault(code.OfTotals, fmt.Sprintf("sort[%d].field", i), "%s is calculated from totals; order the groups by it, not the records", ref.Label)
 			continue
 		}
 		if ok {

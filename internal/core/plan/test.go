@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -8,6 +9,7 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
@@ -66,18 +68,18 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 		return nil
 	}
 	if d := k.derived(c.Field); d != nil && d.perTotal() {
-		k.fault(at+".field", "%s is calculated from totals of groups; records cannot be filtered by it", ref.Label)
+		k.fault(code.OfTotals, at+".field", "%s is calculated from totals of groups; records cannot be filtered by it", ref.Label)
 		return nil
 	}
 	if c.Op == view.Failed {
 		if d := k.derived(c.Field); d == nil || d.Inner == nil && d.Formula == nil {
-			k.fault(at+".op", "%s is not calculated, so it cannot fail", ref.Label)
+			k.fault(code.NotMade, at+".op", "%s is not calculated, so it cannot fail", ref.Label)
 		}
 		return &Test{Ref: ref, Match: MatchFailed}
 	}
 	fits := view.OpsFor(ref.Field.Type)
 	if !slices.Contains(fits, c.Op) {
-		k.fault(at+".op", "%q does not fit %s, which is %s; use one of %v", c.Op, ref.Label, ref.Field.Type.Word(), fits)
+		k.fault(code.Operator, at+".op", "%q does not fit %s, which is %s; use %s", c.Op, ref.Label, ref.Field.Type.Word(), view.Words(fits))
 		return nil
 	}
 	t := &Test{Ref: ref}
@@ -98,16 +100,27 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 	case view.OneOf:
 		values = c.Values
 		if len(values) == 0 {
-			k.fault(at+".values", "no value is chosen; choose at least one")
+			k.fault(code.NoOperand, at+".values", "no value is chosen; choose at least one")
 		}
 	case view.Between:
 		values = []string{c.Value, c.To}
+		for i, v := range values {
+			if v == "" {
+				k.fault(code.NoOperand, operandAt(at, op, i), "the range has no %s; give it, or use %s", pick(i == 0, "beginning", "end"),
+					pick(i == 0, "at_most", "at_least"))
+				return nil
+			}
+		}
 	case view.In:
 		k.period(t, c.Period, at)
 		return t
 	case view.Weekday, view.Hour:
 		k.cycle(t, op, c.Values, at)
 		return t
+	}
+	if op != view.OneOf && values[0] == "" && ref.Field.Type != catalog.Text {
+		k.fault(code.NoOperand, at+".value", "nothing is given to compare %s with; give %s, or use blank", ref.Label, ref.Field.Type.Word())
+		return nil
 	}
 	if ref.Field.Type == catalog.Text {
 		k.textTest(t, op, values, at)
@@ -119,7 +132,7 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 
 func (k *checker) fieldTest(t *Test, c *view.Condition, op view.Op, at string) *Test {
 	if !c.Op.ComparesFields() {
-		k.fault(at+".other", "%q cannot compare two fields; use is, is_not, over, at_least, under or at_most", c.Op)
+		k.fault(code.Operator, at+".other", "%q cannot compare two fields; use is, is_not, over, at_least, under or at_most", c.Op)
 		return t
 	}
 	other, ok := k.ref(c.Other, at+".other")
@@ -130,7 +143,7 @@ func (k *checker) fieldTest(t *Test, c *view.Condition, op view.Op, at string) *
 	// A date and a moment are compared by the day.
 	comparable := a.Type == b.Type || a.Type.Temporal() && b.Type.Temporal() || a.Type.Numeric() && b.Type.Numeric() && a.Type != catalog.Duration && b.Type != catalog.Duration
 	if !comparable {
-		k.fault(at+".other", "%s is %s and %s is %s; they cannot be compared", t.Ref.Label, a.Type.Word(), other.Label, b.Type.Word())
+		k.fault(code.FieldType, at+".other", "%s is %s and %s is %s; they cannot be compared", t.Ref.Label, a.Type.Word(), other.Label, b.Type.Word())
 		return t
 	}
 	t.Match, t.Other, t.Compare = MatchField, &other, op
@@ -156,7 +169,7 @@ func (k *checker) textTest(t *Test, op view.Op, values []string, at string) {
 		case op == view.OneOf:
 			t.Blank = true
 		default:
-			k.fault(at+".value", "no text is given; type one, or use blank")
+			k.fault(code.NoOperand, at+".value", "no text is given; type one, or use blank")
 		}
 	}
 	t.Texts = table.FoldAll(t.Given)
@@ -164,16 +177,25 @@ func (k *checker) textTest(t *Test, op view.Op, values []string, at string) {
 
 func (k *checker) period(t *Test, p *calendar.Period, at string) {
 	if p == nil {
-		k.fault(at+".period", "no period is given; choose one such as the last 30 days")
+		k.fault(code.Period, at+".period", "no period is given; choose one such as the last 30 days")
 		return
 	}
 	if err := p.Check(); err != nil {
-		k.fault(at+".period", "%s", err)
+		k.fault(code.Period, at+".period"+partOf(err), "%s", err)
 		return
 	}
 	r := k.cal.Resolve(*p)
 	t.Match, t.Dates, t.Period = MatchSet, r.Dates(), p
 	t.Ranges, t.Days = k.days(t.Ref.Field.Type, r), &r
+}
+
+// partOf is the part of a period that is wrong.
+func partOf(err error) string {
+	var wrong *calendar.PeriodError
+	if errors.As(err, &wrong) {
+		return "." + wrong.Part
+	}
+	return ""
 }
 
 const lowest = calendar.Lowest
@@ -223,7 +245,7 @@ func (k *checker) rangeTest(t *Test, op view.Op, values []string, at string) {
 		}
 		p, err := k.point(t.Ref.Field, v)
 		if err != nil {
-			k.fault(operandAt(at, op, i), "%s", err)
+			k.fault(code.Operand, operandAt(at, op, i), "%s", err)
 			return
 		}
 		points = append(points, p)
@@ -244,7 +266,7 @@ func (k *checker) rangeTest(t *Test, op view.Op, values []string, at string) {
 		ranges = []Interval{{lowest, p.Hi}}
 	case view.Between:
 		if reversed(typ, p, points[1], values) {
-			k.fault(at+".to", "the range ends before it begins; swap its two values")
+			k.fault(code.Reversed, at+".to", "the range ends before it begins; swap its two values")
 			return
 		}
 		ranges = []Interval{{p.Lo, points[1].Hi}}
@@ -339,7 +361,7 @@ func (k *checker) floatTest(t *Test, op view.Op, values []string, at string) {
 		}
 		x, err := parseFloat(v)
 		if err != nil {
-			k.fault(operandAt(at, op, i), "%s", err)
+			k.fault(code.Operand, operandAt(at, op, i), "%s", err)
 			return
 		}
 		points = append(points, x)
@@ -360,7 +382,7 @@ func (k *checker) floatTest(t *Test, op view.Op, values []string, at string) {
 		t.Floats = []FloatInterval{{-most, x}}
 	case view.Between:
 		if points[1] < x {
-			k.fault(at+".to", "the range ends before it begins; swap its two values")
+			k.fault(code.Reversed, at+".to", "the range ends before it begins; swap its two values")
 		}
 		t.Floats = []FloatInterval{{x, points[1]}}
 	default:

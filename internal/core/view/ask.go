@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/code"
 )
 
 // Ask leaves a condition open for whoever runs the view. Its operands are the answer:
@@ -38,38 +39,49 @@ func (c *Condition) Answered() bool {
 }
 
 // checkAsk reports what is wrong with a question.
-func (c *Condition) checkAsk(path string) error {
+func (c *Condition) checkAsk(faults *Faults, path string) {
 	switch {
 	case c.Ask == nil:
-		return nil
 	case c.Field == "":
-		return fmt.Errorf("%s.ask: only a test of a field can be left open", path)
-	case !askName.MatchString(c.Ask.Name):
-		return fmt.Errorf("%s.ask.name: %q is no name for a question; use small letters, digits and _", path, c.Ask.Name)
+		faults.add(path+".ask", code.Question, "only a test of a field can be left open; put the question there")
 	case strings.TrimSpace(c.Ask.Label) == "":
-		return fmt.Errorf("%s.ask.label: the question has no words", path)
+		faults.add(path+".ask.label", code.Question, "the question has no words; write what is asked")
+	case !askName.MatchString(c.Ask.Name):
+		faults.add(path+".ask.name", code.Question, "%q is no name for a question; use small letters, digits and _", c.Ask.Name)
 	}
-	return nil
+}
+
+// question is a condition that is left open, and its place.
+type question struct {
+	*Condition
+	path string
 }
 
 // Questions are the conditions that are left open, in the document's order.
 func (d *Document) Questions() []*Condition {
 	var out []*Condition
-	var visit func(c *Condition)
-	visit = func(c *Condition) {
-		if c == nil {
-			return
-		}
+	for _, q := range d.questions() {
+		out = append(out, q.Condition)
+	}
+	return out
+}
+
+func (d *Document) questions() []question {
+	var out []question
+	var visit func(c *Condition, path string)
+	visit = func(c *Condition, path string) {
 		if c.Ask != nil {
-			out = append(out, c)
+			out = append(out, question{c, path})
 		}
-		for _, list := range [][]Condition{c.All, c.Any, c.None} {
-			for i := range list {
-				visit(&list[i])
+		for _, of := range c.lists() {
+			for i := range of.list {
+				visit(&of.list[i], fmt.Sprintf("%s.%s[%d]", path, of.name, i))
 			}
 		}
 	}
-	visit(d.Filter)
+	if d.Filter != nil {
+		visit(d.Filter, "filter")
+	}
 	return out
 }
 

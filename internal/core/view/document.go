@@ -13,7 +13,7 @@ const Version = 1
 
 // Document is a view as it is saved.
 type Document struct {
-	Gavrik  int    `json:"gavrik" minimum:"1" doc:"Version of the document format"`
+	Gavrik  int    `json:"gavrik" minimum:"1" maximum:"1" doc:"Version of the document format"`
 	Records string `json:"records" doc:"Key of the record set; one row is one of its records"`
 
 	Calculated []Calculated `json:"calculated,omitempty" doc:"Fields worked out by formulas; used like any other field, by key"`
@@ -37,10 +37,10 @@ type Condition struct {
 	None []Condition `json:"none,omitzero" doc:"Keeps records that meet none"`
 
 	Field  string           `json:"field,omitempty" doc:"Path of the field tested"`
-	Op     Op               `json:"op,omitempty" doc:"How the field is tested"`
+	Op     Op               `json:"op,omitempty" enum:"is,is_not,one_of,none_of,contains,not_contains,starts,ends,over,at_least,under,at_most,between,not_between,in,not_in,weekday,not_weekday,hour,not_hour,blank,filled,failed" doc:"How the field is tested"`
 	Value  string           `json:"value,omitempty" doc:"Operand of a test with one"`
 	To     string           `json:"to,omitempty" doc:"Upper operand of between, itself included"`
-	Values Values           `json:"values,omitempty" doc:"Operands of one_of and none_of"`
+	Values Values           `json:"values,omitempty" doc:"Operands of one_of, none_of, weekday and hour, and of their negatives"`
 	Period *calendar.Period `json:"period,omitempty" doc:"Operand of in and not_in"`
 	Other  string           `json:"other,omitempty" doc:"Path of a second field to compare with, in place of value"`
 	Ask    *Ask             `json:"ask,omitempty" doc:"Leaves the operands open for whoever runs the view; those here are proposed"`
@@ -64,11 +64,11 @@ type Column struct {
 
 // Total is one figure worked out over the records of a group.
 type Total struct {
-	Fn      Fn     `json:"fn" doc:"How the figure is worked out"`
+	Fn      Fn     `json:"fn" enum:"sum,average,median,smallest,largest,percentile,spread,variance,first,last,distinct,filled,blanks,formula" doc:"How the figure is worked out; formula, of a field that is calculated from totals"`
 	Label   string `json:"label,omitempty" doc:"Label in place of the usual one"`
 	Percent string `json:"percent,omitempty" doc:"With percentile: from 0 to 100; 90 is the value that nine in ten do not pass"`
 	By      string `json:"by,omitempty" doc:"With first and last: path of the field that decides; if left out, the order of the records"`
-	Show    Show   `json:"show,omitempty" doc:"What is shown in place of the figure itself"`
+	Show    Show   `json:"show,omitempty" enum:"share_all,share_group,share_row,share_column,running,rank,difference,change" doc:"What is shown in place of the figure itself"`
 	Levels  []int  `json:"levels,omitempty" doc:"Levels that show it: 0 is the grand total, 1 the outermost groups; all, if left out"`
 }
 
@@ -85,8 +85,8 @@ type Group struct {
 // Order is how the groups of one level follow each other.
 type Order struct {
 	By      string   `json:"by" enum:"label,count,total,list" doc:"What decides"`
-	Field   string   `json:"field,omitempty" doc:"With total: the column's field path"`
-	Fn      Fn       `json:"fn,omitempty" doc:"With total: which total of that column"`
+	Field   string   `json:"field,omitempty" doc:"With total: path of the field"`
+	Fn      Fn       `json:"fn,omitempty" enum:"sum,average,median,smallest,largest,percentile,spread,variance,first,last,distinct,filled,blanks,formula" doc:"With total: which total of that field, whether or not a column shows it"`
 	Percent string   `json:"percent,omitempty" doc:"With percentile: from 0 to 100"`
 	Values  []string `json:"values,omitempty" doc:"With list: the values in their order; others follow by label"`
 	Desc    bool     `json:"desc,omitempty" doc:"Largest or last first"`

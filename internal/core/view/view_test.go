@@ -2,6 +2,9 @@ package view
 
 import (
 	"encoding/json"
+	"maps"
+	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
@@ -10,27 +13,36 @@ import (
 	"gavrik/internal/core/catalog"
 )
 
-func TestFaultyDocumentsAreRefusedWithTheirPlace(t *testing.T) {
-	deep := strings.Repeat(`{"all":[`, 40) + `{}` + strings.Repeat(`]}`, 40)
-	for given, want := range map[string]string{
-		``:                                     "line 1 is not valid JSON",
-		"{\n\"gavrik\": 1,\n oops}":            "line 3 is not valid JSON",
-		`[]`:                                   "a view document is a JSON object",
-		`{"records":"claims","columns":[]}`:    `put "gavrik": 1 at its start`,
-		`{"gavrik":7,"records":"c"}`:           "version 7; this program reads up to 1",
-		`{"gavrik":1,"colums":[]}`:             "colums: this key is not known here",
-		`{"gavrik":1,"columns":[{"feld":""}]}`: "columns[0].feld: this key is not known here",
-		`{"gavrik":1,"filter":{"any":[{"all":[{"x":1}]}]}}`:              "filter.any[0].all[0].x: this key is not known here",
-		`{"gavrik":1,"filter":{"period":{"weeks":1}}}`:                   "filter.period.weeks: this key is not known here",
-		`{"gavrik":1,"columns":"all"}`:                                   "columns: a string stands where a []view.Column is wanted",
-		`{"gavrik":1,"filter":{"field":"a","op":"is","all":[]}}`:         "filter: a condition is one of all, any, none, linked, within or a test",
-		`{"gavrik":1,"filter":` + deep + `}`:                             "nested more than 32 deep",
-		`{"gavrik":1} trailing`:                                          "not valid JSON",
-		`{"gavrik":1,"records":"` + strings.Repeat("x", MaxBytes) + `"}`: "at most 8388608 are read",
-	} {
-		_, err := Parse([]byte(given))
-		require.ErrorContains(t, err, want, "%.80s", given)
+// The words that the schema lists are those that the program knows.
+func TestTagsListWhatThereIs(t *testing.T) {
+	tag := func(of any, field string) []string {
+		f, ok := reflect.TypeOf(of).FieldByName(field)
+		require.True(t, ok)
+		return strings.Split(f.Tag.Get("enum"), ",")
 	}
+	ops, fns := map[string]bool{string(Failed): true}, map[string]bool{string(Formula): true}
+	for _, typ := range []catalog.Type{catalog.Text, catalog.Whole, catalog.Percent, catalog.Date, catalog.DateTime, catalog.Duration, catalog.YesNo, catalog.Picture} {
+		for _, op := range OpsFor(typ) {
+			ops[string(op)] = true
+		}
+		for _, fn := range FnsFor(typ) {
+			fns[string(fn)] = true
+		}
+	}
+	require.ElementsMatch(t, slices.Collect(maps.Keys(ops)), tag(Condition{}, "Op"))
+	for _, of := range []any{Total{}, Order{}, Chart{}} {
+		require.ElementsMatch(t, slices.Collect(maps.Keys(fns)), tag(of, "Fn"))
+	}
+	var shows []string
+	for _, s := range Shows()[1:] {
+		shows = append(shows, string(s))
+	}
+	require.Equal(t, shows, tag(Total{}, "Show"))
+	var tests []string
+	for _, l := range LinkedTests() {
+		tests = append(tests, string(l))
+	}
+	require.Equal(t, tests, tag(Linked{}, "Test"))
 }
 
 func TestEveryTypeHasOperatorsAndTotalsWithWords(t *testing.T) {

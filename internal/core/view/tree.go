@@ -1,0 +1,154 @@
+package view
+
+import (
+	"bytes"
+	"errors"
+	"io"
+	"unicode/utf8"
+
+	"github.com/go-json-experiment/json/jsontext"
+
+	"gavrik/internal/core/code"
+)
+
+// jsonNode is a JSON value with its parts in the order they are written.
+type jsonNode struct {
+	kind    jsonKind
+	text    string // of a string, and of a number or boolean as it is written
+	members []jsonMember
+	items   []jsonNode
+}
+
+type jsonMember struct {
+	key   string
+	value jsonNode
+}
+
+type jsonKind uint8
+
+const (
+	jsonNull jsonKind = iota
+	jsonBool
+	jsonNumber
+	jsonString
+	jsonArray
+	jsonObject
+)
+
+// words say what a value is, for a message.
+func (n *jsonNode) words() string {
+	const most = 40
+	switch n.kind {
+	case jsonArray:
+		return "a list"
+	case jsonObject:
+		return "an object"
+	case jsonString:
+		if utf8.RuneCountInString(n.text) > most {
+			return "a text"
+		}
+		return `the text "` + n.text + `"`
+	case jsonNumber:
+		if len(n.text) > most {
+			return "a number"
+		}
+		return "the number " + n.text
+	}
+	return n.text
+}
+
+var byteOrderMark = []byte("\xef\xbb\xbf")
+
+// readTree reads a text as JSON.
+func readTree(data []byte) (*jsonNode, error) {
+	var faults Faults
+	switch {
+	case len(data) > MaxBytes:
+		faults.add("", code.Size, "the view document has %d bytes; at most %d are read", len(data), MaxBytes)
+	case bytes.HasPrefix(data, byteOrderMark):
+		faults.add("", code.Encoding, "the document begins with a byte order mark; save it as UTF-8 without one")
+	case !utf8.Valid(data):
+		at := 0
+		for at < len(data) {
+			r, n := utf8.DecodeRune(data[at:])
+			if r == utf8.RuneError && n == 1 {
+				break
+			}
+			at += n
+		}
+		faults.add("", code.Encoding, "line %d holds bytes that are no UTF-8; save the document as UTF-8", lineOf(data, at))
+	}
+	if err := faults.orNil(); err != nil {
+		return nil, err
+	}
+	d := jsontext.NewDecoder(bytes.NewReader(data), jsontext.AllowDuplicateNames(true))
+	var root jsonNode
+	err := readNode(d, &root)
+	if err == nil {
+		if _, err = d.ReadToken(); errors.Is(err, io.EOF) {
+			err = nil
+		} else if err == nil {
+			faults.add("", code.JSON, "line %d holds more than the document, which ended before it", lineOf(data, int(d.InputOffset())))
+			return nil, faults
+		}
+	}
+	if err != nil {
+		at := d.InputOffset()
+		var syntax *jsontext.SyntacticError
+		if errors.As(err, &syntax) {
+			at, err = syntax.ByteOffset, syntax.Err
+		}
+		words := "the text ends too early"
+		if !errors.Is(err, io.EOF) && !errors.Is(err, io.ErrUnexpectedEOF) {
+			words = err.Error()
+		}
+		faults.add("", code.JSON, "line %d is not valid JSON: %s", lineOf(data, int(at)), words)
+		return nil, faults
+	}
+	return &root, nil
+}
+
+// lineOf is the line of a place, from 1.
+func lineOf(data []byte, at int) int { return 1 + bytes.Count(data[:min(at, len(data))], []byte("\n")) }
+
+// readNode reads the next value. The decoder bounds how deep values are nested.
+func readNode(d *jsontext.Decoder, n *jsonNode) error {
+	t, err := d.ReadToken()
+	if err != nil {
+		return err
+	}
+	switch t.Kind() {
+	case '{':
+		n.kind = jsonObject
+		for d.PeekKind() != '}' {
+			key, err := d.ReadToken()
+			if err != nil {
+				return err
+			}
+			m := jsonMember{key: key.String()}
+			if err := readNode(d, &m.value); err != nil {
+				return err
+			}
+			n.members = append(n.members, m)
+		}
+		_, err = d.ReadToken()
+	case '[':
+		n.kind = jsonArray
+		for d.PeekKind() != ']' {
+			n.items = append(n.items, jsonNode{})
+			if err := readNode(d, &n.items[len(n.items)-1]); err != nil {
+				return err
+			}
+		}
+		_, err = d.ReadToken()
+	case '"':
+		n.kind, n.text = jsonString, t.String()
+	case '0':
+		n.kind, n.text = jsonNumber, t.String()
+	case 't', 'f':
+		n.kind, n.text = jsonBool, t.String()
+	default:
+		n.text = "null"
+	}
+	return err
+}

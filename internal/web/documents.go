@@ -1,0 +1,85 @@
+package web
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"gavrik/internal/core/view"
+)
+
+// documents reads the view documents of a request with the strict reader, so that what is
+// wrong with one is said in the same words as everywhere else. Whatever else the request
+// holds is checked by its schema.
+func documents(api huma.API) func(huma.Context, func(huma.Context)) {
+	return func(ctx huma.Context, next func(huma.Context)) {
+		if ctx.Method() != http.MethodPost && ctx.Method() != http.MethodPut {
+			next(ctx)
+			return
+		}
+		most := max(ctx.Operation().MaxBodyBytes, 1<<20)
+		body, err := io.ReadAll(io.LimitReader(ctx.BodyReader(), most+1))
+		if err != nil || int64(len(body)) > most { // it is answered for further on
+			next(&bodied{ctx, io.MultiReader(bytes.NewReader(body), ctx.BodyReader())})
+			return
+		}
+		details := wrongDocuments(body)
+		if len(details) > 0 {
+			var first *placed
+			errors.As(details[0], &first)
+			_ = huma.WriteErr(api, ctx, http.StatusUnprocessableEntity, sentence(first.Message), details...) // the caller may have gone
+			return
+		}
+		next(&bodied{ctx, bytes.NewReader(body)})
+	}
+}
+
+// bodied is a request whose body was read.
+type bodied struct {
+	humaContext
+	body io.Reader
+}
+
+type humaContext = huma.Context // a field called Context would hide its method
+
+func (b *bodied) BodyReader() io.Reader { return b.body }
+
+// Unwrap is the context beneath.
+func (b *bodied) Unwrap() huma.Context { return b.humaContext }
+
+// wrongDocuments are the faults of the form of all documents in a body; none, if it is no
+// object or has none.
+func wrongDocuments(body []byte) []error {
+	var parts struct {
+		View, Document, From, To, Rule json.RawMessage
+		Limits                         []struct{ Rule json.RawMessage }
+	}
+	if json.Unmarshal(body, &parts) != nil {
+		return nil
+	}
+	var out []error
+	read := func(at string, raw json.RawMessage) {
+		if !bytes.HasPrefix(bytes.TrimSpace(raw), []byte("{")) {
+			return // a date, or nothing
+		}
+		_, err := view.Parse(raw)
+		var faults view.Faults
+		if errors.As(err, &faults) {
+			out = append(out, detailsOf(at, faults)...)
+		}
+	}
+	read("body.view", parts.View)
+	read("body.document", parts.Document)
+	read("body.from", parts.From)
+	read("body.to", parts.To)
+	read("body.rule", parts.Rule)
+	for i, l := range parts.Limits {
+		read(fmt.Sprintf("body.limits[%d].rule", i), l.Rule)
+	}
+	return out
+}
