@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -23,9 +24,16 @@ func documents(api huma.API) func(huma.Context, func(huma.Context)) {
 			return
 		}
 		most := max(ctx.Operation().MaxBodyBytes, 1<<20)
+		_ = ctx.SetReadDeadline(time.Now().Add(bodyTime)) // a recorder of a test has none
 		body, err := io.ReadAll(io.LimitReader(ctx.BodyReader(), most+1))
-		if err != nil || int64(len(body)) > most { // it is answered for further on
-			next(&bodied{ctx, io.MultiReader(bytes.NewReader(body), ctx.BodyReader())})
+		// The server listens on, to hear if the client goes away: that has no end.
+		_ = ctx.SetReadDeadline(time.Time{})
+		if err != nil {
+			_ = huma.WriteErr(api, ctx, http.StatusRequestTimeout, "The request did not arrive as a whole; send it again.") // the caller may have gone
+			return
+		}
+		if int64(len(body)) > most { // it is answered for further on
+			next(&bodied{ctx, bytes.NewReader(body)})
 			return
 		}
 		details := wrongDocuments(body)
@@ -39,6 +47,9 @@ func documents(api huma.API) func(huma.Context, func(huma.Context)) {
 	}
 }
 
+// bodyTime is how long a request may take to arrive.
+const bodyTime = 30 * time.Second
+
 // bodied is a request whose body was read.
 type bodied struct {
 	humaContext
@@ -48,6 +59,9 @@ type bodied struct {
 type humaContext = huma.Context // a field called Context would hide its method
 
 func (b *bodied) BodyReader() io.Reader { return b.body }
+
+// SetReadDeadline has nothing to bound any more.
+func (b *bodied) SetReadDeadline(time.Time) error { return nil }
 
 // Unwrap is the context beneath.
 func (b *bodied) Unwrap() huma.Context { return b.humaContext }

@@ -165,6 +165,7 @@ func describe(w http.ResponseWriter, _ *http.Request) {
 func config() huma.Config {
 	// Lists are sent as [], never as null.
 	huma.DefaultArrayNullable = false
+	huma.ValidateStrictCasing = true // as JSON Schema has it
 	c := huma.DefaultConfig("Gavrik", "1")
 	c.OpenAPIPath, c.DocsPath, c.SchemasPath = "", "", ""
 	c.Info.Description = "Views over application records."

@@ -40,7 +40,7 @@ var shapes = []question{
 		name: "weekdays, and hours without sailings", totals: true, ordered: true,
 		view: `{"gavrik":1,"records":"sailings","columns":[],"groups":[{"field":"departs_at","unit":"weekday"},{"field":"departs_at","unit":"hour","empty":true}]}`,
 		sql: `WITH d AS (SELECT extract(isodow FROM departs_at)::int - 1 AS w, extract(hour FROM departs_at)::int AS h FROM sailings), g AS (SELECT w, h FROM generate_series(0, 6) w, generate_series(0, 23) h WHERE w IN (SELECT w FROM d))
-			SELECT lv, w, h, n FROM (
+			SELECT lv, CASE WHEN w = '' THEN '' ELSE to_char(date '2024-01-01' + w::int, 'FMDay') END, h, n FROM (
 				SELECT '1' AS lv, w::text, '' AS h, count(*)::text AS n, w AS a, -1 AS b FROM d GROUP BY w
 				UNION ALL SELECT '2', g.w::text, g.h::text, count(d.w)::text, g.w, g.h FROM g LEFT JOIN d ON d.w = g.w AND d.h = g.h GROUP BY g.w, g.h
 				UNION ALL SELECT '0', '', '', count(*)::text, 99, 0 FROM d) x ORDER BY a, b`,

@@ -155,8 +155,8 @@ func (tr *translator) label(set string, g view.Group) string {
 		return "(date_trunc('year', " + x + " - interval '3 months') + interval '3 months')::date::text"
 	case g.Unit == calendar.ByFiscalQuarter: // fiscal years start in April
 		return "date_trunc('quarter', " + x + ")::date::text"
-	case g.Unit == calendar.ByWeekday: // weeks start on Monday
-		return "(extract(isodow FROM " + x + ")::int - 1)::text"
+	case g.Unit == calendar.ByWeekday:
+		return "to_char(" + x + ", 'FMDay')"
 	case g.Unit == calendar.ByHour:
 		return "extract(hour FROM " + x + ")::int::text"
 	case g.Unit != "":

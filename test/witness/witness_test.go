@@ -98,9 +98,9 @@ var questions = []question{
 			WHERE departs_at >= '2026-05-01' AND departs_at < '2026-11-01'`,
 	},
 	{
-		name: "more than 90 days ago, blanks not in it", totals: true,
+		name: "before the last 90 days, blanks not in it", totals: true,
 		view: `{"gavrik":1,"records":"claims","columns":[],"filter":{"all":[{"field":"opened_at","op":"in","period":{"which":"older","unit":"day","n":90}},{"field":"closed_at","op":"not_in","period":{"which":"this","unit":"year"}}]}}`,
-		sql: `SELECT '0', count(*)::text FROM claims WHERE opened_at < date '2026-11-23' - 90
+		sql: `SELECT '0', count(*)::text FROM claims WHERE opened_at < date '2026-11-23' - 89
 			AND (closed_at IS NULL OR NOT (closed_at >= '2026-01-01' AND closed_at < '2027-01-01'))`,
 	},
 	{

@@ -17,7 +17,7 @@ var totalFunctions = []Function{
 	{Name: "AVERAGE", Arguments: "value", least: 1, most: 1, Total: view.Average, Result: "a number",
 		Meaning: "The arithmetic mean.", Blanks: skipsBlanks, Example: `AVERAGE('Claimed')`},
 	{Name: "COUNT", Arguments: "value", least: 0, most: 1, Total: view.FilledN, Result: "a whole number",
-		Meaning: "How many records have a value; without an argument, how many records there are.", Blanks: skipsBlanks,
+		Meaning: "How many records have a value; without an argument, how many records there are. Numbers of linked records count once, as in SUM.", Blanks: skipsBlanks,
 		Example: `COUNT('Paid') / COUNT()`},
 	{Name: "COUNTA", Arguments: "value", least: 1, most: 1, Total: view.FilledN, Result: "a whole number",
 		Meaning: "How many records have a value of any kind; here the same as COUNT.", Blanks: skipsBlanks, Example: `COUNTA('Status')`},

@@ -323,8 +323,11 @@ func (k *checker) point(f catalog.Field, s string) (Interval, error) {
 	case catalog.Date, catalog.DateTime:
 		if f.Type == catalog.DateTime && hasTime(s) {
 			m, err := calendar.ParseLocal(s)
-			// To the minute, as it is typed and shown.
-			return Interval{m, m + calendar.Minute - 1}, err
+			step := calendar.Minute // as it is typed and shown
+			if len(s) > len("2026-11-23T14:30") {
+				step = calendar.Second
+			}
+			return Interval{m, m + step - 1}, err
 		}
 		d, err := calendar.ParseDay(s)
 		if f.Type == catalog.Date || err != nil {

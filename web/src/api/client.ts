@@ -5,6 +5,10 @@ import type { components, paths } from './schema'
 export type Schemas = components['schemas']
 export type Document = Schemas['Document']
 export type Condition = Schemas['Condition']
+/** An operator of a condition. */
+export type Op = NonNullable<Condition['op']>
+/** How a total is worked out. */
+export type Fn = Schemas['Total']['fn']
 export type Linked = Schemas['Linked']
 export type LinkBy = Schemas['LinkBy']
 export type Column = Schemas['Column']

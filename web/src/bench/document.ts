@@ -2,7 +2,7 @@
  * Steps on a view document. Each returns a new document and leaves the one it is
  * given alone, so that undo is a list of documents.
  */
-import type { Bucket, Calculated, Column, Compare, Condition, Document, Field, Group, RecordSet, Sort, Total } from '../api/client'
+import type { Bucket, Calculated, Column, Compare, Condition, Document, Field, Fn, Group, RecordSet, Sort, Total } from '../api/client'
 
 /** What a new view starts with: the standard view, if an administrator has set one, or the standard columns. */
 export function newDocument(set: RecordSet): Document {
@@ -42,7 +42,9 @@ export function moveColumn(doc: Document, from: number, to: number): Document {
   return { ...doc, columns: moved(doc.columns, from, to) }
 }
 
-export function toggleTotal(doc: Document, index: number, fn: string): Document {
+/** Adds a total that the catalog offers, or takes it away. */
+export function toggleTotal(doc: Document, index: number, offered: string): Document {
+  const fn = offered as Fn
   const totals = doc.columns[index]?.totals ?? []
   const next = totals.some((t) => t.fn === fn && !t.show) ? totals.filter((t) => t.fn !== fn) : [...totals, fn === 'percentile' ? { fn, percent: '90' } : { fn }]
   return setColumn(doc, index, { totals: next.length ? next : undefined })

@@ -1,5 +1,5 @@
 /** Steps on what a view makes itself: calculated fields and buckets. */
-import type { Bucket, Calculated, Column, Condition, Document, Field } from '../api/client'
+import type { Bucket, Calculated, Column, Condition, Document, Field, Fn } from '../api/client'
 
 /** A key made from a label, that neither the document nor its records use yet. */
 export function freshKey(doc: Document, label: string, taken: (key: string) => boolean): string {
@@ -22,7 +22,7 @@ export function putBucket(doc: Document, made: Bucket): Document {
 
 /** Adds a column of a field that was just made, with the total that fits. */
 export function addMadeColumn(doc: Document, key: string, fn: string | undefined): Document {
-  const column: Column = { field: key, totals: fn ? [{ fn }] : undefined }
+  const column: Column = { field: key, totals: fn ? [{ fn: fn as Fn }] : undefined }
   return { ...doc, columns: [...doc.columns, column] }
 }
 
@@ -62,9 +62,25 @@ export function nameOf(formula: string): string {
   return text.length > 40 ? `${text.slice(0, 39).trimEnd()}…` : text
 }
 
-/** A field's name as formulas write it. */
+/** A text as formulas write the name of a field. */
 export function quoted(label: string): string {
   return `'${label.replaceAll("'", "''")}'`
+}
+
+/** What a formula calls a field: its label or, where one as near has that too, its path. */
+export function nameIn(fields: readonly Field[], field: Field): string {
+  const same = (f: Field) => f.label.toLowerCase() === field.label.toLowerCase() || f.path === field.label
+  const shared = fields.some((f) => f.path !== field.path && f.way.length <= field.way.length && same(f))
+  return quoted(shared ? field.path : field.label)
+}
+
+/** A label that no field has that the view makes, but for the one of a key. */
+export function freshLabel(doc: Document, label: string, key?: string): string {
+  const others = [...(doc.calculated ?? []), ...(doc.buckets ?? [])].filter((m) => m.key !== key)
+  const taken = others.map((m) => m.label.toLowerCase())
+  let out = label
+  for (let n = 2; taken.includes(out.toLowerCase()); n++) out = `${label} ${n}`
+  return out
 }
 
 export interface Starter { name: string; meaning: string; formula: string; unit?: Calculated['unit'] }
@@ -73,7 +89,7 @@ export interface Starter { name: string; meaning: string; formula: string; unit?
 export function startersFor(fields: readonly Field[]): Starter[] {
   // A number that only names the record is nothing to calculate with.
   const own = fields.filter((f) => !f.kind && f.way.length === 0 && f.path !== 'id')
-  const of = (...types: string[]) => own.filter((f) => types.includes(f.type)).map((f) => quoted(f.label))
+  const of = (...types: string[]) => own.filter((f) => types.includes(f.type)).map((f) => nameIn(fields, f))
   const moments = of('datetime'), dates = of('date', 'datetime'), amounts = [...of('money'), ...of('decimal', 'whole')], texts = of('text')
   const out: Starter[] = []
   if (moments[0] && moments[1]) out.push({ name: 'Time between two moments', meaning: 'a duration', formula: `${moments[1]} - ${moments[0]}` })

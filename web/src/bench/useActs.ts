@@ -1,5 +1,5 @@
 import { computed, ref, type Ref } from 'vue'
-import type { Condition, Field, RecordSet } from '../api/client'
+import type { Condition, Field, Op, RecordSet } from '../api/client'
 import { addCondition, addGroup, drawable, moveColumn, removeColumn, sortByColumn, toggleShow, toggleTotal } from './document'
 import type { Look } from './ledger/Ledger.vue'
 import type { History } from './useHistory'
@@ -26,7 +26,7 @@ export function useActs(history: History, set: RecordSet, byPath: Ref<ReadonlyMa
   /** Leaves the records out that meet all of some conditions. */
   function leaveOut(conditions: readonly Condition[]) {
     const [only] = conditions
-    const negative: Record<string, string> = { one_of: 'none_of', is: 'is_not', between: 'not_between', weekday: 'not_weekday', hour: 'not_hour', blank: 'filled' }
+    const negative: Partial<Record<Op, Op>> = { one_of: 'none_of', is: 'is_not', between: 'not_between', weekday: 'not_weekday', hour: 'not_hour', blank: 'filled' }
     const op = conditions.length === 1 && only?.op ? negative[only.op] : undefined
     keep(only && op ? { ...only, op } : { none: [conditions.length === 1 && only ? only : { all: [...conditions] }] })
   }
@@ -42,7 +42,10 @@ export function useActs(history: History, set: RecordSet, byPath: Ref<ReadonlyMa
   function keepRange(from: string | undefined, below: string | undefined) {
     const path = field.value?.path
     if (!path) return
-    keepAll([...(from ? [{ field: path, op: 'at_least', value: from }] : []), ...(below ? [{ field: path, op: 'under', value: below }] : [])])
+    const bounds: Condition[] = []
+    if (from) bounds.push({ field: path, op: 'at_least', value: from })
+    if (below) bounds.push({ field: path, op: 'under', value: below })
+    keepAll(bounds)
   }
 
   function tick(records: readonly string[]) {

@@ -4,7 +4,7 @@ import type { Bucket, Calculated, Condition, Document, Field, LinkBy, Linked, Sc
 import { newQuestion } from './ask/answers'
 import { complete, startOf } from './editors/condition'
 import { addBeside, addCondition, addGroup, conditionAt, removeGroup, setCondition, turnGroup, type Direction } from './document'
-import { addMadeColumn, dropMade, freshKey, putBucket, putCalculated, quoted } from './made'
+import { addMadeColumn, dropMade, freshKey, freshLabel, nameIn, putBucket, putCalculated } from './made'
 import type { History } from './useHistory'
 import type { Run } from './useRun'
 
@@ -93,8 +93,8 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
   function bucketAge(field: Field) {
     const at = editing.value
     if (at?.kind !== 'bucket') return
-    const label = `Age of ${field.label.toLowerCase()} in days`
-    const age: Calculated = { key: freshKey(at.before, label, () => false), label, formula: `DAYS(TODAY(); ${quoted(field.label)})` }
+    const label = freshLabel(at.before, `Age of ${field.label.toLowerCase()} in days`)
+    const age: Calculated = { key: freshKey(at.before, label, () => false), label, formula: `DAYS(TODAY(); ${nameIn([...byPath.value.values()], field)})` }
     const of: Field = { ...field, path: age.key, label, type: 'whole', way: [], kind: 'calculated' }
     editing.value = { kind: 'bucket', made: null, of, before: putCalculated(at.before, age), anchor: at.anchor }
   }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { ChartSpec, Document, Drawing, Field } from '../../api/client'
+import type { ChartSpec, Document, Drawing, Field, Fn } from '../../api/client'
 import { drawable } from '../document'
 import Plot from './Plot.vue'
 
@@ -12,7 +12,7 @@ const spec = computed<ChartSpec>(() => props.document.chart ?? {})
 const kinds = ['bars', 'stacked', 'lines', 'areas', 'shares'] as const
 const set = (change: Partial<ChartSpec>) => emit('change', { ...props.document, chart: { ...spec.value, ...change } })
 
-interface Choice { label: string; field?: string; fn?: string }
+interface Choice { label: string; field?: string; fn?: Fn }
 const totals = computed<Choice[]>(() => [
   { label: 'number of records' },
   ...props.document.columns.flatMap((c) => {

@@ -3,7 +3,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import { api, body, type Band, type Bucket, type Document, type Field } from '../../api/client'
 import { wordsOf } from '../../api/problem'
 import { n } from '../../words'
-import { freshKey, putBucket } from '../made'
+import { freshKey, freshLabel, putBucket } from '../made'
 import BandStrip from './BandStrip.vue'
 import BandValues from './BandValues.vue'
 import FieldFinder from './FieldFinder.vue'
@@ -33,7 +33,7 @@ const choosable = computed(() => props.fields.filter((f) => f.type !== 'picture'
 const field = computed(() => props.byPath.get(form.of))
 const listed = computed(() => field.value?.type === 'text')
 const dated = computed(() => field.value?.type === 'date' || field.value?.type === 'datetime')
-const label = computed(() => form.label.trim() || (field.value ? `${field.value.label} bands` : 'Bands'))
+const label = computed(() => form.label.trim() || freshLabel(props.document, field.value ? `${field.value.label} bands` : 'Bands', props.made?.key))
 const key = computed(() => props.made?.key ?? freshKey(props.document, label.value, props.taken))
 const draft = computed<Bucket | null>(() => !form.of || !form.bands.length ? null : {
   key: key.value, label: label.value, of: form.of, blank: form.blank.trim() || undefined, rest: form.rest.trim() || undefined,

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { ref, shallowRef } from 'vue'
-import type { Condition, Document, Field, Phrase } from '../../api/client'
+import type { Condition, Document, Field, Op, Phrase } from '../../api/client'
 import { n } from '../../words'
 import { isAnswered } from '../ask/answers'
 import AskForm from '../ask/AskForm.vue'
 import ConditionForm from './ConditionForm.vue'
+import { likeliest } from './condition'
 import StepEffect from './StepEffect.vue'
 
 /** Edits one condition on one field; every change is tried out at once. */
@@ -19,9 +20,9 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ change: [condition: Condition | null]; remove: []; beside: [kind: 'all' | 'any'] }>()
 const typed = shallowRef<Condition | null>(props.condition)
-const op = ref(props.condition?.op ?? props.field.ops[0]?.op ?? 'is')
+const op = ref<Op>(props.condition?.op ?? likeliest(props.field))
 const ask = shallowRef(props.condition?.ask)
-function change(condition: Condition | null, chosen: string) {
+function change(condition: Condition | null, chosen: Op) {
   op.value = chosen
   put(condition)
 }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, reactive, watch } from 'vue'
-import type { Bin, Condition, Document, Field } from '../../api/client'
+import type { Bin, Condition, Document, Field, Op } from '../../api/client'
 import Spread from '../lens/Spread.vue'
 import CyclePicker from './CyclePicker.vue'
 import OperandInput from './OperandInput.vue'
@@ -20,11 +20,11 @@ const props = defineProps<{
   /** A reader answers: what is asked is given, only the operands are open. */
   answering?: boolean
 }>()
-const emit = defineEmits<{ change: [condition: Condition | null, op: string] }>()
+const emit = defineEmits<{ change: [condition: Condition | null, op: Op] }>()
 
 const form = reactive<Condition>(props.condition ? { ...props.condition } : startOf(props.field))
 if ((form.op === 'in' || form.op === 'not_in') && !form.period) form.period = { which: 'past', unit: 'day', n: 30 }
-watch(form, () => emit('change', complete(form, props.field), form.op ?? ''))
+watch(form, () => emit('change', complete(form, props.field), form.op ?? 'is'))
 
 const choice = computed(() => props.field.ops.find((o) => o.op === form.op))
 const lists = computed(() => form.op === 'one_of' || form.op === 'none_of')
@@ -46,12 +46,13 @@ const openEnd = computed(() => {
   if (form.op === 'over' || form.op === 'at_least') return 'Everything after is kept, the future too. Blanks are not.'
   return ''
 })
+const dated = (type: string) => type === 'date' || type === 'datetime'
 const bare = computed(() => form.op === 'blank' || form.op === 'filled')
-const comparable = computed(() => props.fields.filter((f) => f.path !== props.field.path && f.type === props.field.type))
+const comparable = computed(() => props.fields.filter((f) => f.path !== props.field.path && (f.type === props.field.type || (dated(f.type) && dated(props.field.type)))))
 
 function chooseOp(op: string) {
   const wasList = lists.value
-  form.op = op
+  form.op = op as Op
   if (cycles.value) form.values = []
   if (lists.value && !wasList) form.values = form.value ? [form.value] : []
   if (periods.value && !form.period) form.period = { which: 'past', unit: 'day', n: 30 }

@@ -3,7 +3,7 @@ import { computed, defineAsyncComponent, reactive, ref, watch } from 'vue'
 import type { Calculated, Document, Field } from '../../api/client'
 import { wordsOf } from '../../api/problem'
 import { n } from '../../words'
-import { freshKey, nameOf, putCalculated, startersFor, type Starter } from '../made'
+import { freshKey, freshLabel, nameOf, putCalculated, startersFor, type Starter } from '../made'
 import { useFormulaLook, useFunctions } from './useLook'
 
 /** Edits one calculated field; what it gives on real records stands below it as one types. */
@@ -23,7 +23,7 @@ const emit = defineEmits<{ change: [made: Calculated | null, fn?: string]; share
 const form = reactive({ label: props.made?.label ?? '', formula: props.made?.formula ?? '', unit: props.made?.unit, currency: props.made?.currency ?? '', decimals: props.made?.decimals })
 const functions = useFunctions()
 const starters = computed(() => startersFor(props.fields))
-const label = computed(() => form.label.trim() || nameOf(form.formula) || 'Calculated')
+const label = computed(() => form.label.trim() || freshLabel(props.document, nameOf(form.formula) || 'Calculated', props.made?.key))
 const key = computed(() => props.made?.key ?? freshKey(props.document, label.value, props.taken))
 const draft = computed<Calculated | null>(() => form.formula.trim() === '' ? null : {
   key: key.value, label: label.value, formula: form.formula, unit: form.unit || undefined,

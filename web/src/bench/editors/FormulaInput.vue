@@ -8,7 +8,7 @@ import { EditorView, keymap, placeholder } from '@codemirror/view'
 import { tags } from '@lezer/highlight'
 import { onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue'
 import type { Field, FormulaFault, FormulaFunction } from '../../api/client'
-import { quoted } from '../made'
+import { nameIn } from '../made'
 import { typeWord } from '../../words'
 
 /** The line in which a formula is typed: coloured, completed, its fault underlined. */
@@ -54,7 +54,7 @@ function complete(context: CompletionContext) {
   const word = context.matchBefore(/[\p{L}_][\p{L}\p{N}_]*$/u)
   if (!open && !word && !context.explicit) return null
   const fields: Completion[] = props.fields.filter((f) => f.type !== 'picture').map((f) => ({
-    label: f.label, apply: quoted(f.label), type: 'variable', boost: f.way.length ? -f.way.length : 2,
+    label: f.label, apply: nameIn(props.fields, f), type: 'variable', boost: f.way.length ? -f.way.length : 2,
     detail: [typeWord(f.type), f.way.join(' › ')].filter(Boolean).join(' · '),
     info: [f.meaning, f.samples.slice(0, 3).join(', ')].filter(Boolean).join(' — ') || undefined,
   }))

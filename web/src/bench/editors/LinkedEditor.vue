@@ -2,7 +2,7 @@
 import { computed, reactive, ref, watch } from 'vue'
 import type { Condition, Document, Field, LinkBy, Linked, Phrase } from '../../api/client'
 import { useFields } from '../useFields'
-import { complete, startOf } from './condition'
+import { complete, likeliest, startOf } from './condition'
 import ConditionForm from './ConditionForm.vue'
 import FieldFinder from './FieldFinder.vue'
 import OperandInput from './OperandInput.vue'
@@ -19,7 +19,7 @@ const tests: { test: Linked['test']; label: string }[] = [
   { test: 'latest', label: 'the latest …' }, { test: 'earliest', label: 'the earliest …' }, { test: 'sum', label: 'their total …' }, { test: 'average', label: 'their average …' },
 ]
 const form = reactive({
-  test: props.linked?.test ?? ('any' as Linked['test']), n: props.linked?.n ?? 1, date: props.linked?.date ?? '', field: props.linked?.field ?? '', op: props.linked?.op ?? 'at_least',
+  test: props.linked?.test ?? ('any' as Linked['test']), n: props.linked?.n ?? 1, date: props.linked?.date ?? '', field: props.linked?.field ?? '', op: props.linked?.op ?? ('at_least' as NonNullable<Linked['op']>),
   value: props.linked?.value ?? '', to: props.linked?.to ?? '', where: [...(props.linked?.where?.all ?? (props.linked?.where ? [props.linked.where] : []))], meets: props.linked?.meets,
 })
 const dates = computed(() => fields.value.filter((f) => (f.type === 'date' || f.type === 'datetime') && f.way.length === 0))
@@ -47,7 +47,7 @@ watch(made, (m) => emit('change', m), { immediate: true })
 const finding = ref<'where' | 'meets' | null>(null)
 const editing = ref<number | null>(null)
 function choose(field: Field) {
-  const start = complete(startOf(field), field) ?? { field: field.path, op: field.ops[0]?.op ?? 'is' }
+  const start = complete(startOf(field), field) ?? { field: field.path, op: likeliest(field) }
   if (finding.value === 'meets') form.meets = start
   else editing.value = form.where.push(start) - 1
   finding.value = null

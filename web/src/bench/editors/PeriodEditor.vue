@@ -8,11 +8,11 @@ defineProps<{ dates: string }>()
 const places: { which: Period['which']; label: string }[] = [
   { which: 'past', label: 'the last' }, { which: 'coming', label: 'the next' },
   { which: 'this', label: 'this' }, { which: 'last', label: 'the one before this' }, { which: 'next', label: 'the one after this' },
-  { which: 'to_date', label: 'this one up to today' }, { which: 'older', label: 'longer ago than' }, { which: 'beyond', label: 'further ahead than' },
+  { which: 'to_date', label: 'this one up to today' }, { which: 'older', label: 'before the last' }, { which: 'beyond', label: 'after the next' },
 ]
 const units: Period['unit'][] = ['day', 'week', 'month', 'quarter', 'year', 'fiscal_quarter', 'fiscal_year']
 const counted = computed(() => ['past', 'coming', 'older', 'beyond'].includes(period.value.which))
-const full = computed(() => counted.value && period.value.unit !== 'day' && (period.value.which === 'past' || period.value.which === 'coming'))
+const full = computed(() => counted.value && period.value.unit !== 'day')
 
 function set(change: Partial<Period>) {
   const next = { ...period.value, ...change }

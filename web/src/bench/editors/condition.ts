@@ -1,12 +1,15 @@
-import type { Condition, Field } from '../../api/client'
+import type { Condition, Field, Op } from '../../api/client'
 
 /** The condition an editor opens with: the likeliest operator, nothing chosen. */
 export function startOf(field: Field): Condition {
-  const op = field.ops[0]?.op ?? 'is'
+  const op = likeliest(field)
   if (op === 'in') return { field: field.path, op, period: { which: 'past', unit: 'day', n: 30 } }
   if (field.type === 'yesno') return { field: field.path, op, value: 'yes' }
   return { field: field.path, op, value: '', values: [] }
 }
+
+/** The operator that fits a field best; the catalog lists those there are. */
+export const likeliest = (field: Field): Op => (field.ops[0]?.op ?? 'is') as Op
 
 /** The part of an editor's form that its operator uses; null while an operand is missing. */
 export function complete(form: Condition, field: Field): Condition | null {
