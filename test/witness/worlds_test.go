@@ -50,7 +50,7 @@ var worldQuestions = []worldQuestion{
 	{"a linked amount once, by currency, in a formula", `"groups":[{"field":"état"}],"columns":[{"field":"twice"}],"calculated":[{"key":"twice","label":"Twice","formula":"SUM('Pier rent' * 2)"}]`,
 		`WITH once AS (SELECT DISTINCT état, p.code, coalesce(p.coin, '') AS coin, p.rent FROM trips LEFT JOIN piers p ON p.code = pier),
 			sums AS (SELECT état, coin, 2 * sum(rent) AS s FROM once WHERE rent IS NOT NULL GROUP BY 1, 2)
-			SELECT '1', coalesce(t.état, ''), count(*)::text, coalesce((SELECT ` + amounts + ` FROM sums WHERE sums.état IS NOT DISTINCT FROM t.état), '') FROM trips t GROUP BY t.état`},
+			SELECT '1', coalesce(t.état, ''), count(*)::text, coalesce((SELECT replace(` + amounts + `, ' + ', ' and ') FROM sums WHERE sums.état IS NOT DISTINCT FROM t.état), '') FROM trips t GROUP BY t.état`},
 	{"a table of the other schema", `"groups":[{"field":"old_pier.label"}],"columns":[{"field":"toll"}],"calculated":[{"key":"toll","label":"Toll a pier","formula":"SUM('Old pier toll') / COUNT('Old pier toll') - AVERAGE('Old pier toll') + SUM('Old pier toll')","decimals":2}]`,
 		`WITH once AS (SELECT DISTINCT p.label, p.code, p.toll FROM trips LEFT JOIN archive.piers p ON p.code = old_pier)
 			SELECT '1', coalesce(p.label, ''), count(*)::text, coalesce((SELECT round(avg(toll) - round(avg(toll), 2) + sum(toll), 2) FROM once o WHERE o.label IS NOT DISTINCT FROM p.label)::text, '')

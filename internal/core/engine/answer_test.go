@@ -370,6 +370,7 @@ func (w *world) line(d *view.Document, g *refGroup) string {
 			} else {
 				cell = w.shown(fmt.Sprint(c, j), t.Show, g, func(of *refGroup) any { return of.cells[c][j] }, f)
 			}
+			cell = joinedAs(t.Fn, cell)
 			if t.Levels != nil && !slices.Contains(t.Levels, g.level) {
 				cell = ""
 			}
@@ -381,6 +382,15 @@ func (w *world) line(d *view.Document, g *refGroup) string {
 		label = "All crossings"
 	}
 	return writeLine(g.level, label, len(g.rows), cells)
+}
+
+// joinedAs is a cell with figures of several currencies: sums are put beside each other as
+// such, others are not.
+func joinedAs(fn view.Fn, cell string) string {
+	if fn == view.Sum {
+		return cell
+	}
+	return strings.ReplaceAll(cell, " + ", " and ")
 }
 
 func writeLine(level int, label string, count int, cells []string) string {

@@ -157,7 +157,7 @@ func TestCrosstabEqualsReference(t *testing.T) {
 				both := slices.DeleteFunc(slices.Clone(g.rows), func(i int) bool { return !slices.Contains(col.rows, i) })
 				cell := ""
 				if len(both) > 0 || g.level == 0 || col.level == 0 { // where none is, no cell is
-					cell = w.cell(w.total(path, total, both))
+					cell = joinedAs(total.Fn, w.cell(w.total(path, total, both)))
 				}
 				cells = append(cells, cell)
 			}

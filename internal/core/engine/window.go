@@ -11,6 +11,7 @@ import (
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/turn"
+	"gavrik/internal/core/view"
 )
 
 // Open says which groups show what is in them.
@@ -197,7 +198,10 @@ func (w *windower) figure(as catalog.Field, f *figures, i int32) string {
 		for j, a := range f.mixed[i] {
 			parts[j] = w.amount(as, f.floats != nil, a)
 		}
-		return strings.Join(parts, " + ")
+		if f.measure.Fn == view.Sum {
+			return strings.Join(parts, " + ")
+		}
+		return strings.Join(parts, " and ") // averages are not to be read as a sum
 	case f.codes != nil:
 		return f.dict.Value(f.codes[i])
 	case f.isBlank(i):
