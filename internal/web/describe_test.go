@@ -12,7 +12,6 @@ import (
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
 	"github.com/stretchr/testify/require"
-	"pgregory.net/rapid"
 
 	"gavrik/internal/core/view"
 )
@@ -133,13 +132,13 @@ func TestTheReaderTakesWhatTheSchemaTakes(t *testing.T) {
 	judge, err := compiler.Compile("view.schema.json")
 	require.NoError(t, err)
 	taken, refused := 0, 0
-	rapid.Check(t, func(t *rapid.T) {
-		r := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "document"), 7))
+	for seed := range uint64(3000) { // the same documents every time
+		r := rand.New(rand.NewPCG(seed, 7))
 		breakAt, at := -1, 0
-		if rapid.Bool().Draw(t, "broken") {
-			breakAt = rapid.IntRange(0, 60).Draw(t, "place")
+		if r.IntN(2) == 0 {
+			breakAt = r.IntN(20)
 		}
-		doc := published.draw(r, &schema{Ref: "#/$defs/Document"}, rapid.IntRange(1, 5).Draw(t, "depth"), func(x *schema, v any) any {
+		doc := published.draw(r, &schema{Ref: "#/$defs/Document"}, 1+r.IntN(5), func(x *schema, v any) any {
 			if at++; at-1 == breakAt {
 				return broken(r, x, v)
 			}
@@ -157,9 +156,9 @@ func TestTheReaderTakesWhatTheSchemaTakes(t *testing.T) {
 			refused++
 		}
 		require.Equal(t, against == nil, err == nil, "%s\nschema: %v\nreader: %v", text, against, err)
-	})
-	require.Positive(t, taken)
-	require.Positive(t, refused)
+	}
+	require.Greater(t, taken, 500)
+	require.Greater(t, refused, 200)
 }
 
 // Faults of documents over HTTP are those of the reader, with their codes.

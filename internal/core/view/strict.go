@@ -39,9 +39,14 @@ func (s *strict) fill(to reflect.Value, n *jsonNode, path string, tags reflect.S
 	case reflect.Struct:
 		s.fillObject(to, n, path)
 	case reflect.Slice:
-		list := reflect.MakeSlice(to.Type(), len(n.items), len(n.items))
-		for i := range n.items {
-			s.fill(list.Index(i), &n.items[i], path+"["+strconv.Itoa(i)+"]", "")
+		if n.texts != nil && to.Type().Elem().Kind() == reflect.String {
+			to.Set(reflect.ValueOf(n.texts).Convert(to.Type()))
+			return
+		}
+		items := n.elements()
+		list := reflect.MakeSlice(to.Type(), len(items), len(items))
+		for i := range items {
+			s.fill(list.Index(i), &items[i], path+"["+strconv.Itoa(i)+"]", "")
 		}
 		to.Set(list)
 	case reflect.String:

@@ -17,6 +17,19 @@ type jsonNode struct {
 	text    string // of a string, and of a number or boolean as it is written
 	members []jsonMember
 	items   []jsonNode
+	texts   []string // in place of items, of a list of plain texts
+}
+
+// elements are the items of a list.
+func (n *jsonNode) elements() []jsonNode {
+	if n.texts == nil {
+		return n.items
+	}
+	out := make([]jsonNode, len(n.texts))
+	for i, text := range n.texts {
+		out[i] = jsonNode{kind: jsonString, text: text}
+	}
+	return out
 }
 
 type jsonMember struct {
@@ -83,7 +96,7 @@ func readTree(data []byte) (*jsonNode, error) {
 	}
 	d := jsontext.NewDecoder(bytes.NewReader(data), jsontext.AllowDuplicateNames(true))
 	var root jsonNode
-	err := readNode(d, &root)
+	err := readNode(d, &root, true)
 	if err == nil {
 		if _, err = d.ReadToken(); errors.Is(err, io.EOF) {
 			err = nil
@@ -111,8 +124,9 @@ func readTree(data []byte) (*jsonNode, error) {
 // lineOf is the line of a place, from 1.
 func lineOf(data []byte, at int) int { return 1 + bytes.Count(data[:min(at, len(data))], []byte("\n")) }
 
-// readNode reads the next value. The decoder bounds how deep values are nested.
-func readNode(d *jsontext.Decoder, n *jsonNode) error {
+// readNode reads the next value. The decoder bounds how deep values are nested. Lists under
+// the key "values", of thousands of pasted texts, are read in one go if whole is set.
+func readNode(d *jsontext.Decoder, n *jsonNode, whole bool) error {
 	t, err := d.ReadToken()
 	if err != nil {
 		return err
@@ -126,7 +140,12 @@ func readNode(d *jsontext.Decoder, n *jsonNode) error {
 				return err
 			}
 			m := jsonMember{key: key.String()}
-			if err := readNode(d, &m.value); err != nil {
+			if whole && m.key == "values" && d.PeekKind() == '[' {
+				err = readTexts(d, &m.value)
+			} else {
+				err = readNode(d, &m.value, whole)
+			}
+			if err != nil {
 				return err
 			}
 			n.members = append(n.members, m)
@@ -136,7 +155,7 @@ func readNode(d *jsontext.Decoder, n *jsonNode) error {
 		n.kind = jsonArray
 		for d.PeekKind() != ']' {
 			n.items = append(n.items, jsonNode{})
-			if err := readNode(d, &n.items[len(n.items)-1]); err != nil {
+			if err := readNode(d, &n.items[len(n.items)-1], whole); err != nil {
 				return err
 			}
 		}
@@ -151,4 +170,17 @@ func readNode(d *jsontext.Decoder, n *jsonNode) error {
 		n.text = "null"
 	}
 	return err
+}
+
+// readTexts reads a list of plain texts in one go; any other is read again, value by value.
+func readTexts(d *jsontext.Decoder, n *jsonNode) error {
+	raw, err := d.ReadValue()
+	if err != nil {
+		return err
+	}
+	if list, ok := plainTexts(string(raw)); ok {
+		n.kind, n.texts = jsonArray, list
+		return nil
+	}
+	return readNode(jsontext.NewDecoder(bytes.NewReader(raw), jsontext.AllowDuplicateNames(true)), n, false)
 }
