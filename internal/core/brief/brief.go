@@ -218,6 +218,9 @@ func (w *writer) totals() {
 		if m.Once {
 			of += ", each " + m.Via + " once"
 		}
+		if m.Each != "" {
+			of += ", every " + m.Each + " counted"
+		}
 		if len(c.Levels) > 0 {
 			of += w.levels(c.Levels)
 		}

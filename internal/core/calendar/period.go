@@ -56,7 +56,8 @@ func (p Period) Check() error {
 	switch p.Which {
 	case This, Last, Next, ToDate, Past, Coming, Older, Beyond:
 	default:
-		return wrongPeriod("which", "%q is not a relative period; use this, last, next, to_date, past, coming, older or beyond", p.Which)
+		return wrongPeriod("which",
+			"%q is not a relative period; use this, last, next, to_date, past, coming, older or beyond", p.Which)
 	}
 	if !p.Unit.Valid() {
 		return wrongPeriod("unit", "%q is not a unit of time; use one of %v", p.Unit, Units())

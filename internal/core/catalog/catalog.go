@@ -231,7 +231,8 @@ func (c *Catalog) Resolve(set, path string) (Ref, error) {
 	}
 	keys := strings.Split(path, ".")
 	if len(keys)-1 > MaxLinks {
-		return Ref{}, wrongPath(TooFar, "the path %q follows more than %d links; choose a nearer field", path, MaxLinks)
+		return Ref{}, wrongPath(TooFar,
+			"the path %q follows more than %d links; choose a nearer field", path, MaxLinks)
 	}
 	ref := Ref{Path: path, Links: keys[:len(keys)-1]}
 	var last *Link
@@ -241,7 +242,8 @@ func (c *Catalog) Resolve(set, path string) (Ref, error) {
 			if held := at.withheldLink(key); held != nil {
 				return Ref{}, held
 			}
-			return Ref{}, wrongPath(NoLink, "%s have no link %q in the path %q%s", at.Label, key, path, Suggest(key, linkKeys(at)))
+			return Ref{}, wrongPath(NoLink,
+				"%s have no link %q in the path %q%s", at.Label, key, path, Suggest(key, linkKeys(at)))
 		}
 		last, at = link, c.Set(link.To)
 	}
@@ -256,7 +258,8 @@ func (c *Catalog) Resolve(set, path string) (Ref, error) {
 			return Ref{}, wrongPath(IsLink, "%q is a link to %s, not a field; choose one of its fields, such as %s.%s",
 				path, to.Many, path, cmp.Or(to.Name, "…"))
 		}
-		return Ref{}, wrongPath(NoField, "%s have no field %q%s", at.Label, key, Suggest(key, append(fieldKeys(at), linkKeys(at)...)))
+		return Ref{}, wrongPath(NoField,
+			"%s have no field %q%s", at.Label, key, Suggest(key, append(fieldKeys(at), linkKeys(at)...)))
 	}
 	ref.Set, ref.Field, ref.Label = at.Key, *f, f.Label
 	if last != nil {
@@ -343,7 +346,8 @@ func linkKeys(r *RecordSet) []string {
 // Follow returns the key of the record set that a chain of links leads to.
 func (c *Catalog) Follow(set string, links []string) (string, error) {
 	if len(links) > MaxLinks {
-		return "", wrongPath(TooFar, "the path %q follows more than %d links; choose a nearer one", strings.Join(links, "."), MaxLinks)
+		return "", wrongPath(TooFar,
+			"the path %q follows more than %d links; choose a nearer one", strings.Join(links, "."), MaxLinks)
 	}
 	at := c.Set(set)
 	if at == nil {

@@ -23,6 +23,9 @@ type Explanation struct {
 	// Once names the linked record that counts once, however many records lead to
 	// it; Counted and Blanks are of linked records then.
 	Once string
+	// Each names the record of which every one counts, although several share the amounts
+	// of linked records that go in.
+	Each string
 	// Mix is set for an average of prices that differ.
 	Mix *Mix
 	Fn  view.Fn
@@ -93,6 +96,7 @@ func (x *explainer) measure(m plan.Measure, f *figures, h Head) (*Explanation, e
 	if m.Once {
 		out.Once = m.Via
 	}
+	out.Each = m.Each
 	if d := x.r.Plan.Derived[m.Ref.Path]; d != nil && d.Formula != nil {
 		out.Formula = d.Formula.Source
 	}

@@ -24,7 +24,7 @@ type totalExpression struct {
 
 // totalNames are the totals of formulas whose results are exact.
 var totalNames = map[string]view.Fn{
-	"SUM": view.Sum, "AVERAGE": view.Average, "MEDIAN": view.Median, "MIN": view.Smallest, "MAX": view.Largest,
+	"SUM": view.Sum, "AVERAGE": view.Average, "MEDIAN": view.Median, "PERCENTILE": view.Percentile, "MIN": view.Smallest, "MAX": view.Largest,
 	"COUNT": view.FilledN, "COUNTA": view.FilledN, "COUNTBLANK": view.Blanks, "COUNTDISTINCT": view.Distinct,
 }
 
@@ -86,17 +86,21 @@ func drawOneTotal(t *rapid.T, family []string, arguments map[string]expression) 
 	if rapid.IntRange(0, 5).Draw(t, "all records") == 0 {
 		return totalExpression{text: "COUNT()", eval: func(_ *world, rows []int) *big.Rat { return big.NewRat(int64(len(rows)), 1) }}
 	}
-	name := rapid.SampledFrom([]string{"SUM", "AVERAGE", "MEDIAN", "MIN", "MAX", "COUNT", "COUNTA", "COUNTBLANK", "COUNTDISTINCT"}).Draw(t, "total")
+	name := rapid.SampledFrom([]string{"SUM", "PERCENTILE", "AVERAGE", "MEDIAN", "MIN", "MAX", "COUNT", "COUNTA", "COUNTBLANK", "COUNTDISTINCT"}).Draw(t, "total")
 	x := drawExpression(t, family, rapid.IntRange(0, 2).Draw(t, "of"))
 	key := fmt.Sprintf("argument%d", len(arguments))
 	arguments[key] = x
 	f, fn := x.field(), totalNames[name]
-	out := totalExpression{text: name + "(" + x.text + ")", scale: fn.Result(f).Scale}
+	text, percent := x.text, ""
+	if name == "PERCENTILE" {
+		text, percent = text+"; 0.3", "30"
+	}
+	out := totalExpression{text: name + "(" + text + ")", scale: fn.Result(f).Scale}
 	if fn.Combines() && f.CurrencyBy != "" {
 		out.by, out.names, out.mixes = f.CurrencyBy, f.CurrencyBy, []string{key}
 	}
 	out.eval = func(w *world, rows []int) *big.Rat {
-		v, of := w.alone(key, view.Total{Fn: fn}, rows)
+		v, of := w.alone(key, view.Total{Fn: fn, Percent: percent}, rows)
 		if fn == view.FilledN { // with its sum: once for each linked record
 			n := int64(0)
 			for _, v := range w.once(key, rows) {

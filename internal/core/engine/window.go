@@ -181,7 +181,8 @@ func (w *windower) group(i int32) Line {
 	}
 	line.Mixes = w.mixesOf(line, i)
 	line.Bars = w.bars(line.Level, func(c int) float64 {
-		if f := w.cells[c]; f != nil && line.Cells[c] != "" && len(f.mixed[i]) == 0 {
+		// Currencies have no scale in common.
+		if f := w.cells[c]; f != nil && line.Cells[c] != "" && !f.apart && len(f.mixed) == 0 {
 			return f.float(i)
 		}
 		return math.NaN()

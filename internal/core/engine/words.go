@@ -126,6 +126,9 @@ func (x *Explanation) Sentence(p *plan.Plan) string {
 	if x.Mix != nil {
 		out += " It is no price: those that went in lie from " + x.Mix.Low + " to " + x.Mix.High + "."
 	}
+	if x.Each != "" {
+		out += " Amounts of linked records count in every " + x.Each + " that leads to them."
+	}
 	for _, f := range x.From {
 		out += " " + catalog.UpperFirst(f.Label) + ":" + wentIn(&f)
 	}

@@ -41,10 +41,7 @@ func (n *coalesce) typ() Type { return n.t }
 func (n *coalesce) eval(m *Machine) vec {
 	outer := m.active
 	defer func() { m.active = outer }()
-	left := make([]bool, m.n) // rows still to be given a value
-	for i := range left {
-		left[i] = outer == nil || outer[i]
-	}
+	left := m.undecided()
 	out := m.buffer(n.id, n.t)
 	for i := range m.n {
 		out.clear(i)

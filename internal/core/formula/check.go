@@ -118,7 +118,8 @@ func (c *checker) number(t *tree) (node, error) {
 	}
 	r.Mul(r, new(big.Rat).SetInt64(table.Pow10(min(typ.Scale, maxScale))))
 	if typ.Scale > maxScale || !r.IsInt() || !r.Num().IsInt64() {
-		return nil, faultOf(code.FormulaSize, t, "the number %s has too many digits; at most %d are kept", t.text, maxScale)
+		return nil, faultOf(code.FormulaSize, t,
+			"the number %s has too many digits; at most %d are kept", t.text, maxScale)
 	}
 	return &constant{t: typ, id: c.id(), int: r.Num().Int64()}, nil
 }

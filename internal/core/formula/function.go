@@ -85,10 +85,12 @@ func (c *checker) call(t *tree) (node, error) {
 				names = append(names, f.Name)
 			}
 		}
-		return nil, faultOf(code.FormulaName, t, "there is no function %s%s", t.text, catalog.Suggest(t.text, names))
+		return nil, faultOf(code.FormulaName, t,
+			"there is no function %s%s", t.text, catalog.Suggest(t.text, names))
 	}
 	if !f.takes(len(t.args)) {
-		return nil, faultOf(code.FormulaArguments, t, "%s wants %s; write %s(%s)", f.Name, counted(f.least, f.most), f.Name, f.Arguments)
+		return nil, faultOf(code.FormulaArguments, t,
+			"%s wants %s; write %s(%s)", f.Name, counted(f.least, f.most), f.Name, f.Arguments)
 	}
 	if f.Total != "" {
 		return c.total(t, f.Total)

@@ -345,10 +345,7 @@ func (n *choose) typ() Type { return n.t }
 func (n *choose) eval(m *Machine) vec {
 	outer := m.active
 	defer func() { m.active = outer }()
-	left := make([]bool, m.n) // rows still to be given a value
-	for i := range left {
-		left[i] = outer == nil || outer[i]
-	}
+	left := m.undecided()
 	out := m.buffer(n.id, n.t)
 	taken := make([]bool, m.n)
 	for b, branch := range n.branches {
@@ -370,6 +367,15 @@ func (n *choose) eval(m *Machine) vec {
 		}
 	}
 	return out
+}
+
+// undecided marks the rows that are still to be given a value: all that count.
+func (m *Machine) undecided() []bool {
+	left := make([]bool, m.n)
+	for i := range left {
+		left[i] = m.active == nil || m.active[i]
+	}
+	return left
 }
 
 // set copies one value from another vector of the same kind.

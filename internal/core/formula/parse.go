@@ -64,7 +64,8 @@ func (p *parser) tooDeep(format string, args ...any) error {
 func (p *parser) deeper() error {
 	p.depth++
 	if p.depth > maxDepth {
-		return p.tooDeep("the formula is nested more than %d deep; use a calculated field for a part of it", maxDepth)
+		return p.tooDeep(
+			"the formula is nested more than %d deep; use a calculated field for a part of it", maxDepth)
 	}
 	return nil
 }

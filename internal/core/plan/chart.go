@@ -28,7 +28,8 @@ func (k *checker) chart(c *view.Chart) {
 		k.fault(code.Choice, "chart.kind", "%q is no kind of chart; use %s", c.Kind, view.Words(view.ChartKinds()))
 	}
 	if !slices.Contains(view.ChartOrders(), c.Order) {
-		k.fault(code.Choice, "chart.order", "%q is no order of a chart; use %s", c.Order, view.Words(view.ChartOrders()[1:]))
+		k.fault(code.Choice, "chart.order",
+			"%q is no order of a chart; use %s", c.Order, view.Words(view.ChartOrders()[1:]))
 	}
 	if c.Field == "" {
 		return

@@ -45,7 +45,8 @@ func (k *checker) compare(c *view.Compare) {
 	out := &Compare{Label: c.Label}
 	k.plan.Compare = out
 	if len(k.plan.Across) > 0 {
-		k.fault(code.CompareBoth, "compare", "a crosstab cannot be compared as well; take the groups across away, or the comparison")
+		k.fault(code.CompareBoth, "compare",
+			"a crosstab cannot be compared as well; take the groups across away, or the comparison")
 		return
 	}
 	if c.With == view.OtherFilter {
@@ -76,7 +77,8 @@ func (k *checker) compare(c *view.Compare) {
 			return
 		}
 	default:
-		k.fault(code.Choice, "compare.with", "%q is no way to compare; use before, year_ago, weeks_ago, period or filter", c.With)
+		k.fault(code.Choice, "compare.with",
+			"%q is no way to compare; use before, year_ago, weeks_ago, period or filter", c.With)
 		return
 	}
 	out.Dates, out.Path, out.Shift = other.Dates(), bound.path, distance(now, other)
@@ -129,7 +131,8 @@ func (k *checker) bounded(path string) *stretch {
 		k.fault(code.Compare, "compare", "the filter bounds no stretch of whole days to compare another with; "+
 			"add a condition such as a date in the last month")
 	default:
-		k.fault(code.Compare, "compare.field", "the filter bounds several dates; say which one to move: %s or %s", paths[0], paths[1])
+		k.fault(code.Compare, "compare.field",
+			"the filter bounds several dates; say which one to move: %s or %s", paths[0], paths[1])
 	}
 	return nil
 }
@@ -202,7 +205,8 @@ func (k *checker) otherPeriod(c *view.Compare) (calendar.Range, bool) {
 		}
 		r := k.cal.Resolve(*c.Period)
 		if r.OpenFrom || r.OpenTo {
-			k.fault(code.Period, "compare.period", "the other period has no end; choose one that is bounded on both sides")
+			k.fault(code.Period, "compare.period",
+				"the other period has no end; choose one that is bounded on both sides")
 		}
 		return r, !r.OpenFrom && !r.OpenTo
 	}
@@ -213,7 +217,8 @@ func (k *checker) otherPeriod(c *view.Compare) (calendar.Range, bool) {
 	}
 	to, err := calendar.ParseDay(c.To)
 	if err != nil || to < from {
-		k.fault(code.Operand, "compare.to", "%q is not the last day of the other period; write a date on or after %s", c.To, c.From)
+		k.fault(code.Operand, "compare.to",
+			"%q is not the last day of the other period; write a date on or after %s", c.To, c.From)
 		return calendar.Range{}, false
 	}
 	return calendar.Range{From: from, To: to}, true

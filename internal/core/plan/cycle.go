@@ -23,7 +23,8 @@ func (k *checker) cycle(t *Test, op view.Op, values []string, at string) {
 	for i, v := range values {
 		n, ok := k.cyclePlace(t.Unit, v)
 		if !ok && t.Unit == calendar.ByHour {
-			k.fault(code.Operand, operandAt(at, view.OneOf, i), "%q is not an hour of the day; give a number from 0 to 23", v)
+			k.fault(code.Operand, operandAt(at, view.OneOf, i),
+				"%q is not an hour of the day; give a number from 0 to 23", v)
 		} else if !ok {
 			k.fault(code.Operand, operandAt(at, view.OneOf, i), "%q is not a day of the week; write it as Monday", v)
 		}

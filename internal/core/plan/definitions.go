@@ -156,10 +156,12 @@ func (k *checker) linkedDefined(path string) *Derived {
 	}
 	there := k.of(set)
 	there.doc, there.deriving = &view.Document{Records: set}, k.deriving
-	there.plan = &Plan{Records: set, Many: k.catalog.Set(set).Many, Derived: map[string]*Derived{}, Calendar: k.cal}
+	there.plan = &Plan{Records: set, One: k.catalog.Set(set).One, Many: k.catalog.Set(set).Many, Derived: map[string]*Derived{}, Calendar: k.cal}
 	inner := there.derived(key)
 	if inner.perTotal() {
-		k.fault(code.OfTotals, "definitions."+key, "%s is calculated from totals of %s, which a view of other records does not have", inner.Ref.Label, there.plan.Many)
+		k.fault(code.OfTotals, "definitions."+key,
+			"%s is calculated from totals of %s, which a view of other records does not "+
+				"have", inner.Ref.Label, there.plan.Many)
 	}
 	ref, err := k.catalog.Through(k.set, links, inner.Ref.Field)
 	if err != nil { // it was followed above

@@ -88,7 +88,8 @@ func (k *checker) derive() {
 		case strings.TrimSpace(label) == "":
 			k.fault(code.Label, at+".label", "%q has no label", key)
 		case labels[strings.ToLower(label)] != "":
-			k.fault(code.LabelTwice, at+".label", "%q and %q have the same label, %q; give one of them another", labels[strings.ToLower(label)], key, label)
+			k.fault(code.LabelTwice, at+".label",
+				"%q and %q have the same label, %q; give one of them another", labels[strings.ToLower(label)], key, label)
 		}
 		seen[key], labels[strings.ToLower(label)] = true, key
 	}
@@ -176,7 +177,7 @@ func (k *checker) calculated(d *Derived, c view.Calculated, at string) {
 		if nested == nil && held == nil { // its cause is already reported
 			var where *formula.Error
 			errors.As(err, &where)
-			*k.faults = append(*k.faults, Fault{
+			k.faults.Add(Fault{
 				Path: at, Code: where.Code, Message: fmt.Sprintf("%s: %s", c.Label, where), From: where.From, To: where.To,
 			})
 		}
@@ -214,7 +215,8 @@ func (k *checker) circle(at string, around []step) {
 	for _, s := range append(slices.Concat(around[first:], around[:first]), around[first]) {
 		way = append(way, s.key)
 	}
-	words := fmt.Sprintf("%q is made of itself: %s; take one of them out of the other", way[0], strings.Join(way, " uses "))
+	words := fmt.Sprintf(
+		"%q is made of itself: %s; take one of them out of the other", way[0], strings.Join(way, " uses "))
 	if !slices.ContainsFunc(*k.faults, func(f Fault) bool { return f.Message == words }) {
 		k.fault(code.Circle, at, "%s", words)
 	}

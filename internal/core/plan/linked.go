@@ -57,7 +57,8 @@ func (k *checker) linked(c *view.Linked, at string) *Linked {
 	case view.SumLinked, view.AverageLinked:
 		other.figure(out, c, at)
 	default:
-		k.fault(code.Choice, at+".test", "%q is no test of linked records; use %s", c.Test, view.Words(view.LinkedTests()))
+		k.fault(code.Choice, at+".test",
+			"%q is no test of linked records; use %s", c.Test, view.Words(view.LinkedTests()))
 	}
 	return out
 }
@@ -65,7 +66,8 @@ func (k *checker) linked(c *view.Linked, at string) *Linked {
 func (k *checker) latest(out *Linked, c *view.Linked, at string) {
 	ref, ok := k.ref(c.Date, at+".date")
 	if ok && !ref.Field.Type.Temporal() {
-		k.fault(code.FieldType, at+".date", "%s is %s; the %s record is found by a date", ref.Label, ref.Field.Type.Word(), c.Test)
+		k.fault(code.FieldType, at+".date",
+			"%s is %s; the %s record is found by a date", ref.Label, ref.Field.Type.Word(), c.Test)
 	}
 	out.Date = ref
 	if c.Meets == nil {

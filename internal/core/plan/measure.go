@@ -19,9 +19,9 @@ type Measure struct {
 	Once  bool
 	Links []string
 	Via   string
-	// Repeated says that an amount of a linked record goes in once for each record,
-	// because the value depends on both.
-	Repeated bool
+	// Each, if set, names the record of which every one counts, although amounts of linked
+	// records go in that several share: the values depend on both.
+	Each string
 	// Currencies are the paths of the fields that name the currency of what goes in. A
 	// group that has several of one of them has no one figure.
 	Currencies []string
@@ -84,8 +84,8 @@ func (k *checker) total(ref catalog.Ref, fn view.Fn, once bool) Measure {
 	if m.Once = once && len(links) > 0; m.Once {
 		m.Links, m.Via = links, via
 	}
-	if d := k.plan.Derived[ref.Path]; d != nil && fn.OncePerLinked() {
-		m.Repeated = d.repeats
+	if d := k.plan.Derived[ref.Path]; d != nil && d.repeats && fn == view.Sum {
+		m.Each = k.plan.One
 	}
 	if by := ref.CurrencyPath(); by != "" && fn.Combines() {
 		m.Currencies = []string{by}
@@ -133,14 +133,16 @@ func (k *checker) heldBy(inputs []catalog.Ref) (links []string, repeats bool) {
 func (k *checker) measure(ref catalog.Ref, t view.Total, heading, at string) (int, bool) {
 	fits := view.FnsFor(ref.Field.Type)
 	if !slices.Contains(fits, t.Fn) {
-		k.fault(code.Total, at+".fn", "%q does not fit %s, which is %s; use %s", t.Fn, ref.Label, ref.Field.Type.Word(), view.Words(fits))
+		k.fault(code.Total, at+".fn",
+			"%q does not fit %s, which is %s; use %s", t.Fn, ref.Label, ref.Field.Type.Word(), view.Words(fits))
 		return 0, false
 	}
 	m := k.total(ref, t.Fn, t.Fn.OncePerLinked())
 	if t.Fn == view.Percentile {
 		p, err := ParseNumber(t.Percent, 6)
 		if err != nil || p.Lo != p.Hi || p.Lo < 0 || p.Lo > 100*PercentUnit {
-			k.fault(code.Percentile, at+".percent", "%q is not a percentile; give a number from 0 to 100, such as 90", t.Percent)
+			k.fault(code.Percentile, at+".percent",
+				"%q is not a percentile; give a number from 0 to 100, such as 90", t.Percent)
 			return 0, false
 		}
 		m.Percent = p.Lo
@@ -199,15 +201,19 @@ func (k *checker) shown(m Measure, t view.Total, at string) (int, bool) {
 		return of, true
 	}
 	if !slices.Contains(view.Shows(), t.Show) {
-		k.fault(code.Choice, at+".show", "%q is nothing that can be shown; use %s", t.Show, view.Words(view.Shows()[1:]))
+		k.fault(code.Choice, at+".show",
+			"%q is nothing that can be shown; use %s", t.Show, view.Words(view.Shows()[1:]))
 		return 0, false
 	}
 	if f := m.Result(); !f.Type.Numeric() {
-		k.fault(code.Show, at+".show", "%s gives %s; shares, ranks and differences need numbers", m.Label, f.Type.Word())
+		k.fault(code.Show, at+".show",
+			"%s gives %s; shares, ranks and differences need numbers", m.Label, f.Type.Word())
 		return 0, false
 	}
 	if t.Show.Additive() && !m.Additive() {
-		k.fault(code.Show, at+".show", "parts of %s do not add up to the whole, so they have no share and no running sum; use a sum or a count", m.Label)
+		k.fault(code.Show, at+".show",
+			"parts of %s do not add up to the whole, so they have no share and no running sum; use a sum or a "+
+				"count", m.Label)
 		return 0, false
 	}
 	if (t.Show == view.ShareRow || t.Show == view.ShareColumn) && len(k.doc.Across) == 0 {
@@ -258,6 +264,9 @@ func (m Measure) Heading() string {
 	}
 	if m.Once {
 		h += " once per " + m.Via
+	}
+	if m.Each != "" {
+		h += ", every " + m.Each + " counts"
 	}
 	return h
 }

@@ -232,7 +232,7 @@ func (k *checker) of(set string) *checker {
 }
 
 func (k *checker) fault(c code.Code, path, format string, args ...any) {
-	*k.faults = append(*k.faults, Fault{Path: path, Code: c, Message: fmt.Sprintf(format, args...)})
+	k.faults.Add(Fault{Path: path, Code: c, Message: fmt.Sprintf(format, args...)})
 }
 
 // unresolved reports why a path leads nowhere.

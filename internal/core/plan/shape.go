@@ -100,7 +100,8 @@ func (k *checker) totalColumn(col Column, d *Derived, c view.Column, at string) 
 func (k *checker) levels(levels []int, at string) []int {
 	for _, l := range levels {
 		if l < 0 || l > len(k.doc.Groups) {
-			k.fault(code.Level, at+".levels", "there is no level %d; levels run from 0, the grand total, to %d", l, len(k.doc.Groups))
+			k.fault(code.Level, at+".levels",
+				"there is no level %d; levels run from 0, the grand total, to %d", l, len(k.doc.Groups))
 		}
 	}
 	return levels
@@ -123,11 +124,13 @@ func (k *checker) groups(groups []view.Group, where string) []Group {
 			continue
 		}
 		if d := k.derived(g.Field); d != nil && d.perTotal() {
-			k.fault(code.OfTotals, at+".field", "%s is calculated from totals of groups; it cannot make groups", ref.Label)
+			k.fault(code.OfTotals, at+".field",
+				"%s is calculated from totals of groups; it cannot make groups", ref.Label)
 			continue
 		}
 		if g.Unit != "" && !unitFits(g.Unit, ref.Field.Type) {
-			k.fault(code.Unit, at+".unit", "%s is %s and cannot be grouped by %q", ref.Label, ref.Field.Type.Word(), g.Unit)
+			k.fault(code.Unit, at+".unit",
+				"%s is %s and cannot be grouped by %q", ref.Label, ref.Field.Type.Word(), g.Unit)
 			continue
 		}
 		level := Group{Ref: ref, Unit: g.Unit, Order: Order{By: view.ByLabel}, Top: g.Top, Rest: g.Rest, Empty: g.Empty}
@@ -135,7 +138,9 @@ func (k *checker) groups(groups []view.Group, where string) []Group {
 			k.fault(code.Bounds, at+".top", "the number of groups to keep must be at least 1, not %d", g.Top)
 		}
 		if g.Empty && g.Unit == "" && !listable(ref.Field) {
-			k.fault(code.FieldType, at+".empty", "%s is %s; groups without records can be shown for text, yes or no, buckets, and dates by a unit of time", ref.Label, ref.Field.Type.Word())
+			k.fault(code.FieldType, at+".empty",
+				"%s is %s; groups without records can be shown for text, yes or no, buckets, and dates by a unit "+
+					"of time", ref.Label, ref.Field.Type.Word())
 		}
 		if g.Order != nil {
 			level.Order, ok = k.order(*g.Order, at+".order")
@@ -179,7 +184,8 @@ func (k *checker) order(o view.Order, at string) (Order, bool) {
 		}
 		if d := k.derived(o.Field); d != nil && d.perTotal() {
 			if o.Fn != "" && o.Fn != view.Formula {
-				k.fault(code.Total, at+".fn", "%s is calculated from totals, and has no %q of its own; leave fn out", ref.Label, o.Fn)
+				k.fault(code.Total, at+".fn",
+					"%s is calculated from totals, and has no %q of its own; leave fn out", ref.Label, o.Fn)
 				return out, false
 			}
 			out.Measure, ok = k.calculatedMeasure(d, view.Total{}, ref.Label, at)
@@ -196,11 +202,13 @@ func (k *checker) sorts() {
 	for i, s := range k.doc.Sort {
 		ref, ok := k.ref(s.Field, fmt.Sprintf("sort[%d].field", i))
 		if ok && ref.Field.Type == catalog.Picture {
-			k.fault(code.FieldType, fmt.Sprintf("sort[%d].field", i), "%s holds pictures, which have no order", ref.Label)
+			k.fault(code.FieldType, fmt.Sprintf("sort[%d].field", i),
+				"%s holds pictures, which have no order", ref.Label)
 			continue
 		}
 		if d := k.derived(s.Field); ok && d != nil && d.perTotal() {
-			k.fault(code.OfTotals, fmt.Sprintf("sort[%d].field", i), "%s is calculated from totals; order the groups by it, not the records", ref.Label)
+			k.fault(code.OfTotals, fmt.Sprintf("sort[%d].field", i),
+				"%s is calculated from totals; order the groups by it, not the records", ref.Label)
 			continue
 		}
 		if ok {

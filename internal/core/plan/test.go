@@ -68,7 +68,8 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 		return nil
 	}
 	if d := k.derived(c.Field); d != nil && d.perTotal() {
-		k.fault(code.OfTotals, at+".field", "%s is calculated from totals of groups; records cannot be filtered by it", ref.Label)
+		k.fault(code.OfTotals, at+".field",
+			"%s is calculated from totals of groups; records cannot be filtered by it", ref.Label)
 		return nil
 	}
 	if c.Op == view.Failed {
@@ -79,7 +80,8 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 	}
 	fits := view.OpsFor(ref.Field.Type)
 	if !slices.Contains(fits, c.Op) {
-		k.fault(code.Operator, at+".op", "%q does not fit %s, which is %s; use %s", c.Op, ref.Label, ref.Field.Type.Word(), view.Words(fits))
+		k.fault(code.Operator, at+".op",
+			"%q does not fit %s, which is %s; use %s", c.Op, ref.Label, ref.Field.Type.Word(), view.Words(fits))
 		return nil
 	}
 	t := &Test{Ref: ref}
@@ -119,7 +121,8 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 		return t
 	}
 	if op != view.OneOf && values[0] == "" && ref.Field.Type != catalog.Text {
-		k.fault(code.NoOperand, at+".value", "nothing is given to compare %s with; give %s, or use blank", ref.Label, ref.Field.Type.Word())
+		k.fault(code.NoOperand, at+".value",
+			"nothing is given to compare %s with; give %s, or use blank", ref.Label, ref.Field.Type.Word())
 		return nil
 	}
 	if ref.Field.Type == catalog.Text {
@@ -132,7 +135,8 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 
 func (k *checker) fieldTest(t *Test, c *view.Condition, op view.Op, at string) *Test {
 	if !c.Op.ComparesFields() {
-		k.fault(code.Operator, at+".other", "%q cannot compare two fields; use is, is_not, over, at_least, under or at_most", c.Op)
+		k.fault(code.Operator, at+".other",
+			"%q cannot compare two fields; use is, is_not, over, at_least, under or at_most", c.Op)
 		return t
 	}
 	other, ok := k.ref(c.Other, at+".other")
@@ -143,7 +147,8 @@ func (k *checker) fieldTest(t *Test, c *view.Condition, op view.Op, at string) *
 	// A date and a moment are compared by the day.
 	comparable := a.Type == b.Type || a.Type.Temporal() && b.Type.Temporal() || a.Type.Numeric() && b.Type.Numeric() && a.Type != catalog.Duration && b.Type != catalog.Duration
 	if !comparable {
-		k.fault(code.FieldType, at+".other", "%s is %s and %s is %s; they cannot be compared", t.Ref.Label, a.Type.Word(), other.Label, b.Type.Word())
+		k.fault(code.FieldType, at+".other",
+			"%s is %s and %s is %s; they cannot be compared", t.Ref.Label, a.Type.Word(), other.Label, b.Type.Word())
 		return t
 	}
 	t.Match, t.Other, t.Compare = MatchField, &other, op

@@ -47,7 +47,8 @@ func (c *Condition) checkAsk(faults *Faults, path string) {
 	case strings.TrimSpace(c.Ask.Label) == "":
 		faults.add(path+".ask.label", code.Question, "the question has no words; write what is asked")
 	case !askName.MatchString(c.Ask.Name):
-		faults.add(path+".ask.name", code.Question, "%q is no name for a question; use small letters, digits and _", c.Ask.Name)
+		faults.add(path+".ask.name", code.Question,
+			"%q is no name for a question; use small letters, digits and _", c.Ask.Name)
 	}
 }
 

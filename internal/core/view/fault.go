@@ -34,8 +34,18 @@ func (f Faults) Error() string {
 	return strings.Join(lines, "\n")
 }
 
+// MaxFaults is how many faults of one document are told.
+const MaxFaults = 200
+
+// Add adds a fault, unless there are enough.
+func (f *Faults) Add(one Fault) {
+	if len(*f) < MaxFaults {
+		*f = append(*f, one)
+	}
+}
+
 func (f *Faults) add(path string, c code.Code, format string, args ...any) {
-	*f = append(*f, Fault{Path: path, Code: c, Message: fmt.Sprintf(format, args...)})
+	f.Add(Fault{Path: path, Code: c, Message: fmt.Sprintf(format, args...)})
 }
 
 // orNil is the faults as an error, or nil if there are none.

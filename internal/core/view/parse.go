@@ -53,7 +53,8 @@ func (d *Document) Check() error {
 	case d.Gavrik < 1:
 		faults.add("gavrik", code.Version, `the document names no version; put "gavrik": 1 at its start`)
 	case d.Gavrik > Version:
-		faults.add("gavrik", code.Version, "the document has version %d; this program reads up to %d: install a newer one", d.Gavrik, Version)
+		faults.add("gavrik", code.Version,
+			"the document has version %d; this program reads up to %d: install a newer one", d.Gavrik, Version)
 	}
 	if d.Filter != nil {
 		d.Filter.check(&faults, "filter", 0)
@@ -61,7 +62,8 @@ func (d *Document) Check() error {
 	asked := map[string]bool{}
 	for _, q := range d.questions() {
 		if asked[q.Ask.Name] {
-			faults.add(q.path+".ask.name", code.TwoAsk, "two questions are called %q; give one of them another name", q.Ask.Name)
+			faults.add(q.path+".ask.name", code.TwoAsk,
+				"two questions are called %q; give one of them another name", q.Ask.Name)
 		}
 		asked[q.Ask.Name] = true
 	}
@@ -103,7 +105,8 @@ func (c *Condition) check(faults *Faults, path string, depth int) {
 			"this one is %s at once", strings.Join(kinds, " and "))
 	}
 	if c.Other != "" && (c.Value != "" || c.To != "" || len(c.Values) > 0 || c.Period != nil) {
-		faults.add(path+".other", code.TwoValues, "the test compares with the field %q and has an operand as well; keep one of the two", c.Other)
+		faults.add(path+".other", code.TwoValues,
+			"the test compares with the field %q and has an operand as well; keep one of the two", c.Other)
 	}
 	c.checkAsk(faults, path)
 }

@@ -150,7 +150,8 @@ func hintOf(key string, known []string) string {
 func (s *strict) checkText(text, path string, tags reflect.StructTag) {
 	if choices := tags.Get("enum"); choices != "" {
 		if known := strings.Split(choices, ","); !slices.Contains(known, text) {
-			s.faults.add(path, code.Choice, "%q is none of the words that can stand here%s", text, choiceHint(text, known))
+			s.faults.add(path, code.Choice,
+				"%q is none of the words that can stand here%s", text, choiceHint(text, known))
 		}
 	}
 	if most, ok := number(tags, "maxLength"); ok && utf8.RuneCountInString(text) > most {
@@ -158,7 +159,8 @@ func (s *strict) checkText(text, path string, tags reflect.StructTag) {
 			utf8.RuneCountInString(text), most)
 	}
 	if p := tags.Get("pattern"); p != "" && !patternOf(p).MatchString(text) {
-		s.faults.add(path, code.Bounds, "%q is no name of this kind; begin with a small letter, and use small letters, digits and _", text)
+		s.faults.add(path, code.Bounds,
+			"%q is no name of this kind; begin with a small letter, and use small letters, digits and _", text)
 	}
 }
 
@@ -198,9 +200,11 @@ func (s *strict) fillWhole(to reflect.Value, n *jsonNode, path string, tags refl
 	most, atMost := number(tags, "maximum")
 	switch {
 	case path == "gavrik" && atMost && v > int64(most):
-		s.faults.add(path, code.Version, "the document has version %d; this program reads up to %d: install a newer one", v, most)
+		s.faults.add(path, code.Version,
+			"the document has version %d; this program reads up to %d: install a newer one", v, most)
 	case atLeast && v < int64(least) || atMost && v > int64(most):
-		s.faults.add(path, code.Bounds, "%d stands where a whole number %s is wanted", v, boundsWords(least, atLeast, most, atMost))
+		s.faults.add(path, code.Bounds,
+			"%d stands where a whole number %s is wanted", v, boundsWords(least, atLeast, most, atMost))
 	}
 	to.SetInt(v)
 }

@@ -89,19 +89,27 @@ func readTree(data []byte) (*jsonNode, error) {
 			}
 			at += n
 		}
-		faults.add("", code.Encoding, "line %d holds bytes that are no UTF-8; save the document as UTF-8", lineOf(data, at))
+		faults.add("", code.Encoding,
+			"line %d holds bytes that are no UTF-8; save the document as UTF-8", lineOf(data, at))
 	}
 	if err := faults.orNil(); err != nil {
 		return nil, err
 	}
 	d := jsontext.NewDecoder(bytes.NewReader(data), jsontext.AllowDuplicateNames(true))
 	var root jsonNode
-	err := readNode(d, &root, true)
+	r := treeReader{whole: true}
+	err := r.read(d, &root)
+	if errors.Is(err, errManyValues) {
+		faults.add("", code.Size, "line %d is beyond the %d values that a view document may have; only lists of texts may be longer",
+			lineOf(data, int(d.InputOffset())), maxValues)
+		return nil, faults
+	}
 	if err == nil {
 		if _, err = d.ReadToken(); errors.Is(err, io.EOF) {
 			err = nil
 		} else if err == nil {
-			faults.add("", code.JSON, "line %d holds more than the document, which ended before it", lineOf(data, int(d.InputOffset())))
+			faults.add("", code.JSON,
+				"line %d holds more than the document, which ended before it", lineOf(data, int(d.InputOffset())))
 			return nil, faults
 		}
 	}
@@ -124,9 +132,23 @@ func readTree(data []byte) (*jsonNode, error) {
 // lineOf is the line of a place, from 1.
 func lineOf(data []byte, at int) int { return 1 + bytes.Count(data[:min(at, len(data))], []byte("\n")) }
 
-// readNode reads the next value. The decoder bounds how deep values are nested. Lists under
-// the key "values", of thousands of pasted texts, are read in one go if whole is set.
-func readNode(d *jsontext.Decoder, n *jsonNode, whole bool) error {
+// treeReader reads values. Lists under the key "values", of thousands of pasted texts, are
+// read in one go if whole is set.
+type treeReader struct {
+	whole  bool
+	values int // read so far
+}
+
+// maxValues bounds the values of a document, each of which takes a hundred bytes of memory.
+const maxValues = 200_000
+
+var errManyValues = errors.New("view: too many values")
+
+// read reads the next value. The decoder bounds how deep values are nested.
+func (r *treeReader) read(d *jsontext.Decoder, n *jsonNode) error {
+	if r.values++; r.values > maxValues {
+		return errManyValues
+	}
 	t, err := d.ReadToken()
 	if err != nil {
 		return err
@@ -140,10 +162,10 @@ func readNode(d *jsontext.Decoder, n *jsonNode, whole bool) error {
 				return err
 			}
 			m := jsonMember{key: key.String()}
-			if whole && m.key == "values" && d.PeekKind() == '[' {
-				err = readTexts(d, &m.value)
+			if r.whole && m.key == "values" && d.PeekKind() == '[' {
+				err = r.texts(d, &m.value)
 			} else {
-				err = readNode(d, &m.value, whole)
+				err = r.read(d, &m.value)
 			}
 			if err != nil {
 				return err
@@ -155,7 +177,7 @@ func readNode(d *jsontext.Decoder, n *jsonNode, whole bool) error {
 		n.kind = jsonArray
 		for d.PeekKind() != ']' {
 			n.items = append(n.items, jsonNode{})
-			if err := readNode(d, &n.items[len(n.items)-1], whole); err != nil {
+			if err := r.read(d, &n.items[len(n.items)-1]); err != nil {
 				return err
 			}
 		}
@@ -172,8 +194,8 @@ func readNode(d *jsontext.Decoder, n *jsonNode, whole bool) error {
 	return err
 }
 
-// readTexts reads a list of plain texts in one go; any other is read again, value by value.
-func readTexts(d *jsontext.Decoder, n *jsonNode) error {
+// texts reads a list of plain texts in one go; any other is read again, value by value.
+func (r *treeReader) texts(d *jsontext.Decoder, n *jsonNode) error {
 	raw, err := d.ReadValue()
 	if err != nil {
 		return err
@@ -182,5 +204,8 @@ func readTexts(d *jsontext.Decoder, n *jsonNode) error {
 		n.kind, n.texts = jsonArray, list
 		return nil
 	}
-	return readNode(jsontext.NewDecoder(bytes.NewReader(raw), jsontext.AllowDuplicateNames(true)), n, false)
+	again := treeReader{values: r.values}
+	err = again.read(jsontext.NewDecoder(bytes.NewReader(raw), jsontext.AllowDuplicateNames(true)), n)
+	r.values = again.values
+	return err
 }

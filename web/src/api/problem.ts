@@ -3,6 +3,8 @@ export interface Fault {
   /** Place in the view document, as "filter.all[1].value"; empty if none. */
   path: string
   message: string
+  /** Which fault it is, for programs; docs/errors.md lists them. */
+  code?: string
 }
 
 /** A refusal in words for the reader, after RFC 9457. */
@@ -19,6 +21,7 @@ export class Problem extends Error {
 interface Detail {
   location?: string
   message?: string
+  code?: string
 }
 
 export function problemOf(status: number, error: unknown): Problem {
@@ -26,6 +29,7 @@ export function problemOf(status: number, error: unknown): Problem {
   const faults = (model.errors ?? []).map((e) => ({
     path: (e.location ?? '').replace(/^body\.(view\.)?/, ''),
     message: e.message ?? '',
+    code: e.code,
   }))
   // What is wrong with the form of a request is said by its first fault.
   const detail = model.detail === 'validation failed' && faults[0]?.message ? capital(faults[0].message) : model.detail
