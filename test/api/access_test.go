@@ -9,6 +9,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/demo"
 	"gavrik/internal/web"
@@ -202,7 +203,9 @@ func operations(t *testing.T) map[string]map[string]any {
 }
 
 func TestDescriptionsAreCurrent(t *testing.T) {
-	for file, write := range map[string]func() ([]byte, error){"openapi.json": web.OpenAPI, "view.schema.json": web.ViewSchema, "formulas.md": reference} {
+	for file, write := range map[string]func() ([]byte, error){"openapi.json": web.OpenAPI, "view.schema.json": web.ViewSchema, "formulas.md": reference,
+		"errors.md": func() ([]byte, error) { return []byte(code.Reference()), nil },
+	} {
 		want, err := write()
 		require.NoError(t, err)
 		got, err := os.ReadFile("../../docs/" + file)

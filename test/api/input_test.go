@@ -34,6 +34,9 @@ func TestBadInputIsRefusedInWords(t *testing.T) {
 	}{
 		{"/api/run", `{"view":`, 400, "unexpected end of JSON"},
 		{"/api/run", run(map[string]any{"gavrik": 1, "records": "claims", "columns": []any{}, "colour": "red"}), 422, "body.view.colour"},
+		{"/api/run", `{"view":{"gavrik":1,"records":"claims","columns":{}},"depth":0,"limit":5}`, 422, `"code":"value-kind"`},
+		{"/api/run", `{"view":{"gavrik":1,"gavrik":1,"records":"claims","columns":[]},"depth":0,"limit":5}`, 422, `the key \"gavrik\" stands twice`},
+		{"/api/run", `{"view":{"gavrik":1,"records":"claims","columns":[null]},"depth":0,"limit":5}`, 422, "body.view.columns[0]"},
 		{"/api/run", run(map[string]any{"gavrik": 3, "records": "claims", "columns": []any{}}), 422, "this program reads up to 1"},
 		{"/api/run", run(map[string]any{"gavrik": 1, "records": "clams", "columns": []any{}}), 422, `did you mean \"claims\"?`},
 		{"/api/run", run(claims(map[string]any{"columns": many})), 422, "body.view.columns[59].field"},
@@ -56,6 +59,8 @@ func TestBadInputIsRefusedInWords(t *testing.T) {
 	} {
 		c.do("POST", l.path, l.send).refused(t, l.code, l.words)
 	}
+	// What the schema takes is taken: 100.0 is a whole number.
+	require.Equal(t, 200, c.do("POST", "/api/run", `{"view":{"gavrik":1,"records":"claims","columns":[{"field":"ref","width":100.0}]},"depth":0,"limit":5}`).code)
 	c.do("GET", "/api/catalog/nothing/fields", nil).refused(t, 404, `There is no record set`)
 	c.do("GET", "/api/nothing", nil).refused(t, 404, "There is nothing at this address.")
 	require.Equal(t, "2000", g.Ask(t, "SELECT count(*)::text FROM claims"))

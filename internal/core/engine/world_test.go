@@ -112,8 +112,12 @@ func drawWorldOf(t *rapid.T, many bool) *world {
 	year := rapid.SampledFrom(worldYears).Draw(t, "year")
 	w.cal.Now = time.Date(year, 11, 23, 9, 30, 0, 0, time.UTC)
 	n := rapid.OneOf(rapid.IntRange(0, 6), rapid.IntRange(0, 150)).Draw(t, "rows")
+	tail := "" // of texts
 	if many {
 		n = parallelRows + rapid.IntRange(1, 2000).Draw(t, "more")
+		if rapid.Bool().Draw(t, "long texts") { // so many of them are kept without an order
+			n, tail = 50_100, strings.Repeat(", and so on", 4)
+		}
 	}
 	r := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "records"), 1))
 	maybe := func(v any) any {
@@ -142,7 +146,7 @@ func drawWorldOf(t *rapid.T, many bool) *world {
 			fare = max(int64(r.Uint64()), -math.MaxInt64)
 		}
 		w.rows = append(w.rows, map[string]any{
-			"ref": fmt.Sprintf("C-%d", i), "state": text(worldTexts),
+			"ref": fmt.Sprintf("C-%d", i) + tail, "state": text(worldTexts),
 			"seats": maybe(between(-3, 12)), "fare": maybe(fare), "rebate": maybe(between(-3000, 3000)),
 			"wind": maybe(float64(r.IntN(100)-20) / 4), "day": maybe(dayZero + between(-40, 400)),
 			"at":    maybe(dayZero*calendar.DayLen + between(-40*86400, 400*86400)*calendar.Second),
