@@ -9,6 +9,39 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
+// steps moves a store between the versions of its tables.
+func steps(t *testing.T, s *Store) *goose.Provider {
+	files, err := fs.Sub(migrations, "migrations")
+	require.NoError(t, err)
+	db := stdlib.OpenDBFromPool(s.pool.Pool)
+	t.Cleanup(func() { _ = db.Close() })
+	provider, err := goose.NewProvider(goose.DialectPostgres, db, files)
+	require.NoError(t, err)
+	return provider
+}
+
+// Rules and views that were written with null for no columns are read as strictly as others.
+func TestMigratingGivesDocumentsTheirColumns(t *testing.T) {
+	s, tamsin, _ := open(t)
+	ctx := t.Context()
+	provider := steps(t, s)
+	_, err := provider.DownTo(ctx, 13)
+	require.NoError(t, err)
+	old := draft("old")
+	old.Document = []byte(`{"gavrik": 1, "records": "claims", "columns": null}`)
+	_, err = s.AddView(ctx, tamsin, old)
+	require.NoError(t, err)
+	_, err = s.pool.Exec(ctx, `INSERT INTO groups (name, limits) VALUES ('night', '[{"set": "ports"}, {"set": "claims", "rule": {"gavrik": 1, "columns": null}}]')`)
+	require.NoError(t, err)
+	_, err = provider.Up(ctx)
+	require.NoError(t, err)
+	var view, limits string
+	require.NoError(t, s.pool.QueryRow(ctx, "SELECT document->'columns' FROM view_versions").Scan(&view))
+	require.NoError(t, s.pool.QueryRow(ctx, "SELECT limits FROM groups WHERE name = 'night'").Scan(&limits))
+	require.Equal(t, "[]", view)
+	require.JSONEq(t, `[{"set": "ports"}, {"set": "claims", "rule": {"gavrik": 1, "columns": []}}]`, limits)
+}
+
 // A database that an earlier version left comes up to date with all that it holds: who
 // was an administrator is one, and what was shared with everyone is.
 func TestMigratingKeepsWhatWasThere(t *testing.T) {
@@ -24,12 +57,7 @@ func TestMigratingKeepsWhatWasThere(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, s.SetFavorite(ctx, tamsin, shared, Whose{Everyone: true}, true))
 
-	files, err := fs.Sub(migrations, "migrations")
-	require.NoError(t, err)
-	db := stdlib.OpenDBFromPool(s.pool.Pool)
-	defer db.Close()
-	provider, err := goose.NewProvider(goose.DialectPostgres, db, files)
-	require.NoError(t, err)
+	provider := steps(t, s)
 	_, err = provider.DownTo(ctx, 6)
 	require.NoError(t, err)
 	s.pool.Reset() // what the connections know of the tables is of yesterday

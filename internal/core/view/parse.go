@@ -1,6 +1,7 @@
 package view
 
 import (
+	"encoding/json"
 	"fmt"
 	"reflect"
 	"strings"
@@ -43,6 +44,16 @@ func (d *Document) UnmarshalJSON(text []byte) error {
 		*d = *doc
 	}
 	return err
+}
+
+// MarshalJSON writes a document so that it can be read again: its columns are a list, also if
+// there are none.
+func (d Document) MarshalJSON() ([]byte, error) {
+	type plain Document // without this method
+	if d.Columns == nil {
+		d.Columns = []Column{}
+	}
+	return json.Marshal(plain(d))
 }
 
 // Check reports what is wrong with a document by itself, without a catalog. The error is

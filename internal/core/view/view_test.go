@@ -69,6 +69,15 @@ func TestEveryTypeHasOperatorsAndTotalsWithWords(t *testing.T) {
 	require.NotContains(t, FnsFor(catalog.Percent), Sum, "percentages are never summed")
 }
 
+// A document without columns is written as the schema has it.
+func TestADocumentWithoutColumnsIsReadAgain(t *testing.T) {
+	text, err := json.Marshal(&Document{Gavrik: 1, Records: "claims"})
+	require.NoError(t, err)
+	require.JSONEq(t, `{"gavrik":1,"records":"claims","columns":[]}`, string(text))
+	_, err = Parse(text)
+	require.NoError(t, err)
+}
+
 // Whatever parses is written and read again as the same document.
 func FuzzParse(f *testing.F) {
 	f.Add([]byte(`{"gavrik":1,"records":"claims","columns":[{"field":"ref","totals":[{"fn":"distinct","label":"x"}],"width":80}]}`))
