@@ -112,39 +112,35 @@ func (k *checker) candidates() []candidate {
 	}
 	var out []candidate
 	add := func(label, path string, far int) {
-		out = append(out, candidate{label, path, far, func() (formula.Found, error) { return k.derived(path).found() }})
+		out = append(out, candidate{label, path, far, func() (formula.Found, error) {
+			return k.derived(path).found()
+		}})
 	}
-	own := map[string]bool{}
 	if !making {
 		for _, c := range k.doc.Calculated {
 			add(c.Label, c.Key, 0)
-			own[c.Key] = true
 		}
 		for _, b := range k.doc.Buckets {
 			add(b.Label, b.Key, 0)
-			own[b.Key] = true
 		}
 	}
-	if defs := k.definitions[k.set]; defs != nil {
-		for _, key := range defs.keys() {
-			if !own[key] { // the view has a field of that key in its place
-				out = append(out, candidate{defs.Label(key), key, 0, func() (formula.Found, error) { return k.ownDefinition(key) }})
-			}
+	for _, key := range k.definitions[k.set].keys() {
+		if making || k.madeAt(key) == "" { // else the view has a field of that key in its place
+			out = append(out, candidate{k.definitions[k.set].Label(key), key, 0, func() (formula.Found, error) {
+				return k.ownDefinition(key)
+			}})
 		}
 	}
 	for _, r := range k.reach() {
-		out = append(out, candidate{r.Label, r.Path, len(r.Links), func() (formula.Found, error) { return formula.Found{Ref: r.Ref}, nil }})
+		out = append(out, candidate{r.Label, r.Path, len(r.Links), func() (formula.Found, error) {
+			return formula.Found{Ref: r.Ref}, nil
+		}})
 	}
-	if k.definitions != nil {
-		for _, stop := range k.stops() {
-			for _, key := range k.definitions[stop.Set].keys() {
-				if len(stop.Links) == 0 {
-					continue
-				}
-				field := catalog.Field{Key: key, Label: k.definitions[stop.Set].Label(key)}
-				if ref, err := k.catalog.Through(k.set, stop.Links, field); err == nil {
-					add(ref.Label, ref.Path, len(stop.Links))
-				}
+	for _, stop := range k.stops() {
+		for _, key := range k.definitions[stop.Set].keys() {
+			field := catalog.Field{Key: key, Label: k.definitions[stop.Set].Label(key)}
+			if ref, err := k.catalog.Through(k.set, stop.Links, field); err == nil && len(stop.Links) > 0 {
+				add(ref.Label, ref.Path, len(stop.Links))
 			}
 		}
 	}
@@ -158,17 +154,24 @@ func (k *checker) candidates() []candidate {
 // ownDefinition is a definition of the set at hand, also where the view takes its key for a
 // field of its own: then nothing can be made of it there.
 func (k *checker) ownDefinition(key string) (formula.Found, error) {
+	if at := k.madeAt(key); at != "" {
+		return formula.Found{}, fmt.Errorf("the view has a field of its own with the key %q (%s); "+
+			"give it another key to use the definition %s", key, at, k.definitions[k.set].Label(key))
+	}
+	return k.derived(key).found()
+}
+
+// madeAt is the place in the document of what the view itself makes under a key, or empty.
+func (k *checker) madeAt(key string) string {
 	for i, c := range k.doc.Calculated {
 		if c.Key == key {
-			return formula.Found{}, fmt.Errorf("the view has a field of its own with the key %q (calculated[%d]); "+
-				"give it another key to use the definition %s", key, i, k.definitions[k.set].Label(key))
+			return fmt.Sprintf("calculated[%d]", i)
 		}
 	}
 	for i, b := range k.doc.Buckets {
 		if b.Key == key {
-			return formula.Found{}, fmt.Errorf("the view has a field of its own with the key %q (buckets[%d]); "+
-				"give it another key to use the definition %s", key, i, k.definitions[k.set].Label(key))
+			return fmt.Sprintf("buckets[%d]", i)
 		}
 	}
-	return k.derived(key).found()
+	return ""
 }
