@@ -86,6 +86,7 @@ func faultyDocuments() []faulty {
 		{linked(`"test":"most"`), code.Choice, `filter.linked.test: "most" is none of the words that can stand here`},
 		{with(`"chart":{"kind":"pie"}`), code.Choice, `chart.kind: "pie" is none of the words that can stand here; use bars, stacked, lines, areas or shares`},
 		// What it says by itself.
+		{filter(strings.Repeat(`{"all":[`, 4000) + `{}` + strings.Repeat(`]}`, 4000)), code.Depth, `conditions are nested more than 256 deep`},
 		{filter(deep), code.Depth, `conditions are nested more than 256 deep`},
 		{filter(`{"field":"ref","op":"is","value":"a","all":[]}`), code.Several, `filter: a condition is one of all, any, none, linked, within or a test of a field; this one is all and a test of a field at once`},
 		{filter(`{"any":[],"none":[]}`), code.Several, `filter: a condition is one of all, any, none, linked, within or a test of a field; this one is any and none at once`},

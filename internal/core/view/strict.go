@@ -19,7 +19,14 @@ import (
 // Go types and their tags. Beyond that, a key must not stand twice.
 
 // strict fills Go values from JSON and gathers everything that does not fit.
-type strict struct{ faults Faults }
+type strict struct {
+	faults Faults
+	depth  int // of objects within each other
+}
+
+// mostObjects bounds the depth: that of conditions, which Check looks at more closely, and
+// what stands around and in them.
+const mostObjects = MaxDepth + 32
 
 // fill sets a value of a type that tags describe.
 func (s *strict) fill(to reflect.Value, n *jsonNode, path string, tags reflect.StructTag) {
@@ -115,6 +122,12 @@ func fieldsOf(t reflect.Type) *fields {
 }
 
 func (s *strict) fillObject(to reflect.Value, n *jsonNode, path string) {
+	s.depth++
+	defer func() { s.depth-- }()
+	if s.depth > mostObjects {
+		s.faults.add("", code.Depth, "conditions are nested more than %d deep", MaxDepth)
+		return
+	}
 	known := fieldsOf(to.Type())
 	seen := map[string]bool{}
 	for i := range n.members {
