@@ -81,7 +81,7 @@ type Entry struct {
 // All lists every code, in the order of the places where they come up.
 func All() []Entry {
 	return []Entry{
-		{Size, "The document is larger than 8 MB.",
+		{Size, "The document is larger than 8 MB, or has more than 200,000 values.",
 			"Shorten its longest list of values; a condition on a linked record may say the same."},
 		{Encoding, "The document is not plain UTF-8: a byte order mark stands before it, or bytes are no characters.",
 			"Save it as UTF-8 without a byte order mark."},
