@@ -1,6 +1,7 @@
 package view
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"reflect"
@@ -53,7 +54,11 @@ func (d Document) MarshalJSON() ([]byte, error) {
 	if d.Columns == nil {
 		d.Columns = []Column{}
 	}
-	return json.Marshal(plain(d))
+	var out bytes.Buffer
+	write := json.NewEncoder(&out)
+	write.SetEscapeHTML(false) // whoever wants it escaped escapes it further on
+	err := write.Encode(plain(d))
+	return out.Bytes(), err
 }
 
 // Check reports what is wrong with a document by itself, without a catalog. The error is

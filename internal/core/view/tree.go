@@ -194,13 +194,17 @@ func (r *treeReader) read(d *jsontext.Decoder, n *jsonNode) error {
 	return err
 }
 
-// texts reads a list of plain texts in one go; any other is read again, value by value.
+// texts reads a list of texts in one go; any other is read again, value by value.
 func (r *treeReader) texts(d *jsontext.Decoder, n *jsonNode) error {
 	raw, err := d.ReadValue()
 	if err != nil {
 		return err
 	}
-	if list, ok := plainTexts(string(raw)); ok {
+	list, ok := plainTexts(string(raw))
+	if !ok {
+		list, ok = escapedTexts(raw)
+	}
+	if ok {
 		n.kind, n.texts = jsonArray, list
 		return nil
 	}
@@ -208,4 +212,26 @@ func (r *treeReader) texts(d *jsontext.Decoder, n *jsonNode) error {
 	err = again.read(jsontext.NewDecoder(bytes.NewReader(raw), jsontext.AllowDuplicateNames(true)), n)
 	r.values = again.values
 	return err
+}
+
+// escapedTexts reads a list of texts, some of which are written with escapes; ok is false if
+// anything else is in it.
+func escapedTexts(raw []byte) (list []string, ok bool) {
+	d := jsontext.NewDecoder(bytes.NewReader(raw))
+	if t, err := d.ReadToken(); err != nil || t.Kind() != '[' {
+		return nil, false
+	}
+	list = []string{}
+	for {
+		t, err := d.ReadToken()
+		switch {
+		case err != nil:
+			return nil, false
+		case t.Kind() == ']':
+			return list, true
+		case t.Kind() != '"':
+			return nil, false
+		}
+		list = append(list, t.String())
+	}
 }

@@ -69,6 +69,17 @@ func TestEveryTypeHasOperatorsAndTotalsWithWords(t *testing.T) {
 	require.NotContains(t, FnsFor(catalog.Percent), Sum, "percentages are never summed")
 }
 
+// Lists of texts are as long as a document may be, also where they are written with escapes.
+func TestListsOfTextsAreNotCounted(t *testing.T) {
+	list := strings.Repeat(`"\u003cé",`, 250_000) + `"\u003cé"`
+	d, err := Parse([]byte(`{"gavrik":1,"records":"claims","columns":[],"filter":{"field":"ref","op":"one_of","values":[` + list + `]}}`))
+	require.NoError(t, err)
+	require.Len(t, d.Filter.Values, 250_001)
+	require.Equal(t, "<é", d.Filter.Values[9])
+	_, err = Parse([]byte(`{"gavrik":1,"records":"claims","columns":[],"filter":{"field":"ref","op":"one_of","values":["\u003c",null]}}`))
+	require.ErrorContains(t, err, "filter.values[1]: null stands where a text in quotes is wanted")
+}
+
 // A document without columns is written as the schema has it.
 func TestADocumentWithoutColumnsIsReadAgain(t *testing.T) {
 	text, err := json.Marshal(&Document{Gavrik: 1, Records: "claims"})
