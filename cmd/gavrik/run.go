@@ -70,7 +70,7 @@ one for the grand total. "-" reads the document from standard input.`,
 			if err != nil {
 				return err
 			}
-			for _, note := range res.Notes() {
+			for _, note := range res.NotesInWords() {
 				fmt.Fprintln(os.Stderr, "note:", note)
 			}
 			sheet := export.Flat(cmd.Context(), res)

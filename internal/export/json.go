@@ -33,7 +33,7 @@ func WriteJSON(to io.Writer, s Sheet, phrases []brief.Phrase, r *engine.Result) 
 		Kept     int       `json:"kept"`
 		Notes    []string  `json:"notes,omitzero"`
 		Headings []string  `json:"headings"`
-	}{brief.Text(phrases), nil, r.Plan.Withheld, r.AsOf, r.All, r.Kept, r.Notes(), s.Headings}
+	}{brief.Text(phrases), nil, r.Plan.Withheld, r.AsOf, r.All, r.Kept, r.NotesInWords(), s.Headings}
 	for _, p := range phrases {
 		if p.Ask != nil {
 			head.Answers = append(head.Answers, Answer{p.Ask.Name, p.Ask.Label, p.Text})

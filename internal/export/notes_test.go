@@ -43,7 +43,7 @@ func TestNotesLeaveWithTheFigures(t *testing.T) {
 	res, err := e.Run(t.Context(), p)
 	require.NoError(t, err)
 	notes := []string{c.Sets[0].Fields[1].Lost, "average price stands for several prices in 2 lines"}
-	require.Equal(t, notes, res.Notes())
+	require.Equal(t, notes, res.NotesInWords())
 	var csv, text bytes.Buffer
 	sheet := Totals(t.Context(), res)
 	require.NoError(t, CSV{}.Write(&csv, sheet))

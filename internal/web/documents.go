@@ -14,10 +14,9 @@ import (
 	"gavrik/internal/core/view"
 )
 
-// documents reads the view documents of a request with the strict reader, so that what is
-// wrong with one is said in the same words as everywhere else. Whatever else the request
-// holds is checked by its schema.
-func documents(api huma.API) func(huma.Context, func(huma.Context)) {
+// bodies keeps the body of a request until it is answered, so that what is wrong with the view
+// documents in it can be said as it is everywhere else; see newProblemOf.
+func bodies(api huma.API) func(huma.Context, func(huma.Context)) {
 	return func(ctx huma.Context, next func(huma.Context)) {
 		if ctx.Method() != http.MethodPost && ctx.Method() != http.MethodPut {
 			next(ctx)
@@ -32,18 +31,7 @@ func documents(api huma.API) func(huma.Context, func(huma.Context)) {
 			_ = huma.WriteErr(api, ctx, http.StatusRequestTimeout, "The request did not arrive as a whole; send it again.") // the caller may have gone
 			return
 		}
-		if int64(len(body)) > most { // it is answered for further on
-			next(&bodied{ctx, bytes.NewReader(body)})
-			return
-		}
-		details := wrongDocuments(body)
-		if len(details) > 0 {
-			var first *placed
-			errors.As(details[0], &first)
-			_ = huma.WriteErr(api, ctx, http.StatusUnprocessableEntity, sentence(first.Message), details...) // the caller may have gone
-			return
-		}
-		next(&bodied{ctx, bytes.NewReader(body)})
+		next(&bodied{ctx, body})
 	}
 }
 
@@ -53,18 +41,30 @@ const bodyTime = 30 * time.Second
 // bodied is a request whose body was read.
 type bodied struct {
 	humaContext
-	body io.Reader
+	body []byte
 }
 
 type humaContext = huma.Context // a field called Context would hide its method
 
-func (b *bodied) BodyReader() io.Reader { return b.body }
+func (b *bodied) BodyReader() io.Reader { return bytes.NewReader(b.body) }
 
 // SetReadDeadline has nothing to bound any more.
 func (b *bodied) SetReadDeadline(time.Time) error { return nil }
 
 // Unwrap is the context beneath.
 func (b *bodied) Unwrap() huma.Context { return b.humaContext }
+
+// newProblemOf is newProblem of a request. Where its form is wrong, and that of a document in
+// it, the strict reader says what is wrong with the document: the schema's own words are those
+// of its validator.
+func newProblemOf(ctx huma.Context, status int, detail string, errs ...error) huma.StatusError {
+	if b, ok := ctx.(*bodied); ok && (status == http.StatusBadRequest || status == http.StatusUnprocessableEntity) {
+		if wrong := wrongDocuments(b.body); len(wrong) > 0 {
+			return newProblem(http.StatusUnprocessableEntity, sentence(wrong[0].Error()), wrong...)
+		}
+	}
+	return newProblem(status, detail, errs...)
+}
 
 // wrongDocuments are the faults of the form of all documents in a body; none, if it is no
 // object or has none.

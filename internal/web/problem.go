@@ -34,7 +34,7 @@ func (e *ErrorModel) GetStatus() int { return e.Status }
 // ContentType is that of problems.
 func (e *ErrorModel) ContentType(string) string { return "application/problem+json" }
 
-func init() { huma.NewError = newProblem }
+func init() { huma.NewError, huma.NewErrorWithContext = newProblem, newProblemOf }
 
 func newProblem(status int, detail string, errs ...error) huma.StatusError {
 	out := &ErrorModel{Status: status, Title: http.StatusText(status), Detail: detail}

@@ -2,9 +2,7 @@ package web
 
 import (
 	"context"
-	"fmt"
 	"net/http"
-	"slices"
 	"strings"
 	"time"
 
@@ -276,32 +274,12 @@ func tally(a *answer) Tally {
 // troubles are what the reader should know of, each with the way to its records.
 func troubles(a *answer) []Trouble {
 	out := []Trouble{}
-	if held := a.Plan.Withheld; len(held) > 0 {
-		out = append(out, Trouble{Text: "kept from you, and left out: " + strings.Join(slices.Compact(held), ", ")})
-	}
-	for _, lost := range a.Plan.Lost {
-		out = append(out, Trouble{Text: fmt.Sprintf("the column “%s” is not in the records any more, and is left out", lost)})
-	}
-	for _, p := range a.Problems {
-		t := Trouble{Text: p.String()}
-		if !p.Groups {
-			t.Condition = &view.Condition{Field: p.Path, Op: view.Failed}
+	for _, n := range a.Notes() {
+		t := Trouble{Text: n.Text, Phrase: n.Phrase, Group: n.Group}
+		if n.Failed != "" {
+			t.Condition = &view.Condition{Field: n.Failed, Op: view.Failed}
 		}
 		out = append(out, t)
-	}
-	for _, c := range a.Currencies {
-		out = append(out, Trouble{Text: c.String(), Group: c.By})
-	}
-	for _, st := range a.Steps {
-		if st.Mixed > 0 {
-			out = append(out, Trouble{Text: a.MixedWords(st), Phrase: st.Path})
-		}
-		if st.UnmatchedCount > 0 {
-			out = append(out, Trouble{Text: st.UnmatchedWords(), Phrase: st.Path})
-		}
-	}
-	for _, lost := range a.Lost() {
-		out = append(out, Trouble{Text: lost})
 	}
 	return out
 }

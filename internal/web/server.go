@@ -180,7 +180,7 @@ func config() huma.Config {
 // register adds every operation. A server without a store can be registered to
 // read the description, not to serve.
 func (s *server) register(api huma.API) {
-	api.UseMiddleware(s.signedIn(api), documents(api))
+	api.UseMiddleware(s.signedIn(api), bodies(api))
 	s.registerSession(api)
 	s.registerSignIns(api)
 	s.registerSecond(api)

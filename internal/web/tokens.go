@@ -146,7 +146,7 @@ func (s *server) result(ctx context.Context, in *resultInput) (*huma.StreamRespo
 		}
 		to.SetHeader("Content-Type", kind)
 		to.SetHeader("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": fileName(v.Body.Name) + "." + in.Format}))
-		if notes := noteHeader(a.Notes()); notes != "" {
+		if notes := noteHeader(a.NotesInWords()); notes != "" {
 			to.SetHeader("Gavrik-Notes", notes)
 		}
 		sheet := export.Flat(ctx, a.Result)

@@ -176,7 +176,7 @@ func banded(label string, b *plan.Bucket) string {
 	if n := len(labels); n > 6 {
 		labels = append(labels[:3:3], fmt.Sprintf("%d more", n-4), labels[n-1])
 	}
-	return fmt.Sprintf("%s puts %s into %s", label, running(b.Of.Label), listed(labels, " and "))
+	return fmt.Sprintf("%s puts %s into %s", label, running(b.Of.Label), view.Listed(labels, " and "))
 }
 
 // totals names every total that is shown, several of one field together: "total
@@ -249,7 +249,7 @@ func (w *writer) levels(levels []int) string {
 		}
 		names = append(names, name)
 	}
-	return " (only for " + listed(names, " and ") + ")"
+	return " (only for " + view.Listed(names, " and ") + ")"
 }
 
 func (w *writer) columns() {

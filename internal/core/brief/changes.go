@@ -256,7 +256,7 @@ func (w *writer) columnParts() []columnPart {
 				totals = append(totals, w.plan.Measures[pc.Measure].Heading())
 			}
 		}
-		p.totals = listed(totals, " and ")
+		p.totals = view.Listed(totals, " and ")
 		out = append(out, p)
 	}
 	return out

@@ -105,7 +105,7 @@ func (w *writer) words(t *plan.Test, c *view.Condition) string {
 	case c.Op == view.IsBlank || c.Op == view.Filled || c.Op == view.Failed:
 		return op
 	case t.Match == plan.MatchCycle:
-		return op + " " + listed(t.Given, " or ")
+		return op + " " + view.Listed(t.Given, " or ")
 	case t.Other != nil:
 		return op + " " + running(t.Other.Label)
 	case f.Type == catalog.YesNo:
@@ -127,16 +127,7 @@ func (w *writer) list(values []string, f catalog.Field) string {
 		rest := len(words) - shownValues + 1
 		words = append(words[:shownValues-1], fmt.Sprintf("%d more", rest))
 	}
-	return listed(words, " or ")
-}
-
-// listed joins words: "a, b or c".
-func listed(words []string, last string) string {
-	if len(words) < 2 {
-		return strings.Join(words, "")
-	}
-	n := len(words) - 1
-	return strings.Join(words[:n], ", ") + last + words[n]
+	return view.Listed(words, " or ")
 }
 
 // operand writes a value for people; what cannot be read stays as it was typed.

@@ -107,14 +107,17 @@ func TestClockEqualsPackageTime(t *testing.T) {
 	})
 }
 
+// days are the moments of whole days.
+func days(c Calendar, from, to Day) []Span { return c.Moments(from*DayLen, (to+1)*DayLen-1) }
+
 func TestMidnightAndMoments(t *testing.T) {
 	c := Calendar{Zone: lisbon(t)}
 	summer, err := ParseDay("2026-07-01")
 	require.NoError(t, err)
-	require.Equal(t, time.Date(2026, 6, 30, 23, 0, 0, 0, time.UTC).UnixMicro(), c.Midnight(summer))
+	require.Equal(t, time.Date(2026, 6, 30, 23, 0, 0, 0, time.UTC).UnixMicro(), days(c, summer, summer)[0].From)
 	local, err := ParseLocal("2026-07-01T10:30")
 	require.NoError(t, err)
-	require.Equal(t, c.Midnight(summer)+10*Hour+30*Minute, c.At(local))
+	require.Equal(t, days(c, summer, summer)[0].From+10*Hour+30*Minute, c.At(local))
 	_, err = ParseDay("2026-02-30")
 	require.ErrorContains(t, err, `"2026-02-30" is not a date; write it as 2026-11-23`)
 	_, err = ParseLocal("noon")
@@ -163,15 +166,15 @@ func TestDaysHoldTheMomentsOfTheirClock(t *testing.T) {
 			if from <= day && day <= to {
 				want = 1
 			}
-			require.Equal(t, want, within(c.Days(from, to)), "days %d to %d of %d", from, to, day)
+			require.Equal(t, want, within(days(c, from, to)), "days %d to %d of %d", from, to, day)
 		}
 		require.Equal(t, 1, within(c.Moments(local, local)))
 		require.Equal(t, 1, within(c.Moments(Lowest, local)))
 		require.Equal(t, 0, within(c.Moments(local+1, Highest)))
 		require.LessOrEqual(t, c.At(local), m, "the first of two")
 		require.Equal(t, local, c.Clock().Local(c.At(local)))
-		require.Equal(t, day, FloorDay(c.Clock().Local(c.Midnight(day))))
-		require.Less(t, FloorDay(c.Clock().Local(c.Midnight(day)-1)), day)
+		require.Equal(t, day, FloorDay(c.Clock().Local(days(c, day, day)[0].From)))
+		require.Less(t, FloorDay(c.Clock().Local(days(c, day, day)[0].From-1)), day)
 		first, last := c.DaysBetween(m, m+rapid.Int64Range(0, 3*DayLen).Draw(t, "long"))
 		require.LessOrEqual(t, first, day)
 		require.GreaterOrEqual(t, last, day)

@@ -34,9 +34,6 @@ func (c Calendar) Moments(from, to Micros) []Span {
 	return out
 }
 
-// Days are the moments of whole days, both included.
-func (c Calendar) Days(from, to Day) []Span { return c.Moments(from*DayLen, (to+1)*DayLen-1) }
-
 // since are the moments whose clock shows a local time or a later one.
 func (c Calendar) since(local Micros) []Span {
 	if local <= Lowest+2*reach {
@@ -83,10 +80,6 @@ func appendSpan(out []Span, s Span) []Span {
 	}
 	return append(out, s)
 }
-
-// Midnight is the moment a day begins in the zone: where the clocks skip midnight, the
-// first moment behind the gap.
-func (c Calendar) Midnight(d Day) Micros { return c.since(d * DayLen)[0].From }
 
 // At is the moment at which the clock shows a local time: the first of two, and behind a
 // gap as much later as the clock was put forward, as PostgreSQL has it.

@@ -57,13 +57,12 @@ func (w *totaller) apart(f *figures, i int) error {
 		return nil
 	}
 	f.mixed = map[int32][]amount{}
-	t := w.tree
-	for level := range t.base[:len(t.base)-1] {
+	for level := range w.tree.base {
 		if err := w.parts(f, i, level, which, codes, dict); err != nil {
 			return err
 		}
 	}
-	return w.parts(f, i, len(t.base)-1, which, codes, dict)
+	return nil
 }
 
 // parts works the figures of each currency out for the groups of a level that have several.
@@ -91,13 +90,7 @@ func (w *totaller) parts(f *figures, i, level int, which, codes []uint32, dict *
 			if at < 0 || of.isBlank(at) {
 				continue
 			}
-			part := amount{currency: dict.Value(uint32(c))}
-			if of.floats != nil {
-				part.float = of.floats[at]
-			} else {
-				part.number = of.numbers[at]
-			}
-			parts = append(parts, part)
+			parts = append(parts, of.amount(at, dict.Value(uint32(c))))
 		}
 		f.setAmounts(int32(node), parts)
 	}
@@ -132,13 +125,15 @@ func (f *figures) amounts(n int32) []amount {
 	if f.isBlank(n) {
 		return nil
 	}
-	one := amount{currency: f.currencyOf(n)}
+	return []amount{f.amount(n, f.currencyOf(n))}
+}
+
+// amount is a node's figure, which is there, in a currency.
+func (f *figures) amount(n int32, currency string) amount {
 	if f.floats != nil {
-		one.float = f.floats[n]
-	} else {
-		one.number = f.numbers[n]
+		return amount{currency: currency, float: f.floats[n]}
 	}
-	return []amount{one}
+	return amount{currency: currency, number: f.numbers[n]}
 }
 
 func (f *figures) currencyOf(n int32) string {

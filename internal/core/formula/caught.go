@@ -9,17 +9,36 @@ import (
 // What fails on the way makes the whole result fail, unless COALESCE or ISBLANK asks
 // whether there is a value: they take a failure as the blank that it is.
 
-// caught works a part of a program out with failures of its own for the block.
+// caught works a part of a program out with failures of its own for the block: nil, if no
+// row failed.
 func (m *Machine) caught(n node) (v vec, failed *Failures) {
 	outer, base := m.failed, m.base
 	m.failed, m.base = NewFailures(m.n), -m.lo
 	defer func() { m.failed, m.base = outer, base }()
 	v = n.eval(m)
+	if !m.failed.any() {
+		return v, nil
+	}
 	return v, m.failed
 }
 
-// reason is why a row failed; ok is false if it did not.
+// any says whether any row failed.
+func (f *Failures) any() bool {
+	for _, rows := range f.Rows {
+		for _, word := range rows {
+			if word != 0 {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// reason is why a row failed; ok is false if it did not, as where there are no failures.
 func (f *Failures) reason(row int) (r Reason, ok bool) {
+	if f == nil {
+		return 0, false
+	}
 	for r, rows := range f.Rows {
 		if rows[row/64]>>(row%64)&1 == 1 {
 			return Reason(r), true

@@ -239,13 +239,16 @@ func number(tags reflect.StructTag, name string) (int, bool) {
 }
 
 // Words lists words: "a, b or c".
-func Words[T ~string](list []T) string {
+func Words[T ~string](list []T) string { return Listed(list, " or ") }
+
+// Listed lists words, with what stands before the last.
+func Listed[T ~string](words []T, last string) string {
 	var b strings.Builder
-	for i, w := range list {
+	for i, w := range words {
 		switch {
 		case i == 0:
-		case i == len(list)-1:
-			b.WriteString(" or ")
+		case i == len(words)-1:
+			b.WriteString(last)
 		default:
 			b.WriteString(", ")
 		}
