@@ -16,6 +16,7 @@ import (
 	"gavrik/internal/core/code"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/formula"
+	"gavrik/internal/core/program"
 	"gavrik/internal/records"
 	"gavrik/internal/scheduler"
 	"gavrik/internal/store"
@@ -230,7 +231,7 @@ func openapiCommand() *cobra.Command {
 				text, err = web.ViewSchema()
 			case formulas:
 				var reference string
-				reference, err = formula.Reference()
+				reference, err = formula.Reference(program.Sample)
 				text = []byte(reference)
 			case faults:
 				text = []byte(code.Reference())

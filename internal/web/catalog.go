@@ -233,8 +233,8 @@ func filled(facts engine.Facts) float64 {
 func derivedField(d *plan.Derived, way []string) Field {
 	f := fieldOf(d.Ref, way, engine.Facts{Rows: 1})
 	inner := d
-	if d.Inner != nil {
-		inner = d.Inner
+	if d.There != nil {
+		inner = d.Inner()
 	}
 	switch {
 	case inner.Formula != nil && inner.Formula.PerTotal():
@@ -252,7 +252,7 @@ func derivedField(d *plan.Derived, way []string) Field {
 	} else {
 		f.Meaning = "Bands of " + catalog.LowerFirst(inner.Bucket.Of.Label)
 	}
-	f.Shared = d.Inner != nil || d.Defined != nil || d.Banded != nil
+	f.Shared = d.There != nil || d.Defined != nil || d.Banded != nil
 	return f
 }
 

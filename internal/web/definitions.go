@@ -216,8 +216,8 @@ func (g *ground) madeOf(records, key string, defs plan.Definitions) map[string]b
 		if d.Bucket != nil {
 			out[d.Bucket.Of.Path] = true
 		}
-		if program := d.Program(); program != nil {
-			for _, in := range program.Inputs {
+		if c := d.Calculation(); c != nil {
+			for _, in := range c.Inputs {
 				out[in.Path] = true
 			}
 		}

@@ -10,6 +10,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/formula"
@@ -49,27 +50,28 @@ type madeInput struct {
 
 // FormulaFault is what is wrong with a formula, and where.
 type FormulaFault struct {
-	From    int    `json:"from" doc:"First character of the place, from 0"`
-	To      int    `json:"to" doc:"Character behind the place"`
-	Message string `json:"message"`
+	From    int       `json:"from" doc:"First character of the place, from 0"`
+	To      int       `json:"to" doc:"Character behind the place"`
+	Code    code.Code `json:"code" doc:"Which fault it is, for programs; docs/errors.md lists them"`
+	Message string    `json:"message"`
 }
 
 // FormulaLook is a formula at work on real records.
 type FormulaLook struct {
-	Fault    *FormulaFault `json:"fault,omitempty"`
-	PerTotal bool          `json:"perTotal" doc:"Worked out from totals for each group, not for each record"`
-	Type     string        `json:"type"`
-	Word     string        `json:"word" doc:"What the result is, in words"`
-	Numeric  []bool        `json:"numeric" doc:"Which of them are aligned to the right"`
-	Fn       view.Fn       `json:"fn,omitempty" doc:"The total that fits best"`
-	Approx   bool          `json:"approx" doc:"Binary floating point: a quotient, a root, a power"`
-	Decimals int           `json:"decimals"`
-	Heads    []string      `json:"heads" doc:"Fields used, and the result"`
-	Rows     [][]string    `json:"rows"`
-	Kept     int           `json:"kept"`
-	Blanks   int           `json:"blanks" doc:"Records without a result; those that failed are among them"`
-	Problems []string      `json:"problems"`
-	Bins     []Bin         `json:"bins" doc:"How the results are spread"`
+	Faults   []FormulaFault `json:"faults" doc:"What is wrong with it, in the order of the places; then there is no result"`
+	PerTotal bool           `json:"perTotal" doc:"Worked out from totals for each group, not for each record"`
+	Type     string         `json:"type"`
+	Word     string         `json:"word" doc:"What the result is, in words"`
+	Numeric  []bool         `json:"numeric" doc:"Which of them are aligned to the right"`
+	Fn       view.Fn        `json:"fn,omitempty" doc:"The total that fits best"`
+	Approx   bool           `json:"approx" doc:"Binary floating point: a quotient, a root, a power"`
+	Decimals int            `json:"decimals"`
+	Heads    []string       `json:"heads" doc:"Fields used, and the result"`
+	Rows     [][]string     `json:"rows"`
+	Kept     int            `json:"kept"`
+	Blanks   int            `json:"blanks" doc:"Records without a result; those that failed are among them"`
+	Problems []string       `json:"problems"`
+	Bins     []Bin          `json:"bins" doc:"How the results are spread"`
 }
 
 type formulaOutput struct{ Body FormulaLook }
@@ -108,7 +110,7 @@ func (s *server) formula(ctx context.Context, in *madeInput) (*formulaOutput, er
 	p, err := g.check(&doc)
 	var faults plan.Faults
 	if errors.As(err, &faults) {
-		return &formulaOutput{FormulaLook{Heads: []string{}, Numeric: []bool{}, Rows: [][]string{}, Problems: []string{}, Bins: []Bin{}, Fault: faultOf(faults, fmt.Sprintf("calculated[%d]", at), doc.Calculated[at].Label)}}, nil
+		return &formulaOutput{FormulaLook{Heads: []string{}, Numeric: []bool{}, Rows: [][]string{}, Problems: []string{}, Bins: []Bin{}, Faults: faultsOf(faults, fmt.Sprintf("calculated[%d]", at), doc.Calculated[at].Label)}}, nil
 	}
 	if err != nil {
 		return nil, s.failed(ctx, "formula", err)
@@ -117,6 +119,7 @@ func (s *server) formula(ctx context.Context, in *madeInput) (*formulaOutput, er
 	look := FormulaLook{
 		PerTotal: d.Formula.PerTotal(), Type: string(d.Ref.Field.Type), Word: d.Ref.Field.Type.Word(),
 		Approx: d.Ref.Field.Approx, Decimals: d.Ref.Field.Scale, Heads: []string{}, Numeric: []bool{}, Rows: [][]string{}, Problems: []string{}, Bins: []Bin{},
+		Faults: []FormulaFault{},
 	}
 	if f := d.Ref.Field; !look.PerTotal && f.Type.Numeric() {
 		look.Fn = view.FnsFor(f.Type)[0]
@@ -132,20 +135,25 @@ func (s *server) formula(ctx context.Context, in *madeInput) (*formulaOutput, er
 	return &formulaOutput{look}, nil
 }
 
-// faultOf picks the fault of one calculated field among those of a document.
-func faultOf(faults plan.Faults, at, label string) *FormulaFault {
-	i := slices.IndexFunc(faults, func(f plan.Fault) bool { return strings.HasPrefix(f.Path, at) })
-	if i < 0 { // another field's, such as one that goes by a name that this one had
-		return &FormulaFault{Message: sentence(faults[0].Message)}
-	}
-	f := faults[i]
-	message := strings.TrimPrefix(f.Message, label+": ")
-	if f.To > 0 { // the place is shown, so it need not be said
-		if _, rest, ok := strings.Cut(message, ": "); ok {
-			message = rest
+// faultsOf picks the faults of one calculated field among those of a document.
+func faultsOf(faults plan.Faults, at, label string) []FormulaFault {
+	var out []FormulaFault
+	for _, f := range faults {
+		if !strings.HasPrefix(f.Path, at) {
+			continue
 		}
+		message := strings.TrimPrefix(f.Message, label+": ")
+		if f.To > 0 { // the place is shown, so it need not be said
+			if _, rest, ok := strings.Cut(message, ": "); ok {
+				message = rest
+			}
+		}
+		out = append(out, FormulaFault{From: f.From, To: f.To, Code: f.Code, Message: sentence(message)})
 	}
-	return &FormulaFault{From: f.From, To: f.To, Message: sentence(message)}
+	if len(out) == 0 { // another field's, such as one that goes by a name that this one had
+		return []FormulaFault{{Code: faults[0].Code, Message: sentence(faults[0].Message)}}
+	}
+	return out
 }
 
 // tried is how many records a formula is tried on.
@@ -154,7 +162,7 @@ const tried = 10
 // tryRecords shows a formula beside the fields it uses.
 func (g *ground) tryRecords(ctx context.Context, doc *view.Document, d *plan.Derived, look *FormulaLook) error {
 	doc.Columns = nil
-	for _, in := range d.Formula.Program.Inputs {
+	for _, in := range d.Formula.Calculation.Inputs {
 		look.Heads, look.Numeric = append(look.Heads, in.Label), append(look.Numeric, in.Field.Type.Numeric())
 		doc.Columns = append(doc.Columns, view.Column{Field: in.Path})
 	}

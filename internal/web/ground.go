@@ -210,7 +210,7 @@ func (g *ground) run(ctx context.Context, doc *view.Document, p *plan.Plan) (*an
 	sum := sha256.Sum256(text)
 	// Relative periods depend on the day and on nothing finer; what looks at the clock has
 	// the moment in its fingerprint.
-	key := fmt.Sprintf("%s %d %s %x %x", g.name, g.cal.Today(), g.cal.Setting(), sum, p.Fingerprint())
+	key := fmt.Sprintf("%s %d %s %x %s", g.name, g.cal.Today(), g.cal.Setting(), sum, p.Fingerprint())
 	return cache.Get(ctx, g.results, key, func() (*answer, int64, error) {
 		started := time.Now()
 		res, err := g.engine.Run(ctx, p)

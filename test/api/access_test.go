@@ -11,6 +11,7 @@ import (
 
 	"gavrik/internal/core/code"
 	"gavrik/internal/core/formula"
+	"gavrik/internal/core/program"
 	"gavrik/internal/demo"
 	"gavrik/internal/web"
 	"gavrik/test/harness"
@@ -187,7 +188,7 @@ func drafted(state string, revision int) map[string]any {
 }
 
 func reference() ([]byte, error) {
-	text, err := formula.Reference()
+	text, err := formula.Reference(program.Sample)
 	return []byte(text), err
 }
 

@@ -11,23 +11,26 @@ import (
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/formula"
+	"gavrik/internal/core/program"
 	"gavrik/internal/core/table"
 )
 
 // workedOut is what a formula without fields gives, as text for programs.
 func workedOut(t *testing.T, source string) string {
 	t.Helper()
-	f, err := formula.Compile(source, func(name string) (formula.Found, error) {
+	f, err := formula.Check(source, func(name string) (formula.Found, error) {
 		return formula.Found{}, fmt.Errorf("there is no field %q", name)
 	})
 	require.NoError(t, err, source)
 	cal := calendar.Calendar{Zone: time.UTC}
-	out, failures := f.Program.Make(1), formula.NewFailures(1)
-	require.NoError(t, f.Program.Machine([]table.Column{}, cal, failures, nil).Run(out, 0, 1))
+	p, err := program.Compile(f.Calculation)
+	require.NoError(t, err, source)
+	out, failures := p.Make(1), program.NewFailures(1)
+	require.NoError(t, p.Machine([]table.Column{}, cal, failures, nil).Run(out, 0, 1))
 	for _, marked := range failures.Rows {
 		require.Zero(t, marked[0], source)
 	}
-	w, field := format.NewWriter(format.Plain, cal), f.Program.Type.Field("", "")
+	w, field := format.NewWriter(format.Plain, cal), p.Type.Field("", "")
 	switch {
 	case out.Texts != nil:
 		return out.Texts[0]

@@ -7,6 +7,7 @@
 package calendar
 
 import (
+	"encoding/json"
 	"fmt"
 	"time"
 )
@@ -143,4 +144,36 @@ func FloorDay(local Micros) Day {
 		d--
 	}
 	return d
+}
+
+// written is a calendar as JSON: the zone goes by its name.
+type written struct {
+	Now         time.Time
+	Zone        string `json:",omitempty"`
+	WeekStart   time.Weekday
+	FiscalStart time.Month
+}
+
+// MarshalJSON writes the calendar down.
+func (c Calendar) MarshalJSON() ([]byte, error) {
+	out := written{c.Now, "", c.WeekStart, c.FiscalStart}
+	if c.Zone != nil {
+		out.Zone = c.Zone.String()
+	}
+	return json.Marshal(out)
+}
+
+// UnmarshalJSON reads a calendar back; its zone must be one of the time zone database.
+func (c *Calendar) UnmarshalJSON(text []byte) error {
+	var in written
+	if err := json.Unmarshal(text, &in); err != nil {
+		return err
+	}
+	*c = Calendar{Now: in.Now, WeekStart: in.WeekStart, FiscalStart: in.FiscalStart}
+	if in.Zone == "" {
+		return nil
+	}
+	zone, err := time.LoadLocation(in.Zone)
+	c.Zone = zone
+	return err
 }

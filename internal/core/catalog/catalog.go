@@ -77,11 +77,11 @@ type Field struct {
 	// what is calculated, the path of that field.
 	CurrencyBy string `json:"currencyBy,omitempty"`
 	// Lost says how many values could not be kept as they are and why, or is empty.
-	Lost string `json:"-"`
+	Lost string `json:"lost,omitempty"`
 	// Unique marks a field that no two records share.
 	Unique bool `json:"unique,omitempty"`
 	// Format is how a column of it is written, if not as usual.
-	Format *Format `json:"-"`
+	Format *Format `json:"format,omitempty"`
 }
 
 // Link leads from each record of a set to at most one record of another.

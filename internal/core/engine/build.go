@@ -5,7 +5,7 @@ import (
 	"slices"
 
 	"gavrik/internal/core/catalog"
-	"gavrik/internal/core/formula"
+	"gavrik/internal/core/program"
 	"gavrik/internal/core/table"
 )
 
@@ -151,7 +151,7 @@ func (b *builder) head(h Head, f *figures) {
 func (b *builder) problems() error {
 	for _, key := range slices.Sorted(maps.Keys(b.plan.Derived)) { // the same order every time
 		d := b.plan.Derived[key]
-		if d.Inner == nil && (d.Program() == nil || d.Formula.PerTotal()) {
+		if d.There == nil && (d.Calculation() == nil || d.Formula.PerTotal()) {
 			continue
 		}
 		counts, err := b.failures(d, b.kept)
@@ -160,7 +160,7 @@ func (b *builder) problems() error {
 		}
 		for reason, n := range counts {
 			if n > 0 {
-				b.res.Problems = append(b.res.Problems, Problem{Label: d.Ref.Label, Path: d.Ref.Path, Reason: formula.Reason(reason), Count: n})
+				b.res.Problems = append(b.res.Problems, Problem{Label: d.Ref.Label, Path: d.Ref.Path, Reason: program.Reason(reason), Count: n})
 			}
 		}
 	}
@@ -168,10 +168,10 @@ func (b *builder) problems() error {
 		if f == nil {
 			continue
 		}
-		f.failed[formula.TooLarge] += f.tooLarge
+		f.failed[program.TooLarge] += f.tooLarge
 		for reason, n := range f.failed {
 			if n > 0 {
-				b.res.Problems = append(b.res.Problems, Problem{Label: f.measure.Label, Reason: formula.Reason(reason), Count: n, Groups: true})
+				b.res.Problems = append(b.res.Problems, Problem{Label: f.measure.Label, Reason: program.Reason(reason), Count: n, Groups: true})
 			}
 		}
 	}

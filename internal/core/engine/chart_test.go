@@ -164,7 +164,7 @@ func TestChartFitsItsGroups(t *testing.T) {
 		d.Gavrik, d.Records = 1, "crossings"
 		p, err := plan.Check(&d, w.catalog, w.cal)
 		require.NoError(t, err)
-		res, err := e.Run(t.Context(), p)
+		res, err := e.Run(t.Context(), readBack(t, p))
 		require.NoError(t, err)
 		c, err := res.Chart(t.Context())
 		require.NoError(t, err)

@@ -23,7 +23,7 @@ func TestDefinitionsGiveWhatTheDocumentGives(t *testing.T) {
 		bare.Calculated, bare.Buckets = nil, nil
 		p, err := plan.CheckWith(&bare, w.catalog, plan.Definitions{"crossings": {Calculated: d.Calculated, Buckets: d.Buckets}}, w.cal)
 		require.NoError(t, err)
-		defined, err := w.engine(3).Run(context.Background(), p)
+		defined, err := w.engine(3).Run(context.Background(), readBack(t, p))
 		require.NoError(t, err)
 		require.Equal(t, whole(t, own), whole(t, defined), described(d))
 		require.Equal(t, own.GrandTotal(format.Plain), defined.GrandTotal(format.Plain))
@@ -61,7 +61,7 @@ func TestDefinitionsReachThroughLinks(t *testing.T) {
 		there := doc("pier.twice", "pier.class")
 		p, err := plan.CheckWith(there, w.catalog, defs, w.cal)
 		require.NoError(t, err)
-		got, err := w.engine(2).Run(context.Background(), p)
+		got, err := w.engine(2).Run(context.Background(), readBack(t, p))
 		require.NoError(t, err)
 
 		here := doc("twice", "class")

@@ -9,6 +9,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/program"
 	"gavrik/internal/core/table"
 )
 
@@ -28,7 +29,7 @@ func (r *run) column(ref catalog.Ref) (table.Column, error) {
 // derivedColumn is a worked-out field with the rows that failed.
 type derivedColumn struct {
 	column table.Column
-	failed *formula.Failures // nil for a bucket
+	failed *program.Failures // nil for a bucket
 }
 
 func (r *run) derive(d *plan.Derived) (derivedColumn, error) {
@@ -39,7 +40,7 @@ func (r *run) derive(d *plan.Derived) (derivedColumn, error) {
 		}
 		var made derivedColumn
 		var err error
-		if d.Inner != nil {
+		if d.There != nil {
 			made, err = r.throughLinks(d)
 		} else if d.Bucket != nil {
 			made.column, err = r.bucket(d.Bucket)
@@ -49,7 +50,7 @@ func (r *run) derive(d *plan.Derived) (derivedColumn, error) {
 		if err != nil {
 			return made, 0, err
 		}
-		return made, made.column.Bytes() + int64(r.table.Rows)*int64(formula.Reasons)/8, nil
+		return made, made.column.Bytes() + int64(r.table.Rows)*int64(program.Reasons)/8, nil
 	})
 }
 
@@ -68,7 +69,7 @@ func (r *run) throughLinks(d *plan.Derived) (derivedColumn, error) {
 	if there.failed == nil {
 		return made, r.stopped()
 	}
-	made.failed = formula.NewFailures(len(rows))
+	made.failed = program.NewFailures(len(rows))
 	for reason, marked := range there.failed.Rows {
 		for i, to := range rows {
 			if to >= 0 && marked[to/64]>>(to%64)&1 == 1 {
@@ -86,12 +87,12 @@ func (r *run) there(d *plan.Derived) (derivedColumn, error) {
 		return derivedColumn{}, err
 	}
 	sub.budget = r.budget
-	return sub.derive(d.Inner)
+	return sub.derive(d.Inner())
 }
 
 // inOwnSet is a field's column in the record set that holds it.
 func (r *run) inOwnSet(ref catalog.Ref) (table.Column, error) {
-	if d := r.plan.Derived[ref.Path]; d != nil && d.Inner != nil {
+	if d := r.plan.Derived[ref.Path]; d != nil && d.There != nil {
 		made, err := r.there(d)
 		return made.column, err
 	}
@@ -100,29 +101,33 @@ func (r *run) inOwnSet(ref catalog.Ref) (table.Column, error) {
 
 // calculate runs a formula over all rows.
 func (r *run) calculate(d *plan.Derived) (derivedColumn, error) {
-	p := d.Program()
-	inputs := make([]table.Column, len(p.Inputs))
-	for i, in := range p.Inputs {
+	calculation := d.Calculation()
+	inputs := make([]table.Column, len(calculation.Inputs))
+	for i, in := range calculation.Inputs {
 		var err error
 		if inputs[i], err = r.column(in); err != nil {
 			return derivedColumn{}, err
 		}
 	}
-	return r.runProgram(p, inputs, r.table.Rows, "working out "+catalog.LowerFirst(d.Ref.Label))
+	return r.runProgram(calculation, inputs, r.table.Rows, "working out "+catalog.LowerFirst(d.Ref.Label))
 }
 
-// runProgram runs a program over n rows of its inputs; step says what for.
+// runProgram works a calculation out over n rows of its inputs; step says what for.
 func (r *run) runProgram(
-	p *formula.Program, inputs []table.Column, n int, step string,
+	calculation *formula.Calculation, inputs []table.Column, n int, step string,
 ) (derivedColumn, error) {
+	p, err := program.Compile(calculation)
+	if err != nil {
+		return derivedColumn{}, err
+	}
 	working := p.BlockBytes() * int64(min(r.e.opts.Workers, n/blockRows+1))
 	if err := r.need(working, step); err != nil {
 		return derivedColumn{}, err
 	}
-	out, failed := p.Make(n), formula.NewFailures(n)
+	out, failed := p.Make(n), program.NewFailures(n)
 	meter := &textMeter{run: r, step: step}
 	var first atomic.Pointer[error]
-	err := eachBlock(r.ctx, n, r.e.opts.Workers, func(lo, hi int) {
+	err = eachBlock(r.ctx, n, r.e.opts.Workers, func(lo, hi int) {
 		if first.Load() != nil {
 			return
 		}
@@ -147,7 +152,7 @@ func (r *run) runProgram(
 		for i, v := range out.Floats { // what is no number anywhere is a blank
 			if math.IsInf(v, 0) {
 				out.Floats[i] = math.NaN()
-				failed.Rows[formula.TooLarge][i/64] |= 1 << (i % 64)
+				failed.Rows[program.TooLarge][i/64] |= 1 << (i % 64)
 			}
 		}
 		made.column = table.NewFloats(out.Floats)
@@ -207,7 +212,7 @@ func (w *totaller) formula(f *figures) error {
 		}
 		inputs[i] = of.column()
 	}
-	made, err := w.runProgram(f.measure.Program, inputs, len(w.tree.nodes), "working out the "+f.measure.Label)
+	made, err := w.runProgram(f.measure.Formula, inputs, len(w.tree.nodes), "working out the "+f.measure.Label)
 	if err != nil {
 		return err
 	}
@@ -228,8 +233,8 @@ func (w *totaller) formula(f *figures) error {
 }
 
 // failures says how many of the kept records failed in a derived field, by reason.
-func (r *run) failures(d *plan.Derived, kept bitmap) ([formula.Reasons]int, error) {
-	var out [formula.Reasons]int
+func (r *run) failures(d *plan.Derived, kept bitmap) ([program.Reasons]int, error) {
+	var out [program.Reasons]int
 	made, err := r.derive(d)
 	if err != nil || made.failed == nil {
 		return out, err

@@ -107,7 +107,7 @@ func (x *explainer) measure(m plan.Measure, f *figures, h Head) (*Explanation, e
 		}
 		out.From = append(out.From, *from)
 	}
-	if m.Program != nil || m.Fn == view.Records {
+	if m.Formula != nil || m.Fn == view.Records {
 		return out, nil
 	}
 	return out, x.count(out, m, f, h)

@@ -35,6 +35,9 @@ func runWorld(t *rapid.T, w *world, e *Engine, d *view.Document) *Result {
 		}
 		t.Skip("a range the wrong way round")
 	}
+	if rapid.Bool().Draw(t, "written down") {
+		p = readBack(t, p)
+	}
 	res, err := e.Run(context.Background(), p)
 	var limit *LimitError
 	if errors.As(err, &limit) {
@@ -42,6 +45,19 @@ func runWorld(t *rapid.T, w *world, e *Engine, d *view.Document) *Result {
 	}
 	require.NoError(t, err)
 	return res
+}
+
+// readBack is a plan that was written down as JSON, as a reader elsewhere gets it. It is the
+// same, so that no part of it lives in this process only.
+func readBack(t require.TestingT, p *plan.Plan) *plan.Plan {
+	text, err := json.Marshal(p)
+	require.NoError(t, err)
+	read := &plan.Plan{}
+	require.NoError(t, json.Unmarshal(text, read))
+	again, err := json.Marshal(read)
+	require.NoError(t, err)
+	require.Equal(t, string(text), string(again))
+	return read
 }
 
 func whole(t require.TestingT, r *Result) Window {

@@ -5,8 +5,8 @@ import (
 	"slices"
 	"time"
 
-	"gavrik/internal/core/formula"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/program"
 	"gavrik/internal/core/table"
 )
 
@@ -76,7 +76,7 @@ type Problem struct {
 	// Label is the field's or total's; Path the field's, whose failed records can be
 	// asked for by it, unless Groups is set.
 	Label, Path string
-	Reason      formula.Reason
+	Reason      program.Reason
 	// Count is how many records, or groups if Groups is set, it befell.
 	Count  int
 	Groups bool

@@ -3,7 +3,6 @@ package formula
 import (
 	"errors"
 	"fmt"
-	"math"
 	"math/big"
 	"slices"
 	"strings"
@@ -13,171 +12,143 @@ import (
 	"gavrik/internal/core/table"
 )
 
-// checker turns a tree into a program, or says what is wrong with it.
+// checker turns a syntax tree into a checked expression, and collects what is wrong with
+// it. An expression with a fault is nil; what is made of it is nil, too, and says nothing
+// more.
 type checker struct {
 	lookup   Lookup
 	perTotal bool
 	totals   []Total
-	// building is the program at hand; programs of totals nest in the whole's.
-	building *Program
-	inTotal  bool
+	// making is the calculation at hand; those of totals lie within the whole's.
+	making  *Calculation
+	inTotal bool
+	errors  Errors
+	// silent says that a name has a fault which is reported elsewhere.
+	silent bool
 }
 
-// program compiles a tree; outer is the formula itself, not the argument of one of
-// its totals.
-func (c *checker) program(t *tree, outer bool) (*Program, error) {
-	saved := c.building
-	defer func() { c.building = saved }()
-	c.building = &Program{}
-	p := c.building
-	c.inTotal = !outer
-	root, err := c.expr(t)
-	c.inTotal = false
-	if err != nil {
-		return nil, err
+// calculation checks a tree; outer is the formula itself, not the argument of one of its
+// totals.
+func (c *checker) calculation(t *tree, outer bool) *Calculation {
+	saved := c.making
+	defer func() { c.making, c.inTotal = saved, false }()
+	c.making, c.inTotal = &Calculation{}, !outer
+	out := c.making
+	if out.Expr = c.expr(t); out.Expr == nil {
+		return nil
 	}
-	p.root, p.Type, p.Least = root, root.typ(), leastText(root)
-	return p, nil
+	return out
 }
 
-func (c *checker) id() int {
-	c.building.nodes++
-	return c.building.nodes - 1
+// fault reports values that do not go together, as most faults are. It returns nil, which
+// stands for an expression with a fault.
+func (c *checker) fault(t *tree, format string, args ...any) *Expr {
+	return c.faultOf(code.FormulaType, t, format, args...)
 }
 
-// fault is one of values that do not go together, as most are.
-func fault(t *tree, format string, args ...any) error {
-	return faultOf(code.FormulaType, t, format, args...)
+func (c *checker) faultOf(of code.Code, t *tree, format string, args ...any) *Expr {
+	c.errors = append(c.errors, &Error{t.from, t.to, of, fmt.Sprintf(format, args...)})
+	return nil
 }
 
-func faultOf(c code.Code, t *tree, format string, args ...any) error {
-	return &Error{t.from, t.to, c, fmt.Sprintf(format, args...)}
-}
-
-func (c *checker) expr(t *tree) (node, error) {
+func (c *checker) expr(t *tree) *Expr {
 	switch t.kind {
 	case numberToken:
 		return c.number(t)
 	case textToken:
-		return &constant{t: Type{Type: catalog.Text}, id: c.id(), text: t.text}, nil
+		return &Expr{Op: Constant, Type: textType, Text: t.text}
 	case fieldToken:
 		return c.field(t)
 	case nameToken:
 		return c.call(t)
 	}
-	var args []node
-	for _, a := range t.args {
-		n, err := c.expr(a)
-		if err != nil {
-			return nil, err
-		}
-		args = append(args, n)
+	args, ok := c.exprs(t.args)
+	if !ok {
+		return nil
 	}
-	n, err := c.operator(t, args)
-	if err != nil {
-		return nil, err
-	}
-	return c.folded(n, args), nil
+	return c.operator(t, args)
 }
 
-// folded works an operator between constants out at once.
-func (c *checker) folded(n node, args []node) node {
-	for _, a := range args {
-		if _, ok := a.(*constant); !ok {
-			return n
-		}
+// exprs checks several expressions; ok is false if one of them has a fault.
+func (c *checker) exprs(trees []*tree) (out []*Expr, ok bool) {
+	ok = true
+	for _, t := range trees {
+		e := c.expr(t)
+		out, ok = append(out, e), ok && e != nil
 	}
-	m := &Machine{n: 1, failed: NewFailures(1), buffers: make([]vec, c.building.nodes), texts: texts{meter: free{}}}
-	v := n.eval(m)
-	for _, rows := range m.failed.Rows {
-		if rows[0] != 0 {
-			return n // it fails for every record, and says so
-		}
-	}
-	out := &constant{t: n.typ(), id: c.id()}
-	switch {
-	case v.texts != nil:
-		out.text = v.texts[0]
-	case v.floats != nil:
-		out.float = v.floats[0]
-	default:
-		out.int = v.ints[0]
-	}
-	return out
+	return out, ok
 }
 
-func (c *checker) number(t *tree) (node, error) {
+func (c *checker) number(t *tree) *Expr {
 	r, ok := new(big.Rat).SetString(t.text)
 	if !ok || strings.Count(t.text, ".") > 1 {
-		return nil, faultOf(code.FormulaForm, t, "%q is not a number; write it as 1234.5", t.text)
+		return c.faultOf(code.FormulaForm, t, "%q is not a number; write it as 1234.5", t.text)
 	}
 	_, decimals, _ := strings.Cut(t.text, ".")
-	typ := Type{Type: catalog.Whole}
+	typ := wholeType
 	if decimals = strings.TrimRight(decimals, "0"); decimals != "" {
 		typ = Type{Type: catalog.Decimal, Scale: len(decimals)}
 	}
 	r.Mul(r, new(big.Rat).SetInt64(table.Pow10(min(typ.Scale, maxScale))))
 	if typ.Scale > maxScale || !r.IsInt() || !r.Num().IsInt64() {
-		return nil, faultOf(code.FormulaSize, t,
+		return c.faultOf(code.FormulaSize, t,
 			"the number %s has too many digits; at most %d are kept", t.text, maxScale)
 	}
-	return &constant{t: typ, id: c.id(), int: r.Num().Int64()}, nil
+	return &Expr{Op: Constant, Type: typ, Int: r.Num().Int64()}
 }
 
-func (c *checker) field(t *tree) (node, error) {
+func whole(v int64) *Expr { return &Expr{Op: Constant, Type: wholeType, Int: v} }
+
+func (c *checker) field(t *tree) *Expr {
 	switch strings.ToUpper(t.text) {
 	case "TRUE", "YES":
-		return c.truth(1), nil
+		return &Expr{Op: Constant, Type: truthType, Int: 1}
 	case "FALSE", "NO":
-		return c.truth(0), nil
+		return &Expr{Op: Constant, Type: truthType}
 	}
 	found, err := c.lookup(t.text)
 	ref := found.Ref
 	switch {
+	case errors.Is(err, ErrReported):
+		c.silent = true
+		return nil
 	case errors.Is(err, ErrDoubt):
-		return nil, faultOf(code.FormulaDoubt, t, "%s", err)
+		return c.faultOf(code.FormulaDoubt, t, "%s", err)
 	case err != nil:
-		return nil, faultOf(code.FormulaName, t, "%s", err)
+		return c.faultOf(code.FormulaName, t, "%s", err)
 	case found.Totals != nil && c.inTotal:
-		return nil, fault(t, "'%s' is calculated from totals and cannot stand inside one", t.text)
+		return c.fault(t, "'%s' is calculated from totals and cannot stand inside one", t.text)
 	case found.Totals != nil:
-		return c.inlined(t, found)
+		return c.inlined(t, found.Totals)
+	case c.perTotal && !c.inTotal:
+		return c.fault(t, "in a formula of totals every field stands inside a total; "+
+			"write SUM('%s') or another total of it", t.text)
+	case ref.Field.Type == catalog.Picture:
+		return c.fault(t, "'%s' holds pictures, which cannot be calculated with", t.text)
 	}
-	if c.perTotal && !c.inTotal {
-		return nil, fault(t, "in a formula of totals every field stands inside a total; write SUM('%s') or another total of it", t.text)
+	at := slices.IndexFunc(c.making.Inputs, func(have catalog.Ref) bool { return have.Path == ref.Path })
+	if at < 0 {
+		at = len(c.making.Inputs)
+		c.making.Inputs = append(c.making.Inputs, ref)
 	}
-	if ref.Field.Type == catalog.Picture {
-		return nil, fault(t, "'%s' holds pictures, which cannot be calculated with", t.text)
-	}
-	p := c.building
-	at := len(p.Inputs)
-	for i, have := range p.Inputs {
-		if have.Path == ref.Path {
-			at = i
-		}
-	}
-	if at == len(p.Inputs) {
-		p.Inputs = append(p.Inputs, ref)
-	}
-	return &input{t: typeOfRef(ref), id: c.id(), index: at, least: found.Least}, nil
+	return &Expr{Op: Input, Type: typeOfRef(ref), Input: at, Least: found.Least}
 }
 
 // inlined works a field that is calculated from totals out in its place.
-func (c *checker) inlined(t *tree, found Found) (node, error) {
-	if len(c.totals)+len(found.Totals.Totals) > maxTotals {
-		return nil, faultOf(code.FormulaSize, t, "the formula needs more than %d totals", maxTotals)
+func (c *checker) inlined(t *tree, of *Formula) *Expr {
+	if len(c.totals)+len(of.Totals) > maxTotals {
+		return c.faultOf(code.FormulaSize, t, "the formula needs more than %d totals", maxTotals)
 	}
 	at := len(c.totals)
-	c.totals = append(c.totals, found.Totals.Totals...)
-	figures := make([]node, len(found.Totals.Totals))
-	for i, typ := range found.Totals.types() {
-		figures[i] = &input{t: typ, id: c.id(), index: at + i}
+	c.totals = append(c.totals, of.Totals...)
+	args := make([]*Expr, len(of.Totals))
+	for i, total := range of.Totals {
+		args[i] = &Expr{Op: Input, Type: total.typ(), Input: at + i}
 	}
-	return &nested{id: c.id(), program: found.Totals.Program, args: figures}, nil
-}
-
-func (c *checker) truth(v int64) node {
-	return &constant{t: Type{Type: catalog.YesNo}, id: c.id(), int: v}
+	body := of.Calculation
+	c.making.UsesToday = c.making.UsesToday || body.UsesToday
+	c.making.UsesNow = c.making.UsesNow || body.UsesNow
+	return &Expr{Op: Inlined, Type: body.Type(), Args: args, Body: body.Expr}
 }
 
 // hasTotal says whether a total stands anywhere in a tree, or a field that is
@@ -195,69 +166,3 @@ func (c *checker) hasTotal(t *tree) bool {
 	}
 	return slices.ContainsFunc(t.args, c.hasTotal)
 }
-
-// rescaled brings an exact number to more decimals.
-func (c *checker) rescaled(n node, scale int) node {
-	t := n.typ()
-	if t.Approx || t.Scale == scale {
-		return n
-	}
-	factor := table.Pow10(scale - t.Scale)
-	t.Scale = scale
-	if k, ok := n.(*constant); ok && k.int <= math.MaxInt64/factor && k.int >= -math.MaxInt64/factor {
-		return &constant{t: t, id: c.id(), int: k.int * factor}
-	}
-	return c.times(n, factor, t)
-}
-
-// floated makes a number approximate. A percentage becomes the number it stands
-// for.
-func (c *checker) floated(n node) node {
-	t := n.typ()
-	percent := t.Type == catalog.Percent
-	if t.Approx && !percent {
-		return n
-	}
-	unit := 1.0
-	if t.Type != catalog.Duration && !t.Approx {
-		unit = math.Pow10(t.Scale)
-	}
-	if percent {
-		unit *= 100
-	}
-	out := Type{Type: catalog.Decimal, Approx: true, CurrencyBy: t.CurrencyBy}
-	return &apply{t: out, id: c.id(), args: []node{n}, do: func(_ *Machine, out vec, a []vec) {
-		if a[0].floats != nil {
-			for i, v := range a[0].floats {
-				out.floats[i] = v / unit
-			}
-			return
-		}
-		for i, v := range a[0].ints {
-			out.floats[i] = math.NaN()
-			if v != table.Blank {
-				out.floats[i] = float64(v) / unit
-			}
-		}
-	}}
-}
-
-// unpercented reads a percentage as the number it stands for: 12.5 % is 0.125.
-func (c *checker) unpercented(n node) node {
-	t := n.typ()
-	if t.Type != catalog.Percent {
-		return n
-	}
-	if t.Approx {
-		return c.floated(n)
-	}
-	return &retyped{n, Type{Type: catalog.Decimal, Scale: t.Scale + 2, CurrencyBy: t.CurrencyBy}}
-}
-
-// retyped reads the same stored values as another type.
-type retyped struct {
-	node
-	t Type
-}
-
-func (r *retyped) typ() Type { return r.t }

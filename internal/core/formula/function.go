@@ -27,11 +27,11 @@ type Function struct {
 
 	// least and most bound the number of arguments; most is 0 for any number.
 	least, most int
-	compile     compiler
+	check       rule
 }
 
-// compiler makes a node of a call whose arguments are compiled and counted.
-type compiler func(c *checker, t *tree, args []node) (node, error)
+// rule checks a call whose arguments are checked and counted.
+type rule func(c *checker, t *tree, args []*Expr) *Expr
 
 // Chapter is a part of the reference.
 type Chapter struct {
@@ -76,7 +76,7 @@ func found(t *tree) (out Function, ok bool) {
 	return out, out.Name != ""
 }
 
-func (c *checker) call(t *tree) (node, error) {
+func (c *checker) call(t *tree) *Expr {
 	f, ok := found(t)
 	if !ok {
 		var names []string
@@ -85,24 +85,21 @@ func (c *checker) call(t *tree) (node, error) {
 				names = append(names, f.Name)
 			}
 		}
-		return nil, faultOf(code.FormulaName, t,
+		return c.faultOf(code.FormulaName, t,
 			"there is no function %s%s", t.text, catalog.Suggest(t.text, names))
 	}
 	if !f.takes(len(t.args)) {
-		return nil, faultOf(code.FormulaArguments, t,
+		return c.faultOf(code.FormulaArguments, t,
 			"%s wants %s; write %s(%s)", f.Name, counted(f.least, f.most), f.Name, f.Arguments)
 	}
 	if f.Total != "" {
 		return c.total(t, f.Total)
 	}
-	args := make([]node, len(t.args))
-	for i, a := range t.args {
-		var err error
-		if args[i], err = c.expr(a); err != nil {
-			return nil, err
-		}
+	args, ok := c.exprs(t.args)
+	if !ok {
+		return nil
 	}
-	return f.compile(c, t, args)
+	return f.check(c, t, args)
 }
 
 func counted(least, most int) string {
@@ -128,34 +125,37 @@ type want struct {
 	words string
 	fits  func(t Type) bool
 	// turn, if set, brings the argument to the form that the function takes.
-	turn func(c *checker, n node) node
+	turn func(e *Expr) *Expr
 }
 
 var (
 	aText     = want{"text", func(t Type) bool { return t.Type == catalog.Text }, nil}
 	aWhole    = want{"a whole number", func(t Type) bool { return t.Type == catalog.Whole && !t.Approx }, nil}
-	aNumber   = want{"a number", Type.plainNumber, (*checker).unpercented}
-	aFloat    = want{"a number", Type.plainNumber, (*checker).floated}
-	aDate     = want{"a date", func(t Type) bool { return t.Type.Temporal() }, (*checker).days}
+	aNumber   = want{"a number", Type.plainNumber, unpercented}
+	aFloat    = want{"a number", Type.plainNumber, floated}
+	aDate     = want{"a date", func(t Type) bool { return t.Type.Temporal() }, days}
 	aMoment   = want{"a date and time", func(t Type) bool { return t.Type == catalog.DateTime }, nil}
 	aDuration = want{"a duration", func(t Type) bool { return t.Type == catalog.Duration }, nil}
 	aTruth    = want{"a condition, such as 'Paid' > 0", func(t Type) bool { return t.Type == catalog.YesNo }, nil}
 )
 
 // wanted checks arguments and brings them to their form; the last want stands for
-// all arguments that follow.
-func (c *checker) wanted(t *tree, args []node, wants ...want) ([]node, error) {
-	out := slices.Clone(args)
-	for i, n := range args {
+// all arguments that follow. ok is false if one does not fit.
+func (c *checker) wanted(t *tree, args []*Expr, wants ...want) (out []*Expr, ok bool) {
+	out, ok = slices.Clone(args), true
+	for i, e := range args {
 		w := wants[min(i, len(wants)-1)]
-		if !w.fits(n.typ()) {
-			return nil, fault(t.args[i], "%s wants %s; %s is %s%s", t.text, w.words, t.args[i].said(), n.typ().Word(), mend(w, n.typ()))
+		if !w.fits(e.Type) {
+			c.fault(t.args[i], "%s wants %s; %s is %s%s",
+				t.text, w.words, t.args[i].said(), e.Type.Word(), mend(w, e.Type))
+			ok = false
+			continue
 		}
 		if w.turn != nil {
-			out[i] = w.turn(c, n)
+			out[i] = w.turn(e)
 		}
 	}
-	return out, nil
+	return out, ok
 }
 
 // mend says how a value becomes what is wanted, if there is a function for it.
@@ -183,84 +183,16 @@ func (t *tree) said() string {
 	return "this"
 }
 
-// cell is one argument of one record, or a result.
-type cell struct {
-	int   int64
-	float float64
-	text  string
-}
-
-// rowwise compiles a function that looks at one record at a time. do is not asked
-// when a number, a date or a duration is blank; it says false for a blank result.
-func rowwise(result Type, do func(m *Machine, i int, a []cell) (cell, bool), wants ...want) compiler {
-	return func(c *checker, t *tree, args []node) (node, error) {
-		args, err := c.wanted(t, args, wants...)
-		if err != nil {
-			return nil, err
+// gives is the rule of a function that always gives values of one type.
+func gives(result Type, wants ...want) rule {
+	return func(c *checker, t *tree, args []*Expr) *Expr {
+		args, ok := c.wanted(t, args, wants...)
+		if !ok {
+			return nil
 		}
-		return c.rows(result, args, do), nil
+		return &Expr{Op: Op(t.text), Type: result, Args: args}
 	}
 }
-
-func (c *checker) rows(result Type, args []node, do func(m *Machine, i int, a []cell) (cell, bool)) node {
-	return &apply{t: result, id: c.id(), args: args, do: func(m *Machine, out vec, v []vec) {
-		row := make([]cell, len(v))
-		for i := range m.n {
-			out.clear(i)
-			if m.halted() || !readRow(m, row, v, i) {
-				continue
-			}
-			got, ok := do(m, i, row)
-			if !ok {
-				continue
-			}
-			switch {
-			case out.texts != nil:
-				out.texts[i] = m.text(i, got.text)
-			case out.floats != nil:
-				out.floats[i] = got.float
-			default:
-				out.ints[i] = got.int
-			}
-		}
-	}}
-}
-
-// readRow fetches the arguments of a record; it is false if one that is not text is
-// blank.
-func readRow(m *Machine, row []cell, v []vec, i int) bool {
-	for j, a := range v {
-		if a.texts != nil {
-			row[j].text = a.texts[i]
-			m.look(int64(len(a.texts[i])))
-			continue
-		}
-		if a.blank(i) {
-			return false
-		}
-		if a.floats != nil {
-			row[j].float = a.floats[i]
-		} else {
-			row[j].int = a.ints[i]
-		}
-	}
-	return true
-}
-
-func yes(b bool) (cell, bool) {
-	if b {
-		return cell{int: 1}, true
-	}
-	return cell{int: 0}, true
-}
-
-var (
-	truthType = Type{Type: catalog.YesNo}
-	wholeType = Type{Type: catalog.Whole}
-	textType  = Type{Type: catalog.Text}
-	dateType  = Type{Type: catalog.Date}
-	floatType = Type{Type: catalog.Decimal, Approx: true}
-)
 
 // BlankRule says what blanks do.
 func (f Function) BlankRule() string {

@@ -3,20 +3,18 @@ package formula
 import (
 	"cmp"
 
-	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
-	"gavrik/internal/core/table"
 )
 
-// operator compiles an operator over its arguments.
-func (c *checker) operator(t *tree, args []node) (node, error) {
+// operator checks an operator over its arguments.
+func (c *checker) operator(t *tree, args []*Expr) *Expr {
 	switch t.text {
 	case "neg":
-		return c.negative(t, args[0])
-	case "%":
-		if !args[0].typ().plainNumber() {
-			return nil, fault(t, "%% follows a number, not %s", args[0].typ().Word())
+		if e := args[0]; e.Type.Type.Numeric() {
+			return to(Negate, e.Type, e)
 		}
+		return c.fault(t, "a minus stands before a number, not before %s", args[0].Type.Word())
+	case "%":
 		return c.percent(t, args[0])
 	case "+", "-":
 		return c.sum(t, args[0], args[1])
@@ -25,202 +23,160 @@ func (c *checker) operator(t *tree, args []node) (node, error) {
 	case "/":
 		return c.quotient(t, args[0], args[1])
 	case "^":
-		return c.power(t, args[0], args[1])
+		if a, b := args[0].Type, args[1].Type; !a.plainNumber() || !b.plainNumber() {
+			return c.fault(t, "^ wants two numbers, not %s and %s", a.Word(), b.Word())
+		}
+		return approximate("POWER", args)
 	case "&":
 		return c.join(t, args)
 	}
-	return c.compare(t, args[0], args[1])
+	return c.compare(t, Op(t.text), args[0], args[1])
 }
 
-func (c *checker) negative(t *tree, n node) (node, error) {
-	if !n.typ().Type.Numeric() {
-		return nil, fault(t, "a minus stands before a number, not before %s", n.typ().Word())
+func (c *checker) percent(t *tree, e *Expr) *Expr {
+	if !e.Type.plainNumber() {
+		return c.fault(t, "%% follows a number, not %s", e.Type.Word())
 	}
-	return &apply{t: n.typ(), id: c.id(), args: []node{n}, do: func(_ *Machine, out vec, a []vec) {
-		for i, v := range a[0].ints {
-			out.ints[i] = -v // the blank is its own negative
-		}
-		for i, v := range a[0].floats {
-			out.floats[i] = -v
-		}
-	}}, nil
-}
-
-func (c *checker) percent(t *tree, n node) (node, error) {
-	n = c.unpercented(n)
-	typ := n.typ()
-	if typ.Approx {
-		return c.quotient(t, n, &constant{t: Type{Type: catalog.Whole}, id: c.id(), int: 100})
+	e = unpercented(e)
+	if e.Type.Approx {
+		return c.quotient(t, e, whole(100))
 	}
-	if typ.Scale+2 > maxScale {
-		return nil, fault(t, "the result would need %d decimals; at most %d are kept: use ROUND", typ.Scale+2, maxScale)
+	if e.Type.Scale+2 > maxScale {
+		return c.fault(t,
+			"the result would need %d decimals; at most %d are kept: use ROUND", e.Type.Scale+2, maxScale)
 	}
-	return &retyped{n, Type{Type: catalog.Decimal, Scale: typ.Scale + 2, CurrencyBy: typ.CurrencyBy}}, nil
+	return retyped(e, Type{Type: catalog.Decimal, Scale: e.Type.Scale + 2, CurrencyBy: e.Type.CurrencyBy})
 }
 
 // sum adds or subtracts.
-func (c *checker) sum(t *tree, a, b node) (node, error) {
-	minus := t.text == "-"
-	x, y := a.typ().Type, b.typ().Type
-	whole := func(t Type) bool { return t.Type == catalog.Whole && !t.Approx }
+func (c *checker) sum(t *tree, a, b *Expr) *Expr {
+	op, minus := Op(t.text), t.text == "-"
+	x, y := a.Type.Type, b.Type.Type
+	isWhole := func(t Type) bool { return t.Type == catalog.Whole && !t.Approx }
+	both := func(a, b *Expr, gives Type) *Expr { return &Expr{Op: op, Type: gives, Args: []*Expr{a, b}} }
 	switch {
-	case a.typ().plainNumber() && b.typ().plainNumber():
-		a, b, typ, err := c.alike(t, a, b)
-		if err != nil {
-			return nil, err
+	case a.Type.plainNumber() && b.Type.plainNumber():
+		a, b, typ, ok := c.alike(t, a, b)
+		if !ok {
+			return nil
 		}
-		return c.adding(a, b, typ, minus), nil
+		return both(a, b, typ)
 	case x == catalog.Duration && y == catalog.Duration,
 		x == catalog.DateTime && y == catalog.Duration,
-		x == catalog.Date && whole(b.typ()):
-		return c.dated(c.adding(a, b, a.typ(), minus)), nil
+		x == catalog.Date && isWhole(b.Type):
+		return dated(both(a, b, a.Type))
+	case x == catalog.Date && y == catalog.Duration && minus:
+		return &Expr{Op: Before, Type: momentType, Args: []*Expr{a, b}}
 	case x == catalog.Date && y == catalog.Duration:
-		return c.atTime(a, b, minus), nil
+		return &Expr{Op: After, Type: momentType, Args: []*Expr{a, b}}
 	case !minus && x == catalog.Duration && y == catalog.Date:
-		return c.atTime(b, a, false), nil
-	case !minus && (x == catalog.Duration && y == catalog.DateTime || whole(a.typ()) && y == catalog.Date):
-		return c.dated(c.adding(a, b, b.typ(), false)), nil
-	case minus && x == catalog.Date && y == catalog.Date:
-		return c.adding(a, b, Type{Type: catalog.Whole}, true), nil
+		return &Expr{Op: After, Type: momentType, Args: []*Expr{b, a}}
+	case !minus && (x == catalog.Duration && y == catalog.DateTime || isWhole(a.Type) && y == catalog.Date):
+		return dated(both(a, b, b.Type))
 	case minus && x == catalog.DateTime && y == catalog.DateTime:
 		// To the second if need be: a column of it says how fine its values are.
-		return c.adding(a, b, Type{Type: catalog.Duration, Scale: 1}, true), nil
+		return both(a, b, lengthType)
 	case minus && x.Temporal() && y.Temporal():
-		a, b = c.days(a), c.days(b)
-		return c.adding(a, b, Type{Type: catalog.Whole}, true), nil
+		return both(days(a), days(b), wholeType)
 	case x == catalog.Text || y == catalog.Text:
-		return nil, fault(t, "%s wants numbers; %s is text: use & to join text", t.text, pickWord(x == catalog.Text, "what stands before it", "what stands after it"))
-	}
-	return nil, fault(t, "%s and %s cannot be put together with %s", a.typ().Word(), b.typ().Word(), t.text)
-}
-
-func pickWord(b bool, yes, no string) string {
-	if b {
-		return yes
-	}
-	return no
-}
-
-// days turns moments into the days they lie on.
-func (c *checker) days(n node) node {
-	if n.typ().Type == catalog.Date {
-		return n
-	}
-	return &apply{t: Type{Type: catalog.Date}, id: c.id(), args: []node{n}, do: func(m *Machine, out vec, a []vec) {
-		for i, v := range a[0].ints {
-			out.ints[i] = v
-			if v != table.Blank {
-				out.ints[i] = calendar.FloorDay(m.clock.Local(v))
-			}
+		where := "what stands after it"
+		if x == catalog.Text {
+			where = "what stands before it"
 		}
-	}}
+		return c.fault(t, "%s wants numbers; %s is text: use & to join text", t.text, where)
+	}
+	return c.fault(t, "%s and %s cannot be put together with %s", a.Type.Word(), b.Type.Word(), t.text)
 }
 
-// alike brings two numbers to one type: the finer scale, approximate if either
-// is, money if either is.
-func (c *checker) alike(t *tree, a, b node) (node, node, Type, error) {
-	x, y := a.typ(), b.typ()
-	if x.Type != y.Type {
-		a, b = c.unpercented(a), c.unpercented(b)
-		x, y = a.typ(), b.typ()
+func (c *checker) product(t *tree, a, b *Expr) *Expr {
+	if b.Type.Type == catalog.Duration {
+		a, b = b, a
 	}
-	if x.Currency != y.Currency && x.Type == catalog.Money && y.Type == catalog.Money && x.Currency != "" && y.Currency != "" {
-		return nil, nil, Type{}, fault(t, "%s and %s are different currencies; convert one of them first", x.Currency, y.Currency)
-	}
-	by, err := oneCurrency(t, x, y)
-	if err != nil {
-		return nil, nil, Type{}, err
-	}
-	typ := x
-	typ.CurrencyBy = by
+	a, b = unpercented(a), unpercented(b)
+	x, y := a.Type, b.Type
 	switch {
-	case y.Type == catalog.Money, x.Type == catalog.Whole:
-		typ.Type = y.Type
+	case x.Type == catalog.Duration && y.plainNumber():
+		return &Expr{Op: Lengthen, Type: x, Args: []*Expr{a, floated(b)}}
+	case !x.plainNumber() || !y.plainNumber():
+		return c.fault(t, "%s and %s cannot be multiplied", x.Word(), y.Word())
 	}
-	typ.Currency = x.Currency + pickWord(x.Currency == "", y.Currency, "")
-	if typ.Type != catalog.Money {
-		typ.Currency = ""
+	by, ok := c.oneCurrency(t, x, y)
+	if !ok {
+		return nil
 	}
-	typ.Approx = x.Approx || y.Approx
+	typ := Type{Type: catalog.Decimal, Scale: x.Scale + y.Scale, Approx: x.Approx || y.Approx, CurrencyBy: by}
+	switch {
+	case x.Type == catalog.Money && y.Type != catalog.Money:
+		typ.Type, typ.Currency = catalog.Money, x.Currency
+	case y.Type == catalog.Money && x.Type != catalog.Money:
+		typ.Type, typ.Currency = catalog.Money, y.Currency
+	case x.Type == catalog.Whole && y.Type == catalog.Whole:
+		typ.Type = catalog.Whole
+	}
 	if typ.Approx {
-		return c.keptFloat(a), c.keptFloat(b), Type{Type: typ.Type, Approx: true, Currency: typ.Currency, CurrencyBy: typ.CurrencyBy}, nil
+		typ.Scale = 0
+		a, b = floated(a), floated(b)
+	} else if typ.Scale > maxScale {
+		return c.fault(t, "the product would need %d decimals; at most %d are kept: "+
+			"use ROUND on one of the two", typ.Scale, maxScale)
 	}
-	typ.Scale = max(x.Scale, y.Scale)
-	if typ.Scale > 0 && typ.Type == catalog.Whole {
-		typ.Type = catalog.Decimal
-	}
-	return c.rescaled(a, typ.Scale), c.rescaled(b, typ.Scale), typ, nil
+	return &Expr{Op: Multiply, Type: typ, Args: []*Expr{a, b}}
 }
 
-// oneCurrency is the path of the field that names the currency of what two numbers make;
-// amounts whose currencies may differ are not put together.
-func oneCurrency(t *tree, x, y Type) (string, error) {
-	amounts := x.Type == catalog.Money && y.Type == catalog.Money
-	if x.CurrencyBy != y.CurrencyBy && (amounts || x.CurrencyBy != "" && y.CurrencyBy != "") {
-		return "", fault(t, "the two amounts may be in different currencies; convert one of them first")
+func (c *checker) quotient(t *tree, a, b *Expr) *Expr {
+	x, y := a.Type, b.Type
+	typ := floatType
+	if x.CurrencyBy != y.CurrencyBy { // of amounts in one currency, the ratio has none
+		typ.CurrencyBy = cmp.Or(x.CurrencyBy, y.CurrencyBy)
 	}
-	return cmp.Or(x.CurrencyBy, y.CurrencyBy), nil
+	switch {
+	case x.Type == catalog.Duration && y.plainNumber():
+		return &Expr{Op: Shorten, Type: x, Args: []*Expr{a, floated(b)}}
+	case x.Type == catalog.Duration && y.Type == catalog.Duration:
+	case !x.plainNumber() || !y.plainNumber():
+		return c.fault(t, "%s cannot be divided by %s", x.Word(), y.Word())
+	case x.Type == catalog.Money && y.Type != catalog.Money:
+		typ.Type, typ.Currency = catalog.Money, x.Currency
+	}
+	return &Expr{Op: Divide, Type: typ, Args: []*Expr{floated(a), floated(b)}}
 }
 
-// keptFloat is floated, but leaves an approximate percentage as it is.
-func (c *checker) keptFloat(n node) node {
-	if n.typ().Approx {
-		return n
+// approximate applies a function of numbers in binary floating point.
+func approximate(op Op, args []*Expr) *Expr {
+	out := &Expr{Op: op, Type: floatType}
+	for _, a := range args {
+		out.Args = append(out.Args, floated(a))
+		out.Type.CurrencyBy = cmp.Or(out.Type.CurrencyBy, a.Type.CurrencyBy)
 	}
-	if n.typ().Type == catalog.Percent {
-		return c.floated(&retyped{n, Type{Type: catalog.Decimal, Scale: n.typ().Scale, CurrencyBy: n.typ().CurrencyBy}})
-	}
-	return c.floated(n)
+	return out
 }
 
-// addInts adds exact values; out is of their length.
-func addInts(m *Machine, out, xs, ys []int64) {
-	out, ys = out[:len(xs)], ys[:len(xs)]
-	for i, x := range xs {
-		y := ys[i]
-		s := x + y
-		// Two of one sign that give the other have left 64 bits.
-		if x != table.Blank && y != table.Blank && (x^s)&(y^s) >= 0 && s != table.Blank {
-			out[i] = s
-			continue
-		}
-		if out[i] = table.Blank; x != table.Blank && y != table.Blank {
-			m.fail(TooLarge, i)
-		}
+// join puts texts together.
+func (c *checker) join(t *tree, args []*Expr) *Expr {
+	out := &Expr{Op: Join, Type: textType}
+	for _, a := range args {
+		out.Args = append(out.Args, written(a))
 	}
+	if least := out.leastText(); least > MaxText {
+		return c.fault(t,
+			"this text would have at least %d characters; a text has %d at most", least, MaxText)
+	}
+	return out
 }
 
-func subtractInts(m *Machine, out, xs, ys []int64) {
-	out, ys = out[:len(xs)], ys[:len(xs)]
-	for i, x := range xs {
-		y := ys[i]
-		d := x - y
-		if x != table.Blank && y != table.Blank && (x^y)&(x^d) >= 0 && d != table.Blank {
-			out[i] = d
-			continue
+// compare checks =, <>, <, <=, > and >=. A blank on either side gives a blank.
+func (c *checker) compare(t *tree, op Op, a, b *Expr) *Expr {
+	x, y := a.Type, b.Type
+	switch {
+	case x.plainNumber() && y.plainNumber():
+		var ok bool
+		if a, b, _, ok = c.alike(t, a, b); !ok {
+			return nil
 		}
-		if out[i] = table.Blank; x != table.Blank && y != table.Blank {
-			m.fail(TooLarge, i)
-		}
+	case x.Type != y.Type && x.Type.Temporal() && y.Type.Temporal():
+		a, b = days(a), days(b)
+	case x.Type != y.Type:
+		return c.fault(t, "%s cannot be compared with %s", x.Word(), y.Word())
 	}
-}
-
-func (c *checker) adding(a, b node, typ Type, minus bool) node {
-	return &apply{t: typ, id: c.id(), args: []node{a, b}, do: func(m *Machine, out vec, v []vec) {
-		if out.floats != nil {
-			for i, x := range v[0].floats {
-				if minus {
-					out.floats[i] = x - v[1].floats[i]
-				} else {
-					out.floats[i] = x + v[1].floats[i]
-				}
-			}
-			return
-		}
-		if minus {
-			subtractInts(m, out.ints, v[0].ints, v[1].ints)
-		} else {
-			addInts(m, out.ints, v[0].ints, v[1].ints)
-		}
-	}}
+	return &Expr{Op: op, Type: truthType, Args: []*Expr{a, b}}
 }

@@ -3,11 +3,6 @@ package formula
 import (
 	"fmt"
 	"strings"
-	"time"
-
-	"gavrik/internal/core/calendar"
-	"gavrik/internal/core/format"
-	"gavrik/internal/core/table"
 )
 
 // introduction is the head of the reference.
@@ -61,9 +56,9 @@ TODAY and NOW are the day and the moment the view runs.
 A formula has at most 10,000 characters and is nested at most 1,000 deep.
 `
 
-// Reference writes the reference of the language in Markdown. The results of its
-// samples are worked out as it is written.
-func Reference() (string, error) {
+// Reference writes the reference of the language in Markdown. sample works the samples out
+// as it is written, each a formula without fields.
+func Reference(sample func(source string) (result string, err error)) (string, error) {
 	var b strings.Builder
 	b.WriteString(introduction)
 	for _, c := range Chapters() {
@@ -82,31 +77,4 @@ func Reference() (string, error) {
 		}
 	}
 	return b.String(), nil
-}
-
-// sample works a formula without fields out, for people.
-func sample(source string) (string, error) {
-	f, err := Compile(source, func(name string) (Found, error) { return Found{}, fmt.Errorf("there is no field '%s'", name) })
-	if err != nil {
-		return "", err
-	}
-	cal := calendar.Calendar{Zone: time.UTC}
-	out := f.Program.Make(1)
-	if err := f.Program.Machine([]table.Column{}, cal, NewFailures(1), nil).Run(out, 0, 1); err != nil {
-		return "", err
-	}
-	w, field := format.NewWriter(format.People, cal), f.Program.Type.Field("", "")
-	result := ""
-	switch {
-	case out.Texts != nil:
-		result = `"` + out.Texts[0] + `"`
-	case out.Floats != nil:
-		result = w.Float(out.Floats[0], field)
-	default:
-		result = w.Number(out.Ints[0], field)
-	}
-	if result == "" {
-		result = "a blank"
-	}
-	return result, nil
 }

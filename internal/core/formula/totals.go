@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/view"
 )
 
@@ -40,52 +41,59 @@ var totalFunctions = []Function{
 		Meaning: "The variance of a sample.", Blanks: skipsBlanks, Example: `VAR('Claimed')`},
 }
 
-// total compiles a total's argument as a program of its own and reads its figure
+// total checks a total's argument as a calculation of its own and reads its figure
 // as an input.
-func (c *checker) total(t *tree, fn view.Fn) (node, error) {
+func (c *checker) total(t *tree, fn view.Fn) *Expr {
 	if c.inTotal {
-		return nil, fault(t, "%s stands inside another total; make a calculated field of one of them", t.text)
+		return c.fault(t, "%s stands inside another total; make a calculated field of one of them", t.text)
 	}
 	if len(t.args) == 0 {
-		return c.figure(Total{Fn: view.Records}, wholeType), nil
+		return c.figure(t, Total{Fn: view.Records})
 	}
-	arg, err := c.program(t.args[0], false)
-	if err != nil {
-		return nil, err
-	}
+	arg := c.calculation(t.args[0], false)
 	made := Total{Fn: fn, Arg: arg}
 	if fn == view.Percentile {
-		if made.Percent, err = percentOf(t.args[1]); err != nil {
-			return nil, err
+		var ok bool
+		if made.Percent, ok = c.percentOf(t.args[1]); !ok {
+			return nil
 		}
 	}
-	f := arg.Type.Field("", "")
-	// A percentage may be summed within a formula: the formula says what it means.
-	if !slices.Contains(view.FnsFor(f.Type), fn) && !(fn == view.Sum && f.Type == catalog.Percent) {
-		return nil, fault(t, "%s does not fit %s", t.text, f.Type.Word())
+	if arg == nil {
+		return nil
 	}
-	return c.figure(made, TypeOf(fn.Result(f))), nil
+	of := arg.Type().Type
+	// A percentage may be summed within a formula: the formula says what it means.
+	if !slices.Contains(view.FnsFor(of), fn) && !(fn == view.Sum && of == catalog.Percent) {
+		return c.fault(t, "%s does not fit %s", t.text, of.Word())
+	}
+	return c.figure(t, made)
 }
 
-func (c *checker) figure(made Total, typ Type) node {
+// figure reads a total as an input.
+func (c *checker) figure(t *tree, made Total) *Expr {
+	if len(c.totals) == maxTotals {
+		return c.faultOf(code.FormulaSize, t, "the formula needs more than %d totals", maxTotals)
+	}
 	c.totals = append(c.totals, made)
-	return &input{t: typ, id: c.id(), index: len(c.totals) - 1}
+	return &Expr{Op: Input, Type: made.typ(), Input: len(c.totals) - 1}
 }
 
 // percentOf reads the part of a percentile, a plain number from 0 to 1, as millionths
 // of one percent.
-func percentOf(t *tree) (int64, error) {
+func (c *checker) percentOf(t *tree) (percent int64, ok bool) {
 	number, unit := t, big.NewRat(100_000_000, 1)
 	if t.kind == signToken && t.text == "%" {
 		number, unit = t.args[0], big.NewRat(1_000_000, 1)
 	}
 	part, ok := new(big.Rat).SetString(number.text)
 	if number.kind != numberToken || !ok {
-		return 0, fault(t, "PERCENTILE wants the part as a plain number from 0 to 1, such as 0.9")
+		c.fault(t, "PERCENTILE wants the part as a plain number from 0 to 1, such as 0.9")
+		return 0, false
 	}
 	part.Mul(part, unit)
 	if !part.IsInt() || part.Sign() < 0 || part.Cmp(big.NewRat(100_000_000, 1)) > 0 {
-		return 0, fault(t, "PERCENTILE wants a part from 0 to 1, such as 0.9")
+		c.fault(t, "PERCENTILE wants a part from 0 to 1, such as 0.9")
+		return 0, false
 	}
-	return part.Num().Int64(), nil
+	return part.Num().Int64(), true
 }

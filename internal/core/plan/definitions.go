@@ -94,12 +94,21 @@ type DefinedField struct {
 // Fields lists the definitions that views of a record set can use, of the set itself
 // and of those linked from it. One with a fault is left out.
 func (d Definitions) Fields(c *catalog.Catalog, set string, plan *Plan) []DefinedField {
-	k := &checker{catalog: c, definitions: d, set: set, cal: plan.Calendar, plan: plan, faults: &Faults{}, doc: &view.Document{Records: set}}
+	k := &checker{
+		catalog: c, definitions: d, set: set, cal: plan.Calendar, plan: plan, faults: &Faults{},
+		doc: &view.Document{Records: set}, made: map[string]*making{},
+	}
+	for path, have := range plan.Derived {
+		k.made[path] = &making{Derived: have}
+	}
+	for path, held := range plan.Absent {
+		k.made[path] = &making{Derived: &Derived{}, withheld: held, broken: true}
+	}
 	var out []DefinedField
 	for _, stop := range k.stops() {
 		for _, key := range d[stop.Set].keys() {
 			if made := k.derived(strings.Join(append(slices.Clone(stop.Links), key), ".")); made != nil && !made.broken {
-				out = append(out, DefinedField{made, stop.Way})
+				out = append(out, DefinedField{made.Derived, stop.Way})
 			}
 		}
 	}
@@ -127,7 +136,7 @@ func (k *checker) reach() []catalog.Reached {
 }
 
 // defined resolves a definition of the set at hand, or returns nil if there is none.
-func (k *checker) defined(key string) *Derived {
+func (k *checker) defined(key string) *making {
 	own := k.definitions[k.set]
 	if own == nil {
 		return nil
@@ -135,19 +144,19 @@ func (k *checker) defined(key string) *Derived {
 	at := "definitions." + key
 	for _, c := range own.Calculated {
 		if c.Key == key {
-			return k.guarded(step{k.set, key, true}, at, func(d *Derived, at string) { k.calculated(d, c, at+".formula"); d.Defined = &c })
+			return k.guarded(step{k.set, key, true}, at, func(d *making, at string) { k.calculated(d, c, at+".formula"); d.Defined = &c })
 		}
 	}
 	for _, b := range own.Buckets {
 		if b.Key == key {
-			return k.guarded(step{k.set, key, true}, at, func(d *Derived, at string) { k.bucket(d, b, at); d.Banded = &b })
+			return k.guarded(step{k.set, key, true}, at, func(d *making, at string) { k.bucket(d, b, at); d.Banded = &b })
 		}
 	}
 	return nil
 }
 
 // linkedDefined resolves a definition of a linked set by its path, or returns nil.
-func (k *checker) linkedDefined(path string) *Derived {
+func (k *checker) linkedDefined(path string) *making {
 	keys := strings.Split(path, ".")
 	links, key := keys[:len(keys)-1], keys[len(keys)-1]
 	set, err := k.catalog.Follow(k.set, links)
@@ -156,9 +165,9 @@ func (k *checker) linkedDefined(path string) *Derived {
 	}
 	there := k.of(set)
 	there.doc, there.deriving = &view.Document{Records: set}, k.deriving
-	there.plan = &Plan{Records: set, One: k.catalog.Set(set).One, Many: k.catalog.Set(set).Many, Derived: map[string]*Derived{}, Calendar: k.cal}
+	there.plan, there.made = newPlan(k.catalog.Set(set), k.cal), map[string]*making{}
 	inner := there.derived(key)
-	if inner.perTotal() {
+	if inner.PerTotal() {
 		k.fault(code.OfTotals, "definitions."+key,
 			"%s is calculated from totals of %s, which a view of other records does not "+
 				"have", inner.Ref.Label, there.plan.Many)
@@ -168,8 +177,15 @@ func (k *checker) linkedDefined(path string) *Derived {
 		return nil
 	}
 	ref.Path = path
-	d := &Derived{Ref: ref, Inner: inner, There: there.plan, Identity: strings.Join(links, ".") + "\x03" + inner.Identity, broken: inner.broken || inner.perTotal(), withheld: inner.withheld, links: inner.links, repeats: inner.repeats}
-	k.plan.Derived[path] = d
+	d := &making{
+		Derived: &Derived{
+			Ref: ref, There: there.plan, Original: key,
+			Identity: strings.Join(links, ".") + " " + inner.Identity,
+		},
+		links: inner.links, repeats: inner.repeats,
+		broken: inner.broken || inner.PerTotal(), withheld: inner.withheld,
+	}
+	k.keep(path, d)
 	return d
 }
 

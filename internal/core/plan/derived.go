@@ -2,6 +2,7 @@ package plan
 
 import (
 	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"math"
@@ -28,11 +29,15 @@ type Derived struct {
 	// view's own document makes.
 	Defined *view.Calculated
 	Banded  *view.Bucket
-	// Inner, if set, is a definition of another record set, which There reads; the
-	// values come through the links of Ref.
-	Inner *Derived
-	There *Plan
+	// There, if set, reads another record set, of which Original is the key of a
+	// definition; the values come through the links of Ref.
+	There    *Plan
+	Original string
+}
 
+// making is a derived field while a document is checked.
+type making struct {
+	*Derived
 	// links lead to the record that the values belong to, if they are made of linked
 	// records' alone; repeats is set where they are made of both.
 	links   []string
@@ -44,14 +49,23 @@ type Derived struct {
 	withheld *catalog.WithheldError
 }
 
-func (d *Derived) perTotal() bool { return d.Formula != nil && d.Formula.PerTotal() }
+// PerTotal says whether the field is calculated from totals.
+func (d *Derived) PerTotal() bool { return d.Formula != nil && d.Formula.PerTotal() }
 
-// Program is the formula's program for each record, or nil.
-func (d *Derived) Program() *formula.Program {
+// Calculation is what the formula works out for each record, or nil.
+func (d *Derived) Calculation() *formula.Calculation {
 	if d.Formula == nil {
 		return nil
 	}
-	return d.Formula.Program
+	return d.Formula.Calculation
+}
+
+// Inner is the definition of another record set that the field shows, or nil.
+func (d *Derived) Inner() *Derived {
+	if d.There == nil {
+		return nil
+	}
+	return d.There.Derived[d.Original]
 }
 
 // Bucket puts the values of a field into bands.
@@ -113,11 +127,11 @@ func (k *checker) derive() {
 
 // derived resolves the calculated field or bucket of a key, or returns nil if
 // there is none.
-func (k *checker) derived(key string) *Derived {
+func (k *checker) derived(key string) *making {
 	if k.doc == nil {
 		return nil
 	}
-	if d := k.plan.Derived[key]; d != nil {
+	if d := k.made[key]; d != nil {
 		return d
 	}
 	if strings.Contains(key, ".") {
@@ -125,12 +139,12 @@ func (k *checker) derived(key string) *Derived {
 	}
 	for i, c := range k.doc.Calculated {
 		if c.Key == key {
-			return k.guarded(step{k.set, key, false}, fmt.Sprintf("calculated[%d]", i), func(d *Derived, at string) { k.calculated(d, c, at+".formula") })
+			return k.guarded(step{k.set, key, false}, fmt.Sprintf("calculated[%d]", i), func(d *making, at string) { k.calculated(d, c, at+".formula") })
 		}
 	}
 	for i, b := range k.doc.Buckets {
 		if b.Key == key {
-			return k.guarded(step{k.set, key, false}, fmt.Sprintf("buckets[%d]", i), func(d *Derived, at string) { k.bucket(d, b, at) })
+			return k.guarded(step{k.set, key, false}, fmt.Sprintf("buckets[%d]", i), func(d *making, at string) { k.bucket(d, b, at) })
 		}
 	}
 	return k.defined(key)
@@ -144,42 +158,45 @@ type step struct {
 }
 
 // guarded makes a derived field, unless that leads back to itself.
-func (k *checker) guarded(place step, at string, do func(d *Derived, at string)) *Derived {
+func (k *checker) guarded(place step, at string, do func(d *making, at string)) *making {
 	key := place.key
 	if i := slices.Index(k.deriving, place); i >= 0 {
 		k.circle(at, k.deriving[i:])
-		return &Derived{Ref: catalog.Ref{Path: key, Label: key}, broken: true}
+		return &making{Derived: &Derived{Ref: catalog.Ref{Path: key, Label: key}}, broken: true}
 	}
 	k.deriving = append(k.deriving, place)
 	defer func() { k.deriving = k.deriving[:len(k.deriving)-1] }()
-	d := &Derived{}
+	d := &making{Derived: &Derived{}}
 	do(d, at)
 	d.Ref.Path, d.Ref.Set, d.Ref.Field.Key = key, k.set, key
 	d.Identity = digest(d.Identity)
-	k.plan.Derived[key] = d
+	k.keep(key, d)
 	return d
 }
 
-func (k *checker) calculated(d *Derived, c view.Calculated, at string) {
+// keep puts a derived field among those of the plan, if there is nothing wrong with it.
+func (k *checker) keep(path string, d *making) {
+	k.made[path] = d
+	switch {
+	case d.withheld != nil:
+		k.plan.Absent[path] = d.withheld
+	case !d.broken:
+		k.plan.Derived[path] = d.Derived
+	}
+}
+
+func (k *checker) calculated(d *making, c view.Calculated, at string) {
 	d.Ref.Label = c.Label
-	var nested error
 	var held *catalog.WithheldError
-	f, err := formula.Compile(c.Formula, func(name string) (formula.Found, error) {
+	f, err := formula.Check(c.Formula, func(name string) (formula.Found, error) {
 		found, err := k.lookup(name)
-		if errors.Is(err, errBroken) {
-			nested = err
-		}
 		errors.As(err, &held)
 		return found, err
 	})
 	if err != nil {
 		d.broken, d.withheld = true, held
-		if nested == nil && held == nil { // its cause is already reported
-			var where *formula.Error
-			errors.As(err, &where)
-			k.faults.Add(Fault{
-				Path: at, Code: where.Code, Message: fmt.Sprintf("%s: %s", c.Label, where), From: where.From, To: where.To,
-			})
+		if held == nil {
+			k.formulaFaults(c.Label, at, err)
 		}
 		return
 	}
@@ -193,13 +210,29 @@ func (k *checker) calculated(d *Derived, c view.Calculated, at string) {
 		return
 	}
 	d.Formula = f
-	d.Ref.Field = f.Program.Type.Field(c.Key, c.Label)
+	d.Ref.Field = f.Calculation.Type().Field(c.Key, c.Label)
 	shown := string(c.Unit) + " " + c.Currency
 	if c.Decimals != nil {
 		shown += fmt.Sprint(" ", *c.Decimals)
 	}
-	d.Identity = k.identity(f.Tidy+"\x02"+shown, f.Program)
-	d.links, d.repeats = k.heldBy(f.Program.Inputs)
+	d.Identity = k.identity(f.Tidy+"\x02"+shown, f.Calculation)
+	d.links, d.repeats = k.heldBy(f.Calculation.Inputs)
+}
+
+// formulaFaults reports what is wrong with a formula; nothing, if that is reported already.
+func (k *checker) formulaFaults(label, at string, err error) {
+	var all formula.Errors
+	var one *formula.Error
+	switch {
+	case errors.As(err, &all):
+	case errors.As(err, &one):
+		all = formula.Errors{one}
+	}
+	for _, e := range all {
+		k.faults.Add(Fault{
+			Path: at, Code: e.Code, Message: fmt.Sprintf("%s: %s", label, e), From: e.From, To: e.To,
+		})
+	}
 }
 
 // circle reports fields that are made of each other, once however it is come upon, and always
@@ -226,15 +259,15 @@ func (k *checker) circle(at string, around []step) {
 // and would double with each field that is made of two.
 func digest(identity string) string {
 	sum := sha256.Sum256([]byte(identity))
-	return string(sum[:])
+	return hex.EncodeToString(sum[:16])
 }
 
 // identity names a program by its source and by what its fields are made of.
-func (k *checker) identity(source string, p *formula.Program) string {
+func (k *checker) identity(source string, p *formula.Calculation) string {
 	out := source
 	for _, in := range p.Inputs {
 		out += "\x00" + in.Path
-		if d := k.plan.Derived[in.Path]; d != nil {
+		if d := k.made[in.Path]; d != nil {
 			out += "\x01" + d.Identity
 		}
 	}
@@ -248,29 +281,26 @@ func (k *checker) identity(source string, p *formula.Program) string {
 	return out
 }
 
-// errBroken says that a field has a fault of its own, reported already.
-var errBroken = errors.New("it has a fault of its own")
-
 // found is the field as a formula takes it.
-func (d *Derived) found() (formula.Found, error) {
+func (d *making) found() (formula.Found, error) {
 	switch {
 	case d.withheld != nil:
 		return formula.Found{Ref: d.Ref}, d.withheld
 	case d.broken:
-		return formula.Found{Ref: d.Ref}, errBroken
-	case d.perTotal():
+		return formula.Found{Ref: d.Ref}, formula.ErrReported
+	case d.PerTotal():
 		return formula.Found{Ref: d.Ref, Totals: d.Formula}, nil
 	}
 	found := formula.Found{Ref: d.Ref}
-	if p := d.Program(); p != nil {
-		found.Least = p.Least
+	if c := d.Calculation(); c != nil {
+		found.Least = c.LeastText()
 	}
 	return found, nil
 }
 
 // argument is the field that a total within a formula adds up: a plain field as
 // it is, or the values of a program.
-func (k *checker) argument(d *Derived, i int, t formula.Total) catalog.Ref {
+func (k *checker) argument(d *making, i int, t formula.Total) catalog.Ref {
 	if t.Arg == nil {
 		return catalog.Ref{}
 	}
@@ -278,20 +308,22 @@ func (k *checker) argument(d *Derived, i int, t formula.Total) catalog.Ref {
 		return ref
 	}
 	key := fmt.Sprintf("%s.%d", d.Ref.Path, i)
-	if have := k.plan.Derived[key]; have != nil {
+	if have := k.made[key]; have != nil {
 		return have.Ref
 	}
-	made := &Derived{
-		Ref:      catalog.Ref{Path: key, Set: k.set, Label: d.Ref.Label, Field: t.Arg.Type.Field(key, d.Ref.Label)},
-		Formula:  &formula.Formula{Source: d.Formula.Source, Program: t.Arg},
+	made := &making{Derived: &Derived{
+		Ref: catalog.Ref{
+			Path: key, Set: k.set, Label: d.Ref.Label, Field: t.Arg.Type().Field(key, d.Ref.Label),
+		},
+		Formula:  &formula.Formula{Source: d.Formula.Source, Calculation: t.Arg},
 		Identity: digest(k.identity(fmt.Sprintf("%d of %s", i, d.Formula.Tidy), t.Arg)),
-	}
+	}}
 	made.links, made.repeats = k.heldBy(t.Arg.Inputs)
-	k.plan.Derived[key] = made
+	k.keep(key, made)
 	return made.Ref
 }
 
-func (k *checker) bucket(d *Derived, b view.Bucket, at string) {
+func (k *checker) bucket(d *making, b view.Bucket, at string) {
 	d.Ref.Label = b.Label
 	d.Ref.Field = catalog.Field{Key: b.Key, Label: b.Label, Type: catalog.Text}
 	if _, d.withheld = k.keptBack(b.Of); d.withheld != nil {
@@ -339,7 +371,7 @@ func (k *checker) bucket(d *Derived, b view.Bucket, at string) {
 }
 
 func (k *checker) inputIdentity(ref catalog.Ref) string {
-	if d := k.plan.Derived[ref.Path]; d != nil {
+	if d := k.made[ref.Path]; d != nil {
 		return d.Identity
 	}
 	return ref.Path

@@ -251,7 +251,7 @@ func TestNamesInFormulas(t *testing.T) {
 	} {
 		p, err := of(doc)
 		require.NoError(t, err, doc)
-		require.Equal(t, want, p.Derived["net"].Formula.Program.Inputs[0].Path, doc)
+		require.Equal(t, want, p.Derived["net"].Formula.Calculation.Inputs[0].Path, doc)
 	}
 	for doc, want := range map[string]string{
 		`"calculated":[{"key":"net","label":"Net","formula":"Took"},{"key":"took2","label":"Took","formula":"1"}]`: "'Took' may be Took (took2) or Took (took); write 'took2' or 'took'",
@@ -265,5 +265,5 @@ func TestNamesInFormulas(t *testing.T) {
 	// A definition does not see the fields that a view makes for itself.
 	p, err := of(`"calculated":[{"key":"x","label":"Claimed","formula":"5"},{"key":"net","label":"Net","formula":"Double"}]`)
 	require.NoError(t, err)
-	require.Equal(t, "claimed", p.Derived["double"].Formula.Program.Inputs[0].Path)
+	require.Equal(t, "claimed", p.Derived["double"].Formula.Calculation.Inputs[0].Path)
 }

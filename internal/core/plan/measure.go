@@ -29,8 +29,8 @@ type Measure struct {
 	Percent int64
 	// By decides what is first and last; nil means the order of the records.
 	By *catalog.Ref
-	// Program works a formula out from the measures Args.
-	Program *formula.Program
+	// Formula is worked out from the measures Args.
+	Formula *formula.Calculation
 	Args    []int
 	// Show, if set, is what the measure shows of the measure Of.
 	Show view.Show
@@ -43,8 +43,8 @@ const PercentUnit = 1_000_000
 // Result describes the measure's values as a field.
 func (m Measure) Result() catalog.Field {
 	f := m.Fn.Result(m.Ref.Field)
-	if m.Program != nil {
-		f = m.Program.Type.Field(m.Ref.Path, m.Label)
+	if m.Formula != nil {
+		f = m.Formula.Type().Field(m.Ref.Path, m.Label)
 	}
 	switch m.Show {
 	case view.ShareAll, view.ShareGroup, view.ShareRow, view.ShareColumn, view.Change:
@@ -84,7 +84,7 @@ func (k *checker) total(ref catalog.Ref, fn view.Fn, once bool) Measure {
 	if m.Once = once && len(links) > 0; m.Once {
 		m.Links, m.Via = links, via
 	}
-	if d := k.plan.Derived[ref.Path]; d != nil && d.repeats && fn == view.Sum {
+	if d := k.made[ref.Path]; d != nil && d.repeats && fn == view.Sum {
 		m.Each = k.plan.One
 	}
 	if by := ref.CurrencyPath(); by != "" && fn.Combines() {
@@ -96,7 +96,7 @@ func (k *checker) total(ref catalog.Ref, fn view.Fn, once bool) Measure {
 // holder is the links to the record that holds a value: what is made of one linked
 // record's fields alone is a value of that record. Via names it.
 func (k *checker) holder(ref catalog.Ref) (links []string, via string) {
-	d := k.plan.Derived[ref.Path]
+	d := k.made[ref.Path]
 	if d == nil || len(d.links) == 0 {
 		return ref.Links, ref.Via
 	}
@@ -166,8 +166,8 @@ func (k *checker) measure(ref catalog.Ref, t view.Total, heading, at string) (in
 }
 
 // calculatedMeasure resolves a field that is calculated from totals.
-func (k *checker) calculatedMeasure(d *Derived, t view.Total, heading, at string) (int, bool) {
-	m := Measure{Ref: d.Ref, Fn: view.Formula, Program: d.Formula.Program, Label: heading}
+func (k *checker) calculatedMeasure(d *making, t view.Total, heading, at string) (int, bool) {
+	m := Measure{Ref: d.Ref, Fn: view.Formula, Formula: d.Formula.Calculation, Label: heading}
 	if d.broken {
 		return 0, false
 	}

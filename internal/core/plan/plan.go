@@ -1,7 +1,7 @@
 // Package plan is a view document resolved against a catalog: every field, type
-// and operand known, every relative date worked out, every formula compiled. It
-// holds no pointers into a snapshot, so that another reader than package engine
-// can carry it out.
+// and operand known, every relative date worked out, every formula checked. A Plan is
+// plain data, without code and without pointers into a snapshot: written down and read
+// back it asks for the same, of package engine or of another reader.
 package plan
 
 import (
@@ -39,8 +39,9 @@ type Plan struct {
 	Withheld []string
 	// Lost name the columns whose field is not there any more; see CheckShown.
 	Lost []string
-	// absent are the calculated fields and buckets that are made of such, by path.
-	absent map[string]*catalog.WithheldError
+	// Absent are the calculated fields and buckets that are made of what the reader may not
+	// see, by path.
+	Absent map[string]*catalog.WithheldError
 	// Calendar is the setting that dates are grouped and written in.
 	Calendar calendar.Calendar
 }
@@ -156,7 +157,7 @@ func CheckShown(doc *view.Document, c *catalog.Catalog, defs Definitions, cal ca
 func resolve(
 	doc *view.Document, c *catalog.Catalog, defs Definitions, cal calendar.Calendar, leavesLost bool,
 ) (*Plan, error) {
-	k := &checker{leavesLost: leavesLost, catalog: c, definitions: defs, set: doc.Records, cal: cal, plan: &Plan{Records: doc.Records, Calendar: cal, Derived: map[string]*Derived{}}, faults: &Faults{}}
+	k := &checker{leavesLost: leavesLost, catalog: c, definitions: defs, set: doc.Records, cal: cal, faults: &Faults{}}
 	if err := doc.Check(); err != nil {
 		return nil, err
 	}
@@ -166,8 +167,7 @@ func resolve(
 		k.unresolved("records", err)
 		return nil, *k.faults
 	}
-	k.doc = doc
-	k.plan.One, k.plan.Many = set.One, set.Many
+	k.doc, k.plan, k.made = doc, newPlan(set, cal), map[string]*making{}
 	k.derive()
 	if doc.Filter != nil {
 		k.plan.Filter = k.node(doc.Filter, "filter")
@@ -188,17 +188,24 @@ func resolve(
 	if len(*k.faults) > 0 {
 		return nil, *k.faults
 	}
-	k.plan.dropWithheld()
 	return k.plan, nil
+}
+
+// newPlan is a plan of a record set that asks for nothing yet.
+func newPlan(set *catalog.RecordSet, cal calendar.Calendar) *Plan {
+	return &Plan{
+		Records: set.Key, One: set.One, Many: set.Many, Calendar: cal,
+		Derived: map[string]*Derived{}, Absent: map[string]*catalog.WithheldError{},
+	}
 }
 
 // Field resolves a path as the plan's view may use it.
 func (p *Plan) Field(c *catalog.Catalog, path string) (catalog.Ref, error) {
-	if held := p.absent[path]; held != nil {
+	if held := p.Absent[path]; held != nil {
 		return catalog.Ref{}, held
 	}
 	if d := p.Derived[path]; d != nil {
-		if d.perTotal() {
+		if d.PerTotal() {
 			return d.Ref, fmt.Errorf("%s is calculated from totals; single records have no value of it", d.Ref.Label)
 		}
 		return d.Ref, nil
@@ -215,6 +222,9 @@ type checker struct {
 	// doc and plan are the view's; nil where another set's records are tested.
 	doc  *view.Document
 	plan *Plan
+	// made are the calculated fields and buckets resolved so far, by path, also those with a
+	// fault.
+	made map[string]*making
 	// deriving are the keys of calculated fields and buckets being resolved.
 	deriving []step
 	reached  []catalog.Reached // see reach
@@ -264,7 +274,7 @@ func (k *checker) ref(path, at string) (catalog.Ref, bool) {
 	}
 	if d := k.derived(path); d != nil {
 		if d.withheld != nil {
-			k.fault(code.Withheld, at, "%s", madeOf(d, d.withheld))
+			k.fault(code.Withheld, at, "%s", madeOf(d.Derived, d.withheld))
 		}
 		return d.Ref, !d.broken
 	}

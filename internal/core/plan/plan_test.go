@@ -2,6 +2,7 @@ package plan
 
 import (
 	"math/big"
+	"reflect"
 	"strings"
 	"testing"
 	"time"
@@ -98,4 +99,35 @@ func TestNumbersAsPeopleTypeThem(t *testing.T) {
 		_, err := ParseDuration(s)
 		require.Error(t, err, s)
 	}
+}
+
+// A plan is plain data: nothing in it is unexported, and nothing is code or behind an
+// interface, so that it can be written down and read by another program.
+func TestAPlanIsPlainData(t *testing.T) {
+	seen := map[reflect.Type]bool{reflect.TypeFor[calendar.Calendar](): true} // has JSON of its own
+	var walk func(way string, of reflect.Type)
+	walk = func(way string, of reflect.Type) {
+		if seen[of] {
+			return
+		}
+		seen[of] = true
+		switch of.Kind() {
+		case reflect.Pointer, reflect.Slice, reflect.Array:
+			walk(way, of.Elem())
+		case reflect.Map:
+			walk(way, of.Key())
+			walk(way, of.Elem())
+		case reflect.Struct:
+			for f := range of.NumField() {
+				field := of.Field(f)
+				at := way + "." + field.Name
+				require.True(t, field.IsExported(), at)
+				require.NotEqual(t, "-", field.Tag.Get("json"), at)
+				walk(at, field.Type)
+			}
+		case reflect.Func, reflect.Chan, reflect.Interface, reflect.UnsafePointer:
+			t.Errorf("%s is %s", way, of)
+		}
+	}
+	walk("Plan", reflect.TypeFor[Plan]())
 }

@@ -36,8 +36,8 @@ func (p *Plan) Stored() []catalog.Ref {
 		p.Compare.Filter.stored(add)
 	}
 	for _, d := range p.Derived {
-		if d.Program() != nil {
-			for _, in := range d.Program().Inputs {
+		if c := d.Calculation(); c != nil {
+			for _, in := range c.Inputs {
 				add(in)
 			}
 		}

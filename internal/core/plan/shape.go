@@ -55,7 +55,7 @@ func (k *checker) columns() {
 			k.plan.Hidden = append(k.plan.Hidden, col)
 			continue
 		}
-		if d := k.derived(c.Field); d != nil && d.perTotal() {
+		if d := k.derived(c.Field); d != nil && d.PerTotal() {
 			k.totalColumn(col, d, c, at)
 			continue
 		}
@@ -76,7 +76,7 @@ func (k *checker) columns() {
 
 // totalColumn adds the column of a field that is calculated from totals: it has no
 // values for records. Totals, if any, say how its figure is shown.
-func (k *checker) totalColumn(col Column, d *Derived, c view.Column, at string) {
+func (k *checker) totalColumn(col Column, d *making, c view.Column, at string) {
 	col.Values = false
 	totals := c.Totals
 	if len(totals) == 0 {
@@ -123,7 +123,7 @@ func (k *checker) groups(groups []view.Group, where string) []Group {
 			k.fault(code.FieldType, at+".field", "%s holds pictures, which cannot be grouped by", ref.Label)
 			continue
 		}
-		if d := k.derived(g.Field); d != nil && d.perTotal() {
+		if d := k.derived(g.Field); d != nil && d.PerTotal() {
 			k.fault(code.OfTotals, at+".field",
 				"%s is calculated from totals of groups; it cannot make groups", ref.Label)
 			continue
@@ -182,7 +182,7 @@ func (k *checker) order(o view.Order, at string) (Order, bool) {
 		if !ok {
 			return out, false
 		}
-		if d := k.derived(o.Field); d != nil && d.perTotal() {
+		if d := k.derived(o.Field); d != nil && d.PerTotal() {
 			if o.Fn != "" && o.Fn != view.Formula {
 				k.fault(code.Total, at+".fn",
 					"%s is calculated from totals, and has no %q of its own; leave fn out", ref.Label, o.Fn)
@@ -206,7 +206,7 @@ func (k *checker) sorts() {
 				"%s holds pictures, which have no order", ref.Label)
 			continue
 		}
-		if d := k.derived(s.Field); ok && d != nil && d.perTotal() {
+		if d := k.derived(s.Field); ok && d != nil && d.PerTotal() {
 			k.fault(code.OfTotals, fmt.Sprintf("sort[%d].field", i),
 				"%s is calculated from totals; order the groups by it, not the records", ref.Label)
 			continue

@@ -67,13 +67,13 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 	if !ok {
 		return nil
 	}
-	if d := k.derived(c.Field); d != nil && d.perTotal() {
+	if d := k.derived(c.Field); d != nil && d.PerTotal() {
 		k.fault(code.OfTotals, at+".field",
 			"%s is calculated from totals of groups; records cannot be filtered by it", ref.Label)
 		return nil
 	}
 	if c.Op == view.Failed {
-		if d := k.derived(c.Field); d == nil || d.Inner == nil && d.Formula == nil {
+		if d := k.derived(c.Field); d == nil || d.There == nil && d.Formula == nil {
 			k.fault(code.NotMade, at+".op", "%s is not calculated, so it cannot fail", ref.Label)
 		}
 		return &Test{Ref: ref, Match: MatchFailed}

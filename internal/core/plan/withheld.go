@@ -21,18 +21,6 @@ func (k *checker) keptBack(path string) (label string, held *catalog.WithheldErr
 	return "", nil
 }
 
-// dropWithheld takes what the reader may not see out of what the plan is made of: only
-// columns named it, and they are left out.
-func (p *Plan) dropWithheld() {
-	p.absent = map[string]*catalog.WithheldError{}
-	for path, d := range p.Derived {
-		if d.withheld != nil {
-			p.absent[path] = d.withheld
-			delete(p.Derived, path)
-		}
-	}
-}
-
 // madeOf says why a calculated field or a bucket cannot be used.
 func madeOf(d *Derived, held *catalog.WithheldError) string {
 	if d.Ref.Label == held.Label {

@@ -31,7 +31,8 @@ const draft = computed<Calculated | null>(() => form.formula.trim() === '' ? nul
 })
 const tried = computed(() => draft.value && { view: putCalculated(props.document, draft.value), key: draft.value.key })
 const { look, error, settled } = useFormulaLook(tried)
-const right = computed(() => look.value && !look.value.fault && draft.value !== null)
+const faults = computed(() => (form.formula.trim() && look.value?.faults) || [])
+const right = computed(() => look.value?.faults.length === 0 && draft.value !== null)
 // The ledger follows what is right; what is not yet right is not tried out there.
 watch([settled, right, draft], () => { if (settled.value || !draft.value) emit('change', right.value ? draft.value : null, look.value?.fn) }, { immediate: true })
 
@@ -55,7 +56,7 @@ function start(s: Starter) {
       <input v-model="form.label" class="field heading max-w-72 py-0.5 text-base" :placeholder="form.formula ? label : 'Name of the field'" aria-label="Name of the calculated field" data-name />
       <span class="quiet ml-auto flex items-baseline gap-2 whitespace-nowrap">shown as
         <select v-model="chosen" class="field w-auto py-0.5" aria-label="Shown as">
-          <option value="">{{ look && !look.fault ? look.word.replace(/^an? /, '') : 'it comes' }}</option>
+          <option value="">{{ look && !look.faults.length ? look.word.replace(/^an? /, '') : 'it comes' }}</option>
           <option value="number">number</option><option value="percent">percent</option><option value="money">money</option>
         </select>
         <input v-if="form.unit === 'money'" v-model="form.currency" class="field w-16 py-0.5" maxlength="3" placeholder="EUR" aria-label="Currency" />
@@ -66,8 +67,10 @@ function start(s: Starter) {
     </div>
     <!-- Until the line is loaded nothing else takes the keys that are meant for it. -->
     <span v-if="!loaded" data-first tabindex="-1"></span>
-    <FormulaInput v-model="form.formula" :fields="fields" :functions="functions" :fault="form.formula.trim() ? look?.fault : undefined" @vue:mounted="loaded = true" />
-    <p v-if="form.formula.trim() && look?.fault" class="mt-2 text-mulberry" role="alert" data-fault>{{ look.fault.message }}</p>
+    <FormulaInput v-model="form.formula" :fields="fields" :functions="functions" :faults="faults" @vue:mounted="loaded = true" />
+    <div v-if="faults.length" class="mt-2 text-mulberry" role="alert">
+      <p v-for="f in faults" :key="`${f.from} ${f.message}`" :data-fault="f.code">{{ f.message }}</p>
+    </div>
     <p v-else-if="error" class="mt-2 text-mulberry" role="alert">{{ wordsOf(error) }}</p>
 
     <template v-if="!form.formula.trim()">
@@ -78,7 +81,7 @@ function start(s: Starter) {
         </li>
       </ul>
     </template>
-    <template v-else-if="look && !look.fault">
+    <template v-else-if="look && !look.faults.length">
       <p class="mt-3" data-kind>
         <template v-if="look.perTotal">
           <b class="text-honey">Worked out for each group</b> from the totals of its records, never as an average<template v-if="example">: {{ example[0] }} gives <b>{{ example.at(-1) || 'a blank' }}</b></template>.

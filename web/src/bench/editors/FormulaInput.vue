@@ -11,9 +11,9 @@ import type { Field, FormulaFault, FormulaFunction } from '../../api/client'
 import { nameIn } from '../made'
 import { typeWord } from '../../words'
 
-/** The line in which a formula is typed: coloured, completed, its fault underlined. */
+/** The line in which a formula is typed: coloured, completed, its faults underlined. */
 const source = defineModel<string>({ required: true })
-const props = defineProps<{ fields: readonly Field[]; functions: readonly FormulaFunction[]; fault: FormulaFault | undefined }>()
+const props = defineProps<{ fields: readonly Field[]; functions: readonly FormulaFunction[]; faults: readonly FormulaFault[] }>()
 const host = useTemplateRef('host')
 let view: EditorView | undefined
 
@@ -94,11 +94,13 @@ watch(source, (text) => {
     view.focus()
   }
 })
-watch(() => props.fault, (fault) => {
+watch(() => props.faults, (faults) => {
   if (!view) return
   const end = view.state.doc.length
-  const from = Math.min(fault?.from ?? 0, Math.max(0, end - 1))
-  const marks = fault && fault.to > 0 ? [{ from, to: Math.max(from, Math.min(fault.to, end)), severity: 'error' as const, message: fault.message }] : []
+  const marks = faults.filter((f) => f.to > 0).map((f) => {
+    const from = Math.min(f.from, Math.max(0, end - 1))
+    return { from, to: Math.max(from, Math.min(f.to, end)), severity: 'error' as const, message: f.message }
+  })
   view.dispatch(setDiagnostics(view.state, marks))
 })
 onBeforeUnmount(() => view?.destroy())

@@ -1,8 +1,10 @@
-package formula
+package program
 
 import (
 	"math"
 
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/formula"
 	"gavrik/internal/core/table"
 )
 
@@ -50,12 +52,10 @@ func (f *Failures) reason(row int) (r Reason, ok bool) {
 // coalesce takes each row's first value that is there. A row that has none fails if one of
 // them could have been worked out but failed.
 type coalesce struct {
-	t    Type
+	t    formula.Type
 	id   int
 	args []node
 }
-
-func (n *coalesce) typ() Type { return n.t }
 
 func (n *coalesce) eval(m *Machine) vec {
 	outer := m.active
@@ -93,17 +93,18 @@ func (n *coalesce) eval(m *Machine) vec {
 	return out
 }
 
+// yesNo is the type of an answer.
+var yesNo = formula.Type{Type: catalog.YesNo}
+
 // isBlank asks whether a value is missing.
 type isBlank struct {
 	id  int
 	arg node
 }
 
-func (n *isBlank) typ() Type { return truthType }
-
 func (n *isBlank) eval(m *Machine) vec {
 	v, failed := m.caught(n.arg)
-	out := m.buffer(n.id, truthType)
+	out := m.buffer(n.id, yesNo)
 	for i := range out.ints {
 		out.ints[i] = 0
 		if _, failed := failed.reason(i); failed || v.blank(i) {

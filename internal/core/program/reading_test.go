@@ -1,6 +1,7 @@
-package formula
+package program
 
 import (
+	"encoding/json"
 	"fmt"
 	"math/big"
 	"strings"
@@ -11,88 +12,131 @@ import (
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/formula"
 	"gavrik/internal/core/table"
 )
 
 // A plain reading of formulas: one record at a time, numbers as fractions. A value is
 // a *big.Rat, a string, a bool, or nil for a blank.
 
-func drawTree(t *rapid.T, kind string, depth int) *tree {
-	sub := func(kind string) *tree { return drawTree(t, kind, depth-1) }
-	sign := func(text string, args ...*tree) *tree { return &tree{kind: signToken, text: text, args: args} }
-	call := func(name string, args ...*tree) *tree { return &tree{kind: nameToken, text: name, args: args} }
-	field := func(names ...string) *tree {
-		return &tree{kind: fieldToken, text: rapid.SampledFrom(names).Draw(t, "field")}
+// syntax is a formula as it is drawn: a literal, a field, an operator or a function.
+type syntax struct {
+	kind syntaxKind
+	text string
+	args []*syntax
+}
+
+type syntaxKind int
+
+const (
+	numberLiteral syntaxKind = iota
+	textLiteral
+	fieldName
+	operator
+	functionCall
+)
+
+// String writes everything in brackets.
+func (s *syntax) String() string {
+	switch s.kind {
+	case textLiteral:
+		return `"` + strings.ReplaceAll(s.text, `"`, `""`) + `"`
+	case fieldName:
+		return "'" + strings.ReplaceAll(s.text, "'", "''") + "'"
+	case functionCall:
+		var args []string
+		for _, a := range s.args {
+			args = append(args, a.String())
+		}
+		return s.text + "(" + strings.Join(args, ",") + ")"
+	case operator:
+		switch s.text {
+		case "neg":
+			return "(-" + s.args[0].String() + ")"
+		case "%":
+			return "(" + s.args[0].String() + "%)"
+		}
+		return "(" + s.args[0].String() + s.text + s.args[1].String() + ")"
 	}
-	one := func(makers ...func() *tree) *tree { return rapid.SampledFrom(makers).Draw(t, kind)() }
+	return s.text
+}
+
+func drawTree(t *rapid.T, kind string, depth int) *syntax {
+	sub := func(kind string) *syntax { return drawTree(t, kind, depth-1) }
+	sign := func(text string, args ...*syntax) *syntax { return &syntax{kind: operator, text: text, args: args} }
+	call := func(name string, args ...*syntax) *syntax { return &syntax{kind: functionCall, text: name, args: args} }
+	field := func(names ...string) *syntax {
+		return &syntax{kind: fieldName, text: rapid.SampledFrom(names).Draw(t, "field")}
+	}
+	one := func(makers ...func() *syntax) *syntax { return rapid.SampledFrom(makers).Draw(t, kind)() }
 	switch {
 	case kind == "number" && depth == 0:
-		return one(func() *tree { return field("cars", "it's paid", "share", "part") }, func() *tree {
-			return &tree{kind: numberToken, text: rapid.SampledFrom([]string{"0", "1", "7", "2.5", "0.01", "100"}).Draw(t, "literal")}
+		return one(func() *syntax { return field("cars", "it's paid", "share", "part") }, func() *syntax {
+			return &syntax{kind: numberLiteral, text: rapid.SampledFrom([]string{"0", "1", "7", "2.5", "0.01", "100"}).Draw(t, "literal")}
 		})
 	case kind == "number":
 		return one(
-			func() *tree { return sub("number") },
-			func() *tree {
+			func() *syntax { return sub("number") },
+			func() *syntax {
 				return sign(rapid.SampledFrom([]string{"+", "-", "*"}).Draw(t, "sign"), sub("number"), sub("number"))
 			},
-			func() *tree { return sign("neg", sub("number")) },
-			func() *tree { return sign("%", sub("number")) },
-			func() *tree { return call("ROUND", sub("number"), &tree{kind: numberToken, text: "1"}) },
-			func() *tree {
+			func() *syntax { return sign("neg", sub("number")) },
+			func() *syntax { return sign("%", sub("number")) },
+			func() *syntax { return call("ROUND", sub("number"), &syntax{kind: numberLiteral, text: "1"}) },
+			func() *syntax {
 				return call(rapid.SampledFrom([]string{"ABS", "INT", "ROUNDUP", "ROUNDDOWN"}).Draw(t, "name"), sub("number"))
 			},
-			func() *tree { return call("MIN", sub("number"), sub("number")) },
-			func() *tree { return call("MAX", sub("number"), sub("number")) },
-			func() *tree { return call("MOD", sub("number"), sub("number")) },
-			func() *tree { return call("CEILING", sub("number"), &tree{kind: numberToken, text: "2.5"}) },
-			func() *tree { return call("IF", sub("truth"), sub("number"), sub("number")) },
-			func() *tree { return call("IFS", sub("truth"), sub("number"), sub("truth"), sub("number")) },
-			func() *tree { return call("COALESCE", sub("number"), sub("number")) },
-			func() *tree { return call("LEN", sub("text")) },
+			func() *syntax { return call("MIN", sub("number"), sub("number")) },
+			func() *syntax { return call("MAX", sub("number"), sub("number")) },
+			func() *syntax { return call("MOD", sub("number"), sub("number")) },
+			func() *syntax { return call("CEILING", sub("number"), &syntax{kind: numberLiteral, text: "2.5"}) },
+			func() *syntax { return call("IF", sub("truth"), sub("number"), sub("number")) },
+			func() *syntax { return call("IFS", sub("truth"), sub("number"), sub("truth"), sub("number")) },
+			func() *syntax { return call("COALESCE", sub("number"), sub("number")) },
+			func() *syntax { return call("LEN", sub("text")) },
 		)
 	case kind == "text" && depth == 0:
-		return one(func() *tree { return field("port") }, func() *tree {
-			return &tree{kind: textToken, text: rapid.SampledFrom([]string{"Quay", `"`, "é'", "a b"}).Draw(t, "literal")}
+		return one(func() *syntax { return field("port") }, func() *syntax {
+			return &syntax{kind: textLiteral, text: rapid.SampledFrom([]string{"Quay", `"`, "é'", "a b"}).Draw(t, "literal")}
 		})
 	case kind == "text":
 		return one(
-			func() *tree { return sign("&", sub("text"), sub("text")) },
-			func() *tree { return call("UPPER", sub("text")) },
-			func() *tree { return call("LEFT", sub("text"), &tree{kind: numberToken, text: "2"}) },
-			func() *tree { return call("IF", sub("truth"), sub("text"), sub("text")) },
-			func() *tree { return call("SUBSTITUTE", sub("text"), sub("text"), sub("text")) },
+			func() *syntax { return sign("&", sub("text"), sub("text")) },
+			func() *syntax { return call("UPPER", sub("text")) },
+			func() *syntax { return call("LEFT", sub("text"), &syntax{kind: numberLiteral, text: "2"}) },
+			func() *syntax { return call("IF", sub("truth"), sub("text"), sub("text")) },
+			func() *syntax { return call("SUBSTITUTE", sub("text"), sub("text"), sub("text")) },
 		)
 	case depth == 0:
-		return one(func() *tree { return field("late") }, func() *tree { return call("ISBLANK", field("cars", "port", "late")) })
+		return one(func() *syntax { return field("late") }, func() *syntax { return call("ISBLANK", field("cars", "port", "late")) })
 	}
 	return one(
-		func() *tree {
+		func() *syntax {
 			return sign(rapid.SampledFrom([]string{"<", "<=", ">", ">=", "=", "<>"}).Draw(t, "sign"), sub("number"), sub("number"))
 		},
-		func() *tree { return sign("=", sub("text"), sub("text")) },
-		func() *tree { return call("AND", sub("truth"), sub("truth")) },
-		func() *tree { return call("OR", sub("truth"), sub("truth")) },
-		func() *tree { return call("NOT", sub("truth")) },
-		func() *tree { return call("CONTAINS", sub("text"), sub("text")) },
+		func() *syntax { return sign("=", sub("text"), sub("text")) },
+		func() *syntax { return call("AND", sub("truth"), sub("truth")) },
+		func() *syntax { return call("OR", sub("truth"), sub("truth")) },
+		func() *syntax { return call("NOT", sub("truth")) },
+		func() *syntax { return call("CONTAINS", sub("text"), sub("text")) },
 	)
 }
 
 // read works an expression out for one record. Blanks are nil; failed says that the
 // record failed on the way.
-func read(t *tree, record map[string]any, failed *bool) any {
+func read(t *syntax, record map[string]any, failed *bool) any {
 	switch t.kind {
-	case numberToken:
+	case numberLiteral:
 		r, _ := new(big.Rat).SetString(t.text)
 		return r
-	case textToken:
+	case textLiteral:
 		return t.text
-	case fieldToken:
+	case fieldName:
 		return record[t.text]
 	}
 	arg := func(i int) any { return read(t.args[i], record, failed) }
 	text := func(i int) string { s, _ := arg(i).(string); return s }
-	if t.kind == signToken && t.text == "&" {
+	if t.kind == operator && t.text == "&" {
 		return filledText(text(0) + text(1))
 	}
 	switch t.text { // those that do not ask for all arguments, or take blanks
@@ -241,8 +285,8 @@ func writtenPlain(v any, scale int) string {
 	return ""
 }
 
-// Whatever a formula says, printing and parsing it gives the same tree, and its
-// program gives what reading the tree record by record gives, over several blocks.
+// Whatever a formula says, printed in few brackets it means the same, and its program,
+// compiled from a tree that was written down and read back, gives what reading the tree record by record gives, over several blocks.
 func TestProgramsGiveWhatReadingTheTreeGives(t *testing.T) {
 	const rows = blockRows + 77
 	kinds := []catalog.Field{
@@ -283,37 +327,37 @@ func TestProgramsGiveWhatReadingTheTreeGives(t *testing.T) {
 			columns[f.Key] = dict.Build(codes)
 		}
 	}
-	find := func(name string) (Found, error) {
+	find := func(name string) (formula.Found, error) {
 		for _, f := range kinds {
 			if f.Key == name {
-				return Found{Ref: catalog.Ref{Path: name, Label: name, Field: f}}, nil
+				return formula.Found{Ref: catalog.Ref{Path: name, Label: name, Field: f}}, nil
 			}
 		}
-		return Found{}, fmt.Errorf("there is no field %q", name)
+		return formula.Found{}, fmt.Errorf("there is no field %q", name)
 	}
 	tried := 0
 	rapid.Check(t, func(rt *rapid.T) {
 		drawn := drawTree(rt, rapid.SampledFrom([]string{"number", "text", "truth"}).Draw(rt, "kind"), 4)
 		source := drawn.String()
-		parsed, err := parse(source)
+		tidy, err := formula.Tidy(source)
 		require.NoError(rt, err, source)
-		require.Equal(rt, shape(drawn), shape(parsed), source)
-		f, err := Compile(source, find)
+		f, err := formula.Check(tidy, find)
 		if err != nil {
 			require.Contains(rt, err.Error(), "decimals", source) // more than are kept
 			return
 		}
+		p := throughJSON(rt, f.Calculation)
 		var inputs []table.Column
-		for _, in := range f.Program.Inputs {
+		for _, in := range f.Calculation.Inputs {
 			inputs = append(inputs, columns[in.Path])
 		}
-		out, failures := f.Program.Make(rows), NewFailures(rows)
-		require.NoError(t, f.Program.Machine(inputs, setting, failures, nil).Run(out, 0, rows))
+		out, failures := p.Make(rows), NewFailures(rows)
+		require.NoError(t, p.Machine(inputs, setting, failures, nil).Run(out, 0, rows))
 		if failures.Rows[TooLarge][0] != 0 {
 			return // fractions have no bound
 		}
 		tried++
-		w, field := format.NewWriter(format.Plain, setting), f.Program.Type.Field("", "")
+		w, field := format.NewWriter(format.Plain, setting), p.Type.Field("", "")
 		for row, record := range records {
 			failed, marked := false, false
 			want := read(drawn, record, &failed)
@@ -329,23 +373,26 @@ func TestProgramsGiveWhatReadingTheTreeGives(t *testing.T) {
 			} else {
 				got = w.Number(out.Ints[row], field)
 			}
-			if r, ok := want.(*big.Rat); ok && f.Program.Type.Type == catalog.Percent {
+			if r, ok := want.(*big.Rat); ok && p.Type.Type == catalog.Percent {
 				want = new(big.Rat).Mul(r, big.NewRat(100, 1))
 			}
-			require.Equal(rt, writtenPlain(want, f.Program.Type.Scale), got, "%s for %v", source, record)
+			require.Equal(rt, writtenPlain(want, p.Type.Scale), got, "%s for %v", source, record)
 			require.Equal(rt, failed, marked, "%s for %v", source, record)
 		}
 	})
 	require.Positive(t, tried)
 }
 
-// shape is a tree without the places of its parts.
-func shape(t *tree) string {
-	s := fmt.Sprint(t.kind, t.text, "(")
-	for _, a := range t.args {
-		s += shape(a) + ","
-	}
-	return s + ")"
+// throughJSON compiles a calculation as a reader gets it that is handed a text.
+func throughJSON(t require.TestingT, c *formula.Calculation) *Program {
+	text, err := json.Marshal(c)
+	require.NoError(t, err)
+	read := &formula.Calculation{}
+	require.NoError(t, json.Unmarshal(text, read))
+	require.Equal(t, c, read)
+	p, err := Compile(read)
+	require.NoError(t, err)
+	return p
 }
 
 // BenchmarkFiveOperations runs a formula of five operations over a million records,
@@ -359,14 +406,18 @@ func BenchmarkFiveOperations(b *testing.B) {
 			cars[i] = table.Blank
 		}
 	}
-	f, err := Compile("('Fare paid' - Cars * 2.50) * (1 - 12.5%) + 'Fare paid'", lookup)
+	f, err := formula.Check("('Fare paid' - Cars * 2.50) * (1 - 12.5%) + 'Fare paid'", lookup)
 	if err != nil {
 		b.Fatal(err)
 	}
-	out, failures := f.Program.Make(rows), NewFailures(rows)
+	p, err := Compile(f.Calculation)
+	if err != nil {
+		b.Fatal(err)
+	}
+	out, failures := p.Make(rows), NewFailures(rows)
 	inputs := []table.Column{table.NewNumbers(paid), table.NewNumbers(cars)}
 	for b.Loop() {
-		if err := f.Program.Machine(inputs, setting, failures, nil).Run(out, 0, rows); err != nil {
+		if err := p.Machine(inputs, setting, failures, nil).Run(out, 0, rows); err != nil {
 			b.Fatal(err)
 		}
 	}
