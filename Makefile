@@ -37,11 +37,13 @@ lint: web/node_modules/.made web/src/api/schema.ts ## go vet, staticcheck, gofmt
 	@test -z "$$(gofmt -l cmd internal test web/*.go)" || { echo "not formatted:"; gofmt -l cmd internal test web/*.go; exit 1; }
 	npm --prefix web run check
 
-openapi: ## write docs/openapi.json, view.schema.json, formulas.md and errors.md from the code
+openapi: ## write the interface, the schema and the references from the code
 	$(GO) run ./cmd/gavrik openapi > docs/openapi.json
 	$(GO) run ./cmd/gavrik openapi --view-schema > docs/view.schema.json
 	$(GO) run ./cmd/gavrik openapi --formulas > docs/formulas.md
 	$(GO) run ./cmd/gavrik openapi --errors > docs/errors.md
+	$(GO) run ./cmd/gavrik openapi --totals > docs/totals.md
+	$(GO) run ./cmd/gavrik openapi --operators > web/src/api/operators.ts
 
 shots: ## take the README's pictures from a demo that runs on LISTEN
 	$(GO) run ./test/shots -base http://$(LISTEN)

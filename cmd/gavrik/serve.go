@@ -17,6 +17,7 @@ import (
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/program"
+	"gavrik/internal/core/view"
 	"gavrik/internal/records"
 	"gavrik/internal/scheduler"
 	"gavrik/internal/store"
@@ -219,7 +220,7 @@ func refreshEvery(ctx context.Context, every time.Duration, w *web.Workspace, lo
 }
 
 func openapiCommand() *cobra.Command {
-	var viewOnly, formulas, faults bool
+	var viewOnly, formulas, faults, totals, operators bool
 	cmd := &cobra.Command{
 		Use:   "openapi",
 		Short: "Print the HTTP interface's OpenAPI document, or the view document's JSON Schema",
@@ -235,6 +236,10 @@ func openapiCommand() *cobra.Command {
 				text = []byte(reference)
 			case faults:
 				text = []byte(code.Reference())
+			case totals:
+				text = []byte(view.Reference())
+			case operators:
+				text = web.Operators()
 			}
 			if err != nil {
 				return err
@@ -244,6 +249,8 @@ func openapiCommand() *cobra.Command {
 		},
 	}
 	cmd.Flags().BoolVar(&faults, "errors", false, "the list of faults that a view document can have, in Markdown")
+	cmd.Flags().BoolVar(&totals, "totals", false, "the tables of totals and operators, in Markdown")
+	cmd.Flags().BoolVar(&operators, "operators", false, "what operators compare with, as TypeScript")
 	cmd.Flags().BoolVar(&formulas, "formulas", false, "the reference of formulas, in Markdown")
 	cmd.Flags().BoolVar(&viewOnly, "view-schema", false, "the JSON Schema of a view document")
 	return cmd

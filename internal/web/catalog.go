@@ -55,25 +55,27 @@ type catalogOutput struct {
 
 // Field is a field that a view of some record set can use.
 type Field struct {
-	Path    string       `json:"path"`
-	Label   string       `json:"label" doc:"Label with as much of the way as it needs"`
-	Way     []string     `json:"way" doc:"Labels of the links followed"`
-	Meaning string       `json:"meaning"`
-	Type    catalog.Type `json:"type" enum:"text,whole,decimal,money,percent,date,datetime,duration,yesno,picture"`
-	Numeric bool         `json:"numeric" doc:"Values are aligned to the right"`
-	Filled  float64      `json:"filled" doc:"Share of the field's records that are not blank, from 0 to 1"`
-	Samples []string     `json:"samples"`
-	Ops     []OpChoice   `json:"ops" doc:"Operators that fit, the likeliest first"`
-	Fns     []FnChoice   `json:"fns" doc:"Totals that fit, the likeliest first"`
-	Kind    string       `json:"kind,omitempty" enum:"calculated,per_total,bucket" doc:"How it is made; none for a stored field"`
-	Shared  bool         `json:"shared,omitempty" doc:"It is a definition that all views share"`
+	Path     string       `json:"path"`
+	Label    string       `json:"label" doc:"Label with as much of the way as it needs"`
+	Way      []string     `json:"way" doc:"Labels of the links followed"`
+	Meaning  string       `json:"meaning"`
+	Type     catalog.Type `json:"type" enum:"text,whole,decimal,money,percent,date,datetime,duration,yesno,picture"`
+	TypeName string       `json:"typeName" doc:"The type in words"`
+	Numeric  bool         `json:"numeric" doc:"Values are aligned to the right"`
+	Filled   float64      `json:"filled" doc:"Share of the field's records that are not blank, from 0 to 1"`
+	Samples  []string     `json:"samples"`
+	Ops      []OpChoice   `json:"ops" doc:"Operators that fit, the likeliest first"`
+	Fns      []FnChoice   `json:"fns" doc:"Totals that fit, the likeliest first"`
+	Kind     string       `json:"kind,omitempty" enum:"calculated,per_total,bucket" doc:"How it is made; none for a stored field"`
+	Shared   bool         `json:"shared,omitempty" doc:"It is a definition that all views share"`
 }
 
 // OpChoice is an operator with its words.
 type OpChoice struct {
-	Op     view.Op `json:"op"`
-	Label  string  `json:"label"`
-	Fields bool    `json:"fields" doc:"May compare with a second field"`
+	Op      view.Op      `json:"op"`
+	Label   string       `json:"label"`
+	Operand view.Operand `json:"operand" enum:"@operands" doc:"What it compares with"`
+	Fields  bool         `json:"fields" doc:"May compare with a second field"`
 }
 
 // FnChoice is a total with its words.
@@ -216,7 +218,7 @@ func (s *server) fields(ctx context.Context, set string) (*fieldsOutput, error) 
 func fieldOf(ref catalog.Ref, way []string, facts engine.Facts) Field {
 	return Field{
 		Path: ref.Path, Label: ref.Label, Way: append([]string{}, way...), Meaning: ref.Field.Meaning, Type: ref.Field.Type,
-		Numeric: ref.Field.Type.Numeric(), Samples: append([]string{}, facts.Samples...), Filled: filled(facts),
+		TypeName: ref.Field.Type.Info().Name, Numeric: ref.Field.Type.Numeric(), Samples: append([]string{}, facts.Samples...), Filled: filled(facts),
 		Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type),
 	}
 }
@@ -269,21 +271,11 @@ func made(p *plan.Plan) []Field {
 	return out
 }
 
-// opLabels names operators where the words before an operand do not stand alone.
-var opLabels = map[view.Op]string{
-	view.OneOf: "is one of", view.NoneOf: "is none of", view.Between: "is between", view.NotBetween: "is not between",
-	view.In: "is in a period", view.NotIn: "is not in a period", view.Weekday: "is on a weekday", view.NotWeekday: "is not on a weekday",
-	view.Hour: "is in an hour", view.NotHour: "is not in an hour",
-}
-
 func ops(t catalog.Type) []OpChoice {
 	var out []OpChoice
 	for _, op := range view.OpsFor(t) {
-		label := op.Words(t)
-		if full, ok := opLabels[op]; ok {
-			label = full
-		}
-		out = append(out, OpChoice{Op: op, Label: label, Fields: op.ComparesFields()})
+		info := op.Info()
+		out = append(out, OpChoice{Op: op, Label: info.LabelFor(t), Operand: info.Operand, Fields: info.Fields})
 	}
 	return out
 }

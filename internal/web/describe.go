@@ -9,6 +9,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/go-chi/chi/v5"
+
+	"gavrik/internal/core/view"
 )
 
 // description registers every operation without a server behind it.
@@ -17,6 +19,27 @@ func description() *huma.OpenAPI {
 	api := humachi.New(chi.NewMux(), config())
 	s.register(api)
 	return api.OpenAPI()
+}
+
+// listChoices puts the words of the core's tables where a schema names a table: the tags of
+// view documents do, so that a total or an operator is written down once.
+func listChoices(description *huma.OpenAPI) {
+	for _, schema := range description.Components.Schemas.Map() {
+		for _, property := range schema.Properties {
+			if len(property.Enum) != 1 {
+				continue
+			}
+			table, ok := property.Enum[0].(string)
+			if !ok || !strings.HasPrefix(table, "@") {
+				continue
+			}
+			property.Enum = nil
+			for _, choice := range view.Choices(table) {
+				property.Enum = append(property.Enum, choice)
+			}
+			property.PrecomputeMessages()
+		}
+	}
 }
 
 // OpenAPI is the interface's description, as indented JSON.
@@ -50,6 +73,19 @@ func ViewSchema() ([]byte, error) {
 		"$defs":   defs,
 	})
 	return []byte(strings.ReplaceAll(string(text), "#/components/schemas/", "#/$defs/")), err
+}
+
+// Operators is a TypeScript module that says what each operator compares with.
+func Operators() []byte {
+	var b strings.Builder
+	b.WriteString("// Written from the table of operators in the core by `make openapi`.\n" +
+		"import type { Op, OpChoice } from './client'\n\n/** What each operator compares with. */\n" +
+		"export const operandOf: Readonly<Record<Op, OpChoice['operand']>> = {\n")
+	for _, o := range view.Operators() {
+		fmt.Fprintf(&b, "  %s: '%s',\n", o.Op, o.Operand)
+	}
+	b.WriteString("}\n")
+	return []byte(b.String())
 }
 
 // schemaRef finds the schemas that another one refers to.

@@ -200,4 +200,5 @@ func (s *server) register(api huma.API) {
 	s.registerNewFields(api)
 	s.registerAudit(api)
 	s.registerTokens(api)
+	listChoices(api.OpenAPI())
 }

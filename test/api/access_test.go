@@ -12,6 +12,7 @@ import (
 	"gavrik/internal/core/code"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/program"
+	"gavrik/internal/core/view"
 	"gavrik/internal/demo"
 	"gavrik/internal/web"
 	"gavrik/test/harness"
@@ -204,14 +205,17 @@ func operations(t *testing.T) map[string]map[string]any {
 }
 
 func TestDescriptionsAreCurrent(t *testing.T) {
-	for file, write := range map[string]func() ([]byte, error){"openapi.json": web.OpenAPI, "view.schema.json": web.ViewSchema, "formulas.md": reference,
-		"errors.md": func() ([]byte, error) { return []byte(code.Reference()), nil },
+	text := func(of string) func() ([]byte, error) { return func() ([]byte, error) { return []byte(of), nil } }
+	for file, write := range map[string]func() ([]byte, error){
+		"docs/openapi.json": web.OpenAPI, "docs/view.schema.json": web.ViewSchema, "docs/formulas.md": reference,
+		"docs/errors.md": text(code.Reference()), "docs/totals.md": text(view.Reference()),
+		"web/src/api/operators.ts": text(string(web.Operators())),
 	} {
 		want, err := write()
 		require.NoError(t, err)
-		got, err := os.ReadFile("../../docs/" + file)
+		got, err := os.ReadFile("../../" + file)
 		require.NoError(t, err)
-		require.Equal(t, string(want), string(got), "docs/%s is old; run: make openapi", file)
+		require.Equal(t, string(want), string(got), "%s is old; run: make openapi", file)
 	}
 }
 

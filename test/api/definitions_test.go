@@ -81,15 +81,18 @@ func TestAFormulaAndABucketAreTried(t *testing.T) {
 	g := harness.Start(t)
 	c := person(t, g, 0)
 	look := c.do("POST", "/api/formula", map[string]any{"view": owing(claims(nil)), "key": "owing"}).body
-	require.Nil(t, look["fault"])
+	require.Empty(t, look["faults"])
 	require.Equal(t, []any{"Claimed", "Paid", "Owing"}, look["heads"])
 	require.Len(t, look["rows"], 10)
 	require.Equal(t, "an amount of money", look["word"])
 
 	doc := claims(nil)
-	doc["calculated"] = []any{map[string]any{"key": "x", "label": "X", "formula": "1 + 'Claimd'"}}
-	fault := c.do("POST", "/api/formula", map[string]any{"view": doc, "key": "x"}).body["fault"].(map[string]any)
-	require.Equal(t, map[string]any{"from": 4.0, "to": 12.0, "message": `There is no field 'Claimd'; did you mean "Claimed"?`}, fault)
+	doc["calculated"] = []any{map[string]any{"key": "x", "label": "X", "formula": "1 + 'Claimd' * Paied"}}
+	faults := c.do("POST", "/api/formula", map[string]any{"view": doc, "key": "x"}).body["faults"]
+	require.Equal(t, []any{
+		map[string]any{"from": 4.0, "to": 12.0, "code": "formula-name", "message": `There is no field 'Claimd'; did you mean "Claimed"?`},
+		map[string]any{"from": 15.0, "to": 20.0, "code": "formula-name", "message": `There is no field 'Paied'; did you mean "Paid"?`},
+	}, faults)
 
 	doc["calculated"] = []any{map[string]any{"key": "x", "label": "X", "formula": "SUM(Paid) / SUM(Claimed)", "unit": "percent", "decimals": 1}}
 	doc["groups"] = []any{map[string]any{"field": "category"}}
@@ -149,14 +152,14 @@ func TestFormulasOfBadWill(t *testing.T) {
 		a := c.do("POST", "/api/formula", map[string]any{"view": doc, "key": "x"})
 		require.Equal(t, 200, a.code, "%.60q: %s", source, a.text)
 		if want == "" {
-			require.Nil(t, a.body["fault"], "%.60q", source)
+			require.Empty(t, a.body["faults"], "%.60q", source)
 			require.NotEmpty(t, a.body["problems"], "what fails is counted: %.60q", source)
 			require.Positive(t, a.body["blanks"])
 			continue
 		}
-		fault, ok := a.body["fault"].(map[string]any)
-		require.True(t, ok, "%.60q", source)
-		require.Contains(t, fault["message"], want)
+		faults := a.body["faults"].([]any)
+		require.NotEmpty(t, faults, "%.60q", source)
+		require.Contains(t, faults[0].(map[string]any)["message"], want)
 	}
 	// Bounds of a bucket, too.
 	for _, bands := range [][]any{
@@ -186,6 +189,8 @@ func TestAFaultElsewhereSaysWhose(t *testing.T) {
 		map[string]any{"key": "owing", "label": "Renamed", "formula": "Claimed - Paid"},
 		map[string]any{"key": "twice", "label": "Twice", "formula": "'Owing now' * 2"},
 	}
-	fault := c.do("POST", "/api/formula", map[string]any{"view": doc, "key": "owing"}).body["fault"].(map[string]any)
-	require.Equal(t, map[string]any{"from": 0.0, "to": 0.0, "message": "Twice: at character 1: there is no field 'Owing now'."}, fault)
+	faults := c.do("POST", "/api/formula", map[string]any{"view": doc, "key": "owing"}).body["faults"]
+	require.Equal(t, []any{map[string]any{
+		"from": 0.0, "to": 0.0, "code": "formula-name", "message": "Twice: at character 1: there is no field 'Owing now'.",
+	}}, faults)
 }

@@ -61,6 +61,9 @@ func drawTest(t *rapid.T, c *catalog.Catalog) view.Condition {
 		for range rapid.IntRange(1, 10).Draw(t, "values") {
 			out.Values = append(out.Values, rapid.SampledFrom([]string{"", operand(), operand()}).Draw(t, "value"))
 		}
+	case view.Like, view.NotLike:
+		out.Value = rapid.SampledFrom([]string{"*%s", "%s*", "*%s*", "??%s*", "*%s?", "%s"}).Draw(t, "pattern")
+		out.Value = strings.ReplaceAll(out.Value, "%s", operand())
 	case view.Between, view.NotBetween:
 		out.Value, out.To = operand(), operand()
 		if out.To < out.Value { // of one length and form for dates and durations
@@ -68,7 +71,7 @@ func drawTest(t *rapid.T, c *catalog.Catalog) view.Condition {
 		}
 	default:
 		out.Value = operand()
-		if path == "paid" && out.Op.ComparesFields() && rapid.Bool().Draw(t, "field against field") {
+		if path == "paid" && out.Op.Info().Fields && rapid.Bool().Draw(t, "field against field") {
 			out.Value, out.Other = "", "claimed"
 		}
 	}

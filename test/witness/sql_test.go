@@ -122,6 +122,9 @@ func compare(x string, op view.Op, v string, f catalog.Field) string {
 	switch f.Type {
 	case catalog.Text:
 		patterns := map[view.Op]string{view.Contains: "%%%s%%", view.Starts: "%s%%", view.Ends: "%%%s"}
+		if op == view.Like {
+			return fmt.Sprintf("fold(%s) LIKE fold('%s')", x, strings.NewReplacer("*", "%", "?", "_").Replace(v))
+		}
 		if p, ok := patterns[op]; ok {
 			return fmt.Sprintf("fold(%s) LIKE fold('"+p+"')", x, v)
 		}
@@ -173,7 +176,7 @@ func total(i int, t view.Total, ref catalog.Ref) string {
 	fn := t.Fn
 	v := fmt.Sprintf("v%d", i)
 	once := ""
-	if len(ref.Links) > 0 && fn.OncePerLinked() {
+	if len(ref.Links) > 0 && fn.Info().DistinctPerLinked {
 		once = fmt.Sprintf(" FILTER (WHERE n%d = 1)", i)
 	}
 	text := func(x string) string {
@@ -196,6 +199,8 @@ func total(i int, t view.Total, ref catalog.Ref) string {
 			percent = "50"
 		}
 		return text("round((percentile_cont(" + percent + "/100.0) WITHIN GROUP (ORDER BY " + v + ")" + once + ")::numeric, 2)")
+	case view.Mode:
+		return text("mode() WITHIN GROUP (ORDER BY " + v + ")")
 	case view.Smallest:
 		return text("min(" + v + ")")
 	case view.Largest:

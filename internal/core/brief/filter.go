@@ -94,7 +94,7 @@ func (w *writer) test(t *plan.Test, c *view.Condition) string {
 // words are what a test asks of its field: "is over 25.00".
 func (w *writer) words(t *plan.Test, c *view.Condition) string {
 	f := t.Ref.Field
-	op := c.Op.Words(f.Type)
+	op, operand := c.Op.Words(f.Type), c.Op.Info().Operand
 	switch {
 	case c.Period != nil:
 		words := c.Period.Words()
@@ -102,7 +102,7 @@ func (w *writer) words(t *plan.Test, c *view.Condition) string {
 			words = strings.Replace(words, "is ", "is not ", 1)
 		}
 		return words
-	case c.Op == view.IsBlank || c.Op == view.Filled || c.Op == view.Failed:
+	case operand == view.OperandNone:
 		return op
 	case t.Match == plan.MatchCycle:
 		return op + " " + view.Listed(t.Given, " or ")
@@ -110,9 +110,9 @@ func (w *writer) words(t *plan.Test, c *view.Condition) string {
 		return op + " " + running(t.Other.Label)
 	case f.Type == catalog.YesNo:
 		return op + " " + c.Value
-	case c.Op == view.Between || c.Op == view.NotBetween:
+	case operand == view.OperandTwo:
 		return fmt.Sprintf("%s %s to %s", op, w.operand(c.Value, f), w.operand(c.To, f))
-	case c.Op == view.OneOf || c.Op == view.NoneOf:
+	case operand == view.OperandList:
 		return op + " " + w.list(c.Values, f)
 	}
 	return op + " " + w.operand(c.Value, f)

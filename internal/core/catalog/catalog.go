@@ -10,56 +10,6 @@ import (
 	"unicode/utf8"
 )
 
-// Type is what a field's values mean to an analyst.
-type Type string
-
-// The types.
-const (
-	Text     Type = "text"
-	Whole    Type = "whole"
-	Decimal  Type = "decimal"
-	Money    Type = "money"
-	Percent  Type = "percent" // 12.5 stands for 12.5 %
-	Date     Type = "date"
-	DateTime Type = "datetime"
-	Duration Type = "duration"
-	YesNo    Type = "yesno"
-	Picture  Type = "picture" // a data: address
-)
-
-// Numeric says whether values can be added up.
-func (t Type) Numeric() bool {
-	return t == Whole || t == Decimal || t == Money || t == Percent || t == Duration
-}
-
-// Temporal says whether values are dates or moments.
-func (t Type) Temporal() bool { return t == Date || t == DateTime }
-
-// Word names the type in a message.
-func (t Type) Word() string {
-	switch t {
-	case Whole:
-		return "a whole number"
-	case Decimal:
-		return "a number"
-	case Money:
-		return "an amount of money"
-	case Percent:
-		return "a percentage"
-	case Date:
-		return "a date"
-	case DateTime:
-		return "a date and time"
-	case Duration:
-		return "a duration"
-	case YesNo:
-		return "yes or no"
-	case Picture:
-		return "a picture"
-	}
-	return "text"
-}
-
 // Field is one value of every record of a set.
 type Field struct {
 	Key     string `json:"key"`

@@ -213,6 +213,9 @@ func gathered(like *figures, n int, from func(i int) (*figures, int32)) *figures
 		if like.counted != nil {
 			out.counted = append(out.counted, valueOr(f.counted, at, 0))
 		}
+		if like.times != nil {
+			out.times = append(out.times, valueOr(f.times, at, 0))
+		}
 	}
 	return out
 }

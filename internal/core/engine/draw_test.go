@@ -2,6 +2,7 @@ package engine
 
 import (
 	"fmt"
+	"slices"
 
 	"pgregory.net/rapid"
 
@@ -72,7 +73,7 @@ func drawTotal(t *rapid.T, w *world, path string) view.Total {
 	f := w.field(path)
 	fns := view.FnsFor(f.Type)
 	if f.Approx {
-		fns = []view.Fn{view.Sum, view.Average, view.Median, view.Smallest, view.Largest, view.Percentile, view.First, view.Last, view.Distinct, view.FilledN, view.Blanks}
+		fns = slices.DeleteFunc(fns, func(fn view.Fn) bool { return fn == view.Spread || fn == view.Variance })
 	}
 	out := view.Total{Fn: rapid.SampledFrom(fns).Draw(t, "fn")}
 	switch out.Fn {
@@ -148,7 +149,7 @@ func drawTest(t *rapid.T, w *world) view.Condition {
 	path := rapid.SampledFrom(w.paths()).Draw(t, "tested")
 	f := w.field(path)
 	c := view.Condition{Field: path, Op: rapid.SampledFrom(view.OpsFor(f.Type)).Draw(t, "op")}
-	if c.Op.ComparesFields() && rapid.IntRange(0, 4).Draw(t, "other") == 0 {
+	if c.Op.Info().Fields && rapid.IntRange(0, 4).Draw(t, "other") == 0 {
 		if other := drawComparable(t, w, f); other != "" {
 			c.Other = other
 			return c
@@ -174,6 +175,9 @@ func drawTest(t *rapid.T, w *world) view.Condition {
 			}
 			c.Values = append(c.Values, v)
 		}
+	case view.Like, view.NotLike:
+		const parts = "*?er qué12-\\"
+		c.Value = rapid.StringOfN(rapid.RuneFrom([]rune(parts)), 1, 6, -1).Draw(t, "pattern")
 	case view.Between, view.NotBetween:
 		c.Value, c.To = drawOperand(t, w, f), drawOperand(t, w, f)
 	default:

@@ -21,6 +21,8 @@ type figures struct {
 	dict    *table.Dict
 	// counted is how many values, of records or of linked records, went in.
 	counted []int32
+	// times is how many records have the value, of totals that say so.
+	times []int32
 	// low and high are the smallest and the largest value of each node, for averages of
 	// prices; see mixes.
 	low, high []int64
@@ -38,7 +40,7 @@ type figures struct {
 
 // bytes estimates the memory held.
 func (f *figures) bytes() int64 {
-	n := 8*int64(len(f.numbers)+len(f.floats)+len(f.low)+len(f.high)) + 4*int64(len(f.codes)+len(f.counted)) + 16*int64(len(f.currency)) + 80*int64(len(f.mixed))
+	n := 8*int64(len(f.numbers)+len(f.floats)+len(f.low)+len(f.high)) + 4*int64(len(f.codes)+len(f.counted)+len(f.times)) + 16*int64(len(f.currency)) + 80*int64(len(f.mixed))
 	if f.dict != nil && f.measure.Fn == view.Formula {
 		n += f.dict.Bytes()
 	}
@@ -98,6 +100,7 @@ func (f *figures) rearranged(from []int32) *figures {
 	out := *f
 	out.numbers, out.floats = rearrange(f.numbers, from, table.Blank), rearrange(f.floats, from, math.NaN())
 	out.codes, out.counted = rearrange(f.codes, from, 0), rearrange(f.counted, from, 0)
+	out.times = rearrange(f.times, from, 0)
 	out.currency = rearrange(f.currency, from, "")
 	out.low, out.high = rearrange(f.low, from, table.Blank), rearrange(f.high, from, table.Blank)
 	if f.mixed != nil {

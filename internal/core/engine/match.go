@@ -97,26 +97,35 @@ func (f *filterRun) textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmat
 		})
 		return meets, unmatched, err
 	}
-	var hit func(s, want string) bool
+	var hit func(s string) bool
 	switch t.Match {
 	case plan.MatchContains:
 		return meets, nil, eachBlock(f.ctx, d.Len(), f.e.opts.Workers, func(lo, hi int) {
 			d.EachFoldedWithin(t.Texts[0], uint32(max(lo, 1)), uint32(hi), func(code uint32) { meets[code] = 1 })
 		})
 	case plan.MatchStarts:
-		hit = strings.HasPrefix
+		hit = func(s string) bool { return strings.HasPrefix(s, t.Texts[0]) }
 	case plan.MatchEnds:
-		hit = strings.HasSuffix
+		hit = func(s string) bool { return strings.HasSuffix(s, t.Texts[0]) }
+	case plan.MatchLike:
+		hit = newLike(t.Texts[0]).matches
 	default:
 		return meets, nil, nil
 	}
-	for code := 1; code < d.Len(); code++ {
-		if hit(d.Folded(uint32(code)), t.Texts[0]) {
-			meets[code] = 1
+	return meets, nil, eachShare(f.ctx, d.Len(), max(blockRows, d.Len()/f.e.opts.Workers+1), func(lo, hi int, stopped func() bool) {
+		for code := max(lo, 1); code < hi; code++ {
+			if code%likeTexts == 0 && stopped() {
+				return
+			}
+			if hit(d.Folded(uint32(code))) {
+				meets[code] = 1
+			}
 		}
-	}
-	return meets, nil, nil
+	})
 }
+
+// likeTexts is after how many texts their matching looks up from its work.
+const likeTexts = 256
 
 // markUnique marks the one row of each listed text.
 func (f *filterRun) markUnique(s *selection, c *table.Texts, t *plan.Test) (err error) {

@@ -25,7 +25,7 @@ type totalExpression struct {
 // totalNames are the totals of formulas whose results are exact.
 var totalNames = map[string]view.Fn{
 	"SUM": view.Sum, "AVERAGE": view.Average, "MEDIAN": view.Median, "PERCENTILE": view.Percentile, "MIN": view.Smallest, "MAX": view.Largest,
-	"COUNT": view.FilledN, "COUNTA": view.FilledN, "COUNTBLANK": view.Blanks, "COUNTDISTINCT": view.Distinct,
+	"COUNT": view.FilledN, "COUNTA": view.FilledN, "COUNTBLANK": view.Blanks, "COUNTDISTINCT": view.Distinct, "MODE": view.Mode,
 }
 
 // drawTotals draws a formula of totals over a family of fields. What its totals are taken of
@@ -96,7 +96,7 @@ func drawOneTotal(t *rapid.T, family []string, arguments map[string]expression) 
 		text, percent = text+"; 0.3", "30"
 	}
 	out := totalExpression{text: name + "(" + text + ")", scale: fn.Result(f).Scale}
-	if fn.Combines() && f.CurrencyBy != "" {
+	if fn.Info().Combines && f.CurrencyBy != "" {
 		out.by, out.names, out.mixes = f.CurrencyBy, f.CurrencyBy, []string{key}
 	}
 	out.eval = func(w *world, rows []int) *big.Rat {

@@ -79,6 +79,21 @@ func (w *world) cycleOf(op view.Op, value int64, f catalog.Field) string {
 	return at.Weekday().String()
 }
 
+// isLike matches a pattern character by character.
+func isLike(s, pattern []rune) bool {
+	switch {
+	case len(pattern) == 0:
+		return len(s) == 0
+	case pattern[0] == '*':
+		return isLike(s, pattern[1:]) || len(s) > 0 && isLike(s[1:], pattern)
+	case pattern[0] == '\\' && len(pattern) > 1 && strings.ContainsRune(`*?\`, pattern[1]):
+		pattern = pattern[1:]
+	case pattern[0] == '?':
+		return len(s) > 0 && isLike(s[1:], pattern[1:])
+	}
+	return len(s) > 0 && s[0] == pattern[0] && isLike(s[1:], pattern[1:])
+}
+
 // meetsValue compares a value that is not blank with an operand.
 func (w *world) meetsValue(op view.Op, operand, to string, value any, f catalog.Field) bool {
 	if f.Type == catalog.Text {
@@ -90,6 +105,8 @@ func (w *world) meetsValue(op view.Op, operand, to string, value any, f catalog.
 			return strings.HasPrefix(s, want)
 		case view.Ends:
 			return strings.HasSuffix(s, want)
+		case view.Like:
+			return isLike([]rune(s), []rune(want))
 		}
 		return s == want
 	}
@@ -202,7 +219,7 @@ func (w *world) total(path string, t view.Total, rows []int) (any, catalog.Field
 	if rate, ok := w.rates[path]; ok {
 		return rate.figure(w, rows), f
 	}
-	if f.CurrencyBy == "" || !t.Fn.Combines() {
+	if f.CurrencyBy == "" || !t.Fn.Info().Combines {
 		return w.alone(path, t, rows)
 	}
 	by := w.coinOf(path)
@@ -298,6 +315,14 @@ func (w *world) alone(path string, t view.Total, rows []int) (any, catalog.Field
 	}
 	order := func(a, b any) int { return compareBlankLast(a, b, f, false) }
 	switch t.Fn {
+	case view.Mode:
+		times, most := map[any]int{}, 0
+		for _, v := range filled {
+			times[v]++
+			most = max(most, times[v])
+		}
+		rarer := func(v any) bool { return times[v] < most }
+		return slices.MinFunc(slices.DeleteFunc(filled, rarer), order), f
 	case view.Smallest:
 		return slices.MinFunc(filled, order), f
 	case view.Largest:
@@ -409,7 +434,7 @@ func stored(r *big.Rat, f catalog.Field) any {
 // values are the field's values for a total: of every record, or of every linked
 // record once.
 func (w *world) values(path string, fn view.Fn, rows []int) []any {
-	if !fn.OncePerLinked() {
+	if !fn.Info().DistinctPerLinked {
 		out := make([]any, len(rows))
 		for at, i := range rows {
 			out[at] = w.rows[i][path]

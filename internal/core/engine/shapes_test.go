@@ -327,3 +327,29 @@ func TestCurrenciesStayApart(t *testing.T) {
 	require.Equal(t, []string{"1|b|1|3.00 GBP", "1|a|3|2.00 EUR + 2.50 GBP", "1|c|1|", "0|All tips|5|2.00 EUR + 5.50 GBP"},
 		written(append(window(t, res, Open{}, 0, 10, format.Plain).Lines, res.GrandTotal(format.Plain))))
 }
+
+// Beside the commonest value of a group people read how many of its records have it.
+func TestTheCommonestValueSaysHowOften(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		w := drawWorld(t)
+		const field = "state"
+		d := &view.Document{Gavrik: 1, Records: "crossings", Columns: []view.Column{
+			{Field: field, Totals: []view.Total{{Fn: view.Mode}}},
+		}}
+		most := map[string]int{}
+		for _, row := range w.rows {
+			if text, ok := row[field].(string); ok {
+				most[text]++
+			}
+		}
+		want := ""
+		if res := runWorld(t, w, w.engine(2), d); len(most) > 0 {
+			value := res.GrandTotal(format.Plain).Cells[0]
+			want = fmt.Sprintf("%s, %d times", value, most[value])
+			if most[value] == 1 {
+				want = value + ", once"
+			}
+			require.Equal(t, want, res.GrandTotal(format.People).Cells[0])
+		}
+	})
+}

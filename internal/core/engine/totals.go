@@ -108,6 +108,8 @@ func (w *worker) work(f *figures) error {
 		return w.countFilled(f, col)
 	case view.Distinct:
 		return w.distinct(f, col)
+	case view.Mode:
+		return w.mode(f, col)
 	case view.Median, view.Percentile:
 		return w.percentile(f)
 	case view.Spread, view.Variance:

@@ -203,12 +203,17 @@ func (w *windower) figure(as catalog.Field, f *figures, i int32) string {
 			return strings.Join(parts, " + ")
 		}
 		return strings.Join(parts, " and ") // averages are not to be read as a sum
-	case f.codes != nil:
-		return f.dict.Value(f.codes[i])
 	case f.isBlank(i):
 		return ""
 	}
-	return w.amount(as, f.floats != nil, f.amounts(i)[0])
+	times := ""
+	if f.times != nil {
+		times = w.pen.w.Times(int64(f.times[i]))
+	}
+	if f.codes != nil {
+		return f.dict.Value(f.codes[i]) + times
+	}
+	return w.amount(as, f.floats != nil, f.amounts(i)[0]) + times
 }
 
 // amount writes a figure and its currency, if it has one.

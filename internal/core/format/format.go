@@ -106,6 +106,18 @@ func (w *Writer) Unit(cal calendar.Calendar, u calendar.Unit, start int64) strin
 	return cal.Label(u, start)
 }
 
+// Times says behind a value how many records have it: ", 412 times". Programs get the value
+// alone.
+func (w *Writer) Times(n int64) string {
+	switch {
+	case w.style == Plain:
+		return ""
+	case n == 1:
+		return ", once"
+	}
+	return ", " + w.decimal(n, 0) + " times"
+}
+
 // decimal places the point in a value scaled by ten to scale.
 func (w *Writer) decimal(v int64, scale int) string {
 	if w.style == People {

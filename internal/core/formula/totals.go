@@ -1,44 +1,51 @@
 package formula
 
 import (
+	"cmp"
 	"math/big"
 	"slices"
+	"strings"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/code"
 	"gavrik/internal/core/view"
 )
 
-const skipsBlanks = "Blanks are passed over."
+// totalFunctions are the totals that have a name in formulas.
+var totalFunctions = func() (out []Function) {
+	for _, t := range view.Totals() {
+		if t.Function == "" {
+			continue
+		}
+		arguments := cmp.Or(t.Arguments, "value")
+		count := strings.Count(arguments, ";") + 1
+		f := Function{
+			Name: t.Function, Arguments: arguments, least: count, most: count, Total: t.Fn,
+			Meaning: t.Meaning, Result: givenIn(t.Gives), Blanks: t.Blanks, Example: t.Example,
+		}
+		if t.Fn == view.FilledN {
+			f.least = 0
+		}
+		out = append(out, f)
+	}
+	return append(out, Function{
+		Name: "COUNTA", Arguments: "value", least: 1, most: 1, Total: view.FilledN, Result: "a whole number",
+		Meaning: "How many records have a value of any kind; here the same as COUNT.",
+		Blanks:  "Blanks are passed over.", Example: `COUNTA('Status')`,
+	})
+}()
 
-var totalFunctions = []Function{
-	{Name: "SUM", Arguments: "value", least: 1, most: 1, Total: view.Sum, Result: oneOfItsValues,
-		Meaning: "The sum over the records of a group; with IF, over some of them.", Blanks: skipsBlanks + " Blank if there is no value; the standard gives 0.",
-		Example: `SUM(IF('Status' = "Open"; 'Claimed'))`},
-	{Name: "AVERAGE", Arguments: "value", least: 1, most: 1, Total: view.Average, Result: "a number",
-		Meaning: "The arithmetic mean.", Blanks: skipsBlanks, Example: `AVERAGE('Claimed')`},
-	{Name: "COUNT", Arguments: "value", least: 0, most: 1, Total: view.FilledN, Result: "a whole number",
-		Meaning: "How many records have a value; without an argument, how many records there are. Numbers of linked records count once, as in SUM.", Blanks: skipsBlanks,
-		Example: `COUNT('Paid') / COUNT()`},
-	{Name: "COUNTA", Arguments: "value", least: 1, most: 1, Total: view.FilledN, Result: "a whole number",
-		Meaning: "How many records have a value of any kind; here the same as COUNT.", Blanks: skipsBlanks, Example: `COUNTA('Status')`},
-	{Name: "COUNTBLANK", Arguments: "value", least: 1, most: 1, Total: view.Blanks, Result: "a whole number",
-		Meaning: "How many records have no value.", Blanks: "Blanks are what is counted.", Example: `COUNTBLANK('Paid')`},
-	{Name: "COUNTDISTINCT", Arguments: "value", least: 1, most: 1, Total: view.Distinct, Result: "a whole number",
-		Meaning: "How many different values there are. The standard has no such function.", Blanks: skipsBlanks, Example: `COUNTDISTINCT('Customer')`},
-	{Name: "MEDIAN", Arguments: "value", least: 1, most: 1, Total: view.Median, Result: "a number",
-		Meaning: "The value in the middle; of two, the mean.", Blanks: skipsBlanks, Example: `MEDIAN('Claimed')`},
-	{Name: "PERCENTILE", Arguments: "value; part", least: 2, most: 2, Total: view.Percentile, Result: "a number",
-		Meaning: "The value that so great a part of the values does not pass, from 0 to 1; between two values, in proportion.", Blanks: skipsBlanks,
-		Example: `PERCENTILE('Claimed'; 0.9)`},
-	{Name: "MIN", Arguments: "value", least: 1, most: 1, Total: view.Smallest, Result: oneOfItsValues,
-		Meaning: "The smallest value, or the earliest date.", Blanks: skipsBlanks + " Blank if there is no value; the standard gives 0.", Example: `MIN('Opened at')`},
-	{Name: "MAX", Arguments: "value", least: 1, most: 1, Total: view.Largest, Result: oneOfItsValues,
-		Meaning: "The largest value, or the latest date.", Blanks: skipsBlanks + " Blank if there is no value; the standard gives 0.", Example: `MAX('Opened at')`},
-	{Name: "STDEV", Arguments: "value", least: 1, most: 1, Total: view.Spread, Result: "a number, approximate",
-		Meaning: "The standard deviation of a sample.", Blanks: skipsBlanks, Example: `STDEV('Claimed')`},
-	{Name: "VAR", Arguments: "value", least: 1, most: 1, Total: view.Variance, Result: "a number, approximate",
-		Meaning: "The variance of a sample.", Blanks: skipsBlanks, Example: `VAR('Claimed')`},
+// givenIn says in the reference what a total gives.
+func givenIn(g view.Gives) string {
+	switch g {
+	case view.GivesValue:
+		return oneOfItsValues
+	case view.GivesMean:
+		return "a number"
+	case view.GivesCount:
+		return "a whole number"
+	}
+	return "a number, approximate"
 }
 
 // total checks a total's argument as a calculation of its own and reads its figure

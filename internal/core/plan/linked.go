@@ -77,9 +77,6 @@ func (k *checker) latest(out *Linked, c *view.Linked, at string) {
 	out.Meets = k.node(c.Meets, at+".meets")
 }
 
-// figureOps are the operators that test a sum or an average.
-var figureOps = []view.Op{view.Over, view.AtLeast, view.Under, view.AtMost, view.Between, view.Is}
-
 func (k *checker) figure(out *Linked, c *view.Linked, at string) {
 	ref, ok := k.ref(c.Field, at+".field")
 	if !ok {
@@ -90,8 +87,8 @@ func (k *checker) figure(out *Linked, c *view.Linked, at string) {
 		k.fault(code.Total, at+".field", "%s is %s, which has no %s", ref.Label, ref.Field.Type.Word(), c.Test)
 		return
 	}
-	if !slices.Contains(figureOps, c.Op) {
-		k.fault(code.Operator, at+".op", "%q does not fit a %s; use %s", c.Op, c.Test, view.Words(figureOps))
+	if !c.Op.Info().Figures {
+		k.fault(code.Operator, at+".op", "%q does not fit a %s; use %s", c.Op, c.Test, view.Words(view.FigureOps()))
 		return
 	}
 	figure := ref

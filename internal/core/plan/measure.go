@@ -87,7 +87,7 @@ func (k *checker) total(ref catalog.Ref, fn view.Fn, once bool) Measure {
 	if d := k.made[ref.Path]; d != nil && d.repeats && fn == view.Sum {
 		m.Each = k.plan.One
 	}
-	if by := ref.CurrencyPath(); by != "" && fn.Combines() {
+	if by := ref.CurrencyPath(); by != "" && fn.Info().Combines {
 		m.Currencies = []string{by}
 	}
 	return m
@@ -137,7 +137,7 @@ func (k *checker) measure(ref catalog.Ref, t view.Total, heading, at string) (in
 			"%q does not fit %s, which is %s; use %s", t.Fn, ref.Label, ref.Field.Type.Word(), view.Words(fits))
 		return 0, false
 	}
-	m := k.total(ref, t.Fn, t.Fn.OncePerLinked())
+	m := k.total(ref, t.Fn, t.Fn.Info().DistinctPerLinked)
 	if t.Fn == view.Percentile {
 		p, err := ParseNumber(t.Percent, 6)
 		if err != nil || p.Lo != p.Hi || p.Lo < 0 || p.Lo > 100*PercentUnit {
@@ -175,7 +175,7 @@ func (k *checker) calculatedMeasure(d *making, t view.Total, heading, at string)
 		arg := k.argument(d, i, total)
 		// Within a formula a count goes with its sum: SUM / COUNT is AVERAGE.
 		counts := total.Fn == view.FilledN && arg.Field.Type.Numeric()
-		part := k.total(arg, total.Fn, total.Fn.OncePerLinked() || counts)
+		part := k.total(arg, total.Fn, total.Fn.Info().DistinctPerLinked || counts)
 		part.Percent = total.Percent
 		part.Label = part.Words() + " " + catalog.LowerFirst(arg.Label)
 		if total.Arg == nil {
@@ -231,13 +231,7 @@ func (k *checker) shown(m Measure, t view.Total, at string) (int, bool) {
 // Additive says whether the figures of parts add up to that of the whole. Records
 // linked to several parts count in each, and once in the whole.
 func (m Measure) Additive() bool {
-	switch m.Fn {
-	case view.Sum:
-		return !m.Once
-	case view.FilledN, view.Blanks:
-		return true
-	}
-	return false
+	return m.Fn.Info().AddsUp && !m.Once
 }
 
 // Words says the total before a field's name: "average", "90th percentile of".

@@ -75,8 +75,7 @@ func (p *Plan) FormatOf(column int) *catalog.Format {
 	if m.Show != "" && m.Show != view.Running && m.Show != view.Difference || c.Format.Fault(m.Result().Type) != "" {
 		return nil
 	}
-	switch m.Fn {
-	case view.Distinct, view.FilledN, view.Blanks, view.Records:
+	if m.Fn.Info().Gives == view.GivesCount {
 		return nil
 	}
 	return c.Format

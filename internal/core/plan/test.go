@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
@@ -24,6 +25,7 @@ const (
 	MatchContains Match = "contains" // the folded text holds Texts[0]
 	MatchStarts   Match = "starts"
 	MatchEnds     Match = "ends"
+	MatchLike     Match = "like"  // the folded text is like the pattern Texts[0]; see Pattern
 	MatchField    Match = "field" // Compare with Other
 	MatchCycle    Match = "cycle" // the weekday or the hour is one of Cycle
 	MatchFailed   Match = "failed"
@@ -134,7 +136,7 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 }
 
 func (k *checker) fieldTest(t *Test, c *view.Condition, op view.Op, at string) *Test {
-	if !c.Op.ComparesFields() {
+	if !c.Op.Info().Fields {
 		k.fault(code.Operator, at+".other",
 			"%q cannot compare two fields; use is, is_not, over, at_least, under or at_most", c.Op)
 		return t
@@ -163,6 +165,11 @@ func (k *checker) textTest(t *Test, op view.Op, values []string, at string) {
 		t.Match = MatchStarts
 	case view.Ends:
 		t.Match = MatchEnds
+	case view.Like:
+		t.Match = MatchLike
+		if n := utf8.RuneCountInString(values[0]); n > MaxPattern {
+			k.fault(code.Operand, at+".value", "the pattern has %d characters; at most %d are read", n, MaxPattern)
+		}
 	default:
 		t.Match = MatchSet
 	}

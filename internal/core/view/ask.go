@@ -25,14 +25,14 @@ var askName = regexp.MustCompile(`^[a-z][a-z0-9_]*$`)
 
 // Answered says whether the condition has the operands that its operator needs.
 func (c *Condition) Answered() bool {
-	switch op, _ := c.Op.Negative(); op {
-	case IsBlank, Filled, Failed:
+	switch c.Op.Info().Operand {
+	case OperandNone:
 		return true
-	case OneOf, Weekday, Hour:
+	case OperandList, OperandWeekdays, OperandHours:
 		return len(c.Values) > 0
-	case In:
+	case OperandPeriod:
 		return c.Period != nil
-	case Between:
+	case OperandTwo:
 		return c.Value != "" && c.To != ""
 	}
 	return c.Value != "" || c.Other != ""
@@ -123,20 +123,20 @@ func (c *Condition) answer(text string) error {
 	if text == "" {
 		return nil
 	}
-	switch op, _ := c.Op.Negative(); op {
-	case OneOf, Weekday, Hour:
+	switch c.Op.Info().Operand {
+	case OperandList, OperandWeekdays, OperandHours:
 		for _, v := range strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == '\n' }) {
 			if v = strings.TrimSpace(v); v != "" {
 				c.Values = append(c.Values, v)
 			}
 		}
-	case Between:
+	case OperandTwo:
 		from, to, ok := strings.Cut(text, "..")
 		if !ok {
 			return fmt.Errorf("%q is no range; write it as from..to", text)
 		}
 		c.Value, c.To = strings.TrimSpace(from), strings.TrimSpace(to)
-	case In:
+	case OperandPeriod:
 		p, err := parsePeriod(text)
 		c.Period = p
 		return err

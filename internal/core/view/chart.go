@@ -5,7 +5,7 @@ package view
 type Chart struct {
 	Kind   ChartKind `json:"kind,omitempty" enum:"bars,stacked,lines,areas,shares" doc:"The kind that fits the groups, if left out"`
 	Field  string    `json:"field,omitempty" doc:"Path of the column whose total is drawn; the number of records, if left out"`
-	Fn     Fn        `json:"fn,omitempty" enum:"sum,average,median,smallest,largest,percentile,spread,variance,first,last,distinct,filled,blanks,formula" doc:"Which total of that column; its first, if left out"`
+	Fn     Fn        `json:"fn,omitempty" enum:"@totals" doc:"Which total of that column; its first, if left out"`
 	Beside bool      `json:"beside,omitempty" doc:"Stands at the side of the ledger rather than above it"`
 	Labels bool      `json:"labels,omitempty" doc:"Writes the figures on the marks"`
 	Order  string    `json:"order,omitempty" enum:"groups,largest,smallest" doc:"As the groups stand, if left out"`

@@ -37,7 +37,7 @@ type Condition struct {
 	None []Condition `json:"none,omitzero" doc:"Keeps records that meet none"`
 
 	Field  string           `json:"field,omitempty" doc:"Path of the field tested"`
-	Op     Op               `json:"op,omitempty" enum:"is,is_not,one_of,none_of,contains,not_contains,starts,ends,over,at_least,under,at_most,between,not_between,in,not_in,weekday,not_weekday,hour,not_hour,blank,filled,failed" doc:"How the field is tested"`
+	Op     Op               `json:"op,omitempty" enum:"@operators" doc:"How the field is tested"`
 	Value  string           `json:"value,omitempty" doc:"Operand of a test with one"`
 	To     string           `json:"to,omitempty" doc:"Upper operand of between, itself included"`
 	Values Values           `json:"values,omitempty" doc:"Operands of one_of, none_of, weekday and hour, and of their negatives"`
@@ -64,7 +64,7 @@ type Column struct {
 
 // Total is one figure worked out over the records of a group.
 type Total struct {
-	Fn      Fn     `json:"fn" enum:"sum,average,median,smallest,largest,percentile,spread,variance,first,last,distinct,filled,blanks,formula" doc:"How the figure is worked out; formula, of a field that is calculated from totals"`
+	Fn      Fn     `json:"fn" enum:"@totals" doc:"How the figure is worked out; formula, of a field that is calculated from totals"`
 	Label   string `json:"label,omitempty" doc:"Label in place of the usual one"`
 	Percent string `json:"percent,omitempty" doc:"With percentile: from 0 to 100; 90 is the value that nine in ten do not pass"`
 	By      string `json:"by,omitempty" doc:"With first and last: path of the field that decides; if left out, the order of the records"`
@@ -86,7 +86,7 @@ type Group struct {
 type Order struct {
 	By      string   `json:"by" enum:"label,count,total,list" doc:"What decides"`
 	Field   string   `json:"field,omitempty" doc:"With total: path of the field"`
-	Fn      Fn       `json:"fn,omitempty" enum:"sum,average,median,smallest,largest,percentile,spread,variance,first,last,distinct,filled,blanks,formula" doc:"With total: which total of that field, whether or not a column shows it"`
+	Fn      Fn       `json:"fn,omitempty" enum:"@totals" doc:"With total: which total of that field, whether or not a column shows it"`
 	Percent string   `json:"percent,omitempty" doc:"With percentile: from 0 to 100"`
 	Values  []string `json:"values,omitempty" doc:"With list: the values in their order; others follow by label"`
 	Desc    bool     `json:"desc,omitempty" doc:"Largest or last first"`

@@ -11,7 +11,7 @@ type Linked struct {
 	Date    string     `json:"date,omitempty" doc:"With latest and earliest: path of the date that decides"`
 	Meets   *Condition `json:"meets,omitempty" doc:"With latest and earliest: what that one record must meet"`
 	Field   string     `json:"field,omitempty" doc:"With sum and average: path of the field"`
-	Op      Op         `json:"op,omitempty" enum:"over,at_least,under,at_most,between,is" doc:"With sum and average: how the figure is tested"`
+	Op      Op         `json:"op,omitempty" enum:"@figure-operators" doc:"With sum and average: how the figure is tested"`
 	Value   string     `json:"value,omitempty" doc:"With sum and average: the operand"`
 	To      string     `json:"to,omitempty" doc:"With sum and average, and between: the upper operand"`
 }

@@ -162,7 +162,7 @@ func hintOf(key string, known []string) string {
 
 func (s *strict) checkText(text, path string, tags reflect.StructTag) {
 	if choices := tags.Get("enum"); choices != "" {
-		if known := strings.Split(choices, ","); !slices.Contains(known, text) {
+		if known := Choices(choices); !slices.Contains(known, text) {
 			s.faults.add(path, code.Choice,
 				"%q is none of the words that can stand here%s", text, choiceHint(text, known))
 		}

@@ -1,4 +1,5 @@
 import type { Condition, Document, Field } from '../../api/client'
+import { operandOf } from '../../api/operators'
 
 /** What a reader answered: the operands of a condition. None at all is no answer. */
 export type Answer = Pick<Condition, 'value' | 'to' | 'values' | 'period'>
@@ -31,10 +32,13 @@ export function answered(doc: Document, answers: Answers): Document {
 
 /** Whether a condition has the operands that its operator needs; as the server sees it. */
 export function isAnswered(c: Condition): boolean {
-  if (c.op === 'in' || c.op === 'not_in') return !!c.period
-  if (['one_of', 'none_of', 'weekday', 'not_weekday', 'hour', 'not_hour'].includes(c.op ?? '')) return !!c.values?.length
-  if (c.op === 'between' || c.op === 'not_between') return !!c.value && !!c.to
-  return !!c.value || !!c.other || c.op === 'blank' || c.op === 'filled'
+  switch (operandOf[c.op ?? 'is']) {
+    case 'none': return true
+    case 'period': return !!c.period
+    case 'list': case 'weekdays': case 'hours': return !!c.values?.length
+    case 'two': return !!c.value && !!c.to
+  }
+  return !!c.value || !!c.other
 }
 
 /** A relative period in words; the server says it with its dates, once there is an answer. */

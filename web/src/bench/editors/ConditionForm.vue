@@ -6,6 +6,7 @@ import CyclePicker from './CyclePicker.vue'
 import OperandInput from './OperandInput.vue'
 import PeriodEditor from './PeriodEditor.vue'
 import ValuePicker from './ValuePicker.vue'
+import { operandOf } from '../../api/operators'
 import { complete, keeps, startOf } from './condition'
 
 /** What is asked of one field: an operator and its operands. */
@@ -23,14 +24,15 @@ const props = defineProps<{
 const emit = defineEmits<{ change: [condition: Condition | null, op: Op] }>()
 
 const form = reactive<Condition>(props.condition ? { ...props.condition } : startOf(props.field))
-if ((form.op === 'in' || form.op === 'not_in') && !form.period) form.period = { which: 'past', unit: 'day', n: 30 }
+const operand = computed(() => operandOf[form.op ?? 'is'])
+if (operand.value === 'period' && !form.period) form.period = { which: 'past', unit: 'day', n: 30 }
 watch(form, () => emit('change', complete(form, props.field), form.op ?? 'is'))
 
 const choice = computed(() => props.field.ops.find((o) => o.op === form.op))
-const lists = computed(() => form.op === 'one_of' || form.op === 'none_of')
-const periods = computed(() => form.op === 'in' || form.op === 'not_in')
-const ranges = computed(() => form.op === 'between' || form.op === 'not_between')
-const cycles = computed(() => ['weekday', 'not_weekday', 'hour', 'not_hour'].includes(form.op ?? ''))
+const lists = computed(() => operand.value === 'list')
+const periods = computed(() => operand.value === 'period')
+const ranges = computed(() => operand.value === 'two')
+const cycles = computed(() => operand.value === 'weekdays' || operand.value === 'hours')
 /** A stretch of the distribution can be chosen. */
 const spread = computed(() => form.other === undefined && !lists.value && !bare.value && !cycles.value && props.field.type !== 'text' && props.field.type !== 'yesno' && props.field.type !== 'picture')
 function chooseStretch(first: Bin, last: Bin) {
@@ -47,7 +49,7 @@ const openEnd = computed(() => {
   return ''
 })
 const dated = (type: string) => type === 'date' || type === 'datetime'
-const bare = computed(() => form.op === 'blank' || form.op === 'filled')
+const bare = computed(() => operand.value === 'none')
 const comparable = computed(() => props.fields.filter((f) => f.path !== props.field.path && (f.type === props.field.type || (dated(f.type) && dated(props.field.type)))))
 
 function chooseOp(op: string) {
@@ -69,7 +71,7 @@ function chooseOp(op: string) {
       >{{ o.label }}</button>
     </div>
     <ValuePicker v-if="lists" v-model="form.values" :field="field" :context="context" :leaves-out="form.op === 'none_of'" />
-    <CyclePicker v-else-if="cycles" :key="form.op" v-model="form.values" :hours="form.op === 'hour' || form.op === 'not_hour'" />
+    <CyclePicker v-else-if="cycles" :key="form.op" v-model="form.values" :hours="operand === 'hours'" />
     <PeriodEditor v-else-if="periods && form.period" v-model="form.period" :dates="dates ?? ''" />
     <div v-else-if="!bare" class="flex items-center gap-3">
       <template v-if="form.other !== undefined">
@@ -86,6 +88,7 @@ function chooseOp(op: string) {
         @click="form.other = form.other === undefined ? comparable[0]?.path : undefined"
       >{{ form.other === undefined ? 'another field' : 'a value' }}</button>
     </div>
+    <p v-if="operand === 'pattern'" class="quiet mt-2 text-[13px]">The whole text is compared: <b>*</b> stands for any characters or none, <b>?</b> for one. Case and accents do not matter.</p>
     <p v-if="openEnd" class="quiet mt-2 text-[13px]" data-open-end>{{ openEnd }}</p>
     <Spread v-if="spread" class="mt-3 !mb-0" :document="context" :field="field" :chosen="(b) => keeps(form, field.type, b.from, b.to)" caption="How the values are spread; drag to choose a stretch" @stretch="chooseStretch" />
   </div>

@@ -3,7 +3,6 @@ import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { api, body, type Field } from '../../api/client'
-import { typeWord } from '../../words'
 import { findFields } from '../useFields'
 
 /** Finds a field by typing: label, path, meaning, and what it holds. Enter chooses. */
@@ -75,7 +74,7 @@ function enter(event: KeyboardEvent) {
           <b class="font-medium">{{ f.label }}</b>
           <span v-if="f.way.length" class="quiet"> in {{ f.way.join(' › ') }}</span>
         </span>
-        <span class="quiet text-right text-xs leading-5">{{ f.kind ? `${f.shared ? 'defined' : 'made here'} · ` : '' }}{{ typeWord(f.type) }}<template v-if="!f.kind"> · {{ Math.floor(f.filled * 100) }} % filled</template><template v-if="used?.includes(f.path)"> · shown</template></span>
+        <span class="quiet text-right text-xs leading-5">{{ f.kind ? `${f.shared ? 'defined' : 'made here'} · ` : '' }}{{ f.typeName }}<template v-if="!f.kind"> · {{ Math.floor(f.filled * 100) }} % filled</template><template v-if="used?.includes(f.path)"> · shown</template></span>
         <span v-if="holds" class="col-span-2 truncate text-xs text-mulberry" data-holds>{{ holds }}</span>
         <span v-else class="quiet col-span-2 truncate text-xs">{{ [f.meaning, f.samples.join(', ')].filter(Boolean).join('  —  ') }}</span>
       </li>

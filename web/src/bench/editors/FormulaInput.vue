@@ -9,7 +9,6 @@ import { tags } from '@lezer/highlight'
 import { onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue'
 import type { Field, FormulaFault, FormulaFunction } from '../../api/client'
 import { nameIn } from '../made'
-import { typeWord } from '../../words'
 
 /** The line in which a formula is typed: coloured, completed, its faults underlined. */
 const source = defineModel<string>({ required: true })
@@ -55,7 +54,7 @@ function complete(context: CompletionContext) {
   if (!open && !word && !context.explicit) return null
   const fields: Completion[] = props.fields.filter((f) => f.type !== 'picture').map((f) => ({
     label: f.label, apply: nameIn(props.fields, f), type: 'variable', boost: f.way.length ? -f.way.length : 2,
-    detail: [typeWord(f.type), f.way.join(' › ')].filter(Boolean).join(' · '),
+    detail: [f.typeName, f.way.join(' › ')].filter(Boolean).join(' · '),
     info: [f.meaning, f.samples.slice(0, 3).join(', ')].filter(Boolean).join(' — ') || undefined,
   }))
   const functions: Completion[] = open ? [] : props.functions.map((f) => ({

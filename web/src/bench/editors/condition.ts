@@ -1,4 +1,5 @@
 import type { Condition, Field, Op } from '../../api/client'
+import { operandOf } from '../../api/operators'
 
 /** The condition an editor opens with: the likeliest operator, nothing chosen. */
 export function startOf(field: Field): Condition {
@@ -13,24 +14,18 @@ export const likeliest = (field: Field): Op => (field.ops[0]?.op ?? 'is') as Op
 
 /** The part of an editor's form that its operator uses; null while an operand is missing. */
 export function complete(form: Condition, field: Field): Condition | null {
-  const { op, value, to, values, period, other } = form
+  const { op = 'is', value, to, values, period, other } = form
   const head = { field: field.path, op }
-  switch (op) {
-    case 'blank':
-    case 'filled':
+  switch (operandOf[op]) {
+    case 'none':
       return head
-    case 'in':
-    case 'not_in':
+    case 'period':
       return period ? { ...head, period: { ...period } } : null
-    case 'one_of':
-    case 'none_of':
-    case 'weekday':
-    case 'not_weekday':
-    case 'hour':
-    case 'not_hour':
+    case 'list':
+    case 'weekdays':
+    case 'hours':
       return values?.length ? { ...head, values: [...values] } : null
-    case 'between':
-    case 'not_between':
+    case 'two':
       return value && to ? { ...head, value, to } : null
   }
   if (other) return { ...head, other }

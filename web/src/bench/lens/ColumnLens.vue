@@ -2,7 +2,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, toRef } from 'vue'
 import { api, body, type Document, type Field, type RunResult } from '../../api/client'
-import { n, typeWord } from '../../words'
+import { n } from '../../words'
 import { useValues } from '../useValues'
 import Spread from './Spread.vue'
 import TotalOptions from './TotalOptions.vue'
@@ -44,7 +44,7 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
   <div>
     <h2 class="heading text-base">{{ column?.heading || field.label }}</h2>
     <p class="quiet mb-3 text-xs">
-      <template v-if="field.way.length">in {{ field.way.join(' › ') }} · </template>{{ typeWord(field.type) }}<template v-if="data"> · {{ n(data.distinct) }} different · {{ n(data.blankKept) }} blank</template>
+      <template v-if="field.way.length">in {{ field.way.join(' › ') }} · </template>{{ field.typeName }}<template v-if="data"> · {{ n(data.distinct) }} different · {{ n(data.blankKept) }} blank</template>
     </p>
     <p v-if="field.meaning" class="mb-3 font-serif">{{ field.meaning }}</p>
     <dl v-if="totals.length" class="mb-3 grid grid-cols-[1fr_auto] gap-y-0.5">
