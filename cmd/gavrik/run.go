@@ -66,11 +66,11 @@ one for the grand total. "-" reads the document from standard input.`,
 			if len(p.Waiting) > 0 {
 				return fmt.Errorf("%s:\n%w; give it with --answer name=value", args[0], p.Waiting)
 			}
-			res, err := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Run(cmd.Context(), p)
+			res, err := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader().Run(cmd.Context(), p)
 			if err != nil {
 				return err
 			}
-			for _, note := range res.NotesInWords() {
+			for _, note := range res.Summarize().NotesInWords() {
 				fmt.Fprintln(os.Stderr, "note:", note)
 			}
 			sheet := export.Flat(cmd.Context(), res)
@@ -82,7 +82,7 @@ one for the grand total. "-" reads the document from standard input.`,
 				return export.CSV{Guard: guard}.Write(cmd.OutOrStdout(), sheet)
 			case "json":
 				phrases := brief.Write(p, doc, loaded.Catalog.Set(doc.Records))
-				return export.WriteJSON(cmd.OutOrStdout(), sheet, phrases, res)
+				return export.WriteJSON(cmd.OutOrStdout(), sheet, phrases, res.Summarize())
 			}
 			return fmt.Errorf("there is no format %q; use csv or json", format)
 		},

@@ -3,6 +3,7 @@ package bench
 import (
 	"context"
 	"fmt"
+	"gavrik/internal/core/result"
 	"math"
 	"slices"
 	"strconv"
@@ -133,14 +134,15 @@ func answer(ctx context.Context, loaded *records.Loaded, q question) ([]string, 
 	if q.cells {
 		return cells(ctx, res)
 	}
-	win, err := res.Window(ctx, engine.Open{Depth: q.depth}, q.offset, q.limit, format.Plain)
+	win, err := res.Window(ctx, result.Open{Depth: q.depth}, q.offset, q.limit)
 	if err != nil {
 		return nil, err
 	}
+	pen := res.Pen(format.Plain)
 	for _, l := range win.Lines {
-		line := l.Cells
-		if l.Group != "" {
-			line = append([]string{l.Label, strconv.Itoa(l.Count)}, line...)
+		line := pen.Cells(l)
+		if !l.IsRecord {
+			line = append([]string{pen.Label(l), strconv.Itoa(l.Count)}, line...)
 		}
 		out = append(out, strings.Join(line, "|"))
 	}
@@ -151,10 +153,13 @@ func answer(ctx context.Context, loaded *records.Loaded, q question) ([]string, 
 // and its two figures.
 func cells(ctx context.Context, res *engine.Result) ([]string, error) {
 	var out []string
-	err := res.EachGroup(ctx, format.Plain, func(g engine.GroupLine) error {
-		for i := 0; i < len(g.Cells); i += 2 {
-			if g.Cells[i] != "" {
-				out = append(out, strings.Join([]string{g.Labels[0], strings.Join(res.Heads[i].Across, "/"), g.Cells[i], g.Cells[i+1]}, "|"))
+	plain, people := res.Pen(format.Plain), res.Pen(format.People)
+	err := res.EachGroup(ctx, func(g result.GroupLine) error {
+		label, cells := strings.Join(plain.Labels(g.Keys[:g.Level]), ""), plain.Cells(g.Line)
+		for i := 0; i < len(cells); i += 2 {
+			if cells[i] != "" {
+				across := strings.Join(people.Across(res.Heads[i].Across), "/")
+				out = append(out, strings.Join([]string{label, across, cells[i], cells[i+1]}, "|"))
 			}
 		}
 		return nil

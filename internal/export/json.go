@@ -8,7 +8,7 @@ import (
 	"time"
 
 	"gavrik/internal/core/brief"
-	"gavrik/internal/core/engine"
+	"gavrik/internal/core/result"
 )
 
 // Answer is what was answered to a question of the view, in this run.
@@ -23,7 +23,7 @@ type Answer struct {
 // there are and are kept; the fields that were left out because the reader may not see
 // them; what a reader of the figures has to know; the headings, and the rows, one after
 // another.
-func WriteJSON(to io.Writer, s Sheet, phrases []brief.Phrase, r *engine.Result) error {
+func WriteJSON(to io.Writer, s Sheet, phrases []brief.Phrase, r *result.Summary) error {
 	head := struct {
 		Brief    string    `json:"brief"`
 		Answers  []Answer  `json:"answers,omitzero"`

@@ -51,7 +51,7 @@ func TestNotesLeaveWithTheFigures(t *testing.T) {
 		`level,Item,lines,average price,"average price, smallest price","average price, largest price"`,
 		"1,Cabin,60,12.00,,", "1,Car,60,13.75,12.00,15.50", "0,,120,12.88,12.00,15.50", "",
 	}, strings.Split(csv.String(), "\n"))
-	require.NoError(t, WriteJSON(&text, sheet, nil, res))
+	require.NoError(t, WriteJSON(&text, sheet, nil, &res.Summary))
 	var written struct{ Notes []string }
 	require.NoError(t, json.Unmarshal(text.Bytes(), &written))
 	require.Equal(t, notes, written.Notes)

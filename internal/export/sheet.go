@@ -6,8 +6,9 @@ import (
 	"fmt"
 
 	"gavrik/internal/core/catalog"
-	"gavrik/internal/core/engine"
+	"gavrik/internal/core/cell"
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/result"
 )
 
 // Sheet is a result as a flat table: a heading for each column and a way through
@@ -23,26 +24,27 @@ type Sheet struct {
 // Flat is one row for each record, in the view's order. Levels of groups come
 // before the view's columns; what only totals have is left out. A crosstab, whose cells
 // stand for many records, has its groups instead.
-func Flat(ctx context.Context, r *engine.Result) Sheet {
-	if len(r.Plan.Across) > 0 {
+func Flat(ctx context.Context, r result.Result) Sheet {
+	sum := r.Summarize()
+	if len(sum.Plan.Across) > 0 {
 		return Totals(ctx, r)
 	}
-	levels := len(r.Plan.Groups)
+	levels, pen := len(sum.Plan.Groups), sum.Pen(format.Plain)
 	var columns []int
-	s := Sheet{Headings: levelHeadings(r)}
+	s := Sheet{Headings: levelHeadings(sum)}
 	s.Texts = texts(levels)
-	for i, h := range r.Heads {
-		if c := r.Plan.Columns[h.Column]; c.Values && h.Part == engine.Own {
+	for i, h := range sum.Heads {
+		if c := sum.Plan.Columns[h.Column]; c.Values && h.Part == result.Own {
 			columns = append(columns, i)
 			s.Headings, s.Texts = append(s.Headings, c.Heading), append(s.Texts, c.Ref.Field.Type == catalog.Text)
 		}
 	}
 	s.Each = func(do func([]string) error) error {
 		row := make([]string, len(s.Headings))
-		return r.EachRecord(ctx, format.Plain, func(labels, cells []string) error {
-			copy(row, labels)
+		return r.EachRecord(ctx, func(groups []result.Key, cells []cell.Cell) error {
+			copy(row, pen.Labels(groups))
 			for i, c := range columns {
-				row[levels+i] = cells[c]
+				row[levels+i] = pen.Value(c, cells[c])
 			}
 			return do(row)
 		})
@@ -54,43 +56,47 @@ func Flat(ctx context.Context, r *engine.Result) Sheet {
 // level (0 for the grand total), its labels, the count of records, the totals. Behind an
 // average of prices stand the smallest and the largest of those that it was taken of, where
 // they differ.
-func Totals(ctx context.Context, r *engine.Result) Sheet {
-	s := Sheet{Headings: append([]string{"level"}, levelHeadings(r)...)}
-	s.Headings = append(s.Headings, r.Plan.Many)
-	s.Texts = append(append([]bool{false}, texts(len(r.Plan.Groups))...), false)
+func Totals(ctx context.Context, r result.Result) Sheet {
+	sum := r.Summarize()
+	s := Sheet{Headings: append([]string{"level"}, levelHeadings(sum)...)}
+	s.Headings = append(s.Headings, sum.Plan.Many)
+	s.Texts = append(append([]bool{false}, texts(len(sum.Plan.Groups))...), false)
 	var columns []int
-	if r.Plan.Compare != nil {
-		s.Headings, s.Texts = append(s.Headings, r.Plan.Many+", "+r.PartLabel(engine.Other)), append(s.Texts, false)
+	if sum.Plan.Compare != nil {
+		s.Headings, s.Texts = append(s.Headings, sum.Plan.Many+", "+sum.PartLabel(result.Other)), append(s.Texts, false)
 	}
 	mixes := map[int]int{} // the column of the smallest price, by head
-	for i, h := range r.Heads {
-		if r.Plan.Columns[h.Column].Measure < 0 {
+	for i, h := range sum.Heads {
+		if sum.Plan.Columns[h.Column].Measure < 0 {
 			continue
 		}
 		columns = append(columns, i)
-		s.Headings, s.Texts = append(s.Headings, r.Label(h)), append(s.Texts, h.Field.Type == catalog.Text)
-		if r.Mixes(i) { // an average of several prices stands between these two
+		s.Headings, s.Texts = append(s.Headings, sum.Label(h)), append(s.Texts, h.Field.Type == catalog.Text)
+		if h.Mixed > 0 { // an average of several prices stands between these two
 			mixes[i] = len(s.Headings)
-			s.Headings = append(s.Headings, r.Label(h)+", smallest price", r.Label(h)+", largest price")
+			s.Headings = append(s.Headings, sum.Label(h)+", smallest price", sum.Label(h)+", largest price")
 			s.Texts = append(s.Texts, false, false)
 		}
 	}
 	s.Each = func(do func([]string) error) error {
-		return r.EachGroup(ctx, format.Plain, func(g engine.GroupLine) error {
-			row := append([]string{fmt.Sprint(g.Level)}, g.Labels...)
+		pen := sum.Pen(format.Plain)
+		return r.EachGroup(ctx, func(g result.GroupLine) error {
+			row := make([]string, 1+len(g.Keys), len(s.Headings))
+			row[0] = fmt.Sprint(g.Level)
+			copy(row[1:], pen.Labels(g.Keys[:g.Level]))
 			row = append(row, fmt.Sprint(g.Count))
-			if r.Plan.Compare != nil {
+			if sum.Plan.Compare != nil {
 				row = append(row, fmt.Sprint(g.Others))
 			}
 			for _, c := range columns {
-				row = append(row, g.Cells[c])
+				row = append(row, pen.Figure(c, g.Cells[c]))
 				if mixes[c] > 0 {
 					row = append(row, "", "")
 				}
 			}
 			for _, m := range g.Mixes {
 				if at := mixes[m.Cell]; at > 0 {
-					row[at], row[at+1] = m.Low, m.High
+					row[at], row[at+1] = pen.Mix(m)
 				}
 			}
 			return do(row)
@@ -108,9 +114,9 @@ func texts(n int) []bool {
 	return out
 }
 
-func levelHeadings(r *engine.Result) []string {
+func levelHeadings(s *result.Summary) []string {
 	var out []string
-	for _, g := range r.Plan.Groups {
+	for _, g := range s.Plan.Groups {
 		out = append(out, g.Label())
 	}
 	return out

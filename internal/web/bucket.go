@@ -4,13 +4,14 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"gavrik/internal/core/cell"
+	"gavrik/internal/core/result"
 	"math"
 	"slices"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/core/catalog"
-	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
@@ -70,13 +71,13 @@ func (s *server) bucket(ctx context.Context, in *madeInput) (*bucketOutput, erro
 	if d == nil || d.Bucket == nil {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The view has no bucket %q.", in.Body.Key))
 	}
-	values, err := g.engine.Values(ctx, p, ref, "", math.MaxInt32)
+	values, err := g.reader.Values(ctx, p, ref, "", math.MaxInt32)
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}
 	count := func(label string) BandCount {
 		for _, v := range values.List {
-			if v.Label == label {
+			if v.Value.Text == label {
 				return BandCount{label, v.Kept, v.All}
 			}
 		}
@@ -126,15 +127,16 @@ func (s *server) split(ctx context.Context, in *splitInput) (*splitOutput, error
 		}
 		return out, nil
 	case "widths":
-		spread, err := g.engine.Distribution(ctx, p, ref, parts)
+		spread, err := g.reader.Distribution(ctx, p, ref, parts)
 		if err != nil {
 			return nil, s.refused(ctx, err)
 		}
 		for _, b := range spread.Bins {
-			if b.From == "" {
-				b.From = b.Value
+			from := b.From
+			if from.Kind == cell.Blank {
+				from = b.Value
 			}
-			cuts = append(cuts, b.From)
+			cuts = append(cuts, result.Operand(g.cal, from, f))
 		}
 		cuts = cuts[min(1, len(cuts)):]
 	default:
@@ -161,11 +163,11 @@ func (g *ground) quantiles(ctx context.Context, doc *view.Document, field string
 		return nil, err
 	}
 	at := func(row int) (string, error) {
-		w, err := a.Window(ctx, engine.Open{}, row, 1, format.Plain)
+		w, err := a.Window(ctx, result.Open{}, row, 1)
 		if err != nil || len(w.Lines) == 0 {
 			return "", err
 		}
-		return w.Lines[0].Cells[0], nil
+		return a.Pen(format.Plain).Value(0, w.Lines[0].Cells[0]), nil
 	}
 	last, err := at(0)
 	if err != nil {

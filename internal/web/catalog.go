@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"gavrik/internal/core/result"
 	"maps"
 	"net/http"
 	"slices"
@@ -11,7 +12,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/core/catalog"
-	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
@@ -105,7 +105,7 @@ func (s *server) registerCatalog(api huma.API) {
 				return nil, err
 			}
 			out := &catalogOutput{}
-			out.Body.AsOf = h.engine.Snapshot().AsOf
+			out.Body.AsOf = h.reader.AsOf()
 			for _, t := range s.Workspace.troubles() {
 				out.Body.Stale = sentence(t.Text)
 			}
@@ -120,7 +120,7 @@ func (s *server) registerCatalog(api huma.API) {
 				columns, start, own := h.standard(set)
 				out.Body.Sets = append(out.Body.Sets, RecordSet{
 					Key: set.Key, Label: set.Label, One: set.One, Grain: set.Grain, Standard: columns, Start: start, Own: own, Withheld: keptFrom(h, set.Key),
-					Count: h.engine.Snapshot().Tables[set.Key].Rows, LinkedBy: linkedBy(h.catalog, set.Key), Links: append([]catalog.Link{}, set.Links...), Name: set.Name, Address: addressOf(set),
+					Count: rowsOf(h, set.Key), LinkedBy: linkedBy(h.catalog, set.Key), Links: append([]catalog.Link{}, set.Links...), Name: set.Name, Address: set.Address(),
 				})
 			}
 			return out, nil
@@ -135,24 +135,6 @@ func (s *server) registerCatalog(api huma.API) {
 			}
 			return nil, nil
 		})
-}
-
-// addressOf is the field that a record is opened by: its name if no other record has
-// it, or the likeliest of those that tell records apart.
-func addressOf(set *catalog.RecordSet) string {
-	if f := set.Field(set.Name); f != nil && f.Unique {
-		return f.Key
-	}
-	other := ""
-	for _, f := range set.Fields {
-		switch {
-		case f.Unique && f.Type == catalog.Text:
-			return f.Key
-		case f.Unique && other == "":
-			other = f.Key
-		}
-	}
-	return other
 }
 
 // linkedDepth is how many links away other records are offered for conditions.
@@ -187,43 +169,60 @@ func (s *server) fields(ctx context.Context, set string) (*fieldsOutput, error) 
 	if g.catalog.Set(set) == nil {
 		return nil, huma.Error404NotFound("There is no record set \"" + set + "\".")
 	}
-	pen := format.NewWriter(format.People, g.cal)
 	out := &fieldsOutput{}
 	for _, r := range g.catalog.Reach(set, reachDepth) {
-		facts, err := g.engine.Facts(r.Ref, pen)
+		facts, err := g.reader.Facts(ctx, nil, r.Ref)
 		if err != nil {
 			return nil, s.failed(ctx, "fields", err)
 		}
-		out.Body.Fields = append(out.Body.Fields, fieldOf(r.Ref, r.Way, facts))
+		out.Body.Fields = append(out.Body.Fields, g.fieldOf(r.Ref, r.Way, facts))
 	}
 	p, err := g.check(&view.Document{Gavrik: view.Version, Records: set})
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}
 	for _, d := range g.defined.plan.Fields(g.catalog, set, p) {
-		facts := engine.Facts{}
+		facts := result.Facts{}
 		if d.Formula == nil || !d.Formula.PerTotal() {
-			if facts, err = g.engine.DerivedFacts(ctx, p, d.Ref, pen); err != nil {
+			if facts, err = g.reader.Facts(ctx, p, d.Ref); err != nil {
 				return nil, s.refused(ctx, err)
 			}
 		}
 		f := derivedField(d.Derived, d.Way)
-		f.Filled, f.Samples = filled(facts), append(f.Samples, facts.Samples...)
+		f.Filled, f.Samples = filled(facts), append(f.Samples, g.samples(facts, d.Ref)...)
 		out.Body.Fields = append(out.Body.Fields, f)
 	}
 	return out, nil
 }
 
 // fieldOf describes a field of the catalog.
-func fieldOf(ref catalog.Ref, way []string, facts engine.Facts) Field {
+func (g *ground) fieldOf(ref catalog.Ref, way []string, facts result.Facts) Field {
+	f := plainField(ref, way)
+	f.Filled, f.Samples = filled(facts), append(f.Samples, g.samples(facts, ref)...)
+	return f
+}
+
+// samples are a few of a field's values, as people read them.
+func (g *ground) samples(facts result.Facts, ref catalog.Ref) (out []string) {
+	w := format.NewWriter(format.People, g.cal)
+	for _, c := range facts.Samples {
+		if text := w.Cell(c, ref.Field); !slices.Contains(out, text) {
+			out = append(out, text)
+		}
+	}
+	return out
+}
+
+// plainField describes a field without what it holds.
+func plainField(ref catalog.Ref, way []string) Field {
 	return Field{
 		Path: ref.Path, Label: ref.Label, Way: append([]string{}, way...), Meaning: ref.Field.Meaning, Type: ref.Field.Type,
-		TypeName: ref.Field.Type.Info().Name, Numeric: ref.Field.Type.Numeric(), Samples: append([]string{}, facts.Samples...), Filled: filled(facts),
+		TypeName: ref.Field.Type.Info().Name, Numeric: ref.Field.Type.Numeric(), Samples: []string{}, Filled: 1,
 		Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type),
 	}
 }
 
-func filled(facts engine.Facts) float64 {
+func filled(facts result.Facts) float64 {
 	if facts.Rows == 0 {
 		return 0
 	}
@@ -233,7 +232,7 @@ func filled(facts engine.Facts) float64 {
 // derivedField describes a calculated field or a bucket. One that is calculated from
 // totals is a column, and nothing to filter, group or total by.
 func derivedField(d *plan.Derived, way []string) Field {
-	f := fieldOf(d.Ref, way, engine.Facts{Rows: 1})
+	f := plainField(d.Ref, way)
 	inner := d
 	if d.There != nil {
 		inner = d.Inner()
@@ -286,4 +285,10 @@ func fns(t catalog.Type) []FnChoice {
 		out = append(out, FnChoice{Fn: fn, Label: fn.Heading(t)})
 	}
 	return out
+}
+
+// rowsOf is how many records of a set there are.
+func rowsOf(g *ground, set string) int {
+	n, _ := g.reader.Count(set)
+	return n
 }

@@ -2,10 +2,14 @@ package web
 
 import (
 	"context"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/cell"
+	"gavrik/internal/core/result"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"gavrik/internal/core/format"
 	"gavrik/internal/core/view"
 )
 
@@ -43,17 +47,28 @@ func (s *server) distribution(ctx context.Context, in *distributionInput) (*dist
 	if err != nil {
 		return nil, err
 	}
-	d, err := g.engine.Distribution(ctx, p, ref, in.Body.Bins)
+	d, err := g.reader.Distribution(ctx, p, ref, in.Body.Bins)
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}
 	out := &distributionOutput{}
 	out.Body.Bins = make([]Bin, len(d.Bins))
 	for i, b := range d.Bins {
-		out.Body.Bins[i] = Bin(b)
+		out.Body.Bins[i] = g.bin(b, ref)
 	}
-	out.Body.BlankKept, out.Body.BlankAll, out.Body.Smallest, out.Body.Largest = d.BlankKept, d.BlankAll, d.Smallest, d.Largest
+	people := format.NewWriter(format.People, g.cal)
+	out.Body.BlankKept, out.Body.BlankAll = d.BlankKept, d.BlankAll
+	out.Body.Smallest, out.Body.Largest = people.Cell(d.Smallest, ref.Field), people.Cell(d.Largest, ref.Field)
 	return out, nil
+}
+
+// bin writes a stretch of a distribution.
+func (g *ground) bin(b result.Bin, of catalog.Ref) Bin {
+	operand := func(c cell.Cell) string { return result.Operand(g.cal, c, of.Field) }
+	return Bin{
+		Label: b.Label(g.cal, of.Field), From: operand(b.From), Below: operand(b.Below), To: operand(b.To),
+		Value: operand(b.Value), Kept: b.Kept, All: b.All,
+	}
 }
 
 type explainInput struct {
@@ -82,16 +97,18 @@ type Explanation struct {
 type explainOutput struct{ Body Explanation }
 
 func (s *server) explain(ctx context.Context, in *explainInput) (*explainOutput, error) {
-	g, a, err := s.answered(ctx, &in.Body.View, true)
+	_, a, err := s.answered(ctx, &in.Body.View, true)
 	if err != nil {
 		return nil, err
 	}
-	x, err := g.engine.Explain(ctx, a.Result, in.Body.Group, in.Body.Column)
+	x, err := a.Explain(ctx, in.Body.Group, in.Body.Column)
 	if err != nil {
 		return nil, huma.Error404NotFound(sentence(strings.TrimPrefix(err.Error(), "engine: ")))
 	}
+	pen := a.Pen(format.People)
 	out := &explainOutput{Body: Explanation{
-		Label: x.Label, Value: x.Value, Sentence: x.Sentence(a.Plan), Groups: append([]string{}, x.Groups...),
+		Label: x.Label, Value: pen.Figure(x.Head, x.Value), Sentence: x.Sentence(a.Summary),
+		Groups:  append(append([]string{}, pen.Labels(x.Down)...), pen.Across(x.Across)...),
 		Records: x.Records, Counted: x.Counted, Blanks: x.Blanks, Once: x.Once, Mix: x.Mix != nil, Formula: x.Formula, Problems: []string{},
 	}}
 	for _, p := range x.Problems {

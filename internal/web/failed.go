@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"gavrik/internal/core/result"
 	"net/http"
 	"strconv"
 	"strings"
@@ -12,7 +13,6 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"gavrik/internal/core/engine"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/turn"
@@ -33,7 +33,7 @@ func (s *server) refused(ctx context.Context, err error) error {
 	if errors.As(err, &faults) {
 		return huma.Error422UnprocessableEntity(sentence(faults[0].Message), detailsOf("body.view", faults)...)
 	}
-	var limit *engine.LimitError
+	var limit *result.LimitError
 	if errors.As(err, &limit) {
 		return huma.Error422UnprocessableEntity(sentence(limit.Error()))
 	}

@@ -223,7 +223,7 @@ func (g *ground) setParts(ctx context.Context, question string) (map[string][]st
 			if len(word) < 3 {
 				continue // nearly every value would hold it
 			}
-			held, err := g.engine.Holding(ctx, texts, word)
+			held, err := g.reader.Holding(ctx, texts, word)
 			if err != nil {
 				return nil, err
 			}

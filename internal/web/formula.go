@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"gavrik/internal/core/result"
 	"net/http"
 	"slices"
 	"strings"
@@ -11,7 +12,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/core/code"
-	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/plan"
@@ -172,24 +172,25 @@ func (g *ground) tryRecords(ctx context.Context, doc *view.Document, d *plan.Der
 	if err != nil {
 		return err
 	}
-	w, err := a.Window(ctx, engine.Open{}, 0, tried, format.People)
+	w, err := a.Window(ctx, result.Open{}, 0, tried)
 	if err != nil {
 		return err
 	}
+	pen := a.Pen(format.People)
 	for _, l := range w.Lines {
-		look.Rows = append(look.Rows, l.Cells)
+		look.Rows = append(look.Rows, pen.Cells(l))
 	}
 	look.Kept = a.Kept
 	for _, p := range a.Problems {
 		look.Problems = append(look.Problems, p.String())
 	}
-	spread, err := g.engine.Distribution(ctx, a.Plan, d.Ref, 24)
+	spread, err := g.reader.Distribution(ctx, a.Plan, d.Ref, 24)
 	if err != nil {
 		return err
 	}
 	look.Blanks = spread.BlankKept
 	for _, b := range spread.Bins {
-		look.Bins = append(look.Bins, Bin(b))
+		look.Bins = append(look.Bins, g.bin(b, d.Ref))
 	}
 	return nil
 }
@@ -208,18 +209,19 @@ func (g *ground) tryTotals(ctx context.Context, doc *view.Document, groups []vie
 	if err != nil {
 		return err
 	}
+	pen := a.Pen(format.People)
 	if len(a.Plan.Groups) > 0 {
 		look.Heads[0] = a.Plan.Groups[0].Label()
-		w, err := a.Window(ctx, engine.Open{}, 0, tried, format.People)
+		w, err := a.Window(ctx, result.Open{}, 0, tried)
 		if err != nil {
 			return err
 		}
 		for _, l := range w.Lines {
-			look.Rows = append(look.Rows, append([]string{l.Label, fmt.Sprint(l.Count)}, l.Cells...))
+			look.Rows = append(look.Rows, append([]string{pen.Label(l), fmt.Sprint(l.Count)}, pen.Cells(l)...))
 		}
 	}
-	grand := a.GrandTotal(format.People)
-	look.Rows = append(look.Rows, append([]string{"All", fmt.Sprint(a.Kept)}, grand.Cells...))
+	grand := pen.Cells(a.GrandTotal())
+	look.Rows = append(look.Rows, append([]string{"All", fmt.Sprint(a.Kept)}, grand...))
 	look.Kept = a.Kept
 	for _, p := range a.Problems {
 		look.Problems = append(look.Problems, p.String())

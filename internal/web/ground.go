@@ -15,9 +15,7 @@ import (
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/fault"
-	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
-	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 	"gavrik/internal/store"
 )
@@ -213,27 +211,14 @@ func (g *ground) run(ctx context.Context, doc *view.Document, p *plan.Plan) (*an
 	key := fmt.Sprintf("%s %d %s %x %s", g.name, g.cal.Today(), g.cal.Setting(), sum, p.Fingerprint())
 	return cache.Get(ctx, g.results, key, func() (*answer, int64, error) {
 		started := time.Now()
-		res, err := g.engine.Run(ctx, p)
+		res, err := g.reader.Run(ctx, p)
 		if err != nil {
 			return nil, 0, err
 		}
-		a := &answer{Result: res, doc: doc, set: g.catalog.Set(doc.Records), took: time.Since(started), fewer: g.fewer[doc.Records], limits: g.limits}
+		a := &answer{Result: res, Summary: res.Summarize(), doc: doc, set: g.catalog.Set(doc.Records), took: time.Since(started), fewer: g.fewer[doc.Records], limits: g.limits}
 		g.ran.Observe(a.took.Seconds())
 		return a, res.Bytes() + int64(len(text)), nil
 	})
-}
-
-// addresses returns what a record of a set is opened by, for programs.
-func (g *ground) addresses(set *catalog.RecordSet) func(row int32) string {
-	key := addressOf(set)
-	w := format.NewWriter(format.Plain, g.cal)
-	switch c := g.engine.Snapshot().Tables[set.Key].Column(key).(type) {
-	case *table.Texts:
-		return func(row int32) string { return c.Dict.Value(c.Codes[row]) }
-	case *table.Numbers:
-		return func(row int32) string { return w.Number(c.Values[row], *set.Field(key)) }
-	}
-	return func(int32) string { return "" }
 }
 
 // answered is a document's result as it is now, or the problem with it. Shown leaves out

@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"gavrik/internal/core/result"
 	"net/http"
 	"strings"
 
@@ -9,7 +10,7 @@ import (
 
 	"gavrik/internal/core/brief"
 	"gavrik/internal/core/catalog"
-	"gavrik/internal/core/engine"
+	"gavrik/internal/core/format"
 	"gavrik/internal/core/view"
 )
 
@@ -70,13 +71,13 @@ func (s *server) behind(ctx context.Context, in *behindInput) (*behindOutput, er
 	if err != nil {
 		return nil, err
 	}
-	conditions, err := a.Behind(in.Body.Group, in.Body.Column)
+	through, err := a.DrillThrough(in.Body.Group, in.Body.Column)
 	if err != nil {
 		return nil, huma.Error404NotFound(sentence(strings.TrimPrefix(err.Error(), "engine: ")))
 	}
 	out := &behindOutput{}
-	out.Body.Conditions = append([]view.Condition{}, conditions...)
-	out.Body.Labels = append([]string{}, a.LabelsOf(in.Body.Group, in.Body.Column)...)
+	out.Body.Conditions = append([]view.Condition{}, through.Conditions...)
+	out.Body.Labels = append([]string{}, a.Pen(format.People).Groups(through.Down, through.Across)...)
 	return out, nil
 }
 
@@ -117,7 +118,7 @@ func (s *server) holding(ctx context.Context, in *holdingInput) (*holdingOutput,
 	for _, r := range h.catalog.Reach(in.Set, reachDepth) {
 		refs = append(refs, r.Ref)
 	}
-	held, err := h.engine.Holding(ctx, refs, strings.TrimSpace(in.Text))
+	held, err := h.reader.Holding(ctx, refs, strings.TrimSpace(in.Text))
 	if err != nil {
 		return nil, s.failed(ctx, "holding", err)
 	}
@@ -158,7 +159,7 @@ type Mark struct {
 	Leads  bool     `json:"leads" doc:"It stands for one group, whose records can be seen"`
 }
 
-func chart(ctx context.Context, r *engine.Result) (*Drawing, error) {
+func chart(ctx context.Context, r result.Result) (*Drawing, error) {
 	c, err := r.Chart(ctx)
 	if c == nil || err != nil {
 		return nil, err

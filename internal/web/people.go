@@ -307,7 +307,7 @@ func (s *server) sees(ctx context.Context, in *personInput) (*seesOutput, error)
 	out := &seesOutput{}
 	out.Body.Sets = []Sees{}
 	for _, set := range full.catalog.Sets {
-		one := Sees{Label: set.Label, All: full.engine.Snapshot().Tables[set.Key].Rows, Withheld: []string{}}
+		one := Sees{Label: set.Label, All: rowsOf(full, set.Key), Withheld: []string{}}
 		if t := g.engine.Snapshot().Tables[set.Key]; t == nil {
 			one.Hidden = true
 		} else {

@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"gavrik/internal/core/result"
 	"net/http"
 	"strings"
 	"time"
@@ -9,7 +10,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/core/brief"
-	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/view"
 )
@@ -146,7 +146,7 @@ type runOutput struct {
 func (s *server) registerRun(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "run", Method: http.MethodPost, Path: "/api/run", Summary: "Compute a view and read a part of it", MaxBodyBytes: maxBody, Errors: []int{422}},
 		func(ctx context.Context, in *runInput) (*runOutput, error) {
-			g, a, err := s.answered(ctx, &in.Body.View, in.Body.Shown)
+			_, a, err := s.answered(ctx, &in.Body.View, in.Body.Shown)
 			if err != nil {
 				return nil, err
 			}
@@ -154,7 +154,7 @@ func (s *server) registerRun(api huma.API) {
 			if in.Body.Plain {
 				style = format.Plain
 			}
-			win, err := a.Window(ctx, engine.Open{Depth: in.Body.Depth, Toggled: in.Body.Toggled}, in.Body.Offset, in.Body.Limit, style)
+			win, err := a.Window(ctx, result.Open{Depth: in.Body.Depth, Toggled: in.Body.Toggled}, in.Body.Offset, in.Body.Limit)
 			if err != nil {
 				return nil, s.refused(ctx, err)
 			}
@@ -162,15 +162,14 @@ func (s *server) registerRun(api huma.API) {
 			b := &out.Body
 			phrases := brief.Write(a.Plan, &in.Body.View, a.set)
 			b.Brief, b.Sentence = withSteps(phrases, a), brief.Text(phrases)
-			b.Columns, b.Levels = columnHeads(a.Result), levels(a)
-			address := g.addresses(a.set)
-			b.Lines, b.Above, b.Total, b.Offset = lines(a, win.Lines, address), lines(a, win.Above, address), win.Total, win.Offset
-			b.Grand = lines(a, []engine.Line{a.GrandTotal(style)}, address)[0]
+			b.Columns, b.Levels = columnHeads(a.Summary), levels(a)
+			b.Lines, b.Above, b.Total, b.Offset = lines(a, win.Lines, style), lines(a, win.Above, style), win.Total, win.Offset
+			b.Grand = lines(a, []result.Line{a.GrandTotal()}, style)[0]
 			b.Tally = tally(a)
 			b.Tally.Problems = append(b.Tally.Problems, s.Workspace.troubles()...)
 			b.Made = made(a.Plan)
 			if in.Body.Offset == 0 {
-				if b.Chart, err = chart(ctx, a.Result); err != nil {
+				if b.Chart, err = chart(ctx, a); err != nil {
 					return nil, s.refused(ctx, err)
 				}
 			}
@@ -182,7 +181,7 @@ func (s *server) registerRun(api huma.API) {
 }
 
 func withSteps(phrases []brief.Phrase, a *answer) []Phrase {
-	byPath := map[string]engine.Step{}
+	byPath := map[string]result.Step{}
 	for _, st := range a.Steps {
 		byPath[st.Path] = st
 	}
@@ -203,11 +202,12 @@ func withSteps(phrases []brief.Phrase, a *answer) []Phrase {
 	return out
 }
 
-func columnHeads(r *engine.Result) []ColumnHead {
+func columnHeads(r *result.Summary) []ColumnHead {
+	pen := r.Pen(format.People)
 	out := make([]ColumnHead, len(r.Heads))
 	for i, head := range r.Heads {
 		c := r.Plan.Columns[head.Column]
-		h := ColumnHead{Index: c.Doc, Field: c.Ref.Path, Heading: c.Heading, Type: string(c.Ref.Field.Type), Numeric: c.Ref.Field.Type.Numeric(), Width: c.Width, Frozen: c.Frozen, Values: c.Values && head.Part == engine.Own}
+		h := ColumnHead{Index: c.Doc, Field: c.Ref.Path, Heading: c.Heading, Type: string(c.Ref.Field.Type), Numeric: c.Ref.Field.Type.Numeric(), Width: c.Width, Frozen: c.Frozen, Values: c.Values && head.Part == result.Own}
 		if c.Measure >= 0 {
 			m := r.Plan.Measures[c.Measure]
 			h.Fn, h.Note, h.Figures = m.Fn, m.Heading(), head.Field.Type.Numeric()
@@ -217,7 +217,7 @@ func columnHeads(r *engine.Result) []ColumnHead {
 		}
 		h.Part, h.Side = string(head.Part), r.PartLabel(head.Part)
 		if len(r.Plan.Across) > 0 {
-			h.Across, h.Whole, h.Values = append([]string{}, head.Across...), head.AcrossLevel < len(r.Plan.Across), false
+			h.Across, h.Whole, h.Values = append([]string{}, pen.Across(head.Across)...), head.AcrossLevel < len(r.Plan.Across), false
 		}
 		out[i] = h
 	}
@@ -227,25 +227,28 @@ func columnHeads(r *engine.Result) []ColumnHead {
 func levels(a *answer) []Level {
 	out := make([]Level, len(a.Plan.Groups))
 	for i, g := range a.Plan.Groups {
-		out[i] = Level{Label: g.Label(), Groups: a.GroupsAt(i)}
+		out[i] = Level{Label: g.Label(), Groups: a.Levels[i]}
 	}
 	return out
 }
 
-func lines(a *answer, in []engine.Line, address func(row int32) string) []Line {
+func lines(a *answer, in []result.Line, style format.Style) []Line {
+	pen := a.Pen(style)
+	address := format.NewWriter(format.Plain, a.Plan.Calendar)
 	out := make([]Line, len(in))
 	for i, l := range in {
-		out[i] = Line{Level: l.Level, Group: l.Group, Label: l.Label, Open: l.Open, Count: l.Count, Cells: l.Cells}
-		if l.Row >= 0 && l.Group == "" && l.Level > 0 {
-			out[i].Record = address(l.Row)
+		out[i] = Line{Level: l.Level, Group: l.Group, Label: pen.Label(l), Open: l.Open, Count: l.Count, Cells: pen.Cells(l)}
+		if l.IsRecord && a.Plan.Address != "" {
+			out[i].Record = address.Cell(l.Record, *a.set.Field(a.Plan.Address))
 		}
 		for _, m := range l.Mixes {
-			out[i].Mixes = append(out[i].Mixes, Mix(m))
+			low, high := pen.Mix(m)
+			out[i].Mixes = append(out[i].Mixes, Mix{m.Cell, low, high})
 		}
 		for _, b := range l.Bars {
 			out[i].Bars = append(out[i].Bars, Bar(b))
 		}
-		if a.Plan.Compare != nil && (l.Group != "" || l.Level == 0) {
+		if a.Plan.Compare != nil && !l.IsRecord {
 			out[i].Others = &l.Others
 		}
 	}

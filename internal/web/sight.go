@@ -75,6 +75,7 @@ func (s *server) cut(ctx context.Context, full *ground, limits sight.Sight, key 
 	}
 	cat := limits.Catalog(full.catalog)
 	h = &held{catalog: cat, engine: engine.New(snap, cat, engine.Options{Cache: full.selections}), name: key, limits: limits, results: full.results, selections: full.selections, ran: full.ran}
+	h.reader = h.engine.Reader()
 	h.fewer = map[string]bool{}
 	for name, t := range snap.Tables {
 		h.fewer[name] = t.Rows < full.engine.Snapshot().Tables[name].Rows

@@ -2,9 +2,11 @@ package web
 
 import (
 	"context"
+	"gavrik/internal/core/result"
 	"strings"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
 )
@@ -41,7 +43,7 @@ func (s *server) values(ctx context.Context, in *valuesInput) (*valuesOutput, er
 	if err != nil {
 		return nil, err
 	}
-	v, err := g.engine.Values(ctx, p, ref, strings.TrimSpace(in.Body.Search), in.Body.Limit)
+	v, err := g.reader.Values(ctx, p, ref, strings.TrimSpace(in.Body.Search), in.Body.Limit)
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}
@@ -49,8 +51,12 @@ func (s *server) values(ctx context.Context, in *valuesInput) (*valuesOutput, er
 	out.Body.Distinct, out.Body.Found = v.Distinct, v.Found
 	out.Body.BlankKept, out.Body.BlankAll = v.BlankKept, v.BlankAll
 	out.Body.Values = make([]ValueCount, len(v.List))
+	people := format.NewWriter(format.People, g.cal)
 	for i, x := range v.List {
-		out.Body.Values[i] = ValueCount(x)
+		out.Body.Values[i] = ValueCount{
+			Value: result.Operand(g.cal, x.Value, ref.Field), Label: people.Cell(x.Value, ref.Field),
+			Kept: x.Kept, All: x.All,
+		}
 	}
 	return out, nil
 }

@@ -223,11 +223,11 @@ func (s *server) summary(ctx context.Context, g *ground, v store.View, figure bo
 
 // headline is the grand total of the first total shown, or the count.
 func headline(a *answer) (figure, of string) {
-	grand := a.GrandTotal(format.People)
+	grand := a.Pen(format.People).Cells(a.GrandTotal())
 	counted := format.NewWriter(format.People, a.Plan.Calendar).Number(int64(a.Kept), catalog.Field{Type: catalog.Whole})
 	for i, c := range a.Plan.Columns {
-		if c.Measure >= 0 && grand.Cells[i] != "" {
-			return grand.Cells[i], fmt.Sprintf("%s, %s %s", a.Plan.Measures[c.Measure].Label, counted, a.set.Noun(a.Kept))
+		if c.Measure >= 0 && grand[i] != "" {
+			return grand[i], fmt.Sprintf("%s, %s %s", a.Plan.Measures[c.Measure].Label, counted, a.set.Noun(a.Kept))
 		}
 	}
 	return counted, a.set.Noun(a.Kept)

@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"fmt"
+	"gavrik/internal/core/result"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -65,9 +66,11 @@ type failing struct {
 // held is one load, as all or as limited readers see it, with what was computed from it.
 type held struct {
 	catalog *catalog.Catalog
-	engine  *engine.Engine
-	rows    int
-	ran     prometheus.Observer
+	// reader answers plans; engine is what it reads, for those who see less of it.
+	reader result.Reader
+	engine *engine.Engine
+	rows   int
+	ran    prometheus.Observer
 	// name tells the ways to see a load apart, in the caches that they share.
 	name   string
 	limits sight.Sight
@@ -101,6 +104,7 @@ func (w *Workspace) Refresh(ctx context.Context) error {
 		results: cache.New(w.bounds.Results), selections: cache.New(w.bounds.Selections), sights: cache.New(w.bounds.Sights),
 	}
 	h.engine = engine.New(l.Snapshot, l.Catalog, engine.Options{Cache: h.selections})
+	h.reader = h.engine.Reader()
 	for _, t := range l.Snapshot.Tables {
 		h.rows += t.Rows
 	}
@@ -126,7 +130,7 @@ func (w *Workspace) troubles() []Trouble {
 func (w *Workspace) Rows() int { return w.held.Load().rows }
 
 // AsOf is the moment of the records.
-func (w *Workspace) AsOf() time.Time { return w.held.Load().engine.Snapshot().AsOf }
+func (w *Workspace) AsOf() time.Time { return w.held.Load().reader.AsOf() }
 
 // Calendar is the setting of a request made now. Its moment is a whole minute: a view
 // that looks at the clock is worked out once a minute, not again for each of its windows.
@@ -138,7 +142,8 @@ func (w *Workspace) Calendar() calendar.Calendar {
 
 // answer is a run view with all that is needed to show it. It never changes.
 type answer struct {
-	*engine.Result
+	result.Result
+	*result.Summary
 	doc  *view.Document
 	set  *catalog.RecordSet
 	took time.Duration // of the computation

@@ -3,6 +3,7 @@ package witness
 import (
 	"context"
 	"fmt"
+	"gavrik/internal/core/result"
 	"os"
 	"testing"
 	"time"
@@ -11,7 +12,6 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/engine"
-	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
 	"gavrik/internal/demo"
@@ -59,7 +59,7 @@ func BenchmarkChangedStep(b *testing.B) {
 				require.NoError(b, err)
 				res, err := e.Run(b.Context(), p)
 				require.NoError(b, err)
-				res.Window(b.Context(), engine.Open{Depth: len(p.Groups) - 1}, 0, 200, format.People)
+				res.Window(b.Context(), result.Open{Depth: len(p.Groups) - 1}, 0, 200)
 			}
 		})
 	}

@@ -1,6 +1,7 @@
 package witness
 
 import (
+	"gavrik/internal/core/result"
 	"strings"
 	"testing"
 
@@ -40,14 +41,15 @@ func TestRandomCrosstabsEqualPostgreSQLs(t *testing.T) {
 		}
 		// The lines of the innermost groups down, cut into their cells.
 		got := map[string]string{}
-		require.NoError(rt, res.EachGroup(t.Context(), format.Plain, func(g engine.GroupLine) error {
+		plain, people := res.Pen(format.Plain), res.Pen(format.People)
+		require.NoError(rt, res.EachGroup(t.Context(), func(g result.GroupLine) error {
 			if g.Level != len(d.Groups) {
 				return nil
 			}
 			for i := 0; i < len(res.Heads); i += totals {
 				if len(res.Heads[i].Across) == 1 {
-					key := strings.Join(append(append([]string{}, g.Labels...), res.Heads[i].Across[0]), "|")
-					got[key] = strings.Join(g.Cells[i:i+totals], "|")
+					key := strings.Join(append(plain.Labels(g.Keys), people.Across(res.Heads[i].Across)...), "|")
+					got[key] = strings.Join(plain.Cells(g.Line)[i:i+totals], "|")
 				}
 			}
 			return nil

@@ -2,6 +2,7 @@ package witness
 
 import (
 	"fmt"
+	"gavrik/internal/core/result"
 	"strings"
 	"testing"
 
@@ -73,11 +74,12 @@ func TestFunctionsEqualPostgreSQLs(t *testing.T) {
 		res, err := e.Run(t.Context(), p)
 		require.NoError(t, err)
 		require.Empty(t, res.Problems, source)
-		win, err := res.Window(t.Context(), engine.Open{}, 0, res.Kept, format.Plain)
+		win, err := res.Window(t.Context(), result.Open{}, 0, res.Kept)
 		require.NoError(t, err)
+		pen := res.Pen(format.Plain)
 		got := make([]string, 0, res.Kept)
 		for _, l := range win.Lines {
-			got = append(got, strings.Join(l.Cells, "|"))
+			got = append(got, strings.Join(pen.Cells(l), "|"))
 		}
 		rows, err := conn.Query(t.Context(), "SELECT ref, coalesce(("+sql+")::text, '') FROM claims c ORDER BY ref", pgx.QueryExecModeSimpleProtocol)
 		require.NoError(t, err, sql)
@@ -130,9 +132,10 @@ func TestADefinitionThroughLinks(t *testing.T) {
 	res, err := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Run(t.Context(), p)
 	require.NoError(t, err)
 	var got []string
-	require.NoError(t, res.EachGroup(t.Context(), format.Plain, func(g engine.GroupLine) error {
+	pen := res.Pen(format.Plain)
+	require.NoError(t, res.EachGroup(t.Context(), func(g result.GroupLine) error {
 		if g.Level == 1 {
-			got = append(got, strings.Join(append([]string{g.Labels[0], fmt.Sprint(g.Count)}, g.Cells...), "|"))
+			got = append(got, strings.Join(append([]string{pen.Label(g.Line), fmt.Sprint(g.Count)}, pen.Cells(g.Line)...), "|"))
 		}
 		return nil
 	}))

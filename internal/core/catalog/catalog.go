@@ -78,6 +78,24 @@ func (r *RecordSet) Field(key string) *Field {
 	return nil
 }
 
+// Address is the key of the field that a record is opened by: its name if no other record
+// has it, or the likeliest of those that tell records apart; empty if there is none.
+func (r *RecordSet) Address() string {
+	if f := r.Field(r.Name); f != nil && f.Unique {
+		return f.Key
+	}
+	other := ""
+	for _, f := range r.Fields {
+		switch {
+		case f.Unique && f.Type == Text:
+			return f.Key
+		case f.Unique && other == "":
+			other = f.Key
+		}
+	}
+	return other
+}
+
 // Link finds a link by key, or returns nil.
 func (r *RecordSet) Link(key string) *Link {
 	for i := range r.Links {

@@ -1,19 +1,12 @@
 package engine
 
 import (
+	"gavrik/internal/core/result"
 	"math"
 	"sync"
 
 	"gavrik/internal/core/table"
 )
-
-// Bar is drawn behind a cell.
-type Bar struct {
-	// Cell is its place among the line's cells.
-	Cell int
-	// Part is its length against the largest of the lines of its kind, from -1 to 1.
-	Part float64
-}
 
 // scales are the largest sizes of columns, found when they are first asked for.
 type scales struct {
@@ -72,7 +65,7 @@ func (f *figures) float(n int32) float64 {
 
 // bars measures the cells of the columns that draw them. value is what stands in one,
 // as it is stored.
-func (r *Result) bars(level int, value func(head int) float64) (out []Bar) {
+func (r *Result) bars(level int, value func(head int) float64) (out []result.Bar) {
 	if level == 0 {
 		return nil // the grand total has nothing to be measured against
 	}
@@ -81,7 +74,7 @@ func (r *Result) bars(level int, value func(head int) float64) (out []Bar) {
 			continue
 		}
 		if v, most := value(i), r.scale(i, level); v == v && most > 0 {
-			out = append(out, Bar{Cell: i, Part: v / most})
+			out = append(out, result.Bar{Cell: i, Part: v / most})
 		}
 	}
 	return out

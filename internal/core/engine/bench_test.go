@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"gavrik/internal/core/result"
 	"testing"
 
 	"gavrik/internal/core/format"
@@ -34,7 +35,7 @@ func BenchmarkRun(b *testing.B) {
 				if err != nil {
 					b.Fatal(err)
 				}
-				window(b, res, Open{Depth: 1}, 0, 200, format.People)
+				window(b, res, result.Open{Depth: 1}, 0, 200, format.People)
 			}
 		})
 	}
@@ -48,6 +49,6 @@ func BenchmarkWindow(b *testing.B) {
 		b.Fatal(err)
 	}
 	for b.Loop() {
-		window(b, res, Open{Depth: 1}, 700_000, 200, format.People)
+		window(b, res, result.Open{Depth: 1}, 700_000, 200, format.People)
 	}
 }

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"fmt"
+	"gavrik/internal/core/result"
 	"sync/atomic"
 )
 
@@ -17,7 +18,7 @@ type budget struct {
 func (r *run) need(bytes int64, step string) error {
 	used := r.budget.used.Add(bytes)
 	if used > r.budget.limit {
-		return &LimitError{
+		return &result.LimitError{
 			Step: fmt.Sprintf("%s needs %d MB of memory; a run may use %d MB", step, used>>20, r.budget.limit>>20),
 			Mend: "filter first, group by something coarser, or take a column away",
 		}

@@ -1,10 +1,10 @@
 package engine
 
 import (
+	"gavrik/internal/core/result"
 	"maps"
 	"slices"
 
-	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/program"
 	"gavrik/internal/core/table"
 )
@@ -76,8 +76,23 @@ func (b *builder) build() error {
 	if err := b.problems(); err != nil {
 		return err
 	}
+	if err := b.addresses(); err != nil {
+		return err
+	}
+	res.Levels = groupsOf(t, len(b.plan.Groups))
 	t.forgetRecords()
 	return nil
+}
+
+// addresses finds what records are opened by.
+func (b *builder) addresses() (err error) {
+	set := b.e.catalog.Set(b.plan.Records)
+	if set == nil || set.Field(b.plan.Address) == nil {
+		return nil
+	}
+	b.res.addressField = *set.Field(b.plan.Address)
+	b.res.address, err = b.e.stored(b.plan.Records, b.plan.Address)
+	return err
 }
 
 // order arranges the groups and the records, and makes the columns of the ledger.
@@ -126,11 +141,11 @@ func (b *builder) heads() error {
 		}
 		b.res.columns = append(b.res.columns, col)
 		if c.Measure < 0 {
-			b.head(Head{Column: i, Field: c.Ref.Field}, nil)
+			b.head(result.Head{Column: i, Field: c.Ref.Field}, nil)
 			continue
 		}
 		mine := b.shownFigures(b.figures, c.Measure)
-		b.head(Head{Column: i, Field: mine.field}, mine)
+		b.head(result.Head{Column: i, Field: mine.field}, mine)
 		if b.plan.Compare != nil {
 			b.compared(i, mine, b.shownFigures(b.others, c.Measure))
 		}
@@ -138,11 +153,12 @@ func (b *builder) heads() error {
 	return nil
 }
 
-func (b *builder) head(h Head, f *figures) {
+func (b *builder) head(h result.Head, f *figures) {
 	h.Field.Format = b.plan.FormatOf(h.Column)
-	if h.Part == Percent {
+	if h.Part == result.Percent {
 		h.Field.Format = nil
 	}
+	h.Mixed = f.mixedLines()
 	b.res.Heads = append(b.res.Heads, h)
 	b.res.cells = append(b.res.cells, f)
 }
@@ -160,7 +176,7 @@ func (b *builder) problems() error {
 		}
 		for reason, n := range counts {
 			if n > 0 {
-				b.res.Problems = append(b.res.Problems, Problem{Label: d.Ref.Label, Path: d.Ref.Path, Reason: program.Reason(reason), Count: n})
+				b.res.Problems = append(b.res.Problems, result.Problem{Label: d.Ref.Label, Path: d.Ref.Path, Reason: program.Reason(reason), Count: n})
 			}
 		}
 	}
@@ -171,37 +187,10 @@ func (b *builder) problems() error {
 		f.failed[program.TooLarge] += f.tooLarge
 		for reason, n := range f.failed {
 			if n > 0 {
-				b.res.Problems = append(b.res.Problems, Problem{Label: f.measure.Label, Reason: program.Reason(reason), Count: n, Groups: true})
+				b.res.Problems = append(b.res.Problems, result.Problem{Label: f.measure.Label, Reason: program.Reason(reason), Count: n, Groups: true})
 			}
 		}
 	}
-	slices.SortStableFunc(b.res.Problems, func(x, y Problem) int { return y.Count - x.Count })
+	slices.SortStableFunc(b.res.Problems, func(x, y result.Problem) int { return y.Count - x.Count })
 	return nil
 }
-
-// Head is a column of the ledger.
-type Head struct {
-	// Column is its index among the plan's columns.
-	Column int
-	// Field says how its figures are kept; for a column without figures, its values.
-	Field catalog.Field
-	// Part says which side of a comparison it shows.
-	Part Part
-	// Across are the labels of the groups across that it belongs to, from the
-	// outermost in; in a crosstab, the column of all records has none.
-	Across []string
-	// AcrossPath names that group as Line.Group does; AcrossLevel is its level.
-	AcrossPath  string
-	AcrossLevel int
-}
-
-// Part is what a column of a comparison shows.
-type Part string
-
-// The parts. Own is also the part of every column where nothing is compared.
-const (
-	Own     Part = ""
-	Other   Part = "other"
-	Change  Part = "change"
-	Percent Part = "percent" // the change in percent of the other side
-)

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"gavrik/internal/core/result"
 	"math"
 	"slices"
 
@@ -14,42 +15,6 @@ import (
 	"gavrik/internal/core/view"
 )
 
-// Chart is one total of the groups as marks along an axis, one series for each group
-// of a second level.
-type Chart struct {
-	// Kind is the one asked for or, if none was, Fits, which suits the groups best.
-	Kind, Fits view.ChartKind
-	// Total names what is drawn, Axis and By the levels; By is empty for one series.
-	Total, Axis, By string
-	// Unit is what the values are: "percent", "hours", or "" for plain numbers.
-	Unit   string
-	Places []string // along the axis
-	Series []ChartSeries
-	// Trouble says why nothing is drawn, and how to mend it.
-	Trouble string
-	// Notes say what is left out.
-	Notes []string
-}
-
-// ChartSeries is the marks of one colour, one for each place of the axis.
-type ChartSeries struct {
-	Label string
-	Marks []Mark
-}
-
-// Mark is one figure of a chart.
-type Mark struct {
-	// Value is NaN where there is no figure. Text is the figure as the ledger shows it.
-	Value float64
-	Text  string
-	// Group and Head lead to the cell of the ledger that it stands for; Head is -1 for
-	// the number of records. Leads is false where there is no such cell, or where it is
-	// one of the other side of a comparison.
-	Group string
-	Head  int
-	Leads bool
-}
-
 // Bounds of a chart that can still be read.
 const (
 	MaxPlaces  = 150
@@ -59,15 +24,15 @@ const (
 
 // Chart draws what the document's chart asks for, or nil if it has none. It holds no
 // more than can be drawn, however many groups there are.
-func (r *Result) Chart(ctx context.Context) (*Chart, error) {
+func (r *Result) Chart(ctx context.Context) (*result.Chart, error) {
 	spec := r.Plan.Chart
 	if spec == nil {
 		return nil, nil
 	}
 	defer turn.Of(ctx).Rest()
 	d := &drawer{
-		Result: r, ctx: ctx, spec: spec, out: &Chart{Kind: spec.Kind, Total: "number of " + r.Plan.Many},
-		w: &windower{Result: r, pen: r.pen(format.People)},
+		Result: r, ctx: ctx, spec: spec, out: &result.Chart{Kind: spec.Kind, Total: "number of " + r.Plan.Many},
+		pen: r.Pen(format.People), w: format.NewWriter(format.People, r.Plan.Calendar),
 	}
 	return d.out, d.draw()
 }
@@ -77,8 +42,9 @@ type drawer struct {
 	*Result
 	ctx     context.Context
 	spec    *plan.Chart
-	out     *Chart
-	w       *windower
+	out     *result.Chart
+	pen     *result.Pen
+	w       *format.Writer
 	measure *plan.Measure // nil for the number of records
 	// heads are the columns that show the figure, by the node across.
 	heads map[int32]int
@@ -113,7 +79,7 @@ func (d *drawer) draw() error {
 	}
 	d.heads = map[int32]int{}
 	for i, h := range d.Heads {
-		if h.Part != Own || d.measure != nil && h.Column != d.spec.Column {
+		if h.Part != result.Own || d.measure != nil && h.Column != d.spec.Column {
 			continue
 		}
 		at := int32(0)
@@ -173,7 +139,7 @@ func (d *drawer) chosenPlaces(g *grid) ([]uint32, error) {
 	if bySize {
 		sizes := make([]float64, len(keys))
 		err := g.each(d.ctx, func(axis, _ int, at place) {
-			if v := d.value(at, Own); v == v {
+			if v := d.value(at, result.Own); v == v {
 				sizes[axis] += v
 			}
 		})
@@ -206,20 +172,20 @@ func (d *drawer) chosenPlaces(g *grid) ([]uint32, error) {
 // single draws one series and, of a comparison, that of its other side.
 func (d *drawer) single(g *grid, places []uint32) error {
 	at := placesOf(places)
-	own := ChartSeries{Label: d.out.Total, Marks: noMarks(len(places))}
-	sides := []ChartSeries{own}
+	own := result.ChartSeries{Label: d.out.Total, Marks: noMarks(len(places))}
+	sides := []result.ChartSeries{own}
 	compared := d.Plan.Compare != nil && d.measure != nil && d.measure.Show == ""
 	if compared {
-		sides = append(sides, ChartSeries{Label: d.Plan.Compare.Label, Marks: noMarks(len(places))})
+		sides = append(sides, result.ChartSeries{Label: d.Plan.Compare.Label, Marks: noMarks(len(places))})
 	}
 	err := g.each(d.ctx, func(axis, _ int, cell place) {
 		i, drawn := at[g.axis.keys[axis]]
 		if !drawn {
 			return
 		}
-		sides[0].Marks[i] = d.mark(cell, Own)
+		sides[0].Marks[i] = d.mark(cell, result.Own)
 		if compared {
-			sides[1].Marks[i] = d.mark(cell, Other)
+			sides[1].Marks[i] = d.mark(cell, result.Other)
 		}
 	})
 	d.out.Series = sides
@@ -239,7 +205,7 @@ func (d *drawer) series(g *grid, places []uint32) error {
 		sizes := make([]float64, n)
 		err := g.each(d.ctx, func(axis, by int, cell place) {
 			if _, drawn := at[g.axis.keys[axis]]; drawn {
-				if v := d.value(cell, Own); v == v {
+				if v := d.value(cell, result.Own); v == v {
 					sizes[by] += math.Abs(v)
 				}
 			}
@@ -255,17 +221,17 @@ func (d *drawer) series(g *grid, places []uint32) error {
 	for i, by := range kept {
 		drawn[by] = i
 		label := d.name(*g.by, g.by.keys[by])
-		d.out.Series = append(d.out.Series, ChartSeries{Label: label, Marks: noMarks(len(places))})
+		d.out.Series = append(d.out.Series, result.ChartSeries{Label: label, Marks: noMarks(len(places))})
 	}
-	rest := ChartSeries{Label: fmt.Sprintf("%d others", n-len(kept)), Marks: noMarks(len(places))}
+	rest := result.ChartSeries{Label: fmt.Sprintf("%d others", n-len(kept)), Marks: noMarks(len(places))}
 	err := g.each(d.ctx, func(axis, by int, cell place) {
 		i, placed := at[g.axis.keys[axis]]
 		if !placed {
 			return
 		}
 		if s, own := drawn[by]; own {
-			d.out.Series[s].Marks[i] = d.mark(cell, Own)
-		} else if v := d.value(cell, Own); v == v {
+			d.out.Series[s].Marks[i] = d.mark(cell, result.Own)
+		} else if v := d.value(cell, result.Own); v == v {
 			if rest.Marks[i].Value != rest.Marks[i].Value {
 				rest.Marks[i].Value = 0
 			}
@@ -277,7 +243,7 @@ func (d *drawer) series(g *grid, places []uint32) error {
 	case d.additive():
 		for i, m := range rest.Marks {
 			if m.Value == m.Value {
-				rest.Marks[i].Text = d.w.pen.w.Float(m.Value, catalog.Field{Type: catalog.Decimal})
+				rest.Marks[i].Text = d.w.Float(m.Value, catalog.Field{Type: catalog.Decimal})
 			}
 		}
 		d.note(fmt.Sprintf("The %d largest have a colour of their own; the other %d stand together.",
@@ -298,29 +264,29 @@ func placesOf(keys []uint32) map[uint32]int {
 	return out
 }
 
-func noMarks(n int) []Mark {
-	out := make([]Mark, n)
+func noMarks(n int) []result.Mark {
+	out := make([]result.Mark, n)
 	for i := range out {
-		out[i] = Mark{Value: math.NaN(), Head: -1}
+		out[i] = result.Mark{Value: math.NaN(), Head: -1}
 	}
 	return out
 }
 
 // head is the column that shows a cell's figure, or -1.
-func (d *drawer) head(p place, part Part) int {
+func (d *drawer) head(p place, part result.Part) int {
 	head, ok := d.heads[p.across]
 	if !ok {
 		return -1
 	}
-	if part == Other {
+	if part == result.Other {
 		column := d.Heads[head].Column
-		return slices.IndexFunc(d.Heads, func(h Head) bool { return h.Column == column && h.Part == Other })
+		return slices.IndexFunc(d.Heads, func(h result.Head) bool { return h.Column == column && h.Part == result.Other })
 	}
 	return head
 }
 
 // value is the figure of a cell of the ledger, in the chart's unit; NaN for none.
-func (d *drawer) value(p place, part Part) float64 {
+func (d *drawer) value(p place, part result.Part) float64 {
 	head := d.head(p, part)
 	if d.measure == nil {
 		return float64(d.records(p, head))
@@ -351,16 +317,16 @@ func (d *drawer) records(p place, head int) int {
 }
 
 // mark is a cell's figure with what it leads to.
-func (d *drawer) mark(p place, part Part) Mark {
+func (d *drawer) mark(p place, part result.Part) result.Mark {
 	head := d.head(p, part)
-	m := Mark{Value: d.value(p, part), Group: d.tree.pathOf(p.down), Head: head, Leads: part == Own}
+	m := result.Mark{Value: d.value(p, part), Group: d.tree.pathOf(p.down), Head: head, Leads: part == result.Own}
 	if d.measure == nil {
 		if p.across == 0 {
 			m.Head = -1
 		}
-		m.Text = d.w.pen.w.Number(int64(d.records(p, head)), catalog.Field{Type: catalog.Whole})
+		m.Text = d.w.Number(int64(d.records(p, head)), catalog.Field{Type: catalog.Whole})
 	} else if head >= 0 {
-		m.Text = d.w.figure(d.Heads[head].Field, d.cells[head], p.down)
+		m.Text = d.pen.Figure(head, d.cells[head].cell(p.down, d.Heads[head].Field))
 	}
 	return m
 }

@@ -3,6 +3,7 @@ package engine
 import (
 	"cmp"
 	"context"
+	"gavrik/internal/core/result"
 	"slices"
 
 	"gavrik/internal/core/plan"
@@ -150,5 +151,9 @@ func (d *drawer) name(p places, key uint32) string {
 	if node.joined > 0 && node.level > 1 && p.level.Rest == "" {
 		return "others" // as many as differ from parent to parent
 	}
-	return named(nodeLabel(d.Plan, p.tree, p.groups, d.w.pen.w, p.first[key]))
+	k := groupKey(p.tree, p.groups, p.first[key])
+	if p.tree == d.tree {
+		return result.Named(d.pen.Down(int(node.level), k))
+	}
+	return result.Named(d.pen.AcrossAt(int(node.level), k))
 }

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"gavrik/internal/core/result"
 	"slices"
 	"strconv"
 	"strings"
@@ -55,7 +56,7 @@ func TestBehindAGroupAreItsRecords(t *testing.T) {
 		}
 		res := runWorld(t, w, w.engine(2), d)
 		lines := whole(t, res).Lines
-		var groups []Line
+		var groups []textLine
 		for _, l := range lines {
 			if l.Group != "" {
 				groups = append(groups, l)
@@ -65,8 +66,9 @@ func TestBehindAGroupAreItsRecords(t *testing.T) {
 			return
 		}
 		line := rapid.SampledFrom(groups).Draw(t, "group")
-		conditions, err := res.Behind(line.Group, -1)
+		through, err := res.DrillThrough(line.Group, -1)
 		require.NoError(t, err)
+		conditions := through.Conditions
 		require.Len(t, conditions, line.Level)
 		bare := *d
 		bare.Groups, bare.Filter = nil, &view.Condition{All: conditions}
@@ -119,8 +121,8 @@ func TestChartShowsTheLedgersFigures(t *testing.T) {
 			require.True(t, len(d.Groups)+len(d.Across) == 0 || d.Columns[0].Totals[0].Fn == view.Average, chart.Trouble)
 			return
 		}
-		lines := map[string]Line{"": res.GrandTotal(format.People)}
-		require.NoError(t, res.EachGroup(t.Context(), format.People, func(l GroupLine) error { lines[l.Group] = l.Line; return nil }))
+		lines := map[string]textLine{"": grand(res, format.People)}
+		require.NoError(t, eachGroup(t.Context(), res, format.People, func(l textGroup) error { lines[l.Group] = l.textLine; return nil }))
 		sum := 0.0
 		for _, s := range chart.Series {
 			require.Len(t, s.Marks, len(chart.Places))
@@ -140,7 +142,7 @@ func TestChartShowsTheLedgersFigures(t *testing.T) {
 		if !cut && (d.Columns[0].Totals[0].Fn != view.Average || d.Chart.Field == "") {
 			want := float64(res.Kept)
 			if d.Chart.Field != "" {
-				want = asFloat(strings.NewReplacer(",", "", "−", "-").Replace(lines[""].Cells[slices.IndexFunc(res.Heads, func(h Head) bool { return len(h.Across) == 0 })]))
+				want = asFloat(strings.NewReplacer(",", "", "−", "-").Replace(lines[""].Cells[slices.IndexFunc(res.Heads, func(h result.Head) bool { return len(h.Across) == 0 })]))
 			}
 			require.InDelta(t, want, sum, 1e-6)
 			drawn++
@@ -160,7 +162,7 @@ func TestChartFitsItsGroups(t *testing.T) {
 	}
 	w.build()
 	e := w.engine(1)
-	chart := func(d view.Document) *Chart {
+	chart := func(d view.Document) *result.Chart {
 		d.Gavrik, d.Records = 1, "crossings"
 		p, err := plan.Check(&d, w.catalog, w.cal)
 		require.NoError(t, err)

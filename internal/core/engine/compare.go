@@ -1,11 +1,14 @@
 package engine
 
-import "gavrik/internal/core/catalog"
+import (
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/result"
+)
 
 // compared adds the other side's column, the change to it and the change in
 // percent.
 func (b *builder) compared(column int, mine, other *figures) {
-	b.head(Head{Column: column, Field: other.field, Part: Other}, other)
+	b.head(result.Head{Column: column, Field: other.field, Part: result.Other}, other)
 	if !mine.field.Type.Numeric() {
 		return
 	}
@@ -25,6 +28,6 @@ func (b *builder) compared(column int, mine, other *figures) {
 		change.subtract(mine, i, other, i)
 		percent.numbers[i] = changeOf(mine, i, other, i)
 	}
-	b.head(Head{Column: column, Field: change.field, Part: Change}, change)
-	b.head(Head{Column: column, Field: percent.field, Part: Percent}, percent)
+	b.head(result.Head{Column: column, Field: change.field, Part: result.Change}, change)
+	b.head(result.Head{Column: column, Field: percent.field, Part: result.Percent}, percent)
 }

@@ -2,9 +2,10 @@ package engine
 
 import (
 	"fmt"
+	"gavrik/internal/core/result"
 	"math"
+	"slices"
 
-	"gavrik/internal/core/format"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
@@ -62,7 +63,7 @@ func (r *run) pair(
 	rs rows, first, second dealing, oneEach bool, wanted func(measure int) bool,
 ) (*pairing, error) {
 	if uint64(first.groups)*uint64(second.groups) > maxPairs {
-		return nil, &LimitError{
+		return nil, &result.LimitError{
 			Step: fmt.Sprintf("%d groups down and %d across make more than %d cells", first.groups, second.groups, maxPairs),
 			Mend: "group by something coarser, keep only the top groups, or filter first",
 		}
@@ -137,7 +138,7 @@ func (b *builder) crosstab(kept rows) (*crosstab, error) {
 		}
 	}
 	if n := len(g.tree.nodes) * columns; n > b.e.opts.MaxColumns {
-		return nil, &LimitError{
+		return nil, &result.LimitError{
 			Step: fmt.Sprintf("%s across makes %d columns; at most %d can be shown", b.plan.Across[0].Label(), n, b.e.opts.MaxColumns),
 			Mend: "choose something coarser across, keep only the top groups, or put it down the side",
 		}
@@ -259,11 +260,10 @@ func valueOr[T any](values []T, at int32, blank T) T {
 // heads makes the columns: for every group across, behind its parts, one of each
 // total; then those of all records.
 func (x *crosstab) heads() error {
-	w := format.NewWriter(format.People, x.plan.Calendar)
-	var add func(n int32, labels []string)
-	add = func(n int32, labels []string) {
+	var add func(n int32, keys []result.Key)
+	add = func(n int32, keys []result.Key) {
 		for c := n + 1; c < x.across.nodes[n].next; c = x.across.nodes[c].next {
-			add(c, append(append([]string(nil), labels...), nodeLabel(x.plan, x.across, x.plan.Across, w, c)))
+			add(c, append(slices.Clone(keys), groupKey(x.across, x.plan.Across, c)))
 		}
 		for i, m := range x.plan.Measures {
 			if m.Fn == view.Records && m.Show == "" {
@@ -281,7 +281,7 @@ func (x *crosstab) heads() error {
 			} else {
 				f = shown(m, x.res.tree, x.column(m.Of, n), x.builder.figures[m.Of])
 			}
-			x.head(Head{Column: i, Field: f.field, Across: labels, AcrossLevel: int(x.across.nodes[n].level), AcrossPath: x.across.pathOf(n)}, f)
+			x.head(result.Head{Column: i, Field: f.field, Across: keys, AcrossLevel: int(x.across.nodes[n].level), AcrossPath: x.across.pathOf(n)}, f)
 		}
 	}
 	// Every column has a figure for each group down, and so have its records.

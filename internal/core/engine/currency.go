@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"gavrik/internal/core/result"
 	"math"
 	"slices"
 	"strings"
@@ -247,7 +248,7 @@ func (b *builder) currencies() {
 				continue
 			}
 			f := figs[i]
-			b.res.Currencies = append(b.res.Currencies, Currencies{
+			b.res.Currencies = append(b.res.Currencies, result.Currencies{
 				Label: f.measure.Label, By: f.measure.Currencies[0], Count: len(f.mixed[0]),
 			})
 			break

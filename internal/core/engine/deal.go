@@ -3,6 +3,7 @@ package engine
 import (
 	"cmp"
 	"fmt"
+	"gavrik/internal/core/result"
 	"math/bits"
 	"sync"
 
@@ -175,7 +176,7 @@ func (g *grouping) dealSparse(k *levelKeys, level plan.Group) error {
 		return err
 	}
 	if level.Empty {
-		return &LimitError{
+		return &result.LimitError{
 			Step: fmt.Sprintf("showing %s without records makes more groups than can be shown", catalog.LowerFirst(level.Label())),
 			Mend: "filter first, or show only the groups that have records",
 		}

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"context"
+	"gavrik/internal/core/result"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -26,7 +27,7 @@ func TestDefinitionsGiveWhatTheDocumentGives(t *testing.T) {
 		defined, err := w.engine(3).Run(context.Background(), readBack(t, p))
 		require.NoError(t, err)
 		require.Equal(t, whole(t, own), whole(t, defined), described(d))
-		require.Equal(t, own.GrandTotal(format.Plain), defined.GrandTotal(format.Plain))
+		require.Equal(t, grand(own, format.Plain), grand(defined, format.Plain))
 		require.Equal(t, own.Steps, defined.Steps)
 		for _, use := range p.Uses() {
 			require.Equal(t, "crossings", use[0])
@@ -84,7 +85,7 @@ func TestDefinitionsReachThroughLinks(t *testing.T) {
 		require.Equal(t, values(want), values(got))
 		groups := func(r *Result, blanks ...string) map[string]int {
 			out := map[string]int{}
-			for _, l := range window(t, r, Open{}, 0, 100, format.People).Lines {
+			for _, l := range window(t, r, result.Open{}, 0, 100, format.People).Lines {
 				label := l.Label
 				for _, b := range blanks {
 					if label == b {

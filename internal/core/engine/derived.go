@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"gavrik/internal/core/result"
 	"math"
 	"math/bits"
 	"sync/atomic"
@@ -193,7 +194,7 @@ func (r *run) encoded(texts []string, step string) (table.Column, error) {
 		booked += more
 	}
 	if err := dict.Err(); err != nil {
-		return nil, &LimitError{
+		return nil, &result.LimitError{
 			Step: step + " makes more text than a column can hold", Mend: "make shorter texts, or filter first",
 		}
 	}

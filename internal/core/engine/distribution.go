@@ -2,51 +2,32 @@ package engine
 
 import (
 	"context"
+	"gavrik/internal/core/cell"
+	"gavrik/internal/core/result"
 	"math"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
-	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 )
 
-// Bin is one stretch of a distribution.
-type Bin struct {
-	// Label says it to people. From and Below are its bounds as operands of a
-	// condition, Below left out of it, and To the last value before Below; all are empty
-	// for a single value, which Value gives.
-	Label, From, Below, To, Value string
-	// Kept counts the records under the filter, All without one.
-	Kept, All int
-}
-
-// Distribution is how a field's values are spread, in the order of the values;
-// texts by their number, the commonest first, with the others at the end.
-type Distribution struct {
-	Bins []Bin
-	// BlankKept and BlankAll count the records without a value.
-	BlankKept, BlankAll int
-	// Smallest and Largest are the bounds under the filter, for people.
-	Smallest, Largest string
-}
-
 // Distribution counts a field's values under the plan's filter, against all, in at
 // most so many bins.
-func (e *Engine) Distribution(ctx context.Context, p *plan.Plan, ref catalog.Ref, bins int) (*Distribution, error) {
+func (e *Engine) Distribution(ctx context.Context, p *plan.Plan, ref catalog.Ref, bins int) (*result.Distribution, error) {
 	f := ref.Field
 	if f.Type == catalog.Text || f.Type == catalog.YesNo || f.Type == catalog.Picture {
 		return e.commonest(ctx, p, ref, bins)
 	}
-	return within(e, ctx, p, func(r *run) (*Distribution, error) { return r.distribution(ref, bins) })
+	return within(e, ctx, p, func(r *run) (*result.Distribution, error) { return r.distribution(ref, bins) })
 }
 
-func (r *run) distribution(ref catalog.Ref, bins int) (*Distribution, error) {
+func (r *run) distribution(ref catalog.Ref, bins int) (*result.Distribution, error) {
 	col, kept, err := r.under(ref)
 	if err != nil {
 		return nil, err
 	}
-	d := &distributor{run: r, ref: ref, kept: kept, bins: max(4, bins), out: &Distribution{}}
+	d := &distributor{run: r, ref: ref, kept: kept, bins: max(4, bins), out: &result.Distribution{}}
 	switch c := col.(type) {
 	case *table.Floats:
 		return d.out, d.floats(c)
@@ -60,17 +41,17 @@ func (r *run) distribution(ref catalog.Ref, bins int) (*Distribution, error) {
 }
 
 // commonest is the distribution of values without a measure.
-func (e *Engine) commonest(ctx context.Context, p *plan.Plan, ref catalog.Ref, bins int) (*Distribution, error) {
+func (e *Engine) commonest(ctx context.Context, p *plan.Plan, ref catalog.Ref, bins int) (*result.Distribution, error) {
 	v, err := e.Values(ctx, p, ref, "", bins)
 	if err != nil {
 		return nil, err
 	}
-	out := &Distribution{BlankKept: v.BlankKept, BlankAll: v.BlankAll}
+	out := &result.Distribution{BlankKept: v.BlankKept, BlankAll: v.BlankAll}
 	for _, x := range v.List {
-		out.Bins = append(out.Bins, Bin{Label: x.Label, Value: x.Value, Kept: x.Kept, All: x.All})
+		out.Bins = append(out.Bins, result.Bin{Value: x.Value, Kept: x.Kept, All: x.All})
 	}
 	if v.RestAll > 0 {
-		out.Bins = append(out.Bins, Bin{Kept: v.RestKept, All: v.RestAll})
+		out.Bins = append(out.Bins, result.Bin{Kept: v.RestKept, All: v.RestAll})
 	}
 	return out, nil
 }
@@ -80,7 +61,7 @@ type distributor struct {
 	ref  catalog.Ref
 	kept bitmap
 	bins int
-	out  *Distribution
+	out  *result.Distribution
 }
 
 // count deals every row to a bin; of is -1 for a blank.
@@ -129,21 +110,16 @@ func (d *distributor) numbers(c *table.Numbers) error {
 	first := floorDiv(lo, width)
 	// Counted, not compared with the last: behind the largest number there is none.
 	stretches := int(floorDiv(hi, width)-first) + 1
-	people, plain := format.NewWriter(format.People, d.plan.Calendar), format.NewWriter(format.Plain, d.plan.Calendar)
 	for n := range stretches {
-		bin := Bin{}
+		bin := result.Bin{}
 		start := wide(first).plus(wide(int64(n))).times(width)
 		from, okFrom := start.narrow()
 		below, okBelow := start.plus(wide(width)).narrow()
-		if okFrom {
-			bin.From, bin.Label = plain.Number(from, d.ref.Field), people.Number(from, d.ref.Field)+" and over"
+		if okFrom { // always, but at the ends of what a number can be
+			bin.From = cell.OfInt(from, d.ref.Field)
 		}
 		if okBelow {
-			bin.Below, bin.Label = plain.Number(below, d.ref.Field), "under "+people.Number(below, d.ref.Field)
-			bin.To = plain.Number(below-1, d.ref.Field)
-		}
-		if okFrom && okBelow { // always, but at the ends of what a number can be
-			bin.Label = people.Number(from, d.ref.Field) + " to under " + people.Number(below, d.ref.Field)
+			bin.Below, bin.To = cell.OfInt(below, d.ref.Field), cell.OfInt(below-1, d.ref.Field)
 		}
 		d.out.Bins = append(d.out.Bins, bin)
 	}
@@ -159,7 +135,7 @@ func (d *distributor) numbers(c *table.Numbers) error {
 		return int(floorDiv(v, width) - first)
 	})
 	if kept.any {
-		d.out.Smallest, d.out.Largest = people.Number(kept.lo, d.ref.Field), people.Number(kept.hi, d.ref.Field)
+		d.out.Smallest, d.out.Largest = cell.OfInt(kept.lo, d.ref.Field), cell.OfInt(kept.hi, d.ref.Field)
 	}
 	return err
 }
@@ -212,15 +188,13 @@ func (d *distributor) dates(c *table.Numbers) error {
 	}
 	// Years may still be too many: several of them make a bin.
 	join := max(1, (len(k.values)+d.bins-1)/d.bins)
-	people, plain := format.NewWriter(format.People, d.plan.Calendar), format.NewWriter(format.Plain, d.plan.Calendar)
 	day := catalog.Field{Type: catalog.Date}
 	for i := 0; i < len(k.values); i += join {
 		from, below := k.values[i], d.plan.Calendar.Add(unit, k.values[i], join)
-		label := d.plan.Calendar.Label(unit, from)
-		if join > 1 {
-			label += " to " + d.plan.Calendar.Label(unit, d.plan.Calendar.Add(unit, below, -1))
-		}
-		d.out.Bins = append(d.out.Bins, Bin{Label: label, From: plain.Number(from, day), Below: plain.Number(below, day), To: plain.Number(below-1, day)})
+		d.out.Bins = append(d.out.Bins, result.Bin{
+			From: cell.OfInt(from, day), Below: cell.OfInt(below, day), To: cell.OfInt(below-1, day),
+			Unit: unit, Units: join,
+		})
 	}
 	var kept extent[int64]
 	err := d.count(c.Len(), func(row int) int {
@@ -231,7 +205,7 @@ func (d *distributor) dates(c *table.Numbers) error {
 		return (int(k.keys[row])-1+join)/join - 1
 	})
 	if kept.any {
-		d.out.Smallest, d.out.Largest = people.Number(kept.lo, d.ref.Field), people.Number(kept.hi, d.ref.Field)
+		d.out.Smallest, d.out.Largest = cell.OfInt(kept.lo, d.ref.Field), cell.OfInt(kept.hi, d.ref.Field)
 	}
 	return err
 }
@@ -250,19 +224,17 @@ func (d *distributor) floats(c *table.Floats) error {
 		return err
 	}
 	lo, hi := all.lo, all.hi
-	people, plain := format.NewWriter(format.People, d.plan.Calendar), format.NewWriter(format.Plain, d.plan.Calendar)
 	// Each end by itself: their distance may be too large for a number.
 	width := hi/float64(d.bins) - lo/float64(d.bins)
 	if hi > lo {
 		for b := range d.bins {
 			from, below := lo+float64(b)*width, lo+float64(b+1)*width
-			d.out.Bins = append(d.out.Bins, Bin{
-				Label: people.Float(from, d.ref.Field) + " to under " + people.Float(below, d.ref.Field),
-				From:  plain.Float(from, d.ref.Field), Below: plain.Float(below, d.ref.Field), To: plain.Float(math.Nextafter(below, from), d.ref.Field),
+			d.out.Bins = append(d.out.Bins, result.Bin{
+				From: cell.OfFloat(from), Below: cell.OfFloat(below), To: cell.OfFloat(math.Nextafter(below, from)),
 			})
 		}
 	} else if all.any {
-		d.out.Bins = []Bin{{Label: people.Float(lo, d.ref.Field), Value: plain.Float(lo, d.ref.Field)}}
+		d.out.Bins = []result.Bin{{Value: cell.OfFloat(lo)}}
 	}
 	var kept extent[float64]
 	err = d.count(c.Len(), func(row int) int {
@@ -279,7 +251,7 @@ func (d *distributor) floats(c *table.Floats) error {
 		return max(0, min(int(v/width-lo/width), d.bins-1))
 	})
 	if kept.any {
-		d.out.Smallest, d.out.Largest = people.Float(kept.lo, d.ref.Field), people.Float(kept.hi, d.ref.Field)
+		d.out.Smallest, d.out.Largest = cell.OfFloat(kept.lo), cell.OfFloat(kept.hi)
 	}
 	return err
 }

@@ -29,10 +29,11 @@ func TestDistributionCountsWhatItsBoundsKeep(t *testing.T) {
 		all, kept := 0, 0
 		for i, b := range got.Bins {
 			inAll, inKept := 0, 0
+			from, below, value := w.written(b.From, f), w.written(b.Below, f), w.written(b.Value, f)
 			for _, row := range w.rows {
 				v := row[path]
-				if v == nil || b.From != "" && !w.meetsValue(view.AtLeast, b.From, "", v, f) || b.Below != "" && !w.meetsValue(view.Under, b.Below, "", v, f) ||
-					b.Value != "" && w.cell(v, catalog.Field{}) != b.Value && !(f.Type == catalog.YesNo && w.meetsValue(view.Is, b.Value, "", v, f)) {
+				if v == nil || from != "" && !w.meetsValue(view.AtLeast, from, "", v, f) || below != "" && !w.meetsValue(view.Under, below, "", v, f) ||
+					value != "" && w.cell(v, catalog.Field{}) != value && !(f.Type == catalog.YesNo && w.meetsValue(view.Is, value, "", v, f)) {
 					continue
 				}
 				inAll++
@@ -41,7 +42,7 @@ func TestDistributionCountsWhatItsBoundsKeep(t *testing.T) {
 				}
 			}
 			all, kept = all+b.All, kept+b.Kept
-			if b.Value == "" && b.From == "" && b.Below == "" { // the others of texts
+			if value == "" && from == "" && below == "" { // the others of texts
 				require.Equal(t, len(got.Bins)-1, i)
 				continue
 			}
@@ -82,10 +83,10 @@ func TestExplanationAccountsForTheRecords(t *testing.T) {
 			if res.cells[head] == nil {
 				continue
 			}
-			x, err := e.Explain(context.Background(), res, "", head)
+			x, err := res.Explain(context.Background(), "", head)
 			require.NoError(t, err)
 			if res.Plan.Columns[h.Column].Shows(0) {
-				require.Equal(t, res.GrandTotal(0).Cells[head], x.Value)
+				require.Equal(t, grand(res, 0).Cells[head], res.Pen(0).Figure(head, x.Value))
 			}
 			require.Equal(t, res.Steps, x.Steps)
 			if x.Blanks >= 0 {
@@ -96,7 +97,7 @@ func TestExplanationAccountsForTheRecords(t *testing.T) {
 			}
 			m := res.Plan.Measures[res.Plan.Columns[h.Column].Measure]
 			if x.Fn == view.FilledN && m.Show == "" && len(h.Across) == 0 {
-				require.Equal(t, x.Value, w.people(x.Counted))
+				require.Equal(t, res.Pen(0).Figure(head, x.Value), w.people(x.Counted))
 			}
 		}
 	})

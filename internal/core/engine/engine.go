@@ -10,6 +10,7 @@ package engine
 import (
 	"context"
 	"fmt"
+	"gavrik/internal/core/result"
 	"runtime"
 	"sync/atomic"
 
@@ -59,15 +60,6 @@ func (o Options) withDefaults() Options {
 	return o
 }
 
-// LimitError says which step of a view asks for more than a run may use, and
-// how to mend it.
-type LimitError struct {
-	Step string
-	Mend string
-}
-
-func (e *LimitError) Error() string { return e.Step + "; " + e.Mend }
-
 // Engine answers plans over one snapshot. Any goroutine may use it.
 type Engine struct {
 	snap    *table.Snapshot
@@ -107,7 +99,9 @@ func (e *Engine) Run(ctx context.Context, p *plan.Plan) (*Result, error) {
 		if err != nil {
 			return nil, err
 		}
-		res := &Result{Plan: p, AsOf: e.snap.AsOf, All: r.table.Rows, Kept: kept.count(), Steps: steps}
+		res := &Result{Summary: result.Summary{
+			Plan: p, AsOf: e.snap.AsOf, All: r.table.Rows, Kept: kept.count(), Steps: steps,
+		}, e: e}
 		return res, (&builder{run: r, kept: kept, res: res}).build()
 	})
 }

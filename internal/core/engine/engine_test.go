@@ -3,6 +3,7 @@ package engine
 import (
 	"cmp"
 	"context"
+	"gavrik/internal/core/result"
 	"math"
 	"math/big"
 	"slices"
@@ -115,12 +116,6 @@ func large(rows, texts int) *Engine {
 	return New(&table.Snapshot{Tables: map[string]*table.Table{"fares": tb}}, c, Options{MaxGroups: 1000})
 }
 
-func window(t require.TestingT, r *Result, open Open, offset, limit int, style format.Style) Window {
-	w, err := r.Window(context.Background(), open, offset, limit, style)
-	require.NoError(t, err)
-	return w
-}
-
 func (e *Engine) plan(t testing.TB, doc *view.Document) *plan.Plan {
 	t.Helper()
 	p, err := plan.Check(doc, e.catalog, worldCalendar)
@@ -132,7 +127,7 @@ var grouped = &view.Document{Gavrik: 1, Records: "fares", Columns: []view.Column
 
 func TestTooManyGroupsNamesTheStepAndTheMend(t *testing.T) {
 	_, err := large(5000, 2000).Run(t.Context(), large(10, 10).plan(t, grouped))
-	var limit *LimitError
+	var limit *result.LimitError
 	require.ErrorAs(t, err, &limit)
 	require.EqualError(t, err, "grouping by Who makes more than 1000 groups; group by something coarser, or filter first")
 }
@@ -156,7 +151,7 @@ func TestARunIsStoppedAtAnyStep(t *testing.T) {
 		fresh := New(e.snap, e.catalog, Options{Workers: 1})
 		res, err := fresh.Run(ctx, fresh.plan(t, grouped))
 		if err == nil {
-			_, err = res.Window(ctx, Open{Depth: 1}, 1000, 10, format.Plain)
+			_, err = res.Window(ctx, result.Open{Depth: 1}, 1000, 10)
 		}
 		if err == nil {
 			asks = limit
@@ -184,7 +179,7 @@ func TestARunPastItsBudgetNamesTheStep(t *testing.T) {
 	e := large(200_000, 100)
 	e.opts.RunBytes = 2 << 20
 	_, err := e.Run(t.Context(), e.plan(t, grouped))
-	var limit *LimitError
+	var limit *result.LimitError
 	require.ErrorAs(t, err, &limit)
 	require.Regexp(t, "^.+ needs 2 MB of memory; a run may use 2 MB; filter first, group by something coarser, or take a column away$", err.Error())
 	wide := *grouped
@@ -207,7 +202,7 @@ func TestOverflowIsToldNotWrapped(t *testing.T) {
 	doc.Columns = []view.Column{{Field: "paid", Totals: []view.Total{{Fn: view.Sum}, {Fn: view.Average}}}}
 	res, err := e.Run(t.Context(), e.plan(t, &doc))
 	require.NoError(t, err)
-	lines := window(t, res, Open{}, 0, 10, format.Plain).Lines
+	lines := window(t, res, result.Open{}, 0, 10, format.Plain).Lines
 	require.Equal(t, []string{"", "92233720368547758.07"}, lines[0].Cells)
 	require.Equal(t, "92233720368547758.02", lines[1].Cells[0])
 	require.Len(t, res.Problems, 1)

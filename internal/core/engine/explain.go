@@ -3,44 +3,16 @@ package engine
 import (
 	"context"
 	"fmt"
+	"gavrik/internal/core/result"
 
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
 
-// Explanation tells how one figure came about.
-type Explanation struct {
-	// Label is the total's; Value the figure as the ledger shows it.
-	Label, Value string
-	Part         Part
-	// Groups are the labels of the groups it belongs to, from the outermost in, down
-	// and then across.
-	Groups []string
-	// Records is how many records the group holds. Counted is how many values went
-	// in and Blanks how many were passed over; -1 where neither is known.
-	Records, Counted, Blanks int
-	// Once names the linked record that counts once, however many records lead to
-	// it; Counted and Blanks are of linked records then.
-	Once string
-	// Each names the record of which every one counts, although several share the amounts
-	// of linked records that go in.
-	Each string
-	// Mix is set for an average of prices that differ.
-	Mix *Mix
-	Fn  view.Fn
-	// Formula is the source of a total that is calculated from others, and From how
-	// these came about.
-	Formula string
-	From    []Explanation
-	// Steps are what the conditions did, and Problems what went wrong on the way.
-	Steps    []Step
-	Problems []Problem
-}
-
 // Explain tells how the figure of a group (a path as Line.Group gives it; empty for
 // the grand total) in a column of the ledger came about.
-func (e *Engine) Explain(ctx context.Context, r *Result, group string, head int) (*Explanation, error) {
+func (r *Result) Explain(ctx context.Context, group string, head int) (*result.Explanation, error) {
 	if head < 0 || head >= len(r.Heads) || r.cells[head] == nil {
 		return nil, fmt.Errorf("engine: column %d shows no total to explain", head)
 	}
@@ -48,7 +20,7 @@ func (e *Engine) Explain(ctx context.Context, r *Result, group string, head int)
 	if err != nil {
 		return nil, err
 	}
-	x := &explainer{e: e, ctx: ctx, r: r, node: node}
+	x := &explainer{e: r.e, ctx: ctx, r: r, node: node}
 	return x.head(head)
 }
 
@@ -59,16 +31,15 @@ type explainer struct {
 	node int32
 }
 
-func (x *explainer) head(i int) (*Explanation, error) {
+func (x *explainer) head(i int) (*result.Explanation, error) {
 	h, f := x.r.Heads[i], x.r.cells[i]
-	w := &windower{Result: x.r, pen: x.r.pen(0)}
 	out, err := x.measure(f.measure, f, h)
 	if err != nil {
 		return nil, err
 	}
-	out.Mix = w.mix(f, i, x.node)
-	out.Label, out.Value, out.Part, out.Steps = x.r.totalLabel(h), w.figure(h.Field, f, x.node), h.Part, x.r.Steps
-	out.Groups = append(w.labels(x.node), h.Across...)
+	out.Mix = f.mix(i, x.node)
+	out.Label, out.Value, out.Head, out.Part, out.Steps = x.r.TotalLabel(h), f.cell(x.node, h.Field), i, h.Part, x.r.Steps
+	out.Down, out.Across = keysTo(x.r.tree, x.r.Plan.Groups, x.node), h.Across
 	for _, p := range x.r.Problems {
 		if p.Label == f.measure.Label || p.Label == f.measure.Ref.Label {
 			out.Problems = append(out.Problems, p)
@@ -79,14 +50,14 @@ func (x *explainer) head(i int) (*Explanation, error) {
 
 // measure explains a figure but for where it stands. f may be nil for a total that
 // has no column of its own.
-func (x *explainer) measure(m plan.Measure, f *figures, h Head) (*Explanation, error) {
+func (x *explainer) measure(m plan.Measure, f *figures, h result.Head) (*result.Explanation, error) {
 	if m.Show != "" {
 		m = x.r.Plan.Measures[m.Of]
 		f = nil
 	}
-	out := &Explanation{Label: m.Label, Fn: m.Fn, Counted: -1, Blanks: -1}
+	out := &result.Explanation{Label: m.Label, Fn: m.Fn, Counted: -1, Blanks: -1}
 	side := x.r.side
-	if h.Part == Other && x.r.others != nil {
+	if h.Part == result.Other && x.r.others != nil {
 		side = x.r.others
 	}
 	out.Records = side.size(x.node)
@@ -115,7 +86,7 @@ func (x *explainer) measure(m plan.Measure, f *figures, h Head) (*Explanation, e
 
 // count says how many values went in: as the work noted it or, for a group down of
 // the view's own side, by looking again.
-func (x *explainer) count(out *Explanation, m plan.Measure, f *figures, h Head) error {
+func (x *explainer) count(out *result.Explanation, m plan.Measure, f *figures, h result.Head) error {
 	if f != nil && f.counted != nil {
 		out.Counted = int(f.counted[x.node])
 		if !m.Once {
@@ -123,7 +94,7 @@ func (x *explainer) count(out *Explanation, m plan.Measure, f *figures, h Head) 
 		}
 		return nil
 	}
-	if h.Part != Own || len(h.Across) > 0 || m.Once {
+	if h.Part != result.Own || len(h.Across) > 0 || m.Once {
 		return nil
 	}
 	col, err := within(x.e, x.ctx, x.r.Plan, func(r *run) (table.Column, error) { return r.column(m.Ref) })
@@ -147,7 +118,7 @@ func (x *explainer) count(out *Explanation, m plan.Measure, f *figures, h Head) 
 }
 
 // cellRecords is how many records a cell of a crosstab holds.
-func (r *Result) cellRecords(h Head, node int32) int {
+func (r *Result) cellRecords(h result.Head, node int32) int {
 	f := r.counts[h.AcrossPath]
 	if f == nil || f.numbers[node] == table.Blank {
 		return 0

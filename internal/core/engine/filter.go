@@ -3,6 +3,7 @@ package engine
 import (
 	"encoding/binary"
 	"fmt"
+	"gavrik/internal/core/result"
 	"strings"
 
 	"gavrik/internal/core/cache"
@@ -10,34 +11,11 @@ import (
 	"gavrik/internal/core/plan"
 )
 
-// Step tells what one condition, or combination of conditions, does.
-type Step struct {
-	// Path is the condition's place in the document.
-	Path string
-	// Left is how many records are left after it, in reading order: after each
-	// of "all" and "none" those still kept, after each of "any" those let in.
-	Left int
-	// Alone is how many of all records it would take away by itself.
-	Alone int
-	// Dates are the days a relative period stands for, or empty.
-	Dates string
-	// BlanksKept is how many records a negative test meets because the field is
-	// blank.
-	BlanksKept int
-	// Unmatched are the first of the listed values that no record has;
-	// UnmatchedCount is how many there are.
-	Unmatched      []string
-	UnmatchedCount int
-	// Mixed is how many records have no sum of linked amounts to test, because these are
-	// in several currencies.
-	Mixed int
-}
-
 // maxUnmatched is how many unmatched values a step names.
 const maxUnmatched = 20
 
 // filter returns the selection of a filter and what each step did.
-func (r *run) filter(n *plan.Node) (bitmap, []Step, error) {
+func (r *run) filter(n *plan.Node) (bitmap, []result.Step, error) {
 	all := fullBitmap(r.table.Rows)
 	if n == nil {
 		return all, nil, nil
@@ -53,14 +31,14 @@ func (r *run) filter(n *plan.Node) (bitmap, []Step, error) {
 
 type filterRun struct {
 	*run
-	steps []Step // in reading order, a combination before its parts
+	steps []result.Step // in reading order, a combination before its parts
 }
 
 // node returns every record that meets the condition. Counts of its parts are
 // taken within in, the records that reach it.
 func (f *filterRun) node(n *plan.Node, in bitmap) (bitmap, error) {
 	at := len(f.steps)
-	f.steps = append(f.steps, Step{Path: n.Path})
+	f.steps = append(f.steps, result.Step{Path: n.Path})
 	b, err := f.combine(n, in, at)
 	if err != nil {
 		return b, err
@@ -125,7 +103,7 @@ func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
 
 // leaf returns the records that meet one test, from the cache if it was asked
 // before. The caller must not change the result's words; combinations copy.
-func (f *filterRun) leaf(t *plan.Test, step *Step) (bitmap, error) {
+func (f *filterRun) leaf(t *plan.Test, step *result.Step) (bitmap, error) {
 	positive := *t
 	positive.Negate = false
 	sel, err := cache.Get(f.ctx, f.e.cache, f.testKey(t), func() (selection, int64, error) {

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"fmt"
+	"gavrik/internal/core/result"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
@@ -141,7 +142,7 @@ func (g *grouping) tooMany(n int, level plan.Group) error {
 	if n <= g.e.opts.MaxGroups {
 		return nil
 	}
-	return &LimitError{
+	return &result.LimitError{
 		Step: fmt.Sprintf("grouping by %s makes more than %d groups", level.Label(), g.e.opts.MaxGroups),
 		Mend: "group by something coarser, or filter first",
 	}

@@ -2,20 +2,12 @@ package engine
 
 import (
 	"context"
+	"gavrik/internal/core/result"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/turn"
 )
-
-// Held is a text field that holds what was searched for.
-type Held struct {
-	Ref catalog.Ref
-	// Found is how many of its different values hold the text; Values are the first of
-	// them.
-	Found  int
-	Values []string
-}
 
 // heldValues is how many values are named.
 const heldValues = 3
@@ -23,15 +15,15 @@ const heldValues = 3
 // Holding says which of some stored fields have values that hold a text, without
 // regard to case and accents, in the order given. A field that several paths lead to
 // is looked through once.
-func (e *Engine) Holding(ctx context.Context, refs []catalog.Ref, text string) ([]Held, error) {
+func (e *Engine) Holding(ctx context.Context, refs []catalog.Ref, text string) ([]result.Held, error) {
 	mine := turn.Of(ctx)
 	defer mine.Rest()
 	want := table.Fold(text)
 	if want == "" {
 		return nil, nil
 	}
-	var out []Held
-	looked := map[table.Column]Held{}
+	var out []result.Held
+	looked := map[table.Column]result.Held{}
 	for _, ref := range refs {
 		if err := mine.Wait(ctx); err != nil {
 			return nil, stopped(err)

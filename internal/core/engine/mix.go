@@ -2,19 +2,12 @@ package engine
 
 import (
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/cell"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
-
-// Mix says that an average stands for several prices: the records of its group do
-// not share one.
-type Mix struct {
-	// Cell is the place of the average among the line's cells.
-	Cell int
-	// Low and High are the smallest and the largest price, for the window's reader.
-	Low, High string
-}
 
 // Prices come from a list: few of them, each on many records. Amounts differ from
 // record to record, and their average is no price that anybody could take it for.
@@ -69,12 +62,12 @@ func (w *totaller) isPrice(c *table.Numbers) bool {
 }
 
 // mixesOf lists the averages of a line that are mixes.
-func (w *windower) mixesOf(line Line, i int32) (out []Mix) {
-	for c, f := range w.cells {
-		if f == nil || line.Cells[c] == "" {
+func (r *Result) mixesOf(line result.Line, i int32) (out []result.Mix) {
+	for c, f := range r.cells {
+		if line.Cells[c].Kind == cell.Blank {
 			continue
 		}
-		if m := w.mix(f, c, i); m != nil {
+		if m := f.mix(c, i); m != nil {
 			out = append(out, *m)
 		}
 	}
@@ -83,14 +76,27 @@ func (w *windower) mixesOf(line Line, i int32) (out []Mix) {
 
 // mixesAt says whether a node's average stands for several prices.
 func (f *figures) mixesAt(i int32) bool {
-	return f.low != nil && f.low[i] != f.high[i] && len(f.mixed[i]) == 0 && !f.isBlank(i)
+	return f != nil && f.low != nil && f.low[i] != f.high[i] && len(f.mixed[i]) == 0 && !f.isBlank(i)
+}
+
+// mixedLines counts the nodes whose average stands for several prices.
+func (f *figures) mixedLines() (n int) {
+	if f == nil {
+		return 0
+	}
+	for node := range f.low {
+		if f.mixesAt(int32(node)) {
+			n++
+		}
+	}
+	return n
 }
 
 // mix is a node's in a cell, or nil if its prices do not differ.
-func (w *windower) mix(f *figures, c int, i int32) *Mix {
+func (f *figures) mix(c int, i int32) *result.Mix {
 	if !f.mixesAt(i) {
 		return nil
 	}
 	of := f.measure.Ref.Field
-	return &Mix{Cell: c, Low: w.pen.w.Number(f.low[i], of), High: w.pen.w.Number(f.high[i], of)}
+	return &result.Mix{Cell: c, Low: cell.OfInt(f.low[i], of), High: cell.OfInt(f.high[i], of)}
 }

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"gavrik/internal/core/result"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -39,13 +40,13 @@ func TestAnAverageOfSeveralPricesIsAMix(t *testing.T) {
 		Columns: []view.Column{{Field: "amount", Totals: average}, {Field: "price", Totals: average}},
 		Groups:  []view.Group{{Field: "item", Order: &view.Order{By: view.ByLabel, Desc: true}}}}))
 	require.NoError(t, err)
-	mixes := map[string][]Mix{}
-	for _, l := range append(window(t, res, Open{}, 0, 9, format.People).Lines, res.GrandTotal(format.People)) {
+	mixes := map[string][]textMix{}
+	for _, l := range append(window(t, res, result.Open{}, 0, 9, format.People).Lines, grand(res, format.People)) {
 		mixes[l.Label] = l.Mixes
 	}
-	car := []Mix{{Cell: 1, Low: "12.00", High: "15.50"}}
-	require.Equal(t, map[string][]Mix{"Meal": nil, "Car": car, "Cabin": nil, "All lines": car}, mixes)
-	x, err := e.Explain(t.Context(), res, "", 1)
+	car := []textMix{{"12.00", "15.50"}}
+	require.Equal(t, map[string][]textMix{"Meal": nil, "Car": car, "Cabin": nil, "All lines": car}, mixes)
+	x, err := res.Explain(t.Context(), "", 1)
 	require.NoError(t, err)
-	require.Contains(t, x.Sentence(res.Plan), "It is no price: those that went in lie from 12.00 to 15.50.")
+	require.Contains(t, x.Sentence(&res.Summary), "It is no price: those that went in lie from 12.00 to 15.50.")
 }

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"context"
+	"gavrik/internal/core/result"
 	"testing"
 	"time"
 
@@ -47,7 +48,7 @@ func TestWhatIsKeptNamesItsSetting(t *testing.T) {
 					show := func(e *Engine) []string {
 						res, err := e.Run(context.Background(), p)
 						require.NoError(t, err)
-						return written(append(window(t, res, Open{Depth: 1}, 0, 10, format.Plain).Lines, res.GrandTotal(format.Plain)))
+						return written(append(window(t, res, result.Open{Depth: 1}, 0, 10, format.Plain).Lines, grand(res, format.Plain)))
 					}
 					require.Equal(t, show(w.engine(2)), show(e), "%s: %s", name, formula)
 				}

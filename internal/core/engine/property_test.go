@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"gavrik/internal/core/result"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -17,7 +18,7 @@ import (
 )
 
 // written writes a window as the reference writes its lines.
-func written(lines []Line) []string {
+func written(lines []textLine) []string {
 	var out []string
 	for _, l := range lines {
 		out = append(out, writeLine(l.Level, l.Label, l.Count, l.Cells))
@@ -39,7 +40,7 @@ func runWorld(t *rapid.T, w *world, e *Engine, d *view.Document) *Result {
 		p = readBack(t, p)
 	}
 	res, err := e.Run(context.Background(), p)
-	var limit *LimitError
+	var limit *result.LimitError
 	if errors.As(err, &limit) {
 		t.Skip("every day of many years, in every group")
 	}
@@ -60,8 +61,8 @@ func readBack(t require.TestingT, p *plan.Plan) *plan.Plan {
 	return read
 }
 
-func whole(t require.TestingT, r *Result) Window {
-	return window(t, r, Open{Depth: len(r.Plan.Groups)}, 0, 1<<20, format.Plain)
+func whole(t require.TestingT, r *Result) textWindow {
+	return window(t, r, result.Open{Depth: len(r.Plan.Groups)}, 0, 1<<20, format.Plain)
 }
 
 func TestEngineEqualsReference(t *testing.T) {
@@ -70,7 +71,7 @@ func TestEngineEqualsReference(t *testing.T) {
 		d := drawDocument(t, w)
 		res := runWorld(t, w, w.engine(2), d)
 		want, steps := w.answer(d)
-		got := written(append(whole(t, res).Lines, res.GrandTotal(format.Plain)))
+		got := written(append(whole(t, res).Lines, grand(res, format.Plain)))
 		require.Equal(t, want, got, described(d))
 		require.Equal(t, len(w.rows), res.All)
 		for _, s := range res.Steps {
@@ -88,7 +89,7 @@ func TestDigitsDoNotDependOnWorkers(t *testing.T) {
 		for _, workers := range []int{2, 7} {
 			many := runWorld(t, w, w.engine(workers), d)
 			require.Equal(t, whole(t, one), whole(t, many))
-			require.Equal(t, one.GrandTotal(format.Plain), many.GrandTotal(format.Plain))
+			require.Equal(t, grand(one, format.Plain), grand(many, format.Plain))
 			require.Equal(t, one.Steps, many.Steps)
 		}
 	})
@@ -98,7 +99,7 @@ func TestWindowIsASliceOfTheWhole(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		w := drawWorld(t)
 		res := runWorld(t, w, w.engine(2), drawDocument(t, w))
-		open := Open{Depth: rapid.IntRange(-1, 3).Draw(t, "depth")}
+		open := result.Open{Depth: rapid.IntRange(-1, 3).Draw(t, "depth")}
 		for _, l := range whole(t, res).Lines {
 			if l.Group != "" && rapid.IntRange(0, 3).Draw(t, "toggle") == 0 {
 				open.Toggled = append(open.Toggled, l.Group)
@@ -112,12 +113,12 @@ func TestWindowIsASliceOfTheWhole(t *testing.T) {
 		require.Equal(t, all.Total, part.Total)
 		require.Equal(t, all.Lines[from:min(from+limit, all.Total)], part.Lines)
 		// The lines above are the nearest ones before it of every outer level.
-		var above []Line
+		var above []textLine
 		if len(part.Lines) > 0 && len(res.Plan.Groups) > 0 {
 			level := part.Lines[0].Level
 			for i := from - 1; i >= 0 && level > 1; i-- {
 				if all.Lines[i].Level < level {
-					above = append([]Line{all.Lines[i]}, above...)
+					above = append([]textLine{all.Lines[i]}, above...)
 					level = all.Lines[i].Level
 				}
 			}
@@ -172,9 +173,9 @@ func TestValuesCountWhatTheFilterKeeps(t *testing.T) {
 		require.Equal(t, len(all), got.Distinct)
 		last := 1 << 30
 		for _, v := range got.List {
-			cell := v.Value
+			cell := result.Operand(w.cal, v.Value, ref.Field)
 			if ref.Field.Type == catalog.YesNo {
-				cell = map[string]string{"yes": "true", "no": "false"}[v.Value]
+				cell = map[string]string{"yes": "true", "no": "false"}[cell]
 			}
 			require.Equal(t, all[cell], v.All, "%q", v.Value)
 			require.Equal(t, kept[cell], v.Kept, "%q", v.Value)

@@ -3,6 +3,7 @@ package engine
 import (
 	"context"
 	"fmt"
+	"gavrik/internal/core/result"
 	"math/big"
 	"slices"
 	"strings"
@@ -175,7 +176,7 @@ func TestCrosstabEqualsReference(t *testing.T) {
 		}
 		write(down)
 		line(down)
-		got := written(append(whole(t, res).Lines, res.GrandTotal(format.Plain)))
+		got := written(append(whole(t, res).Lines, grand(res, format.Plain)))
 		require.Equal(t, want, got, described(d))
 		require.Len(t, res.Heads, len(columns))
 	})
@@ -204,7 +205,7 @@ func TestComparisonEqualsTwoViews(t *testing.T) {
 		cells := func(d *view.Document) map[string][]string {
 			out := map[string][]string{}
 			res := runWorld(t, w, e, d)
-			require.NoError(t, res.EachGroup(t.Context(), format.Plain, func(g GroupLine) error {
+			require.NoError(t, eachGroup(t.Context(), res, format.Plain, func(g textGroup) error {
 				out[strings.Join(g.Labels, "/")+fmt.Sprint(g.Level)] = append([]string{fmt.Sprint(g.Count), fmt.Sprint(g.Others)}, g.Cells...)
 				return nil
 			}))
@@ -237,7 +238,7 @@ func moved(t *testing.T, w *world, filter view.Condition, c view.Compare, groups
 	require.NoError(t, err)
 	res, err := w.engine(2).Run(t.Context(), p)
 	require.NoError(t, err)
-	for _, l := range window(t, res, Open{}, 0, 100, format.Plain).Lines {
+	for _, l := range window(t, res, result.Open{}, 0, 100, format.Plain).Lines {
 		lines = append(lines, fmt.Sprintf("%s %d %d %s", l.Label, l.Count, l.Others, strings.Join(l.Cells, " ")))
 	}
 	return lines, p.Compare.Dates
@@ -286,7 +287,7 @@ func TestShownFiguresFollowTheirDefinition(t *testing.T) {
 		require.NoError(t, err)
 		res, err := w.engine(2).Run(t.Context(), p)
 		require.NoError(t, err)
-		return written(append(window(t, res, Open{}, 0, 100, format.Plain).Lines, res.GrandTotal(format.Plain)))
+		return written(append(window(t, res, result.Open{}, 0, 100, format.Plain).Lines, grand(res, format.Plain)))
 	}
 	//       sum  of all  of group  running  rank  difference  change
 	require.Equal(t, []string{
@@ -325,7 +326,7 @@ func TestCurrenciesStayApart(t *testing.T) {
 	res, err := w.engine(2).Run(context.Background(), p)
 	require.NoError(t, err)
 	require.Equal(t, []string{"1|b|1|3.00 GBP", "1|a|3|2.00 EUR + 2.50 GBP", "1|c|1|", "0|All tips|5|2.00 EUR + 5.50 GBP"},
-		written(append(window(t, res, Open{}, 0, 10, format.Plain).Lines, res.GrandTotal(format.Plain))))
+		written(append(window(t, res, result.Open{}, 0, 10, format.Plain).Lines, grand(res, format.Plain))))
 }
 
 // Beside the commonest value of a group people read how many of its records have it.
@@ -344,12 +345,12 @@ func TestTheCommonestValueSaysHowOften(t *testing.T) {
 		}
 		want := ""
 		if res := runWorld(t, w, w.engine(2), d); len(most) > 0 {
-			value := res.GrandTotal(format.Plain).Cells[0]
+			value := grand(res, format.Plain).Cells[0]
 			want = fmt.Sprintf("%s, %d times", value, most[value])
 			if most[value] == 1 {
 				want = value + ", once"
 			}
-			require.Equal(t, want, res.GrandTotal(format.People).Cells[0])
+			require.Equal(t, want, grand(res, format.People).Cells[0])
 		}
 	})
 }

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"gavrik/internal/core/result"
 	"math/big"
 	"slices"
 	"testing"
@@ -27,13 +28,13 @@ func TestShownFiguresFollowFromTheirNeighbours(t *testing.T) {
 			d.Columns = append(d.Columns, view.Column{Field: path, Totals: []view.Total{{Fn: view.Sum, Show: s}}})
 		}
 		res := runWorld(t, w, w.engine(2), d)
-		grand := number(res.GrandTotal(format.Plain).Cells[0])
+		grand := number(grand(res, format.Plain).Cells[0])
 		// By the path of the group around; that of none is empty.
 		sums := map[string]*big.Rat{"": grand}
 		before := map[string]*big.Rat{}
 		running := map[string]*big.Rat{}
 		siblings := map[string][]*big.Rat{}
-		lines := window(t, res, Open{Depth: len(d.Groups) - 1}, 0, 1<<20, format.Plain).Lines
+		lines := window(t, res, result.Open{Depth: len(d.Groups) - 1}, 0, 1<<20, format.Plain).Lines
 		around := []string{""}
 		parentOf := make([]string, len(lines))
 		for i, l := range lines {
@@ -116,12 +117,12 @@ func TestMovedGroupsKeepTheirFigures(t *testing.T) {
 		e := w.engine(2)
 		both, apart := runWorld(t, w, e, compared), runWorld(t, w, e, alone)
 		found := map[string][]string{}
-		for _, l := range window(t, both, Open{}, 0, 1000, format.Plain).Lines {
+		for _, l := range window(t, both, result.Open{}, 0, 1000, format.Plain).Lines {
 			if l.Others > 0 {
 				found[l.Label] = []string{l.Cells[1], l.Cells[5]} // the other side's sum and median
 			}
 		}
-		lines := window(t, apart, Open{}, 0, 1000, format.Plain).Lines
+		lines := window(t, apart, result.Open{}, 0, 1000, format.Plain).Lines
 		require.Len(t, found, len(lines))
 		for _, l := range lines {
 			moved := monthDay(month, int((l.Label[8]-'0')*10+l.Label[9]-'0'))

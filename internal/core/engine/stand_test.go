@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"gavrik/internal/core/cell"
+	"gavrik/internal/core/result"
 	"math"
 	"strings"
 	"sync/atomic"
@@ -15,7 +17,6 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/fault"
-	"gavrik/internal/core/format"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/turn"
@@ -65,18 +66,18 @@ func stands(t require.TestingT, source string) (ran bool) {
 	fine := func(err error) bool {
 		var caught *fault.Error
 		require.False(t, errors.As(err, &caught), "%s: %v", source, err)
-		var limit *LimitError
+		var limit *result.LimitError
 		require.True(t, err == nil || errors.As(err, &limit), "%s: %v", source, err)
 		require.Zero(t, mine.bytes.Load(), "%s: all that was booked is given back", source)
 		return err == nil
 	}
 	show := func(res *Result) {
-		_, err := res.Window(ctx, Open{Depth: 1, Toggled: []string{"\x1fa", "\x1f"}}, 0, 50, format.People)
+		_, err := res.Window(ctx, result.Open{Depth: 1, Toggled: []string{"\x1fa", "\x1f"}}, 0, 50)
 		fine(err)
 		_, err = res.Chart(ctx)
 		fine(err)
 		n := 0
-		err = res.EachRecord(ctx, format.Plain, func(_, _ []string) error {
+		err = res.EachRecord(ctx, func([]result.Key, []cell.Cell) error {
 			if n++; n > 100 {
 				return context.Canceled
 			}
@@ -105,7 +106,7 @@ func stands(t require.TestingT, source string) (ran bool) {
 	}
 	if res, err := e.Run(ctx, p); fine(err) {
 		show(res)
-		_, err = e.Explain(ctx, res, "", 1)
+		_, err = res.Explain(ctx, "", 1)
 		require.NoError(t, err, source)
 	}
 	doc.Groups, doc.Across, doc.Columns = doc.Groups[1:], []view.Group{{Field: "made"}}, doc.Columns[1:]
@@ -225,7 +226,7 @@ func TestTextsAreBounded(t *testing.T) {
 		return New(edges.snap, edges.catalog, Options{Workers: 2, RunBytes: bytes}).Run(t.Context(), p)
 	}
 	_, err := run(128 << 20)
-	var limit *LimitError
+	var limit *result.LimitError
 	require.ErrorAs(t, err, &limit)
 	require.Contains(t, limit.Error(), "a run may use 128 MB")
 	doc.Columns[0].Field = "a22"

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"fmt"
+	"gavrik/internal/core/result"
 	"math"
 	"sync"
 
@@ -19,7 +20,7 @@ type totaller struct {
 	// them.
 	placed func() rows
 	sums   map[string]*sums // by field path: a sum and an average share them
-	check  Check
+	check  result.Check
 	done   []*figures
 	// currencies is what is known of amounts, by the fields that name their currency and
 	// hold them. oneEach says that every group has one currency.

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"fmt"
+	"gavrik/internal/core/result"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
@@ -42,7 +43,7 @@ func (r *run) numberUnits(col table.Column, rs rows, u unitSpan) (*levelKeys, er
 		lo, hi = cal.DaysBetween(lo, hi)
 	}
 	if hi-lo > maxDays || lo < -maxDays || hi > maxDays {
-		return nil, &LimitError{Step: fmt.Sprintf("%s spans more than %d days", u.group.Ref.Label, maxDays), Mend: "filter out the dates that are far off, or group by another field"}
+		return nil, &result.LimitError{Step: fmt.Sprintf("%s spans more than %d days", u.group.Ref.Label, maxDays), Mend: "filter out the dates that are far off, or group by another field"}
 	}
 	if from, to, ok := r.plan.Bounds(u.group.Ref); ok && u.group.Empty && !u.unit.Cyclic() && to-from <= maxDays {
 		k.addUnits(cal, u.unit, cal.Start(u.unit, from), cal.Start(u.unit, to))

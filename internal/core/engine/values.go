@@ -2,6 +2,8 @@ package engine
 
 import (
 	"context"
+	"gavrik/internal/core/cell"
+	"gavrik/internal/core/result"
 	"slices"
 	"strings"
 
@@ -10,26 +12,6 @@ import (
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 )
-
-// ValueCount is one distinct value of a field.
-type ValueCount struct {
-	// Value is written as a condition's operand takes it; Label for people.
-	Value, Label string
-	// Kept counts the records that have it under the filter, All without one.
-	Kept, All int
-}
-
-// Values are the distinct values of a field, the commonest first.
-type Values struct {
-	// Distinct counts the values before the search; Found after it. Neither
-	// counts the blank.
-	Distinct, Found int
-	List            []ValueCount
-	// RestKept and RestAll count the records of the values found and not listed.
-	RestKept, RestAll int
-	BlankKept         int
-	BlankAll          int
-}
 
 // under readies a look at one field: its column, and the records that the plan's
 // filter keeps.
@@ -45,11 +27,11 @@ func (r *run) under(ref catalog.Ref) (table.Column, bitmap, error) {
 // Values lists a field's values with their counts under the plan's filter. Only
 // values that hold the search text, without regard to case and accents, are
 // listed, and at most limit of them.
-func (e *Engine) Values(ctx context.Context, p *plan.Plan, ref catalog.Ref, search string, limit int) (*Values, error) {
-	return within(e, ctx, p, func(r *run) (*Values, error) { return r.values(ref, search, limit) })
+func (e *Engine) Values(ctx context.Context, p *plan.Plan, ref catalog.Ref, search string, limit int) (*result.Values, error) {
+	return within(e, ctx, p, func(r *run) (*result.Values, error) { return r.values(ref, search, limit) })
 }
 
-func (r *run) values(ref catalog.Ref, search string, limit int) (*Values, error) {
+func (r *run) values(ref catalog.Ref, search string, limit int) (*result.Values, error) {
 	col, kept, err := r.under(ref)
 	if err != nil {
 		return nil, err
@@ -73,12 +55,12 @@ func (r *run) values(ref catalog.Ref, search string, limit int) (*Values, error)
 			inKept[key] += int(kept.words[row/64] >> (row % 64) & 1)
 		}
 	}
-	out := &Values{BlankKept: inKept[0], BlankAll: inAll[0]}
-	return out, out.pick(r, keys, ref.Field, inAll, inKept, table.Fold(search), limit)
+	out := &result.Values{BlankKept: inKept[0], BlankAll: inAll[0]}
+	return out, r.pick(out, keys, ref.Field, inAll, inKept, table.Fold(search), limit)
 }
 
-func (v *Values) pick(r *run, k *levelKeys, f catalog.Field, all, kept []int, search string, limit int) error {
-	people, plain := format.NewWriter(format.People, r.plan.Calendar), format.NewWriter(format.Plain, r.plan.Calendar)
+func (r *run) pick(v *result.Values, k *levelKeys, f catalog.Field, all, kept []int, search string, limit int) error {
+	people := format.NewWriter(format.People, r.plan.Calendar)
 	var found []uint32
 	for key := uint32(1); key < uint32(k.card); key++ {
 		if key%blockRows == 0 && r.isStopped() {
@@ -104,11 +86,7 @@ func (v *Values) pick(r *run, k *levelKeys, f catalog.Field, all, kept []int, se
 		v.RestKept, v.RestAll = v.RestKept+kept[key], v.RestAll+all[key]
 	}
 	for _, key := range found[:listed] {
-		value := k.text(plain, key, f)
-		if f.Type == catalog.YesNo {
-			value = strings.ToLower(k.text(people, key, f))
-		}
-		v.List = append(v.List, ValueCount{Value: value, Label: k.text(people, key, f), Kept: kept[key], All: all[key]})
+		v.List = append(v.List, result.ValueCount{Value: k.value(key, f), Kept: kept[key], All: all[key]})
 	}
 	return nil
 }
@@ -122,45 +100,37 @@ func (k *levelKeys) folded(key uint32, label func() string) string {
 	return table.Fold(label())
 }
 
-// Facts are what a field holds over its whole record set.
-type Facts struct {
-	Rows, Blanks int
-	// Samples are up to three different values, in table order.
-	Samples []string
-}
-
 // sampleRows is how many rows are looked through for samples.
 const sampleRows = 500
 
-// Facts tells a field's fullness and a few of its values, in its own record set.
-func (e *Engine) Facts(ref catalog.Ref, w *format.Writer) (Facts, error) {
-	col, err := e.stored(ref.Set, ref.Field.Key)
-	if err != nil {
-		return Facts{}, err
+// Facts tells a field's fullness and a few of its values: of a stored one in its own record
+// set, of one that the plan makes over the plan's records.
+func (e *Engine) Facts(ctx context.Context, p *plan.Plan, ref catalog.Ref) (result.Facts, error) {
+	if p == nil || p.Derived[ref.Path] == nil {
+		col, err := e.stored(ref.Set, ref.Field.Key)
+		if err != nil {
+			return result.Facts{}, err
+		}
+		return factsOf(col, ref), nil
 	}
-	return factsOf(col, ref, w), nil
-}
-
-// DerivedFacts are Facts of a field that a plan makes, over the plan's records.
-func (e *Engine) DerivedFacts(ctx context.Context, p *plan.Plan, ref catalog.Ref, w *format.Writer) (Facts, error) {
-	return within(e, ctx, p, func(r *run) (Facts, error) {
+	return within(e, ctx, p, func(r *run) (result.Facts, error) {
 		col, err := r.column(ref)
 		if err != nil {
-			return Facts{}, err
+			return result.Facts{}, err
 		}
-		return factsOf(col, ref, w), nil
+		return factsOf(col, ref), nil
 	})
 }
 
-func factsOf(col table.Column, ref catalog.Ref, w *format.Writer) Facts {
-	f := Facts{Rows: col.Len(), Blanks: col.Blanks()}
+func factsOf(col table.Column, ref catalog.Ref) result.Facts {
+	f := result.Facts{Rows: col.Len(), Blanks: col.Blanks()}
 	if ref.Field.Type == catalog.Picture {
 		return f
 	}
-	p := &pen{w: w}
 	for row := 0; row < min(col.Len(), sampleRows) && len(f.Samples) < 3; row++ {
-		if s := p.cell(col, ref.Field, int32(row)); s != "" && !slices.Contains(f.Samples, s) {
-			f.Samples = append(f.Samples, s)
+		c := cellOf(col, ref.Field, int32(row))
+		if c.Kind != cell.Blank && !slices.Contains(f.Samples, c) {
+			f.Samples = append(f.Samples, c)
 		}
 	}
 	return f

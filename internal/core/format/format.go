@@ -12,6 +12,7 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/cell"
 	"gavrik/internal/core/table"
 )
 
@@ -90,6 +91,34 @@ func (w *Writer) Float(v float64, f catalog.Field) string {
 		s += " %"
 	}
 	return s
+}
+
+// Cell writes a value of a field with what stands beside it, but for a Several.
+func (w *Writer) Cell(c cell.Cell, f catalog.Field) string {
+	text := ""
+	switch c.Kind {
+	case cell.Blank, cell.Several:
+		return ""
+	case cell.Text, cell.Picture:
+		text = c.Text
+	case cell.Approximate:
+		text = w.Float(c.Float(), f)
+	case cell.Date: // also one that bounds moments
+		f.Type = catalog.Date
+		text = w.Number(c.Int, f)
+	default:
+		text = w.Number(c.Int, f)
+	}
+	if c.More == nil {
+		return text
+	}
+	if c.More.Currency != "" {
+		text += " " + c.More.Currency
+	}
+	if c.More.Times > 0 {
+		text += w.Times(int64(c.More.Times))
+	}
+	return text
 }
 
 // Unit writes the unit of time that starts on a day: by its name for people, by its first

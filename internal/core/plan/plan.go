@@ -19,15 +19,17 @@ import (
 type Plan struct {
 	Records   string
 	One, Many string // the records in running text
-	Filter    *Node  // nil keeps all
-	Columns   []Column
-	Hidden    []Column // kept in the document, and not shown
-	Measures  []Measure
-	Groups    []Group
-	Across    []Group // not empty: a crosstab
-	Sort      []Sort
-	Compare   *Compare // nil compares with nothing
-	Chart     *Chart   // nil draws nothing
+	// Address is the key of the field that a record is opened by, or empty.
+	Address  string
+	Filter   *Node // nil keeps all
+	Columns  []Column
+	Hidden   []Column // kept in the document, and not shown
+	Measures []Measure
+	Groups   []Group
+	Across   []Group // not empty: a crosstab
+	Sort     []Sort
+	Compare  *Compare // nil compares with nothing
+	Chart    *Chart   // nil draws nothing
 	// Derived are the calculated fields and buckets of the view, by path. They are
 	// fields of Records.
 	Derived map[string]*Derived
@@ -193,7 +195,7 @@ func resolve(
 // newPlan is a plan of a record set that asks for nothing yet.
 func newPlan(set *catalog.RecordSet, cal calendar.Calendar) *Plan {
 	return &Plan{
-		Records: set.Key, One: set.One, Many: set.Many, Calendar: cal,
+		Records: set.Key, One: set.One, Many: set.Many, Address: set.Address(), Calendar: cal,
 		Derived: map[string]*Derived{}, Absent: map[string]*catalog.WithheldError{},
 	}
 }

@@ -2,6 +2,7 @@ package sight
 
 import (
 	"fmt"
+	"gavrik/internal/core/result"
 	"slices"
 	"testing"
 	"time"
@@ -108,7 +109,7 @@ func TestALimitIsAFilterThatCannotBeTakenAway(t *testing.T) {
 			values, err := few.Values(t.Context(), p, ref, "", 100)
 			require.NoError(t, err)
 			for _, v := range values.List {
-				require.Positive(t, v.All, "%s: %q", set, v.Label)
+				require.Positive(t, v.All, "%s: %q", set, v.Value)
 			}
 		}
 	})
@@ -140,11 +141,12 @@ func shown(t *rapid.T, e *engine.Engine, c *catalog.Catalog, doc *view.Document)
 	require.NoError(t, err)
 	res, err := e.Run(t.Context(), p)
 	require.NoError(t, err)
-	w, err := res.Window(t.Context(), engine.Open{Depth: 9}, 0, 1000, format.People)
+	w, err := res.Window(t.Context(), result.Open{Depth: 9}, 0, 1000)
 	require.NoError(t, err)
-	out := []string{fmt.Sprint(res.Kept, res.GrandTotal(format.People).Cells)}
+	pen := res.Pen(format.People)
+	out := []string{fmt.Sprint(res.Kept, pen.Cells(res.GrandTotal()))}
 	for _, l := range w.Lines {
-		out = append(out, fmt.Sprint(l.Level, l.Label, l.Count, l.Cells))
+		out = append(out, fmt.Sprint(l.Level, pen.Label(l), l.Count, pen.Cells(l)))
 	}
 	return out
 }

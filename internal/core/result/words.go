@@ -1,4 +1,4 @@
-package engine
+package result
 
 import (
 	"fmt"
@@ -31,46 +31,38 @@ func (c Currencies) String() string {
 
 // Label names a column of the ledger by itself: its total, its side of a
 // comparison, its group across.
-func (r *Result) Label(h Head) string {
-	label := r.totalLabel(h)
-	if len(r.Plan.Across) == 0 {
+func (s *Summary) Label(h Head) string {
+	label := s.TotalLabel(h)
+	if len(s.Plan.Across) == 0 {
 		return label
 	}
 	if len(h.Across) == 0 {
 		return label + ", all"
 	}
-	for _, a := range h.Across {
-		label += ", " + named(a)
+	for _, a := range s.Pen(format.People).Across(h.Across) {
+		label += ", " + Named(a)
 	}
 	return label
 }
 
-// totalLabel is Label but for the group across.
-func (r *Result) totalLabel(h Head) string {
-	c := r.Plan.Columns[h.Column]
+// TotalLabel is Label but for the group across.
+func (s *Summary) TotalLabel(h Head) string {
+	c := s.Plan.Columns[h.Column]
 	label := c.Heading
 	if c.Measure >= 0 {
-		label = r.Plan.Measures[c.Measure].Label
+		label = s.Plan.Measures[c.Measure].Label
 	}
-	if part := r.PartLabel(h.Part); part != "" {
+	if part := s.PartLabel(h.Part); part != "" {
 		label += ", " + part
 	}
 	return label
 }
 
-// named is a group's label where it stands alone.
-func named(label string) string {
-	if label == "" {
-		return "blank"
-	}
-	return label
-}
-
 // PartLabel says which side of a comparison a part is; empty for the view's own.
-func (r *Result) PartLabel(p Part) string {
+func (s *Summary) PartLabel(p Part) string {
 	switch p {
 	case Other:
-		return otherLabel(r.Plan.Compare)
+		return otherLabel(s.Plan.Compare)
 	case Change:
 		return "change"
 	case Percent:
@@ -88,8 +80,9 @@ func otherLabel(c *plan.Compare) string {
 
 // Sentence says an explanation: "Total claimed of 412 claims in Open, Refund. 398
 // values went in, 14 blanks were passed over."
-func (x *Explanation) Sentence(p *plan.Plan) string {
-	w := format.NewWriter(format.People, p.Calendar)
+func (x *Explanation) Sentence(s *Summary) string {
+	p, pen := s.Plan, s.Pen(format.People)
+	w := pen.w
 	count := func(n int, one, many string) string {
 		if n == 1 {
 			many = one
@@ -97,12 +90,8 @@ func (x *Explanation) Sentence(p *plan.Plan) string {
 		return w.Number(int64(n), catalog.Field{Type: catalog.Whole}) + " " + many
 	}
 	out := catalog.UpperFirst(x.Label) + " of " + count(x.Records, p.One, p.Many)
-	if len(x.Groups) > 0 {
-		labels := make([]string, len(x.Groups))
-		for i, g := range x.Groups {
-			labels[i] = named(g)
-		}
-		out += " in " + strings.Join(labels, ", ")
+	if groups := pen.Groups(x.Down, x.Across); len(groups) > 0 {
+		out += " in " + strings.Join(groups, ", ")
 	}
 	out += "."
 	if x.Formula != "" {
@@ -124,7 +113,8 @@ func (x *Explanation) Sentence(p *plan.Plan) string {
 	}
 	out += wentIn(x)
 	if x.Mix != nil {
-		out += " It is no price: those that went in lie from " + x.Mix.Low + " to " + x.Mix.High + "."
+		low, high := pen.Mix(*x.Mix)
+		out += " It is no price: those that went in lie from " + low + " to " + high + "."
 	}
 	if x.Each != "" {
 		out += " Amounts of linked records count in every " + x.Each + " that leads to them."

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"fmt"
+	"gavrik/internal/core/result"
 	"strconv"
 	"time"
 
@@ -12,41 +13,31 @@ import (
 	"gavrik/internal/core/view"
 )
 
-// Behind says which records lie behind a group's figure (a path as Line.Group gives
-// it; empty for the grand total) in a column of the ledger, or in any column if head
-// is negative: the conditions that they meet beside the view's own filter. Texts that
-// differ in case or accents alone, and moments of one minute, are not told apart, as
-// conditions do not either.
-func (r *Result) Behind(group string, head int) ([]view.Condition, error) {
+// DrillThrough says which records a group's figure (a path as Line.Group gives it; empty for
+// the grand total) is taken of, in a column of the ledger or, if head is negative, in any.
+// Texts that differ in case or accents alone, and moments of one minute, are not told apart,
+// as conditions do not either.
+func (r *Result) DrillThrough(group string, head int) (*result.DrillThrough, error) {
 	node, err := r.nodeOf(group)
 	if err != nil {
 		return nil, err
 	}
-	out := r.conditions(r.tree, r.Plan.Groups, node)
+	out := &result.DrillThrough{
+		Conditions: r.conditions(r.tree, r.Plan.Groups, node), Down: keysTo(r.tree, r.Plan.Groups, node),
+	}
 	if head < 0 || r.across == nil {
 		return out, nil
 	}
 	if head >= len(r.Heads) {
 		return nil, fmt.Errorf("engine: there is no column %d", head)
 	}
-	if h := r.Heads[head]; h.AcrossPath != "" {
-		out = append(out, r.conditions(r.across, r.Plan.Across, r.across.nodeOf(h.AcrossPath))...)
+	h := r.Heads[head]
+	out.Across = h.Across
+	if h.AcrossPath != "" {
+		across := r.conditions(r.across, r.Plan.Across, r.across.nodeOf(h.AcrossPath))
+		out.Conditions = append(out.Conditions, across...)
 	}
 	return out, nil
-}
-
-// LabelsOf are the labels of the groups that Behind speaks of, from the outermost in,
-// down and then across.
-func (r *Result) LabelsOf(group string, head int) []string {
-	w := &windower{Result: r, pen: r.pen(format.People)}
-	out := w.labels(r.tree.nodeOf(group))
-	if r.across != nil && head >= 0 && head < len(r.Heads) {
-		out = append(out, r.Heads[head].Across...)
-	}
-	for i, label := range out {
-		out[i] = named(label)
-	}
-	return out
 }
 
 // nodeOf finds a group by its path; the empty one is the grand total's.
