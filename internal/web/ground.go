@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -208,17 +209,28 @@ func (g *ground) run(ctx context.Context, doc *view.Document, p *plan.Plan) (*an
 	sum := sha256.Sum256(text)
 	// Relative periods depend on the day and on nothing finer; what looks at the clock has
 	// the moment in its fingerprint.
-	key := fmt.Sprintf("%s %d %s %x %s", g.name, g.cal.Today(), g.cal.Setting(), sum, p.Fingerprint())
-	return cache.Get(ctx, g.results, key, func() (*answer, int64, error) {
+	whole := sha256.Sum256(fmt.Appendf(nil, "%d %s %x %s", g.cal.Today(), g.cal.Setting(), sum, p.Fingerprint()))
+	name := hex.EncodeToString(whole[:16])
+	return cache.Get(ctx, g.results, g.resultKey(name), func() (*answer, int64, error) {
 		started := time.Now()
 		res, err := g.reader.Run(ctx, p)
 		if err != nil {
 			return nil, 0, err
 		}
-		a := &answer{Result: res, Summary: res.Summarize(), doc: doc, set: g.catalog.Set(doc.Records), took: time.Since(started), fewer: g.fewer[doc.Records], limits: g.limits}
+		a := &answer{name: name, Result: res, Summary: res.Summarize(), doc: doc, set: g.catalog.Set(doc.Records), took: time.Since(started), fewer: g.fewer[doc.Records], limits: g.limits}
 		g.ran.Observe(a.took.Seconds())
 		return a, res.Bytes() + int64(len(text)), nil
 	})
+}
+
+// resultKey is what a result is kept by: those who see the same share it, and nobody else
+// finds it.
+func (g *ground) resultKey(name string) string { return g.name + " " + name }
+
+// keeps says whether further lines of a result can be read by its name.
+func (g *ground) keeps(a *answer) bool {
+	_, kept := cache.Find[*answer](g.results, g.resultKey(a.name))
+	return kept
 }
 
 // answered is a document's result as it is now, or the problem with it. Shown leaves out

@@ -116,13 +116,9 @@ type Tally struct {
 
 type runInput struct {
 	Body struct {
-		View    view.Document `json:"view"`
-		Depth   int           `json:"depth" minimum:"-1" maximum:"20" doc:"Levels of groups that are open; -1 for the grand total alone"`
-		Toggled []string      `json:"toggled,omitempty" maxItems:"10000" doc:"Paths of groups that are the other way round"`
-		Offset  int           `json:"offset,omitempty" minimum:"0" doc:"First line wanted"`
-		Limit   int           `json:"limit" minimum:"0" maximum:"1000" doc:"Lines wanted"`
-		Shown   bool          `json:"shown,omitempty" doc:"Leave columns out whose field is not there any more, and say so; otherwise they are faults"`
-		Plain   bool          `json:"plain,omitempty" doc:"Cells for other programs: plain decimals, ISO 8601 dates"`
+		View  view.Document `json:"view"`
+		Shown bool          `json:"shown,omitempty" doc:"Leave columns out whose field is not there any more, and say so; otherwise they are faults"`
+		Opening
 	}
 }
 
@@ -132,39 +128,34 @@ type runOutput struct {
 		Sentence string       `json:"sentence"`
 		Columns  []ColumnHead `json:"columns"`
 		Levels   []Level      `json:"levels"`
-		Lines    []Line       `json:"lines"`
-		Above    []Line       `json:"above" doc:"Lines of the groups that the first line lies in"`
-		Total    int          `json:"total" doc:"Lines there are with these groups open"`
-		Offset   int          `json:"offset"`
-		Grand    Line         `json:"grand"`
-		Tally    Tally        `json:"tally"`
-		Made     []Field      `json:"made" doc:"Calculated fields and buckets of the document"`
-		Chart    *Drawing     `json:"chart,omitempty" doc:"Only with the first lines, and if the document asks for one"`
+		Result   string       `json:"result" doc:"Names the result, for reading further lines of it; empty if it is too large to be kept"`
+		Lines
+		Grand Line     `json:"grand"`
+		Tally Tally    `json:"tally"`
+		Made  []Field  `json:"made" doc:"Calculated fields and buckets of the document"`
+		Chart *Drawing `json:"chart,omitempty" doc:"Only with the first lines, and if the document asks for one"`
 	}
 }
 
 func (s *server) registerRun(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "run", Method: http.MethodPost, Path: "/api/run", Summary: "Compute a view and read a part of it", MaxBodyBytes: maxBody, Errors: []int{422}},
 		func(ctx context.Context, in *runInput) (*runOutput, error) {
-			_, a, err := s.answered(ctx, &in.Body.View, in.Body.Shown)
+			g, a, err := s.answered(ctx, &in.Body.View, in.Body.Shown)
 			if err != nil {
 				return nil, err
 			}
-			style := format.People
-			if in.Body.Plain {
-				style = format.Plain
-			}
-			win, err := a.Window(ctx, result.Open{Depth: in.Body.Depth, Toggled: in.Body.Toggled}, in.Body.Offset, in.Body.Limit)
-			if err != nil {
-				return nil, s.refused(ctx, err)
-			}
 			out := &runOutput{}
 			b := &out.Body
+			if b.Lines, err = a.lines(ctx, &in.Body.Opening); err != nil {
+				return nil, s.refused(ctx, err)
+			}
+			if g.keeps(a) {
+				b.Result = a.name
+			}
 			phrases := brief.Write(a.Plan, &in.Body.View, a.set)
 			b.Brief, b.Sentence = withSteps(phrases, a), brief.Text(phrases)
 			b.Columns, b.Levels = columnHeads(a.Summary), levels(a)
-			b.Lines, b.Above, b.Total, b.Offset = lines(a, win.Lines, style), lines(a, win.Above, style), win.Total, win.Offset
-			b.Grand = lines(a, []result.Line{a.GrandTotal()}, style)[0]
+			b.Grand = a.written([]result.Line{a.GrandTotal()}, in.Body.style())[0]
 			b.Tally = tally(a)
 			b.Tally.Problems = append(b.Tally.Problems, s.Workspace.troubles()...)
 			b.Made = made(a.Plan)
@@ -232,7 +223,8 @@ func levels(a *answer) []Level {
 	return out
 }
 
-func lines(a *answer, in []result.Line, style format.Style) []Line {
+// written writes lines.
+func (a *answer) written(in []result.Line, style format.Style) []Line {
 	pen := a.Pen(style)
 	address := format.NewWriter(format.Plain, a.Plan.Calendar)
 	out := make([]Line, len(in))

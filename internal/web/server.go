@@ -186,6 +186,7 @@ func (s *server) register(api huma.API) {
 	s.registerSecond(api)
 	s.registerCatalog(api)
 	s.registerRun(api)
+	s.registerLines(api)
 	s.registerViews(api)
 	s.registerFormula(api)
 	s.registerDefinitions(api)

@@ -144,6 +144,8 @@ func (w *Workspace) Calendar() calendar.Calendar {
 type answer struct {
 	result.Result
 	*result.Summary
+	// name is what further lines are asked for by.
+	name string
 	doc  *view.Document
 	set  *catalog.RecordSet
 	took time.Duration // of the computation

@@ -52,6 +52,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/catalog/{set}/fields", "/api/catalog/claims/fields", nil, all},
 		{"POST /api/refresh", "/api/refresh", nil, "401 403 403 403 204"},
 		{"POST /api/run", "/api/run", run, all},
+		{"POST /api/lines", "/api/lines", map[string]any{"result": "of long ago", "depth": 0, "limit": 5}, "401 410 410 410 410"},
 		{"POST /api/distribution", "/api/distribution", map[string]any{"view": claims(nil), "field": "claimed", "bins": 20}, all},
 		{"POST /api/explain", "/api/explain", map[string]any{"view": claims(nil), "column": 0}, all},
 		{"POST /api/values", "/api/values", map[string]any{"view": claims(nil), "field": "status", "limit": 5}, all},

@@ -1,5 +1,5 @@
 import { onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
-import { api, body, type Document, type Line, type RunResult } from '../api/client'
+import { api, body, type Document, type Line, type Lines, type RunResult } from '../api/client'
 import { Problem, wordsOf } from '../api/problem'
 import { useMe, useSession } from '../session/useMe'
 
@@ -39,18 +39,29 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
   const { me } = useMe()
   let latest = new AbortController()
   let wanted = new Set<number>()
+  /** What the server calls the result, as long as it keeps it. */
+  let kept = ''
   let again: ReturnType<typeof setTimeout> | undefined
 
-  async function read(page: number, signal: AbortSignal): Promise<RunResult> {
-    return body(
-      api.POST('/api/run', {
-        signal,
-        body: {
-          shown: true, view: document.value, depth: opening.value.depth, toggled: [...opening.value.toggled],
-          offset: page * pageLines, limit: pageLines,
-        },
-      }),
-    )
+  const opened = () => ({ depth: opening.value.depth, toggled: [...opening.value.toggled] })
+
+  async function answer(signal: AbortSignal): Promise<RunResult> {
+    return body(api.POST('/api/run', { signal, body: { shown: true, view: document.value, ...opened(), limit: pageLines } }))
+  }
+
+  /** Further lines of the result that is shown: nothing is run again for them, if the server has kept it. */
+  async function further(offset: number, limit: number, plain: boolean, signal?: AbortSignal): Promise<Lines> {
+    const part = { ...opened(), offset, limit, plain }
+    if (!kept) return body(api.POST('/api/run', { signal, body: { shown: true, view: document.value, ...part } }))
+    return body(api.POST('/api/lines', { signal, body: { result: kept, ...part } }))
+  }
+
+  /** Runs the view again if the server keeps its result no longer; whether that was so. */
+  async function renewed(error: unknown): Promise<boolean> {
+    if (!(error instanceof Problem) || error.status !== 410) return false
+    await run()
+    kept = '' // it would not be kept this time either, or not for long
+    return state.value.kind !== 'failed'
   }
 
   function fail(error: unknown) {
@@ -70,8 +81,9 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
     const { signal } = latest
     state.value = { kind: 'running' }
     try {
-      const got = await read(0, signal)
+      const got = await answer(signal)
       wanted = new Set([0])
+      kept = got.result
       result.value = got
       pages.value = new Map([[0, got.lines]])
       above.value = new Map([[0, got.above]])
@@ -88,12 +100,12 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
     wanted.add(page)
     const { signal } = latest
     try {
-      const got = await read(page, signal)
+      const got = await further(page * pageLines, pageLines, false, signal)
       pages.value = new Map(pages.value).set(page, got.lines)
       above.value = new Map(above.value).set(page, got.above)
     } catch (error) {
       wanted.delete(page)
-      fail(error)
+      if (!(await renewed(error))) fail(error) // else the page is asked for again while it is in sight
     }
   }
 
@@ -105,12 +117,15 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
   /** Lines as other programs read them, from one position up to another, left out. */
   async function plainLines(from: number, to: number): Promise<Line[]> {
     const out: Line[] = []
-    while (out.length < to - from) {
-      const got = await body(api.POST('/api/run', {
-        body: { shown: true, view: document.value, depth: opening.value.depth, toggled: [...opening.value.toggled], offset: from + out.length, limit: Math.min(1000, to - from - out.length), plain: true },
-      }))
-      if (!got.lines.length) break
-      out.push(...got.lines)
+    try {
+      while (out.length < to - from) {
+        const got = await further(from + out.length, Math.min(1000, to - from - out.length), true)
+        if (!got.lines.length) break
+        out.push(...got.lines)
+      }
+    } catch (error) {
+      if (!(await renewed(error))) throw error
+      return plainLines(from, to) // lines of two results are not put together
     }
     return out
   }
