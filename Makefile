@@ -6,13 +6,16 @@ FUZZ   ?= 5m
 RACED  := Stand|Stops|Fault|EqualsReference|Chart|Distribution|Stopped
 WEB    := $(shell find web/src web/public web/index.html web/*.ts web/package.json -type f 2>/dev/null)
 
-.PHONY: help demo test race fuzz build lint openapi shots bench bench-ui bench-abuse bench-load clean
+.PHONY: help demo watch test race fuzz build lint openapi shots bench bench-ui bench-abuse bench-load clean
 
 help: ## list the targets
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 12
 
 demo: build .made/postgresql ## install, build, and serve the ferry company's demo
 	./bin/gavrik demo --listen $(LISTEN)
+
+watch: .made/postgresql web/node_modules/.made web/src/api/schema.ts web/dist/index.html ## serve the demo, and rebuild both halves as one edits
+	$(GO) run ./tools/watch -listen $(LISTEN)
 
 test: build lint .made/postgresql .made/chromium ## install, build, and run every check and test
 	$(GO) test -timeout 30m ./...
@@ -25,7 +28,7 @@ race: ## run the core, the scheduler and the interface under the race detector
 
 fuzz: ## let the fuzzers look for new faults, FUZZ for each
 	$(GO) test -run '^$$' -fuzz FuzzFormulas -fuzztime $(FUZZ) ./internal/core/engine
-	$(GO) test -run '^$$' -fuzz FuzzCompile -fuzztime $(FUZZ) ./internal/core/formula
+	$(GO) test -run '^$$' -fuzz FuzzCheck -fuzztime $(FUZZ) ./internal/core/program
 	$(GO) test -run '^$$' -fuzz FuzzCheck -fuzztime $(FUZZ) ./internal/core/plan
 	$(GO) test -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZ) ./internal/core/view
 
@@ -34,7 +37,7 @@ build: bin/gavrik ## build the front end and the one binary
 lint: web/node_modules/.made web/src/api/schema.ts ## go vet, staticcheck, gofmt, vue-tsc, eslint
 	$(GO) vet ./...
 	$(GO) tool staticcheck ./...
-	@test -z "$$(gofmt -l cmd internal test web/*.go)" || { echo "not formatted:"; gofmt -l cmd internal test web/*.go; exit 1; }
+	@test -z "$$(gofmt -l cmd internal test tools web/*.go)" || { echo "not formatted:"; gofmt -l cmd internal test tools web/*.go; exit 1; }
 	npm --prefix web run check
 
 openapi: ## write the interface, the schema and the references from the code
