@@ -23,7 +23,7 @@ func (f *memoryFlags) add(flags *pflag.FlagSet) {
 }
 
 func (f *memoryFlags) bounds() web.Bounds {
-	return web.Bounds{Selections: f.selections << 20, Results: f.results << 20, Sights: f.restrictions << 20}
+	return web.Bounds{Selections: f.selections << 20, Results: f.results << 20, Restricted: f.restrictions << 20}
 }
 
 func (f *memoryFlags) runs() scheduler.Options {

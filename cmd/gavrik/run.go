@@ -63,8 +63,8 @@ one for the grand total. "-" reads the document from standard input.`,
 			if err != nil {
 				return fmt.Errorf("%s:\n%w", args[0], err)
 			}
-			if len(p.Waiting) > 0 {
-				return fmt.Errorf("%s:\n%w; give it with --answer name=value", args[0], p.Waiting)
+			if len(p.MissingParameters) > 0 {
+				return fmt.Errorf("%s:\n%w; give it with --answer name=value", args[0], p.MissingParameters)
 			}
 			res, err := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader().Run(cmd.Context(), p)
 			if err != nil {

@@ -33,10 +33,10 @@ func WriteJSON(to io.Writer, s Sheet, phrases []brief.Phrase, r *result.Summary)
 		Kept     int       `json:"kept"`
 		Notes    []string  `json:"notes,omitzero"`
 		Headings []string  `json:"headings"`
-	}{brief.Text(phrases), nil, r.Plan.Withheld, r.AsOf, r.All, r.Kept, r.NotesInWords(), s.Headings}
+	}{brief.Text(phrases), nil, r.Plan.Restricted, r.AsOf, r.All, r.Kept, r.NotesInWords(), s.Headings}
 	for _, p := range phrases {
-		if p.Ask != nil {
-			head.Answers = append(head.Answers, Answer{p.Ask.Name, p.Ask.Label, p.Text})
+		if p.Parameter != nil {
+			head.Answers = append(head.Answers, Answer{p.Parameter.Name, p.Parameter.Label, p.Text})
 		}
 	}
 	var b bytes.Buffer

@@ -3,7 +3,7 @@ package people
 import (
 	"slices"
 
-	"gavrik/internal/core/sight"
+	"gavrik/internal/core/access"
 	"gavrik/internal/core/view"
 	"gavrik/internal/store"
 )
@@ -11,8 +11,8 @@ import (
 // SightOf is what a person does not see: what any of her groups keeps from its members,
 // and the sensitive fields, unless one of them may see those. An administrator sees
 // everything, as she could give herself any right.
-func SightOf(p store.Person, groups []store.Group, sensitive []store.SensitiveField) sight.Sight {
-	out := sight.Sight{}
+func SightOf(p store.Person, groups []store.Group, sensitive []store.SensitiveField) access.Policy {
+	out := access.Policy{}
 	if p.Administrator() {
 		return out
 	}
@@ -23,7 +23,7 @@ func SightOf(p store.Person, groups []store.Group, sensitive []store.SensitiveFi
 		}
 		mayAll = mayAll || g.Sensitive
 		for _, l := range g.Limits {
-			limit := sight.Limit{Hidden: l.Hidden, Fields: l.Fields}
+			limit := access.Restriction{Hidden: l.Hidden, Fields: l.Fields}
 			if len(l.Rule) > 0 {
 				limit.Rules = append(limit.Rules, ruleFor(p, l))
 			}
@@ -32,7 +32,7 @@ func SightOf(p store.Person, groups []store.Group, sensitive []store.SensitiveFi
 	}
 	if !mayAll {
 		for _, f := range sensitive {
-			out.Add(f.Set, sight.Limit{Fields: []string{f.Field}})
+			out.Add(f.Set, access.Restriction{Fields: []string{f.Field}})
 		}
 	}
 	return out
@@ -46,9 +46,9 @@ func ruleFor(p store.Person, l store.Limit) *view.Document {
 		return &view.Document{Records: ""} // no rule on this set: it keeps nothing
 	}
 	open, answers := map[string]string{}, map[string]string{}
-	for _, q := range doc.Questions() {
-		q.Ask.Required = true
-		open[q.Ask.Name], answers[q.Ask.Name] = "", p.Traits[q.Ask.Name]
+	for _, q := range doc.Parameters() {
+		q.Parameter.Required = true
+		open[q.Parameter.Name], answers[q.Parameter.Name] = "", p.Traits[q.Parameter.Name]
 	}
 	if doc.Answer(answers) != nil {
 		_ = doc.Answer(open) // these are its own questions, all without an answer

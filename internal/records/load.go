@@ -8,7 +8,6 @@ import (
 	"runtime"
 	"slices"
 	"strings"
-	"sync/atomic"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -26,8 +25,6 @@ type Loaded struct {
 	Catalog  *catalog.Catalog
 	Snapshot *table.Snapshot
 }
-
-var snapshots atomic.Uint64
 
 // Load reads every table of the schemas as of one moment. All connections share
 // one exported snapshot, so that a booking and its payments belong together.
@@ -79,7 +76,7 @@ func Load(ctx context.Context, url string, schemas []string, set Settings) (*Loa
 		return nil, err
 	}
 	cat.Notices = append(append(notices, more...), l.notices...)
-	return &Loaded{cat, &table.Snapshot{ID: snapshots.Add(1), AsOf: asOf, Tables: l.tables}}, nil
+	return &Loaded{cat, &table.Snapshot{AsOf: asOf, Tables: l.tables}}, nil
 }
 
 // Connect opens a connection, or says in words why it cannot be opened.

@@ -45,7 +45,7 @@ type bucketOutput struct {
 }
 
 func (s *server) bucket(ctx context.Context, in *madeInput) (*bucketOutput, error) {
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -150,7 +150,7 @@ func (s *server) split(ctx context.Context, in *splitInput) (*splitOutput, error
 
 // quantiles are the values at which the kept records, in order, are cut into so many
 // parts; equal values are never cut apart.
-func (g *ground) quantiles(ctx context.Context, doc *view.Document, field string, parts int) ([]string, error) {
+func (g *requestScope) quantiles(ctx context.Context, doc *view.Document, field string, parts int) ([]string, error) {
 	sorted := view.Document{Gavrik: doc.Gavrik, Records: doc.Records, Calculated: doc.Calculated, Buckets: doc.Buckets,
 		Columns: []view.Column{{Field: field}}, Sort: []view.Sort{{Field: field}},
 		Filter: &view.Condition{All: []view.Condition{{Field: field, Op: view.Filled}}},

@@ -100,7 +100,7 @@ const reachDepth = 4
 func (s *server) registerCatalog(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "catalog", Method: http.MethodGet, Path: "/api/catalog", Summary: "Record sets"},
 		func(ctx context.Context, _ *struct{}) (*catalogOutput, error) {
-			h, err := s.ground(ctx)
+			h, err := s.scope(ctx)
 			if err != nil {
 				return nil, err
 			}
@@ -113,13 +113,13 @@ func (s *server) registerCatalog(api huma.API) {
 			if who(ctx).Administrator() {
 				out.Body.Notices = append(out.Body.Notices, h.catalog.Notices...)
 			}
-			for _, set := range h.catalog.Withheld {
+			for _, set := range h.catalog.Restricted {
 				out.Body.Withheld = append(out.Body.Withheld, set.Label)
 			}
 			for _, set := range h.catalog.Sets {
 				columns, start, own := h.standard(set)
 				out.Body.Sets = append(out.Body.Sets, RecordSet{
-					Key: set.Key, Label: set.Label, One: set.One, Grain: set.Grain, Standard: columns, Start: start, Own: own, Withheld: keptFrom(h, set.Key),
+					Key: set.Key, Label: set.Label, One: set.One, Grain: set.Grain, Standard: columns, Start: start, Own: own, Withheld: restrictedIn(h, set.Key),
 					Count: rowsOf(h, set.Key), LinkedBy: linkedBy(h.catalog, set.Key), Links: append([]catalog.Link{}, set.Links...), Name: set.Name, Address: set.Address(),
 				})
 			}
@@ -162,7 +162,7 @@ func linkedBy(c *catalog.Catalog, set string) []LinkBy {
 }
 
 func (s *server) fields(ctx context.Context, set string) (*fieldsOutput, error) {
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -181,7 +181,7 @@ func (s *server) fields(ctx context.Context, set string) (*fieldsOutput, error) 
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}
-	for _, d := range g.defined.plan.Fields(g.catalog, set, p) {
+	for _, d := range g.agreed.plan.Fields(g.catalog, set, p) {
 		facts := result.Facts{}
 		if d.Formula == nil || !d.Formula.PerTotal() {
 			if facts, err = g.reader.Facts(ctx, p, d.Ref); err != nil {
@@ -196,14 +196,14 @@ func (s *server) fields(ctx context.Context, set string) (*fieldsOutput, error) 
 }
 
 // fieldOf describes a field of the catalog.
-func (g *ground) fieldOf(ref catalog.Ref, way []string, facts result.Facts) Field {
+func (g *requestScope) fieldOf(ref catalog.Ref, way []string, facts result.Facts) Field {
 	f := plainField(ref, way)
 	f.Filled, f.Samples = filled(facts), append(f.Samples, g.samples(facts, ref)...)
 	return f
 }
 
 // samples are a few of a field's values, as people read them.
-func (g *ground) samples(facts result.Facts, ref catalog.Ref) (out []string) {
+func (g *requestScope) samples(facts result.Facts, ref catalog.Ref) (out []string) {
 	w := format.NewWriter(format.People, g.cal)
 	for _, c := range facts.Samples {
 		if text := w.Cell(c, ref.Field); !slices.Contains(out, text) {
@@ -288,7 +288,7 @@ func fns(t catalog.Type) []FnChoice {
 }
 
 // rowsOf is how many records of a set there are.
-func rowsOf(g *ground, set string) int {
+func rowsOf(g *requestScope, set string) int {
 	n, _ := g.reader.Count(set)
 	return n
 }

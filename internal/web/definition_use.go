@@ -25,7 +25,7 @@ type user struct {
 // users are the views that run, with the definitions they use, whatever of them is kept
 // from the reader: a definition is in use, whoever asks.
 func (s *server) users(ctx context.Context) (seen []user, hidden []user, err error) {
-	g, err := s.fullGround(ctx)
+	g, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -108,16 +108,16 @@ func counted(n int, one, many string) string {
 
 // madeOfIt names the definitions that are made of another.
 func (s *server) madeOfIt(ctx context.Context, set, key string) ([]string, error) {
-	full, err := s.fullGround(ctx)
+	full, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, err
 	}
-	rest, err := full.defined.with(set, key, nil)
+	rest, err := full.agreed.with(set, key, nil)
 	if err != nil {
 		return nil, s.failed(ctx, "delete definition", err)
 	}
 	var out []string
-	for _, other := range full.defined.list {
+	for _, other := range full.agreed.list {
 		if other.Records == set && other.Key == key {
 			continue
 		}
@@ -126,7 +126,7 @@ func (s *server) madeOfIt(ctx context.Context, set, key string) ([]string, error
 			continue // broken already
 		}
 		if _, err := plan.CheckWith(doc, full.catalog, rest, full.cal); err != nil {
-			out = append(out, "the definition “"+full.defined.plan[other.Records].Label(other.Key)+"”")
+			out = append(out, "the definition “"+full.agreed.plan[other.Records].Label(other.Key)+"”")
 		}
 	}
 	return out, nil
@@ -134,7 +134,7 @@ func (s *server) madeOfIt(ctx context.Context, set, key string) ([]string, error
 
 // effects runs every view that uses a definition as it is and as it would be.
 func (s *server) effects(ctx context.Context, in *saveDefinitionInput) (*effectsOutput, error) {
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -156,7 +156,7 @@ func (s *server) effects(ctx context.Context, in *saveDefinitionInput) (*effects
 		e := Effect{View: NamedView{u.view.Key, u.view.Name}, Totals: []Moved{}}
 		before, err := g.answer(ctx, u.doc)
 		var faults plan.Faults
-		if errors.As(err, &faults) { // it needs what is kept from the reader
+		if errors.As(err, &faults) { // it needs what is restricted for the reader
 			e.Fault = sentence(faults[0].Message)
 			out.Body.Effects = append(out.Body.Effects, e)
 			continue

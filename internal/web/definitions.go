@@ -110,7 +110,7 @@ func forAnalysts(op huma.Operation) huma.Operation {
 }
 
 func (s *server) listDefinitions(ctx context.Context, _ *struct{}) (*definitionsOutput, error) {
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -120,7 +120,7 @@ func (s *server) listDefinitions(ctx context.Context, _ *struct{}) (*definitions
 	}
 	out := &definitionsOutput{}
 	out.Body.Definitions = []Definition{}
-	for _, one := range g.defined.list {
+	for _, one := range g.agreed.list {
 		if g.catalog.Set(one.Records) == nil {
 			continue // of records that are kept from the reader
 		}
@@ -138,7 +138,7 @@ func (s *server) listDefinitions(ctx context.Context, _ *struct{}) (*definitions
 }
 
 // definition describes a stored one.
-func (g *ground) definition(ctx context.Context, one store.Definition) (Definition, error) {
+func (g *requestScope) definition(ctx context.Context, one store.Definition) (Definition, error) {
 	d := Definition{
 		Records: one.Records, Key: one.Key, Version: one.Version, Owner: one.OwnerName, SavedAt: one.SavedAt, SavedBy: one.SavedByName, UsedIn: []NamedView{},
 		Editable: one.OwnerID == who(ctx).ID && who(ctx).Role != store.Reader || who(ctx).Administrator(),
@@ -157,7 +157,7 @@ func (g *ground) definition(ctx context.Context, one store.Definition) (Definiti
 	if made == nil {
 		_, err := p.Field(g.catalog, one.Key)
 		d.Words, d.Broken = sentence(err.Error()), true
-		if !d.Editable { // what is written in it may tell of what is kept from the reader
+		if !d.Editable { // what is written in it may tell of what is restricted for the reader
 			d.bare()
 		}
 		return d, nil
@@ -182,13 +182,13 @@ func (d *Definition) bare() {
 
 // changed is drafted for a definition that is there. Something that is kept from its
 // author may stay in it, if it was there before; she may not bring it in.
-func (s *server) changed(ctx context.Context, g *ground, in DefinitionDraft, key string) (plan.Definition, plan.Definitions, error) {
+func (s *server) changed(ctx context.Context, g *requestScope, in DefinitionDraft, key string) (plan.Definition, plan.Definitions, error) {
 	body, defs, err := g.drafted(in, key)
 	var faults plan.Faults
 	if !errors.As(err, &faults) {
 		return body, defs, err
 	}
-	full, errF := s.fullGround(ctx)
+	full, errF := s.fullScope(ctx)
 	if errF != nil {
 		return body, nil, errF
 	}
@@ -196,7 +196,7 @@ func (s *server) changed(ctx context.Context, g *ground, in DefinitionDraft, key
 	if errF != nil {
 		return body, nil, err // in the words that she may read
 	}
-	before := full.madeOf(in.Records, key, full.defined.plan)
+	before := full.madeOf(in.Records, key, full.agreed.plan)
 	for path := range full.madeOf(in.Records, key, defs) {
 		if _, hidden := g.catalog.Resolve(in.Records, path); hidden != nil && !before[path] {
 			return body, nil, err
@@ -206,7 +206,7 @@ func (s *server) changed(ctx context.Context, g *ground, in DefinitionDraft, key
 }
 
 // madeOf are the fields that a definition is made of, by way of others, too.
-func (g *ground) madeOf(records, key string, defs plan.Definitions) map[string]bool {
+func (g *requestScope) madeOf(records, key string, defs plan.Definitions) map[string]bool {
 	out := map[string]bool{}
 	p, err := plan.CheckWith(&view.Document{Gavrik: view.Version, Records: records, Columns: []view.Column{{Field: key}}}, g.catalog, defs, g.cal)
 	if err != nil {
@@ -226,7 +226,7 @@ func (g *ground) madeOf(records, key string, defs plan.Definitions) map[string]b
 }
 
 // drafted checks a definition as it is to be, and what else uses it.
-func (g *ground) drafted(in DefinitionDraft, key string) (plan.Definition, plan.Definitions, error) {
+func (g *requestScope) drafted(in DefinitionDraft, key string) (plan.Definition, plan.Definitions, error) {
 	body := plan.Definition{Calculated: in.Calculated, Bucket: in.Bucket}
 	if (body.Calculated == nil) == (body.Bucket == nil) {
 		return body, nil, plan.Faults{{Path: "calculated", Message: "a definition is a calculated field or a bucket; give one of the two"}}
@@ -241,16 +241,16 @@ func (g *ground) drafted(in DefinitionDraft, key string) (plan.Definition, plan.
 	if key != "" && label != key {
 		return body, nil, plan.Faults{{Path: "key", Message: "the key of a definition stays as it is; its label can change"}}
 	}
-	defs, err := g.defined.with(in.Records, label, &body)
+	defs, err := g.agreed.with(in.Records, label, &body)
 	if err != nil {
 		return body, nil, err
 	}
 	// As a view's own field first: what is wrong with its key and label is found there.
-	if _, err := plan.CheckWith(own, g.catalog, g.defined.plan, g.cal); err != nil {
+	if _, err := plan.CheckWith(own, g.catalog, g.agreed.plan, g.cal); err != nil {
 		return body, nil, err
 	}
 	p, err := plan.CheckWith(&view.Document{Gavrik: view.Version, Records: in.Records, Columns: []view.Column{{Field: label}}}, g.catalog, defs, g.cal)
-	if err == nil && len(p.Withheld) > 0 { // a column would be left out; nobody shares what she may not see
+	if err == nil && len(p.Restricted) > 0 { // a column would be left out; nobody shares what she may not see
 		_, err = p.Field(g.catalog, label)
 		err = plan.Faults{{Path: "calculated", Message: err.Error()}}
 	}
@@ -258,7 +258,7 @@ func (g *ground) drafted(in DefinitionDraft, key string) (plan.Definition, plan.
 }
 
 func (s *server) addDefinition(ctx context.Context, in *addDefinitionInput) (*definitionOutput, error) {
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -281,7 +281,7 @@ func (s *server) addDefinition(ctx context.Context, in *addDefinitionInput) (*de
 }
 
 func (s *server) storedDefinition(ctx context.Context, records, key string) (*definitionOutput, error) {
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -296,16 +296,16 @@ func (s *server) storedDefinition(ctx context.Context, records, key string) (*de
 	return &definitionOutput{d}, nil
 }
 
-func (g *ground) stored(records, key string) (store.Definition, bool) {
-	i := slices.IndexFunc(g.defined.list, func(d store.Definition) bool { return d.Records == records && d.Key == key })
+func (g *requestScope) stored(records, key string) (store.Definition, bool) {
+	i := slices.IndexFunc(g.agreed.list, func(d store.Definition) bool { return d.Records == records && d.Key == key })
 	if i < 0 {
 		return store.Definition{}, false
 	}
-	return g.defined.list[i], true
+	return g.agreed.list[i], true
 }
 
 // editableDefinition returns one that the person may change, or the problem.
-func (s *server) editableDefinition(ctx context.Context, g *ground, records, key string) (store.Definition, error) {
+func (s *server) editableDefinition(ctx context.Context, g *requestScope, records, key string) (store.Definition, error) {
 	one, ok := g.stored(records, key)
 	if !ok || g.catalog.Set(records) == nil {
 		return one, huma.Error404NotFound("There is no such definition.")
@@ -317,7 +317,7 @@ func (s *server) editableDefinition(ctx context.Context, g *ground, records, key
 }
 
 func (s *server) saveDefinition(ctx context.Context, in *saveDefinitionInput) (*definitionOutput, error) {
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -344,7 +344,7 @@ func (s *server) saveDefinition(ctx context.Context, in *saveDefinitionInput) (*
 }
 
 func (s *server) deleteDefinition(ctx context.Context, in *deleteDefinitionInput) (*struct{}, error) {
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -363,7 +363,7 @@ func (s *server) deleteDefinition(ctx context.Context, in *deleteDefinitionInput
 }
 
 // since says which definitions that a document uses have changed after a moment.
-func (g *ground) since(doc *view.Document, saved time.Time) []string {
+func (g *requestScope) since(doc *view.Document, saved time.Time) []string {
 	out := []string{}
 	p, err := g.check(doc)
 	if err != nil {
@@ -374,7 +374,7 @@ func (g *ground) since(doc *view.Document, saved time.Time) []string {
 		if !ok || !one.SavedAt.After(saved) {
 			continue
 		}
-		label := g.defined.plan[use[0]].Label(use[1])
+		label := g.agreed.plan[use[0]].Label(use[1])
 		out = append(out, fmt.Sprintf("%s was changed by %s on %s", label, one.SavedByName, one.SavedAt.In(g.cal.Zone).Format("2 Jan 2006, 15:04")))
 	}
 	return out

@@ -95,7 +95,7 @@ func (s *server) registerDesk(api huma.API) {
 }
 
 func (s *server) setStandard(ctx context.Context, in *standardInput) (*struct{}, error) {
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -137,8 +137,8 @@ func (s *server) setStandard(ctx context.Context, in *standardInput) (*struct{},
 // standard is what a new view of a record set starts with: the columns that an
 // administrator has set, as far as the reader sees them, or else those that the
 // database suggests; and the standard view, if there is one that she can run.
-func (g *ground) standard(set *catalog.RecordSet) (columns []string, start *view.Document, own bool) {
-	for _, st := range g.defined.standards {
+func (g *requestScope) standard(set *catalog.RecordSet) (columns []string, start *view.Document, own bool) {
+	for _, st := range g.agreed.standards {
 		if st.Records != set.Key {
 			continue
 		}

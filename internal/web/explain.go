@@ -63,7 +63,7 @@ func (s *server) distribution(ctx context.Context, in *distributionInput) (*dist
 }
 
 // bin writes a stretch of a distribution.
-func (g *ground) bin(b result.Bin, of catalog.Ref) Bin {
+func (g *requestScope) bin(b result.Bin, of catalog.Ref) Bin {
 	operand := func(c cell.Cell) string { return result.Operand(g.cal, c, of.Field) }
 	return Bin{
 		Label: b.Label(g.cal, of.Field), From: operand(b.From), Below: operand(b.Below), To: operand(b.To),
@@ -109,7 +109,7 @@ func (s *server) explain(ctx context.Context, in *explainInput) (*explainOutput,
 	out := &explainOutput{Body: Explanation{
 		Label: x.Label, Value: pen.Figure(x.Head, x.Value), Sentence: x.Sentence(a.Summary),
 		Groups:  append(append([]string{}, pen.Labels(x.Down)...), pen.Across(x.Across)...),
-		Records: x.Records, Counted: x.Counted, Blanks: x.Blanks, Once: x.Once, Mix: x.Mix != nil, Formula: x.Formula, Problems: []string{},
+		Records: x.Records, Counted: x.Counted, Blanks: x.Blanks, Once: x.PerLinked, Mix: x.Mix != nil, Formula: x.Formula, Problems: []string{},
 	}}
 	for _, p := range x.Problems {
 		out.Body.Problems = append(out.Body.Problems, p.String())

@@ -45,7 +45,7 @@ func (s *server) registerFind(api huma.API) {
 }
 
 func (s *server) find(ctx context.Context, in *findInput) (*findOutput, error) {
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -106,7 +106,7 @@ func (s *server) tellParts(ctx context.Context) error {
 	if len(fresh) == 0 {
 		return nil
 	}
-	full, err := s.fullGround(ctx)
+	full, err := s.fullScope(ctx)
 	if err != nil {
 		return err
 	}
@@ -140,7 +140,7 @@ func beginning(words string) string {
 }
 
 // viewParts is what a view says of itself.
-func (g *ground) viewParts(v store.View) []store.Part {
+func (g *requestScope) viewParts(v store.View) []store.Part {
 	parts := []store.Part{{Kind: store.NamePart, Words: v.Name}}
 	add := func(kind store.PartKind, words string) {
 		if strings.TrimSpace(words) != "" && len(parts) < mostParts {
@@ -206,7 +206,7 @@ func values(c *view.Condition, do func(string)) {
 
 // setParts is what the record sets say of themselves, as far as the reader sees them,
 // and which of their values hold words of the question.
-func (g *ground) setParts(ctx context.Context, question string) (map[string][]store.Part, error) {
+func (g *requestScope) setParts(ctx context.Context, question string) (map[string][]store.Part, error) {
 	out := map[string][]store.Part{}
 	for _, set := range g.catalog.Sets {
 		parts := []store.Part{{Kind: store.NamePart, Words: set.Label}, {Kind: store.AboutPart, Words: set.Grain}}

@@ -95,7 +95,7 @@ func (s *server) registerFormula(api huma.API) {
 }
 
 func (s *server) formula(ctx context.Context, in *madeInput) (*formulaOutput, error) {
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -160,7 +160,7 @@ func faultsOf(faults plan.Faults, at, label string) []FormulaFault {
 const tried = 10
 
 // tryRecords shows a formula beside the fields it uses.
-func (g *ground) tryRecords(ctx context.Context, doc *view.Document, d *plan.Derived, look *FormulaLook) error {
+func (g *requestScope) tryRecords(ctx context.Context, doc *view.Document, d *plan.Derived, look *FormulaLook) error {
 	doc.Columns = nil
 	for _, in := range d.Formula.Calculation.Inputs {
 		look.Heads, look.Numeric = append(look.Heads, in.Label), append(look.Numeric, in.Field.Type.Numeric())
@@ -197,7 +197,7 @@ func (g *ground) tryRecords(ctx context.Context, doc *view.Document, d *plan.Der
 
 // tryTotals shows a formula of totals for the outermost groups of the view, and for
 // all records.
-func (g *ground) tryTotals(ctx context.Context, doc *view.Document, groups []view.Group, look *FormulaLook) error {
+func (g *requestScope) tryTotals(ctx context.Context, doc *view.Document, groups []view.Group, look *FormulaLook) error {
 	look.Heads = []string{"", "Records", doc.Calculated[slices.IndexFunc(doc.Calculated, func(c view.Calculated) bool { return c.Key == doc.Columns[0].Field })].Label}
 	look.Numeric = []bool{false, true, true}
 	if len(groups) > 0 {

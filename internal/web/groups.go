@@ -106,7 +106,7 @@ func (s *server) registerGroups(api huma.API) {
 }
 
 func (s *server) listGroups(ctx context.Context, _ *struct{}) (*groupsOutput, error) {
-	g, err := s.fullGround(ctx)
+	g, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -123,7 +123,7 @@ func (s *server) listGroups(ctx context.Context, _ *struct{}) (*groupsOutput, er
 	for _, set := range g.catalog.Sets {
 		fields := []FieldMark{}
 		for _, f := range set.Fields {
-			fields = append(fields, FieldMark{f.Key, f.Label, slices.Contains(g.defined.sensitive, store.SensitiveField{Set: set.Key, Field: f.Key})})
+			fields = append(fields, FieldMark{f.Key, f.Label, slices.Contains(g.agreed.sensitive, store.SensitiveField{Set: set.Key, Field: f.Key})})
 		}
 		out.Body.Sets = append(out.Body.Sets, SetFields{set.Key, set.Label, fields})
 	}
@@ -131,7 +131,7 @@ func (s *server) listGroups(ctx context.Context, _ *struct{}) (*groupsOutput, er
 }
 
 // group describes a stored one, with its rules in words.
-func (g *ground) group(one store.Group) PeopleGroup {
+func (g *requestScope) group(one store.Group) PeopleGroup {
 	out := PeopleGroup{ID: one.ID, Name: one.Name, Description: one.Description, Sensitive: one.Sensitive, Rest: one.Rest, Members: one.Members, Version: one.Version, Limits: []Limit{}}
 	for _, l := range one.Limits {
 		limit := Limit{Set: l.Set, Hidden: l.Hidden, Fields: l.Fields}
@@ -139,8 +139,8 @@ func (g *ground) group(one store.Group) PeopleGroup {
 			limit.Words = ruleWords(g, l.Rule)
 			if doc, err := view.Parse(l.Rule); err == nil {
 				limit.Rule, limit.Asks = doc, []string{}
-				for _, q := range doc.Questions() {
-					limit.Asks = append(limit.Asks, q.Ask.Name)
+				for _, q := range doc.Parameters() {
+					limit.Asks = append(limit.Asks, q.Parameter.Name)
 				}
 			}
 		}
@@ -150,7 +150,7 @@ func (g *ground) group(one store.Group) PeopleGroup {
 }
 
 // groupDraft checks what is to be written of a group.
-func (s *server) groupDraft(ctx context.Context, g *ground, d GroupDraft) (store.Group, error) {
+func (s *server) groupDraft(ctx context.Context, g *requestScope, d GroupDraft) (store.Group, error) {
 	out := store.Group{Name: strings.TrimSpace(d.Name), Description: strings.TrimSpace(d.Description), Sensitive: d.Sensitive}
 	if out.Name == "" {
 		return out, huma.Error422UnprocessableEntity("A group needs a name.", &huma.ErrorDetail{Location: "body.name", Message: "type a name"})
@@ -192,7 +192,7 @@ func (s *server) groupDraft(ctx context.Context, g *ground, d GroupDraft) (store
 }
 
 func (s *server) addGroup(ctx context.Context, in *addGroup) (*groupOutput, error) {
-	g, err := s.fullGround(ctx)
+	g, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -209,7 +209,7 @@ func (s *server) addGroup(ctx context.Context, in *addGroup) (*groupOutput, erro
 }
 
 func (s *server) changeGroup(ctx context.Context, in *changeGroup) (*groupOutput, error) {
-	g, err := s.fullGround(ctx)
+	g, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -263,7 +263,7 @@ func (s *server) oneGroup(ctx context.Context, id int64) (*groupOutput, error) {
 }
 
 func (s *server) markSensitive(ctx context.Context, in *sensitiveInput) (*struct{}, error) {
-	g, err := s.fullGround(ctx)
+	g, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -283,7 +283,7 @@ func (s *server) markSensitive(ctx context.Context, in *sensitiveInput) (*struct
 }
 
 // limitWords says what a group's members do not see, for the trail.
-func (g *ground) limitWords(d store.Group) string {
+func (g *requestScope) limitWords(d store.Group) string {
 	var words []string
 	if d.Sensitive {
 		words = append(words, "sees sensitive fields")
@@ -309,11 +309,11 @@ func (g *ground) limitWords(d store.Group) string {
 
 // filterWords says which records a document's filter keeps; what it asks is said as the
 // reader's own.
-func filterWords(g *ground, doc *view.Document) string {
+func filterWords(g *requestScope, doc *view.Document) string {
 	bare := &view.Document{Gavrik: view.Version, Records: doc.Records, Calculated: doc.Calculated, Buckets: doc.Buckets, Filter: doc.Filter}
 	said := map[string]string{}
-	for _, q := range bare.Questions() {
-		said[q.Ask.Name] = "the reader’s " + q.Ask.Name
+	for _, q := range bare.Parameters() {
+		said[q.Parameter.Name] = "the reader’s " + q.Parameter.Name
 	}
 	p, err := g.check(bare)
 	if bare.Answer(said) == nil {

@@ -55,7 +55,7 @@ func (s *server) registerLines(api huma.API) {
 // run again, so the lines fit those read before. A name leads to nothing but what a reader who
 // sees the same was answered.
 func (s *server) lines(ctx context.Context, in *linesInput) (*linesOutput, error) {
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}

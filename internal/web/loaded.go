@@ -22,7 +22,7 @@ const (
 
 // taken readies a load for those who will look at it: what is new in it is noted, and
 // what was looked at last is worked out, so that a refresh is not felt.
-func (s *server) taken(ctx context.Context, before, fresh *held) {
+func (s *server) taken(ctx context.Context, before, fresh *dataset) {
 	if err := s.know(ctx, fresh.catalog); err != nil {
 		s.Log.Error("known fields; what is new stays hidden from restricted readers", "error", err)
 	}
@@ -40,12 +40,12 @@ func (s *server) taken(ctx context.Context, before, fresh *held) {
 }
 
 // warm answers over a fresh load what was asked of the one before.
-func (s *server) warm(ctx context.Context, before, fresh *held) error {
+func (s *server) warm(ctx context.Context, before, fresh *dataset) error {
 	d, err := s.agreed(ctx)
 	if err != nil {
 		return err
 	}
-	full := &ground{held: fresh, defined: d, cal: s.Workspace.Calendar()}
+	full := &requestScope{dataset: fresh, agreed: d, cal: s.Workspace.Calendar()}
 	for _, a := range cache.Recent[*answer](before.results, warmed) {
 		if ctx.Err() != nil {
 			return nil

@@ -82,7 +82,7 @@ func (s *server) behind(ctx context.Context, in *behindInput) (*behindOutput, er
 }
 
 func (s *server) changes(ctx context.Context, in *changesInput) (*changesOutput, error) {
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -107,7 +107,7 @@ func (s *server) changes(ctx context.Context, in *changesInput) (*changesOutput,
 }
 
 func (s *server) holding(ctx context.Context, in *holdingInput) (*holdingOutput, error) {
-	h, err := s.ground(ctx)
+	h, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}

@@ -53,13 +53,13 @@ func (m *metrics) ofRecords(w *Workspace) {
 		}
 		return 0
 	})
-	bytes := func(name string, of func(h *held) *cache.Cache) {
+	bytes := func(name string, of func(h *dataset) *cache.Cache) {
 		m.gauge("cache_"+name+"_bytes", "Memory of the kept "+name+".",
-			func() float64 { return float64(of(w.held.Load()).Bytes()) })
+			func() float64 { return float64(of(w.current.Load()).Bytes()) })
 	}
-	bytes("results", func(h *held) *cache.Cache { return h.results })
-	bytes("selections", func(h *held) *cache.Cache { return h.selections })
-	bytes("restrictions", func(h *held) *cache.Cache { return h.sights })
+	bytes("results", func(h *dataset) *cache.Cache { return h.results })
+	bytes("selections", func(h *dataset) *cache.Cache { return h.selections })
+	bytes("restrictions", func(h *dataset) *cache.Cache { return h.restricted })
 }
 
 func (m *metrics) ofJobs(stats func() scheduler.Stats) {

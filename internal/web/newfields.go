@@ -33,7 +33,7 @@ type showInput struct {
 func (s *server) registerNewFields(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "show-new", Method: http.MethodPost, Path: "/api/catalog/{set}/shown", Summary: "Show a new field or record set to those whose limits allow it", Metadata: administrators, Errors: []int{403, 404}},
 		func(ctx context.Context, in *showInput) (*struct{}, error) {
-			g, err := s.fullGround(ctx)
+			g, err := s.fullScope(ctx)
 			if err != nil {
 				return nil, err
 			}
@@ -58,12 +58,12 @@ func (s *server) registerNewFields(api huma.API) {
 }
 
 // newFields are those that nobody has shown yet; of a new record set, the set alone.
-func (g *ground) newFields() []NewField {
+func (g *requestScope) newFields() []NewField {
 	out := []NewField{}
-	for _, k := range g.defined.known {
+	for _, k := range g.agreed.known {
 		set := g.catalog.Set(k.Set)
 		switch {
-		case k.Shown || set == nil || k.Field != "" && (set.Field(k.Field) == nil || !g.defined.shows(k.Set, "")):
+		case k.Shown || set == nil || k.Field != "" && (set.Field(k.Field) == nil || !g.agreed.shows(k.Set, "")):
 		case k.Field == "":
 			out = append(out, NewField{k.Set, "", set.Label, set.Label, k.Since})
 		default:
@@ -75,7 +75,7 @@ func (g *ground) newFields() []NewField {
 
 // lost says which limits and marks name what is not there any more: it may have come back
 // under another name.
-func (g *ground) lost() []string {
+func (g *requestScope) lost() []string {
 	out := []string{}
 	gone := func(set, field, whose string) {
 		switch of := g.catalog.Set(set); {
@@ -85,10 +85,10 @@ func (g *ground) lost() []string {
 			out = append(out, fmt.Sprintf("%s the field “%s” of %s, which is not there any more.", whose, field, of.Many))
 		}
 	}
-	for _, f := range g.defined.sensitive {
+	for _, f := range g.agreed.sensitive {
 		gone(f.Set, f.Field, "The mark “sensitive” is on")
 	}
-	for _, group := range g.defined.groups {
+	for _, group := range g.agreed.groups {
 		for _, l := range group.Limits {
 			whose := fmt.Sprintf("The group “%s” limits", group.Name)
 			gone(l.Set, "", whose)

@@ -296,7 +296,7 @@ func (s *server) sees(ctx context.Context, in *personInput) (*seesOutput, error)
 	if err != nil {
 		return nil, err
 	}
-	full, err := s.fullGround(ctx)
+	full, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -311,7 +311,7 @@ func (s *server) sees(ctx context.Context, in *personInput) (*seesOutput, error)
 		if t := g.engine.Snapshot().Tables[set.Key]; t == nil {
 			one.Hidden = true
 		} else {
-			one.Seen, one.Withheld = t.Rows, keptFrom(g, set.Key)
+			one.Seen, one.Withheld = t.Rows, restrictedIn(g, set.Key)
 		}
 		out.Body.Sets = append(out.Body.Sets, one)
 	}

@@ -16,12 +16,12 @@ import (
 
 // Phrase is a run of the brief with what its step did.
 type Phrase struct {
-	Kind  brief.Kind `json:"kind" enum:"plain,records,filter,group,totals,columns,sort,compare,made"`
-	Text  string     `json:"text"`
-	Path  string     `json:"path" doc:"Place in the view document; empty for plain text"`
-	Count *int       `json:"count,omitempty" doc:"Records left after this phrase"`
-	Step  *Step      `json:"step,omitempty"`
-	Ask   *view.Ask  `json:"ask,omitempty" doc:"The question whose answer it says"`
+	Kind  brief.Kind      `json:"kind" enum:"plain,records,filter,group,totals,columns,sort,compare,made"`
+	Text  string          `json:"text"`
+	Path  string          `json:"path" doc:"Place in the view document; empty for plain text"`
+	Count *int            `json:"count,omitempty" doc:"Records left after this phrase"`
+	Step  *Step           `json:"step,omitempty"`
+	Ask   *view.Parameter `json:"ask,omitempty" doc:"The question whose answer it says"`
 }
 
 // Step is what one condition did.
@@ -178,7 +178,7 @@ func withSteps(phrases []brief.Phrase, a *answer) []Phrase {
 	}
 	out := make([]Phrase, len(phrases))
 	for i, p := range phrases {
-		out[i] = Phrase{Kind: p.Kind, Text: p.Text, Path: p.Path, Ask: p.Ask}
+		out[i] = Phrase{Kind: p.Kind, Text: p.Text, Path: p.Path, Ask: p.Parameter}
 		if p.Kind == brief.Records {
 			out[i].Count = &a.All
 		}

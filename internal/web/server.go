@@ -57,8 +57,8 @@ type server struct {
 	Options
 	desk    *people.Desk
 	metrics *metrics
-	// definitions are the ones read last; see ground.
-	definitions atomic.Pointer[defined]
+	// definitions are the ones read last; see requestScope.
+	definitions atomic.Pointer[agreement]
 	reading     singleflight.Group // of definitions, by their stamp
 	// remembered are sessions known a moment ago, for while the database is silent.
 	remembered *lru.Cache[string, remembered]
@@ -83,7 +83,7 @@ func New(o Options) *Site {
 	}
 	s := &server{Options: o, desk: people.NewDesk(o.Store), metrics: newMetrics(o)}
 	o.Workspace.taken = s.taken
-	s.taken(context.Background(), nil, o.Workspace.held.Load())
+	s.taken(context.Background(), nil, o.Workspace.current.Load())
 	var err error
 	if s.remembered, err = lru.New[string, remembered](mostRemembered); err != nil {
 		panic("web: " + err.Error())

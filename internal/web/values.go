@@ -63,8 +63,8 @@ func (s *server) values(ctx context.Context, in *valuesInput) (*valuesOutput, er
 
 // filtered checks what a question about one field under a view's filter needs: a
 // fault elsewhere in the view must not stop it.
-func (s *server) filtered(ctx context.Context, doc *view.Document, field string) (*ground, *plan.Plan, catalog.Ref, error) {
-	g, err := s.ground(ctx)
+func (s *server) filtered(ctx context.Context, doc *view.Document, field string) (*requestScope, *plan.Plan, catalog.Ref, error) {
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, nil, catalog.Ref{}, err
 	}

@@ -172,7 +172,7 @@ func (s *server) listViews(favorites bool) func(context.Context, *struct{}) (*vi
 		}
 		out := &viewsOutput{}
 		out.Body.Views = []ViewSummary{}
-		g, err := s.ground(ctx)
+		g, err := s.scope(ctx)
 		if err != nil {
 			return nil, err
 		}
@@ -190,7 +190,7 @@ func (s *server) listViews(favorites bool) func(context.Context, *struct{}) (*vi
 }
 
 // summary says what a view is; with figure, it is run for its headline number.
-func (s *server) summary(ctx context.Context, g *ground, v store.View, figure bool) ViewSummary {
+func (s *server) summary(ctx context.Context, g *requestScope, v store.View, figure bool) ViewSummary {
 	out := ViewSummary{
 		Key: v.Key, Name: v.Name, About: v.Description, Owner: v.OwnerName, Audience: audience(v.Shares), Mine: v.Mine, Everyones: v.Everyones, SavedAt: v.SavedAt, Away: v.Away,
 		Owned: v.Right == store.Own, Editable: mayEdit(ctx, v), Label: v.Label, Mark: v.Mark, Template: v.Template, Fields: []string{}, OpenedAt: v.OpenedAt, Opened: v.Opened,
@@ -200,7 +200,7 @@ func (s *server) summary(ctx context.Context, g *ground, v store.View, figure bo
 		out.Broken, out.Brief = true, sentence(err.Error())
 		return out
 	}
-	out.Records, out.Set, out.Asks = doc.Records, doc.Records, len(doc.Questions())
+	out.Records, out.Set, out.Asks = doc.Records, doc.Records, len(doc.Parameters())
 	p, err := g.check(doc)
 	if err != nil {
 		out.Broken, out.Brief = true, sentence(err.Error())
@@ -209,7 +209,7 @@ func (s *server) summary(ctx context.Context, g *ground, v store.View, figure bo
 	set := g.catalog.Set(doc.Records)
 	out.Records, out.Brief = set.Label, brief.Text(brief.Write(p, doc, set))
 	out.Fields = append(out.Fields, p.Labels()...)
-	if !figure || len(p.Waiting) > 0 {
+	if !figure || len(p.MissingParameters) > 0 {
 		return out
 	}
 	a, err := g.answer(ctx, doc)
@@ -245,7 +245,7 @@ func (s *server) view(ctx context.Context, key string) (*viewOutput, error) {
 	if err != nil {
 		return nil, s.failed(ctx, "view", err)
 	}
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -263,7 +263,7 @@ func (s *server) draft(ctx context.Context, in ViewDraft) (store.Draft, error) {
 	if name == "" {
 		return store.Draft{}, huma.Error422UnprocessableEntity("A view needs a name.", &huma.ErrorDetail{Location: "body.name", Message: "type a name"})
 	}
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return store.Draft{}, err
 	}

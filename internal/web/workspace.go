@@ -10,11 +10,11 @@ import (
 
 	"github.com/prometheus/client_golang/prometheus"
 
+	"gavrik/internal/core/access"
 	"gavrik/internal/core/cache"
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/engine"
-	"gavrik/internal/core/sight"
 	"gavrik/internal/core/view"
 	"gavrik/internal/records"
 )
@@ -26,8 +26,8 @@ type Bounds struct {
 	Selections int64
 	// Results bounds the answered views that are kept for their windows. Zero means 512 MiB.
 	Results int64
-	// Sights bounds what limited readers' own copies of the records hold. Zero means 4 GiB.
-	Sights int64
+	// Restricted bounds what limited readers' own copies of the records hold. Zero means 4 GiB.
+	Restricted int64
 }
 
 func (b Bounds) withDefaults() Bounds {
@@ -37,7 +37,7 @@ func (b Bounds) withDefaults() Bounds {
 		}
 		return n
 	}
-	return Bounds{or(b.Selections, 512<<20), or(b.Results, 512<<20), or(b.Sights, 4<<30)}
+	return Bounds{or(b.Selections, 512<<20), or(b.Results, 512<<20), or(b.Restricted, 4<<30)}
 }
 
 // Workspace is the records in memory and the setting they are read in. Any
@@ -50,10 +50,10 @@ type Workspace struct {
 	ran      prometheus.Histogram // how long computations took
 	// taken, if set, is told of a load before anybody sees it, and of the one before it,
 	// nil at first.
-	taken func(ctx context.Context, before, fresh *held)
+	taken func(ctx context.Context, before, fresh *dataset)
 
 	refreshing sync.Mutex // one at a time
-	held       atomic.Pointer[held]
+	current    atomic.Pointer[dataset]
 	// failing is why the last refresh failed, nil if it went well.
 	failing atomic.Pointer[failing]
 }
@@ -63,8 +63,8 @@ type failing struct {
 	since time.Time // of the first in a row
 }
 
-// held is one load, as all or as limited readers see it, with what was computed from it.
-type held struct {
+// dataset is one load, as all or as limited readers see it, with what was computed from it.
+type dataset struct {
 	catalog *catalog.Catalog
 	// reader answers plans; engine is what it reads, for those who see less of it.
 	reader result.Reader
@@ -73,10 +73,10 @@ type held struct {
 	ran    prometheus.Observer
 	// name tells the ways to see a load apart, in the caches that they share.
 	name   string
-	limits sight.Sight
-	// results are answered views, selections what runs keep for each other, sights the
+	limits access.Policy
+	// results are answered views, selections what runs keep for each other, restricted the
 	// same records as limited readers see them.
-	results, selections, sights *cache.Cache
+	results, selections, restricted *cache.Cache
 	// fewer are the record sets of which a limited reader sees only a part.
 	fewer map[string]bool
 }
@@ -99,9 +99,9 @@ func (w *Workspace) Refresh(ctx context.Context) error {
 		}
 		return err
 	}
-	h := &held{
+	h := &dataset{
 		catalog: l.Catalog, ran: w.ran, name: "all",
-		results: cache.New(w.bounds.Results), selections: cache.New(w.bounds.Selections), sights: cache.New(w.bounds.Sights),
+		results: cache.New(w.bounds.Results), selections: cache.New(w.bounds.Selections), restricted: cache.New(w.bounds.Restricted),
 	}
 	h.engine = engine.New(l.Snapshot, l.Catalog, engine.Options{Cache: h.selections})
 	h.reader = h.engine.Reader()
@@ -109,9 +109,9 @@ func (w *Workspace) Refresh(ctx context.Context) error {
 		h.rows += t.Rows
 	}
 	if w.taken != nil {
-		w.taken(ctx, w.held.Load(), h)
+		w.taken(ctx, w.current.Load(), h)
 	}
-	w.held.Store(h)
+	w.current.Store(h)
 	w.failing.Store(nil)
 	return nil
 }
@@ -127,10 +127,10 @@ func (w *Workspace) troubles() []Trouble {
 }
 
 // Rows counts the records of all sets.
-func (w *Workspace) Rows() int { return w.held.Load().rows }
+func (w *Workspace) Rows() int { return w.current.Load().rows }
 
 // AsOf is the moment of the records.
-func (w *Workspace) AsOf() time.Time { return w.held.Load().reader.AsOf() }
+func (w *Workspace) AsOf() time.Time { return w.current.Load().reader.AsOf() }
 
 // Calendar is the setting of a request made now. Its moment is a whole minute: a view
 // that looks at the clock is worked out once a minute, not again for each of its windows.
@@ -152,5 +152,5 @@ type answer struct {
 	// fewer says that there are records that the reader does not see; limits are what
 	// else she does not.
 	fewer  bool
-	limits sight.Sight
+	limits access.Policy
 }

@@ -38,8 +38,8 @@ type Phrase struct {
 	Text string
 	// Path is the place in the document that the phrase edits; empty for Plain.
 	Path string
-	// Ask is the question whose answer it says, if it is one.
-	Ask *view.Ask
+	// Parameter is the question whose answer it says, if it is one.
+	Parameter *view.Parameter
 }
 
 // Write says the plan. set is the plan's record set; doc is the document it was
@@ -215,7 +215,7 @@ func (w *writer) totals() {
 		if m.By != nil {
 			of += " (by " + running(m.By.Label) + ")"
 		}
-		if m.Once {
+		if m.PerLinked {
 			of += ", each " + m.Via + " once"
 		}
 		if m.Each != "" {

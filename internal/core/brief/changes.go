@@ -92,8 +92,8 @@ func (w *writer) conditions() []part {
 	out := make([]part, len(n.Children))
 	for i, child := range n.Children {
 		out[i] = one(child, &c.All[child.At])
-		if child.Ask != nil {
-			out[i].text += fmt.Sprintf(" (asked: “%s”%s)", child.Ask.Label, pick(child.Ask.Required, ", required", ""))
+		if child.Parameter != nil {
+			out[i].text += fmt.Sprintf(" (asked: “%s”%s)", child.Parameter.Label, pick(child.Parameter.Required, ", required", ""))
 		}
 	}
 	return out

@@ -27,17 +27,17 @@ func (w *writer) filter() {
 func (w *writer) node(n *plan.Node, c *view.Condition, outermost bool) {
 	switch n.Kind {
 	case plan.Leaf:
-		w.add(Filter, w.test(n.Test, c), n.Path)
-		w.phrases[len(w.phrases)-1].Ask = n.Ask
+		w.add(Filter, w.test(n.Predicate, c), n.Path)
+		w.phrases[len(w.phrases)-1].Parameter = n.Parameter
 		return
 	case plan.Open:
-		label, _ := n.Test.Ref.Stem()
+		label, _ := n.Predicate.Ref.Stem()
 		text := running(label) + " is anything"
-		if n.Ask.Required {
+		if n.Parameter.Required {
 			text = running(label) + " waits for an answer"
 		}
 		w.add(Filter, text, n.Path)
-		w.phrases[len(w.phrases)-1].Ask = n.Ask
+		w.phrases[len(w.phrases)-1].Parameter = n.Parameter
 		return
 	case plan.Links:
 		w.add(Filter, w.linked(n.Linked, c.Linked), n.Path)
@@ -67,7 +67,7 @@ func (w *writer) node(n *plan.Node, c *view.Condition, outermost bool) {
 	}
 	w.plain(before)
 	for i, child := range n.Children {
-		answers := n.Kind == plan.All && child.Ask != nil && (i == 0 || n.Children[i-1].Ask == nil)
+		answers := n.Kind == plan.All && child.Parameter != nil && (i == 0 || n.Children[i-1].Parameter == nil)
 		switch {
 		case answers && i > 0:
 			w.plain(" and, as answered, ")
@@ -81,7 +81,7 @@ func (w *writer) node(n *plan.Node, c *view.Condition, outermost bool) {
 	w.plain(after)
 }
 
-func (w *writer) test(t *plan.Test, c *view.Condition) string {
+func (w *writer) test(t *plan.Predicate, c *view.Condition) string {
 	label, verbal := t.Ref.Stem()
 	name := running(label)
 	words := w.words(t, c)
@@ -92,7 +92,7 @@ func (w *writer) test(t *plan.Test, c *view.Condition) string {
 }
 
 // words are what a test asks of its field: "is over 25.00".
-func (w *writer) words(t *plan.Test, c *view.Condition) string {
+func (w *writer) words(t *plan.Predicate, c *view.Condition) string {
 	f := t.Ref.Field
 	op, operand := c.Op.Words(f.Type), c.Op.Info().Operand
 	switch {

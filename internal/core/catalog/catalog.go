@@ -56,8 +56,8 @@ type RecordSet struct {
 	Name string `json:"name"`
 	// Standard lists the paths of the columns a new view starts with.
 	Standard []string `json:"standard"`
-	// Withheld are the fields and links that the reader may not see.
-	Withheld Withheld `json:"-"`
+	// Restricted are the fields and links that the reader may not see.
+	Restricted Restricted `json:"-"`
 }
 
 // Noun is the word for n records: "claim" for 1, "claims" for others.
@@ -112,8 +112,8 @@ type Catalog struct {
 	// Notices say what was found in the database but could not be offered, and
 	// how to mend it.
 	Notices []string `json:"notices,omitempty"`
-	// Withheld are the record sets that the reader may not see.
-	Withheld []*RecordSet `json:"-"`
+	// Restricted are the record sets that the reader may not see.
+	Restricted []*RecordSet `json:"-"`
 }
 
 // Set finds a record set by key, or returns nil.
@@ -207,7 +207,7 @@ func (c *Catalog) Resolve(set, path string) (Ref, error) {
 	for _, key := range ref.Links {
 		link := at.Link(key)
 		if link == nil {
-			if held := at.withheldLink(key); held != nil {
+			if held := at.restrictedLink(key); held != nil {
 				return Ref{}, held
 			}
 			return Ref{}, wrongPath(NoLink,
@@ -218,7 +218,7 @@ func (c *Catalog) Resolve(set, path string) (Ref, error) {
 	key := keys[len(keys)-1]
 	f := at.Field(key)
 	if f == nil {
-		if held := at.withheldField(key); held != nil {
+		if held := at.restrictedField(key); held != nil {
 			return Ref{}, held
 		}
 		if link := at.Link(key); link != nil {
@@ -283,9 +283,9 @@ func UpperFirst(s string) string {
 }
 
 func (c *Catalog) unknownSet(key string) error {
-	for _, s := range c.Withheld {
+	for _, s := range c.Restricted {
 		if s.Key == key {
-			return &WithheldError{s.Label}
+			return &RestrictedError{s.Label}
 		}
 	}
 	keys := make([]string, len(c.Sets))
@@ -324,7 +324,7 @@ func (c *Catalog) Follow(set string, links []string) (string, error) {
 	for _, key := range links {
 		link := at.Link(key)
 		if link == nil {
-			if held := at.withheldLink(key); held != nil {
+			if held := at.restrictedLink(key); held != nil {
 				return "", held
 			}
 			return "", wrongPath(NoLink, "%s have no link %q%s", at.Label, key, Suggest(key, linkKeys(at)))

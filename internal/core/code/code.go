@@ -7,57 +7,57 @@ type Code string
 
 // The form of a document: what its JSON Schema says.
 const (
-	Size      Code = "document-size"
-	JSON      Code = "document-json"
-	Encoding  Code = "document-encoding"
-	Twice     Code = "key-twice"
-	Unknown   Code = "key-unknown"
-	Missing   Code = "key-missing"
-	Kind      Code = "value-kind"
-	Choice    Code = "value-choice"
-	Bounds    Code = "value-bounds"
-	Version   Code = "document-version"
-	Depth     Code = "condition-depth"
-	Several   Code = "condition-several"
-	Question  Code = "question-form"
-	TwoAsk    Code = "question-twice"
-	TwoValues Code = "operand-beside-field"
+	Size          Code = "document-size"
+	JSON          Code = "document-json"
+	Encoding      Code = "document-encoding"
+	Twice         Code = "key-twice"
+	Unknown       Code = "key-unknown"
+	Missing       Code = "key-missing"
+	Kind          Code = "value-kind"
+	Choice        Code = "value-choice"
+	Bounds        Code = "value-bounds"
+	Version       Code = "document-version"
+	Depth         Code = "condition-depth"
+	Several       Code = "condition-several"
+	Question      Code = "question-form"
+	TwoParameters Code = "question-twice"
+	TwoValues     Code = "operand-beside-field"
 )
 
 // What a document speaks of: what there is, and what fits it.
 const (
-	Records     Code = "records-unknown"
-	NoField     Code = "field-missing"
-	Field       Code = "field-unknown"
-	LinkAsField Code = "field-is-link"
-	Withheld    Code = "field-withheld"
-	FieldType   Code = "field-type"
-	OfTotals    Code = "field-of-totals"
-	Link        Code = "link-unknown"
-	Key         Code = "key-form"
-	KeyTaken    Code = "key-taken"
-	Label       Code = "label-missing"
-	LabelTwice  Code = "label-twice"
-	Circle      Code = "made-of-itself"
-	Operator    Code = "operator-unfit"
-	Operand     Code = "operand-form"
-	NoOperand   Code = "operand-missing"
-	Reversed    Code = "range-reversed"
-	NotMade     Code = "field-not-calculated"
-	Total       Code = "total-unfit"
-	Percentile  Code = "percentile-form"
-	Show        Code = "show-unfit"
-	Level       Code = "level-unknown"
-	Unit        Code = "unit-unfit"
-	Format      Code = "format-unfit"
-	Band        Code = "band-form"
-	Linked      Code = "linked-form"
-	Period      Code = "period-form"
-	Compare     Code = "compare-unbounded"
-	CompareBoth Code = "compare-crosstab"
-	Many        Code = "too-many"
-	AskWithin   Code = "question-within"
-	Waiting     Code = "question-waiting"
+	Records          Code = "records-unknown"
+	NoField          Code = "field-missing"
+	Field            Code = "field-unknown"
+	LinkAsField      Code = "field-is-link"
+	Restricted       Code = "field-withheld"
+	FieldType        Code = "field-type"
+	OfTotals         Code = "field-of-totals"
+	Link             Code = "link-unknown"
+	Key              Code = "key-form"
+	KeyTaken         Code = "key-taken"
+	Label            Code = "label-missing"
+	LabelTwice       Code = "label-twice"
+	Circle           Code = "made-of-itself"
+	Operator         Code = "operator-unfit"
+	Operand          Code = "operand-form"
+	NoOperand        Code = "operand-missing"
+	Reversed         Code = "range-reversed"
+	NotMade          Code = "field-not-calculated"
+	Total            Code = "total-unfit"
+	Percentile       Code = "percentile-form"
+	Show             Code = "show-unfit"
+	Level            Code = "level-unknown"
+	Unit             Code = "unit-unfit"
+	Format           Code = "format-unfit"
+	Band             Code = "band-form"
+	Linked           Code = "linked-form"
+	Period           Code = "period-form"
+	Compare          Code = "compare-unbounded"
+	CompareBoth      Code = "compare-crosstab"
+	Many             Code = "too-many"
+	ParameterWithin  Code = "question-within"
+	MissingParameter Code = "question-waiting"
 )
 
 // Formulas.
@@ -103,17 +103,17 @@ func All() []Entry {
 		{TwoValues, "A test has an operand and a second field to compare with.", "Keep one of the two."},
 		{Question, "A question cannot be asked so: it has no words, or it is no test of a field.",
 			"Give it words, and put it on a test of a field."},
-		{TwoAsk, "Two questions have one name, so that an answer would go to both.",
+		{TwoParameters, "Two questions have one name, so that an answer would go to both.",
 			"Give one of them another name."},
-		{AskWithin, "A question stands within a condition on linked records.", "Ask it outside."},
-		{Waiting, "A question that needs an answer has none.", "Answer it."},
+		{ParameterWithin, "A question stands within a condition on linked records.", "Ask it outside."},
+		{MissingParameter, "A question that needs an answer has none.", "Answer it."},
 		{Records, "There is no record set of that key.", "Correct the key; the page Records lists them."},
 		{NoField, "No field is named.", "Name one by its path."},
 		{Field, "There is no field at the path.", "Correct the path."},
 		{LinkAsField, "The path names a link, not a field.",
 			"Go on to a field of the linked record, such as the one that the message names."},
 		{Link, "There is no link of that name, or it leads elsewhere.", "Correct the path of links."},
-		{Withheld, "The field, or what it is made of, is not shown to you.",
+		{Restricted, "The field, or what it is made of, is not shown to you.",
 			"Ask an administrator, or do without it."},
 		{FieldType, "The field is of a type that does not fit here.", "Choose another field."},
 		{OfTotals, "The field is calculated from totals of groups, so that single records have no value of it.",

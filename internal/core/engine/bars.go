@@ -52,7 +52,7 @@ func (r *Result) scale(head, level int) float64 {
 }
 
 // float is a node's figure as it is stored, NaN for a blank.
-func (f *figures) float(n int32) float64 {
+func (f *aggregates) float(n int32) float64 {
 	exact, approx, blank := f.value(n)
 	switch {
 	case blank:

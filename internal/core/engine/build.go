@@ -17,7 +17,7 @@ type builder struct {
 	g    *grouping
 	// figures are those of the plan's measures for the groups down; others those of
 	// a comparison's other side.
-	figures, others []*figures
+	figures, others []*aggregates
 }
 
 // rowsOf lists the marked rows.
@@ -109,7 +109,7 @@ func (b *builder) order(cross *crosstab) error {
 		if res.others != nil {
 			res.others.arrange(res.tree, from)
 		}
-		for _, figs := range [][]*figures{b.figures, b.others} {
+		for _, figs := range [][]*aggregates{b.figures, b.others} {
 			for i, f := range figs {
 				if f != nil {
 					figs[i] = f.rearranged(from)
@@ -153,7 +153,7 @@ func (b *builder) heads() error {
 	return nil
 }
 
-func (b *builder) head(h result.Head, f *figures) {
+func (b *builder) head(h result.Head, f *aggregates) {
 	h.Field.Format = b.plan.FormatOf(h.Column)
 	if h.Part == result.Percent {
 		h.Field.Format = nil

@@ -299,7 +299,7 @@ func (d *drawer) value(p place, part result.Part) float64 {
 }
 
 // severalCurrencies says whether figures have amounts in more than one currency.
-func (f *figures) severalCurrencies() bool {
+func (f *aggregates) severalCurrencies() bool {
 	if len(f.mixed) > 0 {
 		return true
 	}

@@ -7,16 +7,16 @@ import (
 
 // compared adds the other side's column, the change to it and the change in
 // percent.
-func (b *builder) compared(column int, mine, other *figures) {
+func (b *builder) compared(column int, mine, other *aggregates) {
 	b.head(result.Head{Column: column, Field: other.field, Part: result.Other}, other)
 	if !mine.field.Type.Numeric() {
 		return
 	}
-	change := &figures{measure: mine.measure, field: mine.field}
+	change := &aggregates{measure: mine.measure, field: mine.field}
 	if mine.currency != nil {
 		change.currency = make([]string, len(mine.currency))
 	}
-	percent := &figures{measure: mine.measure, field: catalog.Field{Key: mine.field.Key, Label: mine.field.Label, Type: catalog.Percent, Scale: 2}}
+	percent := &aggregates{measure: mine.measure, field: catalog.Field{Key: mine.field.Key, Label: mine.field.Label, Type: catalog.Percent, Scale: 2}}
 	n := len(mine.numbers) + len(mine.floats)
 	percent.numbers = make([]int64, n)
 	if mine.floats != nil {

@@ -17,7 +17,7 @@ type pairing struct {
 	// times columns plus that of its second, or -1.
 	node    []int32
 	columns int
-	figures []*figures
+	figures []*aggregates
 }
 
 // at finds a pair.
@@ -26,16 +26,16 @@ func (p *pairing) at(first, second int) int32 { return p.node[first*p.columns+se
 // maxPairs bounds the table of a pairing.
 const maxPairs = 1 << 23
 
-// dealing says which group each record lies in, counted from 0: group[leaf] or, if
+// partition says which group each record lies in, counted from 0: group[leaf] or, if
 // group is nil, leaf itself.
-type dealing struct {
+type partition struct {
 	leaf, group []uint32
 	groups      int // how many there are
 }
 
-// levelDealing is the groups of one level of a tree.
-func levelDealing(t *tree, leaf []uint32, level int) dealing {
-	d := dealing{leaf: leaf, groups: levelSize(t, level)}
+// levelPartition is the groups of one level of a tree.
+func levelPartition(t *tree, leaf []uint32, level int) partition {
+	d := partition{leaf: leaf, groups: levelSize(t, level)}
 	if level < len(t.base)-1 {
 		d.group = t.ancestors(level)
 	}
@@ -44,7 +44,7 @@ func levelDealing(t *tree, leaf []uint32, level int) dealing {
 
 // add multiplies what is there by a factor and adds the groups of the positions from
 // lo on.
-func (d dealing) add(out []uint32, lo int, factor uint32) {
+func (d partition) add(out []uint32, lo int, factor uint32) {
 	leaf := d.leaf[lo : lo+len(out)]
 	if d.group == nil {
 		for i, l := range leaf {
@@ -57,10 +57,10 @@ func (d dealing) add(out []uint32, lo int, factor uint32) {
 	}
 }
 
-// pair works figures out for the pairs of two dealings of the same records. Only the
+// pair works figures out for the pairs of two partitions of the same records. Only the
 // measures wanted are worked out. oneEach says that every pair has one currency.
 func (r *run) pair(
-	rs rows, first, second dealing, oneEach bool, wanted func(measure int) bool,
+	rs rows, first, second partition, oneEach bool, wanted func(measure int) bool,
 ) (*pairing, error) {
 	if uint64(first.groups)*uint64(second.groups) > maxPairs {
 		return nil, &result.LimitError{
@@ -117,7 +117,7 @@ func (r *run) pair(
 type crosstab struct {
 	*builder
 	across  *tree
-	figures []*figures // of the columns: all records of each group across
+	figures []*aggregates // of the columns: all records of each group across
 	pairs   [][]*pairing
 	// cameDown and cameAcross say where the groups down and across, in the order
 	// shown, came from.
@@ -149,9 +149,9 @@ func (b *builder) crosstab(kept rows) (*crosstab, error) {
 	}
 	for down := 1; down <= len(b.plan.Groups); down++ {
 		var line []*pairing
-		first := levelDealing(b.g.tree, b.g.leaf, down)
+		first := levelPartition(b.g.tree, b.g.leaf, down)
 		for across := 1; across <= len(b.plan.Across); across++ {
-			p, err := b.pair(kept, first, levelDealing(g.tree, g.leaf, across), false, func(int) bool { return true })
+			p, err := b.pair(kept, first, levelPartition(g.tree, g.leaf, across), false, func(int) bool { return true })
 			if err != nil {
 				return nil, err
 			}
@@ -174,14 +174,14 @@ func levelSize(t *tree, level int) int {
 }
 
 // column reads the figures of a measure for one group across and every group down.
-func (x *crosstab) column(measure int, across int32) *figures {
+func (x *crosstab) column(measure int, across int32) *aggregates {
 	if across == 0 {
 		return x.builder.figures[measure]
 	}
 	came := int(x.cameAcross[across])
 	level := int(x.across.nodes[across].level)
 	whole := x.figures[measure] // not rearranged: by the places they came from
-	return gathered(whole, len(x.res.tree.nodes), func(i int) (*figures, int32) {
+	return gathered(whole, len(x.res.tree.nodes), func(i int) (*aggregates, int32) {
 		down := int(x.res.tree.nodes[i].level)
 		if down == 0 {
 			return whole, int32(came)
@@ -192,8 +192,8 @@ func (x *crosstab) column(measure int, across int32) *figures {
 }
 
 // gathered makes figures of single ones from several; a negative place is a blank.
-func gathered(like *figures, n int, from func(i int) (*figures, int32)) *figures {
-	out := &figures{measure: like.measure, field: like.field, dict: like.dict}
+func gathered(like *aggregates, n int, from func(i int) (*aggregates, int32)) *aggregates {
+	out := &aggregates{measure: like.measure, field: like.field, dict: like.dict}
 	if like.currency != nil {
 		out.gatherAmounts(n, from)
 	}
@@ -222,7 +222,7 @@ func gathered(like *figures, n int, from func(i int) (*figures, int32)) *figures
 }
 
 // gatherAmounts gathers which currencies the figures are of.
-func (f *figures) gatherAmounts(n int, from func(i int) (*figures, int32)) {
+func (f *aggregates) gatherAmounts(n int, from func(i int) (*aggregates, int32)) {
 	f.currency, f.mixed = make([]string, n), map[int32][]amount{}
 	for i := range n {
 		of, at := from(i)
@@ -238,7 +238,7 @@ func (f *figures) gatherAmounts(n int, from func(i int) (*figures, int32)) {
 
 // gatherTexts gathers calculated texts, each of whose figures have a dictionary of
 // their own.
-func (f *figures) gatherTexts(n int, from func(i int) (*figures, int32)) {
+func (f *aggregates) gatherTexts(n int, from func(i int) (*aggregates, int32)) {
 	dict := table.NewDictBuilder()
 	f.codes = make([]uint32, n)
 	for i := range n {
@@ -275,7 +275,7 @@ func (x *crosstab) heads() error {
 				continue
 			}
 			m := x.plan.Measures[c.Measure]
-			var f *figures
+			var f *aggregates
 			if m.Show == "" {
 				f = x.column(c.Measure, n)
 			} else {
@@ -292,7 +292,7 @@ func (x *crosstab) heads() error {
 	if len(x.across.nodes) == 1 {
 		x.across.nodes[0].next = 1
 	}
-	x.res.counts = map[string]*figures{}
+	x.res.counts = map[string]*aggregates{}
 	add(0, nil)
 	return nil
 }

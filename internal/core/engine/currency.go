@@ -31,7 +31,7 @@ const (
 )
 
 // apart takes a measure's figures of several currencies apart.
-func (w *totaller) apart(f *figures, i int) error {
+func (w *aggregator) apart(f *aggregates, i int) error {
 	m := f.measure
 	if len(m.Currencies) == 0 || w.oneEach {
 		return nil
@@ -67,15 +67,15 @@ func (w *totaller) apart(f *figures, i int) error {
 }
 
 // parts works the figures of each currency out for the groups of a level that have several.
-func (w *totaller) parts(f *figures, i, level int, which, codes []uint32, dict *table.Dict) error {
+func (w *aggregator) parts(f *aggregates, i, level int, which, codes []uint32, dict *table.Dict) error {
 	t := w.tree
 	n := levelSize(t, level)
 	if !slices.Contains(which[t.base[level]:t.base[level]+n], several) {
 		return nil
 	}
 	rs := w.side.rows
-	currencies := dealing{leaf: valuesAt(codes, rs, 0, rs.n, make([]uint32, rs.n)), groups: dict.Len()}
-	p, err := w.pair(rs, levelDealing(t, w.side.leaf, level), currencies, true, func(at int) bool { return at == i })
+	currencies := partition{leaf: valuesAt(codes, rs, 0, rs.n, make([]uint32, rs.n)), groups: dict.Len()}
+	p, err := w.pair(rs, levelPartition(t, w.side.leaf, level), currencies, true, func(at int) bool { return at == i })
 	if err != nil {
 		return err
 	}
@@ -99,7 +99,7 @@ func (w *totaller) parts(f *figures, i, level int, which, codes []uint32, dict *
 }
 
 // setAmounts gives a node the figure of its one currency, or those of several.
-func (f *figures) setAmounts(n int32, parts []amount) {
+func (f *aggregates) setAmounts(n int32, parts []amount) {
 	f.blankNode(n)
 	slices.SortFunc(parts, func(a, b amount) int { return strings.Compare(a.currency, b.currency) })
 	switch {
@@ -119,7 +119,7 @@ func (f *figures) setAmounts(n int32, parts []amount) {
 }
 
 // amounts are the figures of a node by currency; none for a blank.
-func (f *figures) amounts(n int32) []amount {
+func (f *aggregates) amounts(n int32) []amount {
 	if parts := f.mixed[n]; len(parts) > 0 {
 		return parts
 	}
@@ -130,14 +130,14 @@ func (f *figures) amounts(n int32) []amount {
 }
 
 // amount is a node's figure, which is there, in a currency.
-func (f *figures) amount(n int32, currency string) amount {
+func (f *aggregates) amount(n int32, currency string) amount {
 	if f.floats != nil {
 		return amount{currency: currency, float: f.floats[n]}
 	}
 	return amount{currency: currency, number: f.numbers[n]}
 }
 
-func (f *figures) currencyOf(n int32) string {
+func (f *aggregates) currencyOf(n int32) string {
 	if f.currency == nil {
 		return ""
 	}
@@ -145,12 +145,14 @@ func (f *figures) currencyOf(n int32) string {
 }
 
 // differ says whether two figures, neither of them blank, are of different currencies.
-func differ(f *figures, i int32, o *figures, j int32) bool { return f.currencyOf(i) != o.currencyOf(j) }
+func differ(f *aggregates, i int32, o *aggregates, j int32) bool {
+	return f.currencyOf(i) != o.currencyOf(j)
+}
 
 // spoken says in which currency the amounts of every node are that go into a measure, and
 // how the records name theirs. Of a formula over amounts in several fields, it says only
 // which nodes have several of one; the dictionary is nil then.
-func (w *totaller) spoken(m plan.Measure) (dict *table.Dict, codes, which []uint32, err error) {
+func (w *aggregator) spoken(m plan.Measure) (dict *table.Dict, codes, which []uint32, err error) {
 	if m.Fn != view.Formula {
 		col, err := w.column(m.Ref)
 		if err != nil {
@@ -202,7 +204,7 @@ type spokenFor struct {
 	codes, which []uint32
 }
 
-func (w *totaller) spokenBy(by, path string, col table.Column) (*table.Dict, []uint32, []uint32, error) {
+func (w *aggregator) spokenBy(by, path string, col table.Column) (*table.Dict, []uint32, []uint32, error) {
 	key := by + " " + path
 	if have, ok := w.currencies[key]; ok {
 		return have.dict, have.codes, have.which, nil
@@ -243,7 +245,7 @@ func (r *run) currencyColumn(path string) (*table.Texts, error) {
 // currencies notes which totals of the view are of several currencies.
 func (b *builder) currencies() {
 	for i := range b.plan.Measures {
-		for _, figs := range [][]*figures{b.figures, b.others} {
+		for _, figs := range [][]*aggregates{b.figures, b.others} {
 			if figs == nil || figs[i] == nil || !figs[i].apart || !b.isShown(i) {
 				continue
 			}

@@ -204,7 +204,7 @@ func (r *run) encoded(texts []string, step string) (table.Column, error) {
 
 // formula works a total that is calculated from totals out, for every node: the
 // program runs over the nodes as over records.
-func (w *totaller) formula(f *figures) error {
+func (w *aggregator) formula(f *aggregates) error {
 	inputs := make([]table.Column, len(f.measure.Args))
 	for i, arg := range f.measure.Args {
 		of, err := w.figures(arg)

@@ -64,7 +64,7 @@ type distributor struct {
 	out  *result.Distribution
 }
 
-// count deals every row to a bin; of is -1 for a blank.
+// count puts every row into a bin; of is -1 for a blank.
 func (d *distributor) count(rows int, of func(row int) int) error {
 	for row := range rows {
 		if row%blockRows == 0 {

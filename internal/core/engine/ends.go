@@ -11,7 +11,7 @@ import (
 // ends finds every node's first or last value: in the order of the records or, if
 // the measure says so, of another field; records whose other field is blank do not
 // count then. Equal ones keep the order of the table.
-func (w *worker) ends(f *figures, col table.Column) error {
+func (w *aggregation) ends(f *aggregates, col table.Column) error {
 	sorts := w.plan.Sort
 	var decides table.Column
 	if w.measure.By != nil {

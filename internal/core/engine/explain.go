@@ -50,7 +50,7 @@ func (x *explainer) head(i int) (*result.Explanation, error) {
 
 // measure explains a figure but for where it stands. f may be nil for a total that
 // has no column of its own.
-func (x *explainer) measure(m plan.Measure, f *figures, h result.Head) (*result.Explanation, error) {
+func (x *explainer) measure(m plan.Measure, f *aggregates, h result.Head) (*result.Explanation, error) {
 	if m.Show != "" {
 		m = x.r.Plan.Measures[m.Of]
 		f = nil
@@ -64,8 +64,8 @@ func (x *explainer) measure(m plan.Measure, f *figures, h result.Head) (*result.
 	if len(x.r.Plan.Across) > 0 && len(h.Across) > 0 {
 		out.Records = x.r.cellRecords(h, x.node)
 	}
-	if m.Once {
-		out.Once = m.Via
+	if m.PerLinked {
+		out.PerLinked = m.Via
 	}
 	out.Each = m.Each
 	if d := x.r.Plan.Derived[m.Ref.Path]; d != nil && d.Formula != nil {
@@ -86,15 +86,15 @@ func (x *explainer) measure(m plan.Measure, f *figures, h result.Head) (*result.
 
 // count says how many values went in: as the work noted it or, for a group down of
 // the view's own side, by looking again.
-func (x *explainer) count(out *result.Explanation, m plan.Measure, f *figures, h result.Head) error {
+func (x *explainer) count(out *result.Explanation, m plan.Measure, f *aggregates, h result.Head) error {
 	if f != nil && f.counted != nil {
 		out.Counted = int(f.counted[x.node])
-		if !m.Once {
+		if !m.PerLinked {
 			out.Blanks = out.Records - out.Counted
 		}
 		return nil
 	}
-	if h.Part != result.Own || len(h.Across) > 0 || m.Once {
+	if h.Part != result.Own || len(h.Across) > 0 || m.PerLinked {
 		return nil
 	}
 	col, err := within(x.e, x.ctx, x.r.Plan, func(r *run) (table.Column, error) { return r.column(m.Ref) })

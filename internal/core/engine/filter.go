@@ -50,7 +50,7 @@ func (f *filterRun) node(n *plan.Node, in bitmap) (bitmap, error) {
 func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
 	switch n.Kind {
 	case plan.Leaf:
-		return f.leaf(n.Test, &f.steps[at])
+		return f.leaf(n.Predicate, &f.steps[at])
 	case plan.Open: // the whole filter is one question
 		return fullBitmap(f.table.Rows), nil
 	case plan.Links:
@@ -103,7 +103,7 @@ func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
 
 // leaf returns the records that meet one test, from the cache if it was asked
 // before. The caller must not change the result's words; combinations copy.
-func (f *filterRun) leaf(t *plan.Test, step *result.Step) (bitmap, error) {
+func (f *filterRun) leaf(t *plan.Predicate, step *result.Step) (bitmap, error) {
 	positive := *t
 	positive.Negate = false
 	sel, err := cache.Get(f.ctx, f.e.cache, f.testKey(t), func() (selection, int64, error) {
@@ -138,7 +138,7 @@ type selection struct {
 
 // testKey names a test, its negation set aside, so that no other has the same
 // name. Texts are written with their lengths.
-func (f *filterRun) testKey(t *plan.Test) string {
+func (f *filterRun) testKey(t *plan.Predicate) string {
 	var b strings.Builder
 	b.Grow(256 + 16*len(t.Texts))
 	fmt.Fprintf(&b, "%s test %s %s %s %v %s %v %v %s %d %s", f.e.name, f.plan.Records, t.Ref.Path, t.Match, t.Blank, t.Compare, t.Ranges, t.Floats, t.Unit, t.Cycle, f.plan.Calendar.Setting())

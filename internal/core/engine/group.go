@@ -10,7 +10,7 @@ import (
 	"gavrik/internal/core/table"
 )
 
-// group deals records to the groups of some levels. The positions from others on
+// group divides records among the groups of some levels. The positions from others on
 // are the other side of a comparison.
 func (r *run) group(groups []plan.Group, rs rows, others int) (*grouping, error) {
 	if err := r.need(4*int64(rs.n), "dealing the records to their groups"); err != nil {
@@ -30,11 +30,11 @@ func (r *run) group(groups []plan.Group, rs rows, others int) (*grouping, error)
 		run, space := []*levelKeys{keys}, uint64(g.parents())*uint64(keys.card)
 		dense := r.e.denseSpace
 		if !g.fitsDense(groups[i], space) {
-			if err := g.dealSparse(keys, groups[i]); err != nil {
+			if err := g.partitionSparse(keys, groups[i]); err != nil {
 				return nil, err
 			}
 		} else {
-			// Levels of few values are dealt to at once, in one pass over the records.
+			// Levels of few values are filled at once, in one pass over the records.
 			for groups[i+len(run)-1].Top == 0 && i+len(run) < len(groups) {
 				next, err := g.levelKeys(groups[i+len(run)])
 				if err != nil {
@@ -46,7 +46,7 @@ func (r *run) group(groups []plan.Group, rs rows, others int) (*grouping, error)
 				}
 				run, space = append(run, next), space*uint64(next.card)
 			}
-			if err := g.dealDense(run, groups[i:i+len(run)], int(space)); err != nil {
+			if err := g.partitionDense(run, groups[i:i+len(run)], int(space)); err != nil {
 				return nil, err
 			}
 		}

@@ -16,7 +16,7 @@ import (
 )
 
 // test marks the rows that meet a test, its negation set aside.
-func (f *filterRun) test(t *plan.Test) (selection, error) {
+func (f *filterRun) test(t *plan.Predicate) (selection, error) {
 	if t.Match == plan.MatchFailed {
 		return f.failed(f.plan.Derived[t.Ref.Path])
 	}
@@ -81,7 +81,7 @@ func (f *filterRun) mark(b bitmap, do func(words []uint64, lo, hi int)) error {
 
 // textTable decides a test once for every distinct text: 1 for the codes that
 // meet it. It also returns the wanted values that no record has.
-func (f *filterRun) textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmatched []int, err error) {
+func (f *filterRun) textTable(d *table.Dict, t *plan.Predicate) (meets []uint8, unmatched []int, err error) {
 	meets = make([]uint8, d.Len())
 	if t.Match == plan.MatchBlank || t.Blank {
 		meets[0] = 1
@@ -128,7 +128,7 @@ func (f *filterRun) textTable(d *table.Dict, t *plan.Test) (meets []uint8, unmat
 const likeTexts = 256
 
 // markUnique marks the one row of each listed text.
-func (f *filterRun) markUnique(s *selection, c *table.Texts, t *plan.Test) (err error) {
+func (f *filterRun) markUnique(s *selection, c *table.Texts, t *plan.Predicate) (err error) {
 	var mu sync.Mutex // protects s.met
 	s.unmatched, err = f.findTexts(c.Dict, t, func(codes []uint32) {
 		mu.Lock()
@@ -144,7 +144,7 @@ func (f *filterRun) markUnique(s *selection, c *table.Texts, t *plan.Test) (err 
 // findTexts looks listed texts up and calls do with the codes found, some at a
 // time, perhaps from several goroutines. It returns the places of those that no
 // record has.
-func (f *filterRun) findTexts(d *table.Dict, t *plan.Test, do func(codes []uint32)) (unmatched []int, err error) {
+func (f *filterRun) findTexts(d *table.Dict, t *plan.Predicate, do func(codes []uint32)) (unmatched []int, err error) {
 	missing := make([]bool, len(t.Texts))
 	if d.FindsQuickly() || len(t.Texts) == 1 {
 		share := max(fewTexts, len(t.Texts)/f.e.opts.Workers+1)
@@ -164,7 +164,7 @@ func (f *filterRun) findTexts(d *table.Dict, t *plan.Test, do func(codes []uint3
 
 // findAmongAll is findTexts for a dictionary in no order: every text of it is
 // looked up in the list.
-func (f *filterRun) findAmongAll(d *table.Dict, t *plan.Test, missing []bool, do func(codes []uint32)) error {
+func (f *filterRun) findAmongAll(d *table.Dict, t *plan.Predicate, missing []bool, do func(codes []uint32)) error {
 	places := make(map[string][]int, len(t.Texts))
 	for i, text := range t.Texts {
 		places[text] = append(places[text], i)
@@ -232,7 +232,7 @@ const fewTexts = 256
 // fewRanges is up to where one pass for each range beats a look-up in a set.
 const fewRanges = 8
 
-func markNumbers(vals []int64, t *plan.Test) func(words []uint64, lo, hi int) {
+func markNumbers(vals []int64, t *plan.Predicate) func(words []uint64, lo, hi int) {
 	ranges := t.Ranges
 	if t.Match == plan.MatchBlank || t.Blank {
 		ranges = append(slices.Clone(ranges), plan.Interval{Lo: table.Blank, Hi: table.Blank})
@@ -256,14 +256,14 @@ func markNumbers(vals []int64, t *plan.Test) func(words []uint64, lo, hi int) {
 }
 
 // markCycle marks the dates or moments that fall on certain weekdays or hours.
-func (f *filterRun) markCycle(vals []int64, t *plan.Test) func(words []uint64, lo, hi int) {
+func (f *filterRun) markCycle(vals []int64, t *plan.Predicate) func(words []uint64, lo, hi int) {
 	return func(words []uint64, lo, hi int) {
 		clock := f.plan.Calendar.Clock()
 		markFunc(words, vals[lo:hi], func(v int64) bool { return v != table.Blank && t.MeetsCycle(v, f.plan.Calendar, clock) })
 	}
 }
 
-func markFloats(vals []float64, t *plan.Test) func(words []uint64, lo, hi int) {
+func markFloats(vals []float64, t *plan.Predicate) func(words []uint64, lo, hi int) {
 	return func(words []uint64, lo, hi int) {
 		if t.Match == plan.MatchBlank || t.Blank {
 			markFunc(words, vals[lo:hi], math.IsNaN)
@@ -276,7 +276,7 @@ func markFloats(vals []float64, t *plan.Test) func(words []uint64, lo, hi int) {
 
 // compareFields marks the rows where two fields compare as asked. A blank on
 // either side meets nothing.
-func (f *filterRun) compareFields(b bitmap, t *plan.Test, left, right table.Column) error {
+func (f *filterRun) compareFields(b bitmap, t *plan.Predicate, left, right table.Column) error {
 	compare, err := comparer(t, left, right)
 	if err != nil {
 		return err
@@ -295,7 +295,7 @@ func (f *filterRun) compareFields(b bitmap, t *plan.Test, left, right table.Colu
 }
 
 // dayComparer compares a date and a moment, by the day that the moment is on.
-func (f *filterRun) dayComparer(t *plan.Test, left, right table.Column) func(row int) (c int, ok bool) {
+func (f *filterRun) dayComparer(t *plan.Predicate, left, right table.Column) func(row int) (c int, ok bool) {
 	clock := f.plan.Calendar.Clock()
 	day := func(of catalog.Field, col table.Column) func(row int) int64 {
 		values := col.(*table.Numbers).Values
@@ -332,7 +332,7 @@ func holds(op view.Op, c int) bool {
 
 // comparer returns a function that compares the two fields of a row; ok is
 // false when either is blank.
-func comparer(t *plan.Test, left, right table.Column) (func(row int) (c int, ok bool), error) {
+func comparer(t *plan.Predicate, left, right table.Column) (func(row int) (c int, ok bool), error) {
 	switch l := left.(type) {
 	case *table.Texts:
 		if r, is := right.(*table.Texts); is {

@@ -18,7 +18,7 @@ const (
 )
 
 // mixes finds the averages of prices, and the range of prices that each stands for.
-func (w *totaller) mixes() error {
+func (w *aggregator) mixes() error {
 	for i, m := range w.plan.Measures {
 		f := w.done[i]
 		if f == nil || m.Show != "" || m.Fn != view.Average && m.Fn != view.Median || m.Ref.Field.Type != catalog.Money {
@@ -34,7 +34,7 @@ func (w *totaller) mixes() error {
 		}
 		var ends [2][]int64
 		for j, fn := range []view.Fn{view.Smallest, view.Largest} {
-			if ends[j], err = extremesOf(&worker{w, plan.Measure{Ref: m.Ref, Fn: fn}}, c.Values, table.Blank, func(v int64) bool { return v == table.Blank }); err != nil {
+			if ends[j], err = extremesOf(&aggregation{w, plan.Measure{Ref: m.Ref, Fn: fn}}, c.Values, table.Blank, func(v int64) bool { return v == table.Blank }); err != nil {
 				return err
 			}
 		}
@@ -44,7 +44,7 @@ func (w *totaller) mixes() error {
 }
 
 // isPrice says whether values repeat as those of a price list do.
-func (w *totaller) isPrice(c *table.Numbers) bool {
+func (w *aggregator) isPrice(c *table.Numbers) bool {
 	n := min(w.side.rows.n, priceSample)
 	if n < fewestPriced {
 		return false
@@ -75,12 +75,12 @@ func (r *Result) mixesOf(line result.Line, i int32) (out []result.Mix) {
 }
 
 // mixesAt says whether a node's average stands for several prices.
-func (f *figures) mixesAt(i int32) bool {
+func (f *aggregates) mixesAt(i int32) bool {
 	return f != nil && f.low != nil && f.low[i] != f.high[i] && len(f.mixed[i]) == 0 && !f.isBlank(i)
 }
 
 // mixedLines counts the nodes whose average stands for several prices.
-func (f *figures) mixedLines() (n int) {
+func (f *aggregates) mixedLines() (n int) {
 	if f == nil {
 		return 0
 	}
@@ -93,7 +93,7 @@ func (f *figures) mixedLines() (n int) {
 }
 
 // mix is a node's in a cell, or nil if its prices do not differ.
-func (f *figures) mix(c int, i int32) *result.Mix {
+func (f *aggregates) mix(c int, i int32) *result.Mix {
 	if !f.mixesAt(i) {
 		return nil
 	}

@@ -5,7 +5,7 @@ import "gavrik/internal/core/table"
 // mode finds every node's commonest value, of several as common the first in order, and how
 // many records have it. Like the different values, it cannot be joined from part to whole:
 // each node's values are counted from its records.
-func (w *worker) mode(f *figures, col table.Column) error {
+func (w *aggregation) mode(f *aggregates, col table.Column) error {
 	placed := w.placed()
 	k, err := w.numberValues(inOrder(col), placed)
 	if err != nil {
@@ -52,7 +52,7 @@ func (w *worker) mode(f *figures, col table.Column) error {
 }
 
 // read fills the figures with the values that numbers stand for.
-func (f *figures) read(k *levelKeys, keys []uint32) {
+func (f *aggregates) read(k *levelKeys, keys []uint32) {
 	switch {
 	case k.dict != nil:
 		f.dict, f.codes = k.dict, keys

@@ -11,7 +11,7 @@ import (
 
 // arrange puts the nodes into the order they are shown, every group before its
 // parts. It returns where each node came from.
-func (r *run) arrange(t *tree, s *side, figs []*figures, groups []plan.Group) []int32 {
+func (r *run) arrange(t *tree, s *side, figs []*aggregates, groups []plan.Group) []int32 {
 	from := r.shownOrder(t, s, figs, groups)
 	went := make([]int32, len(from))
 	for i, n := range from {
@@ -61,7 +61,7 @@ func (s *side) arrange(t *tree, from []int32) (place []uint32) {
 
 // shownOrder lists the nodes depth first, each parent's children as its level
 // asks. Ties keep label order.
-func (r *run) shownOrder(t *tree, s *side, figs []*figures, groups []plan.Group) []int32 {
+func (r *run) shownOrder(t *tree, s *side, figs []*aggregates, groups []plan.Group) []int32 {
 	// Children of one parent lie side by side: children[p] to children[p+1].
 	n := len(t.nodes)
 	first := make([]int32, n+1)
@@ -95,7 +95,7 @@ func (r *run) shownOrder(t *tree, s *side, figs []*figures, groups []plan.Group)
 
 // orderSiblings orders the groups of one parent, which come in label order. Blanks
 // come last whichever way the others run, and the rest of a top level behind them.
-func (r *run) orderSiblings(t *tree, s *side, figs []*figures, g plan.Group, nodes []int32) {
+func (r *run) orderSiblings(t *tree, s *side, figs []*aggregates, g plan.Group, nodes []int32) {
 	o := g.Order
 	if o.By == view.ByLabel && !o.Desc {
 		return

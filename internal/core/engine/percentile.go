@@ -21,7 +21,7 @@ func rank(percent int64, n int) (lower int, part int64) {
 	return int(q), int64(rest)
 }
 
-func (w *worker) percent() int64 {
+func (w *aggregation) percent() int64 {
 	if w.measure.Fn == view.Median {
 		return wholePercent / 2
 	}
@@ -30,7 +30,7 @@ func (w *worker) percent() int64 {
 
 // percentile finds the value so far into every node's sorted values, between two
 // of them in proportion.
-func (w *worker) percentile(f *figures) error {
+func (w *aggregation) percentile(f *aggregates) error {
 	col, err := w.valuesColumn()
 	if err != nil {
 		return err
@@ -88,10 +88,10 @@ const (
 // each group by coarse buckets, finds the bucket that the place looked for lies in,
 // and looks at the values of that bucket alone. It is for few groups; done says
 // that it was of use.
-func (w *worker) narrowed(c *table.Numbers, percent int64, set func(node, n int, of []int64, k int, part int64)) (done bool, err error) {
+func (w *aggregation) narrowed(c *table.Numbers, percent int64, set func(node, n int, of []int64, k int, part int64)) (done bool, err error) {
 	lo, hi, ok := c.Bounds()
 	leaves := len(w.side.counts)
-	if !ok || w.measure.Once || leaves*leastBuckets > mostSlots || uint64(hi)-uint64(lo) > math.MaxInt64 {
+	if !ok || w.measure.PerLinked || leaves*leastBuckets > mostSlots || uint64(hi)-uint64(lo) > math.MaxInt64 {
 		return false, nil
 	}
 	buckets := leastBuckets
@@ -147,7 +147,7 @@ func (w *worker) narrowed(c *table.Numbers, percent int64, set func(node, n int,
 
 // histogram counts values by group and bucket.
 type histogram struct {
-	w       *worker
+	w       *aggregation
 	vals    []int64
 	lo      int64
 	shift   int

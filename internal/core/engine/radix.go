@@ -59,7 +59,7 @@ func sortPairs(pairs, spare []pair, bits int, stopped func() bool) (sorted, unus
 const largePart = 1 << 13
 
 // sortParts orders pairs by the lowest bits of their keys and then by position:
-// the first digit deals them into parts that fit a core's cache, which all cores
+// the first digit divides them into parts that fit a core's cache, which all cores
 // then sort. The result lies in one of the two slices.
 func sortParts(pairs, spare []pair, bits, workers int, stopped func() bool) []pair {
 	shift := max(0, bits-digitBits)

@@ -21,9 +21,9 @@ type Result struct {
 	// address is what records are opened by, or nil.
 	address      table.Column
 	addressField catalog.Field
-	cells        []*figures // of the heads; nil where a head shows no figure
+	cells        []*aggregates // of the heads; nil where a head shows no figure
 	// counts are the records of a crosstab's cells, by the path of the group across.
-	counts map[string]*figures
+	counts map[string]*aggregates
 	across *tree // the groups across, of a crosstab
 
 	// e is the engine that looks at the records again where a figure is explained.
@@ -38,7 +38,7 @@ func (r *Result) Summarize() *result.Summary { return &r.Summary }
 // which is worked out when they are first looked at.
 func (r *Result) Bytes() int64 {
 	bytes := int64(4096) + r.tree.bytes() + r.side.bytes() + r.others.bytes() + r.across.bytes() + 4*int64(r.Kept)
-	seen := map[*figures]bool{nil: true}
+	seen := map[*aggregates]bool{nil: true}
 	for _, f := range append(slices.Collect(maps.Values(r.counts)), r.cells...) {
 		if !seen[f] {
 			seen[f] = true

@@ -20,7 +20,7 @@ type sums struct {
 
 // scanSums adds the values up by innermost group, in the order of the rows. Sums
 // that provably fit in 64 bits are kept in 64 bits; the digits are the same.
-func (w *totaller) scanSums(c *table.Numbers) (*sums, error) {
+func (w *aggregator) scanSums(c *table.Numbers) (*sums, error) {
 	s := &sums{nodes: make([]int128, len(w.tree.nodes)), counted: make([]int32, len(w.tree.nodes))}
 	first := w.tree.first()
 	var err error
@@ -45,7 +45,7 @@ func (w *totaller) scanSums(c *table.Numbers) (*sums, error) {
 	return s, err
 }
 
-func (w *totaller) scanNarrow(c *table.Numbers, s *sums) error {
+func (w *aggregator) scanNarrow(c *table.Numbers, s *sums) error {
 	rs, leaves, first := w.side.rows, len(w.side.counts), w.tree.first()
 	if rs.n == 0 {
 		return nil

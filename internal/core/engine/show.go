@@ -11,7 +11,7 @@ import (
 
 // shownFigures are a measure's figures for the nodes in the order shown: its own,
 // or what is shown in place of another's.
-func (b *builder) shownFigures(figs []*figures, measure int) *figures {
+func (b *builder) shownFigures(figs []*aggregates, measure int) *aggregates {
 	m := b.plan.Measures[measure]
 	if m.Show == "" {
 		return figs[measure]
@@ -22,28 +22,28 @@ func (b *builder) shownFigures(figs []*figures, measure int) *figures {
 
 // shown derives what a measure shows from the figures it shows something of. line
 // are the same figures of the whole lines: they differ in a crosstab only.
-func shown(m plan.Measure, t *tree, of, line *figures) *figures {
-	out := &figures{measure: m, field: m.Result(), counted: of.counted}
+func shown(m plan.Measure, t *tree, of, line *aggregates) *aggregates {
+	out := &aggregates{measure: m, field: m.Result(), counted: of.counted}
 	if of.currency != nil && (m.Show == view.Running || m.Show == view.Difference) {
 		out.currency, out.mixed = make([]string, len(of.currency)), map[int32][]amount{}
 	}
 	switch m.Show {
 	case view.ShareAll:
-		out.share(of, func(i int) (*figures, int32) { return line, 0 })
+		out.share(of, func(i int) (*aggregates, int32) { return line, 0 })
 	case view.ShareColumn:
-		out.share(of, func(i int) (*figures, int32) { return of, 0 })
+		out.share(of, func(i int) (*aggregates, int32) { return of, 0 })
 	case view.ShareRow:
-		out.share(of, func(i int) (*figures, int32) { return line, int32(i) })
+		out.share(of, func(i int) (*aggregates, int32) { return line, int32(i) })
 	case view.ShareGroup:
-		out.share(of, func(i int) (*figures, int32) { return of, max(0, t.nodes[i].parent) })
+		out.share(of, func(i int) (*aggregates, int32) { return of, max(0, t.nodes[i].parent) })
 	default:
 		out.along(m.Show, t, of)
 	}
 	return out
 }
 
-// value is a node's figure as a number of 128 bits, or approximate.
-func (f *figures) value(n int32) (exact int64, approx float64, blank bool) {
+// value is a node's figure as it is stored, exact or approximate.
+func (f *aggregates) value(n int32) (exact int64, approx float64, blank bool) {
 	if f.floats != nil {
 		return 0, f.floats[n], math.IsNaN(f.floats[n])
 	}
@@ -54,7 +54,7 @@ func (f *figures) value(n int32) (exact int64, approx float64, blank bool) {
 const hundredths = 100 * 100
 
 // share puts every node's figure into proportion to another one, in percent.
-func (f *figures) share(of *figures, whole func(i int) (*figures, int32)) {
+func (f *aggregates) share(of *aggregates, whole func(i int) (*aggregates, int32)) {
 	n := len(of.numbers) + len(of.floats)
 	f.numbers = make([]int64, n)
 	for i := range n {
@@ -64,7 +64,7 @@ func (f *figures) share(of *figures, whole func(i int) (*figures, int32)) {
 }
 
 // proportion is one figure in percent of another; blank if there is none.
-func proportion(of *figures, i int32, whole *figures, at int32) int64 {
+func proportion(of *aggregates, i int32, whole *aggregates, at int32) int64 {
 	a, x, blankA := of.value(i)
 	b, y, blankB := whole.value(at)
 	if blankA || blankB || differ(of, i, whole, at) {
@@ -100,7 +100,7 @@ func percentOf(a, b int128) int64 {
 }
 
 // along follows the groups of each parent in the order shown.
-func (f *figures) along(show view.Show, t *tree, of *figures) {
+func (f *aggregates) along(show view.Show, t *tree, of *aggregates) {
 	n := len(t.nodes)
 	if of.floats != nil && show != view.Rank && show != view.Change {
 		f.floats = make([]float64, n)
@@ -133,7 +133,7 @@ func (f *figures) along(show view.Show, t *tree, of *figures) {
 }
 
 // step works out a node's figure from its own and the group's before it.
-func (f *figures) step(show view.Show, of *figures, i, before int32) {
+func (f *aggregates) step(show view.Show, of *aggregates, i, before int32) {
 	f.blankNode(i)
 	switch {
 	case before < 0:
@@ -146,7 +146,7 @@ func (f *figures) step(show view.Show, of *figures, i, before int32) {
 
 // subtract puts the difference of two figures at the first one's place; a blank on
 // either side gives a blank.
-func (f *figures) subtract(of *figures, i int32, from *figures, j int32) {
+func (f *aggregates) subtract(of *aggregates, i int32, from *aggregates, j int32) {
 	f.blankNode(i)
 	a, x, blankA := of.value(i)
 	b, y, blankB := from.value(j)
@@ -164,7 +164,7 @@ func (f *figures) subtract(of *figures, i int32, from *figures, j int32) {
 }
 
 // changeOf is the way to one figure from another, in percent of the other's size.
-func changeOf(of *figures, i int32, from *figures, j int32) int64 {
+func changeOf(of *aggregates, i int32, from *aggregates, j int32) int64 {
 	a, x, blankA := of.value(i)
 	b, y, blankB := from.value(j)
 	switch {
@@ -181,7 +181,7 @@ func changeOf(of *figures, i int32, from *figures, j int32) int64 {
 }
 
 // fitted is a number in 64 bits, or a blank that is counted.
-func (f *figures) fitted(a int128) int64 {
+func (f *aggregates) fitted(a int128) int64 {
 	v, ok := a.narrow()
 	if !ok {
 		f.tooLarge++
@@ -199,14 +199,14 @@ type ran struct {
 
 // runUp adds every group's figure to those before it, each currency by itself; a blank adds
 // nothing.
-func (f *figures) runUp(t *tree, of *figures, parent, end int32) {
+func (f *aggregates) runUp(t *tree, of *aggregates, parent, end int32) {
 	var up []ran
 	for i := parent + 1; i < end; i = t.nodes[i].next {
 		up = f.running(of, i, up)
 	}
 }
 
-func (f *figures) running(of *figures, i int32, up []ran) []ran {
+func (f *aggregates) running(of *aggregates, i int32, up []ran) []ran {
 	for _, more := range of.amounts(i) {
 		at := slices.IndexFunc(up, func(r ran) bool { return r.currency == more.currency })
 		if at < 0 {
@@ -229,7 +229,7 @@ func (f *figures) running(of *figures, i int32, up []ran) []ran {
 // rank numbers the groups of a parent from the largest figure down; equal ones
 // share a number, and the next one is counted from all before it. Amounts of several
 // currencies have no rank among each other.
-func (f *figures) rank(t *tree, of *figures, parent, end int32) {
+func (f *aggregates) rank(t *tree, of *aggregates, parent, end int32) {
 	var pairs []pair
 	var seen []string
 	for i := parent + 1; i < end; i = t.nodes[i].next {

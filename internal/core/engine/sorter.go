@@ -10,7 +10,7 @@ import (
 )
 
 // sorter puts records into order as far as they are asked for. The leading bits of
-// their keys deal them into parts, in order among each other; a part is sorted when
+// their keys divide them into parts, in order among each other; a part is sorted when
 // a window first touches it. Records equal in all keys keep their order.
 type sorter struct {
 	rows    rows
@@ -20,7 +20,7 @@ type sorter struct {
 	workers int
 
 	busy chan struct{} // holds one while somebody works on following fields
-	// order are positions, dealt into parts; nil until dealt.
+	// order are positions, divided into parts; nil until they are.
 	order  []int32
 	start  []int32 // of each part; one more behind the last
 	sorted []bool
@@ -58,7 +58,7 @@ func (s *sorter) places(ctx context.Context, lo, hi int) ([]int32, error) {
 	}
 	defer func() { <-s.busy }()
 	if s.order == nil {
-		if err := s.deal(ctx); err != nil {
+		if err := s.divide(ctx); err != nil {
 			return nil, err
 		}
 	}
@@ -95,8 +95,8 @@ func (s *sorter) enter(ctx context.Context) error {
 	}
 }
 
-// deal makes the parts: a counting sort of all positions by the leading bits.
-func (s *sorter) deal(ctx context.Context) error {
+// divide makes the parts: a counting sort of all positions by the leading bits.
+func (s *sorter) divide(ctx context.Context) error {
 	n := s.rows.n
 	digit := make([]uint16, n)
 	share := (n + s.workers - 1) / s.workers

@@ -62,7 +62,7 @@ func (a int128) big() *big.Int {
 }
 
 // spread works out the variance or standard deviation of every node.
-func (w *worker) spread(f *figures) error {
+func (w *aggregation) spread(f *aggregates) error {
 	col, err := w.valuesColumn()
 	if err != nil {
 		return err
@@ -98,13 +98,13 @@ func (w *worker) spread(f *figures) error {
 }
 
 // spreadNumbers counts distances from the smallest value, in steps of the column.
-func (w *worker) spreadNumbers(f *figures, c *table.Numbers, out []float64) error {
+func (w *aggregation) spreadNumbers(f *aggregates, c *table.Numbers, out []float64) error {
 	lo, _, _ := c.Bounds()
 	step := uint64(c.Step())
 	distance := func(v int64) uint64 { return (uint64(v) - uint64(lo)) / step }
 	all := make([]moments, len(w.tree.nodes))
 	var err error
-	if w.measure.Once {
+	if w.measure.PerLinked {
 		err = w.eachLinked(func(node int, rows []int32) {
 			for _, row := range rows {
 				if v := c.Values[row]; v != table.Blank {
@@ -137,7 +137,7 @@ func (w *worker) spreadNumbers(f *figures, c *table.Numbers, out []float64) erro
 }
 
 // spreadFloats takes the mean first, in the order of the rows, one core only.
-func (w *worker) spreadFloats(f *figures, c *table.Floats, out []float64) error {
+func (w *aggregation) spreadFloats(f *aggregates, c *table.Floats, out []float64) error {
 	return eachValues(w, c.Values, math.IsNaN, func(node int, of []float64) {
 		f.counted[node], out[node] = int32(len(of)), math.NaN()
 		if len(of) < 2 {

@@ -11,7 +11,7 @@ func (g *grouping) keepTop(level plan.Group) error {
 	t := g.tree
 	at := len(t.levels) - 1
 	s := g.side(0, g.others)
-	var figs []*figures
+	var figs []*aggregates
 	if m := level.Order.Measure; level.Order.By == view.ByTotal {
 		var err error
 		// Only what decides; the rest is worked out once the groups stand.

@@ -11,8 +11,8 @@ import (
 	"gavrik/internal/core/view"
 )
 
-// totaller works measures out for the groups of a tree.
-type totaller struct {
+// aggregator works measures out for the groups of a tree.
+type aggregator struct {
 	*run
 	tree *tree
 	side *side
@@ -21,23 +21,23 @@ type totaller struct {
 	placed func() rows
 	sums   map[string]*sums // by field path: a sum and an average share them
 	check  result.Check
-	done   []*figures
+	done   []*aggregates
 	// currencies is what is known of amounts, by the fields that name their currency and
 	// hold them. oneEach says that every group has one currency.
 	currencies map[string]spokenFor
 	oneEach    bool
 }
 
-func (r *run) totaller(t *tree, s *side) *totaller {
-	return &totaller{
+func (r *run) totaller(t *tree, s *side) *aggregator {
+	return &aggregator{
 		run: r, tree: t, side: s, placed: sync.OnceValue(func() rows { return s.placed(t, r.isStopped) }),
-		sums: map[string]*sums{}, currencies: map[string]spokenFor{}, done: make([]*figures, len(r.plan.Measures)),
+		sums: map[string]*sums{}, currencies: map[string]spokenFor{}, done: make([]*aggregates, len(r.plan.Measures)),
 	}
 }
 
 // totals works out every measure but what is shown in place of one, which follows
 // the order of the groups.
-func (w *totaller) totals() ([]*figures, error) {
+func (w *aggregator) totals() ([]*aggregates, error) {
 	for i, m := range w.plan.Measures {
 		if m.Show != "" {
 			continue
@@ -50,7 +50,7 @@ func (w *totaller) totals() ([]*figures, error) {
 }
 
 // onlyTotal works out one measure, at its place among the others.
-func (r *run) onlyTotal(t *tree, s *side, measure int) ([]*figures, error) {
+func (r *run) onlyTotal(t *tree, s *side, measure int) ([]*aggregates, error) {
 	w := r.totaller(t, s)
 	if _, err := w.figures(measure); err != nil {
 		return nil, err
@@ -59,7 +59,7 @@ func (r *run) onlyTotal(t *tree, s *side, measure int) ([]*figures, error) {
 }
 
 // figures works a measure out, if it is not there yet.
-func (w *totaller) figures(i int) (*figures, error) {
+func (w *aggregator) figures(i int) (*aggregates, error) {
 	if w.done[i] != nil {
 		return w.done[i], nil
 	}
@@ -70,7 +70,7 @@ func (w *totaller) figures(i int) (*figures, error) {
 	if err := w.need(16*int64(len(w.tree.nodes)), "working out the "+m.Label); err != nil {
 		return nil, err
 	}
-	f := &figures{measure: m, field: m.Result()}
+	f := &aggregates{measure: m, field: m.Result()}
 	var err error
 	switch {
 	case m.Fn == view.Formula:
@@ -81,7 +81,7 @@ func (w *totaller) figures(i int) (*figures, error) {
 			f.numbers[n] = int64(w.side.size(int32(n)))
 		}
 	default:
-		err = (&worker{w, m}).work(f)
+		err = (&aggregation{w, m}).work(f)
 	}
 	if err == nil {
 		err = w.apart(f, i)
@@ -93,13 +93,13 @@ func (w *totaller) figures(i int) (*figures, error) {
 	return f, nil
 }
 
-// worker works out one measure of a field.
-type worker struct {
-	*totaller
+// aggregation works out one measure of a field.
+type aggregation struct {
+	*aggregator
 	measure plan.Measure
 }
 
-func (w *worker) work(f *figures) error {
+func (w *aggregation) work(f *aggregates) error {
 	col, err := w.column(w.measure.Ref)
 	if err != nil {
 		return err
@@ -120,7 +120,7 @@ func (w *worker) work(f *figures) error {
 	case view.Smallest, view.Largest:
 		return w.extremes(f, col)
 	}
-	if w.measure.Once {
+	if w.measure.PerLinked {
 		return w.once(f)
 	}
 	switch c := col.(type) {
@@ -133,7 +133,7 @@ func (w *worker) work(f *figures) error {
 }
 
 // sumNumbers sums or averages exact values.
-func (w *worker) sumNumbers(f *figures, c *table.Numbers) error {
+func (w *aggregation) sumNumbers(f *aggregates, c *table.Numbers) error {
 	s := w.sums[w.measure.Ref.Path]
 	if s == nil {
 		var err error
@@ -153,7 +153,7 @@ func (w *worker) sumNumbers(f *figures, c *table.Numbers) error {
 }
 
 // finish turns sums into the figures asked for.
-func (w *worker) finish(f *figures, s *sums) {
+func (w *aggregation) finish(f *aggregates, s *sums) {
 	f.counted = s.counted
 	f.numbers = make([]int64, len(s.nodes))
 	shift := table.Pow10(f.field.Scale - w.measure.Ref.Field.Scale)
@@ -176,7 +176,7 @@ func (w *worker) finish(f *figures, s *sums) {
 
 // sumFloats adds in the order of the rows, one core only: the digits of a binary
 // sum depend on its order.
-func (w *worker) sumFloats(f *figures, c *table.Floats) error {
+func (w *aggregation) sumFloats(f *aggregates, c *table.Floats) error {
 	sums := make([]float64, len(w.tree.nodes))
 	f.counted = make([]int32, len(w.tree.nodes))
 	first := w.tree.first()
@@ -206,15 +206,15 @@ func (w *worker) sumFloats(f *figures, c *table.Floats) error {
 }
 
 // rollUp joins every node into its parent, the innermost first.
-func (w *totaller) rollUp(join func(parent, child int)) {
+func (w *aggregator) rollUp(join func(parent, child int)) {
 	for i := len(w.tree.nodes) - 1; i > 0; i-- {
 		join(int(w.tree.nodes[i].parent), i)
 	}
 }
 
-func (w *worker) countFilled(f *figures, col table.Column) error {
+func (w *aggregation) countFilled(f *aggregates, col table.Column) error {
 	f.numbers = make([]int64, len(w.tree.nodes))
-	if w.measure.Once {
+	if w.measure.PerLinked {
 		return w.countOnce(f)
 	}
 	var err error
@@ -231,7 +231,7 @@ func (w *worker) countFilled(f *figures, col table.Column) error {
 }
 
 // countOnce counts the linked records that have a value.
-func (w *worker) countOnce(f *figures) error {
+func (w *aggregation) countOnce(f *aggregates) error {
 	col, err := w.valuesColumn()
 	if err != nil {
 		return err
@@ -246,7 +246,7 @@ func (w *worker) countOnce(f *figures) error {
 	})
 }
 
-func countWhere[T any](w *worker, f *figures, vals []T, isBlank func(T) bool) error {
+func countWhere[T any](w *aggregation, f *aggregates, vals []T, isBlank func(T) bool) error {
 	wanted, first := w.measure.Fn == view.Blanks, w.tree.first()
 	return pass(w.run, vals, w.side.rows, func(at int, vals []T) {
 		for i, v := range vals {
@@ -258,7 +258,7 @@ func countWhere[T any](w *worker, f *figures, vals []T, isBlank func(T) bool) er
 }
 
 // extremes finds the smallest or largest value of every node.
-func (w *worker) extremes(f *figures, col table.Column) (err error) {
+func (w *aggregation) extremes(f *aggregates, col table.Column) (err error) {
 	switch c := col.(type) {
 	case *table.Numbers:
 		f.numbers, err = extremesOf(w, c.Values, table.Blank, func(v int64) bool { return v == table.Blank })
@@ -272,7 +272,7 @@ func (w *worker) extremes(f *figures, col table.Column) (err error) {
 	return err
 }
 
-func extremesOf[T int64 | float64 | uint32](w *worker, vals []T, blank T, isBlank func(T) bool) ([]T, error) {
+func extremesOf[T int64 | float64 | uint32](w *aggregation, vals []T, blank T, isBlank func(T) bool) ([]T, error) {
 	out := make([]T, len(w.tree.nodes))
 	for i := range out {
 		out[i] = blank

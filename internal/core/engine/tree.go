@@ -52,7 +52,7 @@ func (t *tree) forgetRecords() {
 // first is where the innermost groups begin, before arranging.
 func (t *tree) first() int { return t.base[len(t.base)-1] }
 
-// side is a list of records dealt to the groups of a tree. A comparison deals two
+// side is a list of records divided among the groups of a tree. A comparison divides two
 // lists to one tree.
 type side struct {
 	rows rows

@@ -95,7 +95,7 @@ func cellOf(col table.Column, f catalog.Field, row int32) cell.Cell {
 }
 
 // cell is a node's figure. field is what it is shown as.
-func (f *figures) cell(i int32, field catalog.Field) cell.Cell {
+func (f *aggregates) cell(i int32, field catalog.Field) cell.Cell {
 	if parts := f.mixed[i]; len(parts) > 0 {
 		amounts := make([]cell.Amount, len(parts))
 		for j, a := range parts {

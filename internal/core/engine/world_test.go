@@ -218,14 +218,14 @@ func (w *world) build() {
 	}
 	crossings.AddLink("pier", &table.Links{To: "piers", Rows: links(w.pier)})
 	crossings.AddLink("back", &table.Links{To: "crossings", Rows: links(w.back)})
-	w.snap = &table.Snapshot{ID: 1, Tables: map[string]*table.Table{"crossings": crossings, "piers": piers}}
+	w.snap = &table.Snapshot{Tables: map[string]*table.Table{"crossings": crossings, "piers": piers}}
 }
 
 // buildAs makes one table of the rows, by the name of its record set.
 func (w *world) buildAs(set string) {
 	t := table.New(set, len(w.rows))
 	fill(t, w.catalog.Set(set), w.rows)
-	w.snap = &table.Snapshot{ID: 1, Tables: map[string]*table.Table{set: t}}
+	w.snap = &table.Snapshot{Tables: map[string]*table.Table{set: t}}
 }
 
 func fill(to *table.Table, set *catalog.RecordSet, rows []map[string]any) {

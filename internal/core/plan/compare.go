@@ -113,8 +113,8 @@ func (k *checker) bounded(path string) *stretch {
 			for _, c := range n.Children {
 				look(c)
 			}
-		case n.Kind == Leaf && n.Test.Days != nil && !n.Test.Negate && (path == "" || n.Test.Ref.Path == path):
-			at := n.Test.Ref.Path
+		case n.Kind == Leaf && n.Predicate.Days != nil && !n.Predicate.Negate && (path == "" || n.Predicate.Ref.Path == path):
+			at := n.Predicate.Ref.Path
 			if found[at] == nil {
 				paths = append(paths, at)
 				found[at] = &stretch{path: at, days: calendar.Range{OpenFrom: true, OpenTo: true}}
@@ -140,7 +140,7 @@ func (k *checker) bounded(path string) *stretch {
 // add narrows the stretch by a condition.
 func (s *stretch) add(n *Node) {
 	s.nodes = append(s.nodes, n)
-	d := n.Test.Days
+	d := n.Predicate.Days
 	if !d.OpenFrom && (s.days.OpenFrom || d.From > s.days.From) {
 		s.days.From, s.days.OpenFrom = d.From, false
 	}
@@ -157,7 +157,7 @@ func (s *stretch) period() *calendar.Period {
 	if len(s.nodes) != 1 {
 		return nil
 	}
-	return s.nodes[0].Test.Period
+	return s.nodes[0].Predicate.Period
 }
 
 // before is the stretch before: as many whole months if it is of whole months, the
@@ -228,7 +228,7 @@ func (k *checker) otherPeriod(c *view.Compare) (calendar.Range, bool) {
 func (k *checker) moved(n *Node, bound *stretch, to calendar.Range) *Node {
 	if at := slices.Index(bound.nodes, n); at >= 0 {
 		// One of several conditions takes the new bounds; the others need no longer hold.
-		test := *n.Test
+		test := *n.Predicate
 		if at > 0 {
 			to = calendar.Range{OpenFrom: true, OpenTo: true}
 		}
@@ -236,7 +236,7 @@ func (k *checker) moved(n *Node, bound *stretch, to calendar.Range) *Node {
 		if test.Dates = ""; at == 0 {
 			test.Dates = to.Dates()
 		}
-		return &Node{Path: n.Path, Kind: n.Kind, Test: &test}
+		return &Node{Path: n.Path, Kind: n.Kind, Predicate: &test}
 	}
 	out := *n
 	out.Children = nil

@@ -48,9 +48,9 @@ func TestComparedStretches(t *testing.T) {
 			require.Equal(t, c.shift, p.Compare.Shift)
 			// The other filter differs in that one condition.
 			require.Equal(t, p.Filter.Children[0], p.Compare.Filter.Children[0])
-			require.Equal(t, c.want, p.Compare.Filter.Children[1].Test.Dates)
+			require.Equal(t, c.want, p.Compare.Filter.Children[1].Predicate.Dates)
 			// Moved forward again, its first day is the first of the view's own.
-			own, other := p.Filter.Children[1].Test.Days, p.Compare.Filter.Children[1].Test.Days
+			own, other := p.Filter.Children[1].Predicate.Days, p.Compare.Filter.Children[1].Predicate.Days
 			require.Equal(t, own.From, p.Compare.Shift.Forward(cal, "", other.From))
 		})
 	}
@@ -83,7 +83,7 @@ func TestTwoConditionsBoundAStretch(t *testing.T) {
 	require.Equal(t, "1 Oct 2026 to 31 Oct 2026", p.Compare.Dates)
 	one, err := check(t, `{"gavrik":1,"records":"claims","columns":[],"filter":{"field":"opened_at","op":"between","value":"2026-10-01","to":"2026-10-31"}}`)
 	require.NoError(t, err)
-	first, last := p.Compare.Filter.Children[0].Test, p.Compare.Filter.Children[2].Test
-	require.Equal(t, one.Filter.Test.Ranges, first.Ranges)
+	first, last := p.Compare.Filter.Children[0].Predicate, p.Compare.Filter.Children[2].Predicate
+	require.Equal(t, one.Filter.Predicate.Ranges, first.Ranges)
 	require.Equal(t, []Interval{{lowest, calendar.Highest}}, last.Ranges)
 }

@@ -12,7 +12,7 @@ import (
 )
 
 // cycle resolves a test of the weekday or the hour.
-func (k *checker) cycle(t *Test, op view.Op, values []string, at string) {
+func (k *checker) cycle(t *Predicate, op view.Op, values []string, at string) {
 	t.Match, t.Unit = MatchCycle, calendar.ByWeekday
 	if op == view.Hour {
 		t.Unit = calendar.ByHour
@@ -49,7 +49,7 @@ func (k *checker) cyclePlace(u calendar.Unit, s string) (n int, ok bool) {
 
 // MeetsCycle says whether a stored date or moment falls on one of the test's
 // weekdays or hours. clock converts moments; dates need none.
-func (t *Test) MeetsCycle(v int64, cal calendar.Calendar, clock *calendar.Clock) bool {
+func (t *Predicate) MeetsCycle(v int64, cal calendar.Calendar, clock *calendar.Clock) bool {
 	n := v
 	switch {
 	case t.Unit == calendar.ByHour:

@@ -102,7 +102,7 @@ func (d Definitions) Fields(c *catalog.Catalog, set string, plan *Plan) []Define
 		k.made[path] = &making{Derived: have}
 	}
 	for path, held := range plan.Absent {
-		k.made[path] = &making{Derived: &Derived{}, withheld: held, broken: true}
+		k.made[path] = &making{Derived: &Derived{}, restricted: held, broken: true}
 	}
 	var out []DefinedField
 	for _, stop := range k.stops() {
@@ -183,7 +183,7 @@ func (k *checker) linkedDefined(path string) *making {
 			Identity: strings.Join(links, ".") + " " + inner.Identity,
 		},
 		links: inner.links, repeats: inner.repeats,
-		broken: inner.broken || inner.PerTotal(), withheld: inner.withheld,
+		broken: inner.broken || inner.PerTotal(), restricted: inner.restricted,
 	}
 	k.keep(path, d)
 	return d

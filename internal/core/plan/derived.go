@@ -44,9 +44,9 @@ type making struct {
 	repeats bool
 
 	broken bool // a fault was reported; what uses it need not report another
-	// withheld, if set, says what it is made of that the reader may not see. It is broken
+	// restricted, if set, says what it is made of that the reader may not see. It is broken
 	// then, and no fault is reported before something needs it.
-	withheld *catalog.WithheldError
+	restricted *catalog.RestrictedError
 }
 
 // PerTotal says whether the field is calculated from totals.
@@ -178,8 +178,8 @@ func (k *checker) guarded(place step, at string, do func(d *making, at string)) 
 func (k *checker) keep(path string, d *making) {
 	k.made[path] = d
 	switch {
-	case d.withheld != nil:
-		k.plan.Absent[path] = d.withheld
+	case d.restricted != nil:
+		k.plan.Absent[path] = d.restricted
 	case !d.broken:
 		k.plan.Derived[path] = d.Derived
 	}
@@ -187,14 +187,14 @@ func (k *checker) keep(path string, d *making) {
 
 func (k *checker) calculated(d *making, c view.Calculated, at string) {
 	d.Ref.Label = c.Label
-	var held *catalog.WithheldError
+	var held *catalog.RestrictedError
 	f, err := formula.Check(c.Formula, func(name string) (formula.Found, error) {
 		found, err := k.lookup(name)
 		errors.As(err, &held)
 		return found, err
 	})
 	if err != nil {
-		d.broken, d.withheld = true, held
+		d.broken, d.restricted = true, held
 		if held == nil {
 			k.formulaFaults(c.Label, at, err)
 		}
@@ -284,8 +284,8 @@ func (k *checker) identity(source string, p *formula.Calculation) string {
 // found is the field as a formula takes it.
 func (d *making) found() (formula.Found, error) {
 	switch {
-	case d.withheld != nil:
-		return formula.Found{Ref: d.Ref}, d.withheld
+	case d.restricted != nil:
+		return formula.Found{Ref: d.Ref}, d.restricted
 	case d.broken:
 		return formula.Found{Ref: d.Ref}, formula.ErrReported
 	case d.PerTotal():
@@ -326,7 +326,7 @@ func (k *checker) argument(d *making, i int, t formula.Total) catalog.Ref {
 func (k *checker) bucket(d *making, b view.Bucket, at string) {
 	d.Ref.Label = b.Label
 	d.Ref.Field = catalog.Field{Key: b.Key, Label: b.Label, Type: catalog.Text}
-	if _, d.withheld = k.keptBack(b.Of); d.withheld != nil {
+	if _, d.restricted = k.restricted(b.Of); d.restricted != nil {
 		d.broken = true
 		return
 	}
@@ -392,7 +392,7 @@ func (k *checker) band(ref catalog.Ref, b view.Band, at string) Band {
 		k.fault(code.Band, at, "a band of %s has a bound: from, below or both", ref.Label)
 		return out
 	}
-	t := &Test{Ref: ref}
+	t := &Predicate{Ref: ref}
 	bound := func(s, where string, op view.Op) {
 		if s == "" {
 			return

@@ -91,10 +91,10 @@ func faultyDocuments() []faulty {
 		{filter(`{"field":"ref","op":"is","value":"a","all":[]}`), code.Several, `filter: a condition is one of all, any, none, linked, within or a test of a field; this one is all and a test of a field at once`},
 		{filter(`{"any":[],"none":[]}`), code.Several, `filter: a condition is one of all, any, none, linked, within or a test of a field; this one is any and none at once`},
 		{filter(`{"field":"claimed","op":"over","value":"5","other":"claim.claimed"}`), code.TwoValues, `filter.other: the test compares with the field "claim.claimed" and has an operand as well; keep one of the two`},
-		{filter(`{"all":[` + ask("x", "X?") + `,` + ask("x", "Y?") + `]}`), code.TwoAsk, `filter.all[1].ask.name: two questions are called "x"; give one of them another name`},
+		{filter(`{"all":[` + ask("x", "X?") + `,` + ask("x", "Y?") + `]}`), code.TwoParameters, `filter.all[1].ask.name: two questions are called "x"; give one of them another name`},
 		{filter(`{"all":[],"ask":{"name":"x","label":"X?"}}`), code.Question, `filter.ask: only a test of a field can be left open; put the question there`},
 		{filter(ask("x", " ")), code.Question, `filter.ask.label: the question has no words; write what is asked`},
-		{linked(`"test":"any","where":` + ask("x", "X?")), code.AskWithin, `filter.linked.where.ask: a question cannot stand within a condition on linked records`},
+		{linked(`"test":"any","where":` + ask("x", "X?")), code.ParameterWithin, `filter.linked.where.ask: a question cannot stand within a condition on linked records`},
 		// What there is.
 		{`{"gavrik":1,"records":"claim","columns":[]}`, code.Records, `records: there is no record set "claim"; did you mean "claims"?`},
 		{column(`{"field":"claimd"}`), code.Field, `columns[0].field: Claims have no field "claimd"; did you mean "claimed"?`},
@@ -205,7 +205,7 @@ func TestFaultsAreNamedInWords(t *testing.T) {
 	}
 	// Those that a document alone does not show have tests of their own.
 	for _, e := range code.All() {
-		if e.Code != code.Withheld && e.Code != code.Waiting {
+		if e.Code != code.Restricted && e.Code != code.MissingParameter {
 			assert.True(t, seen[e.Code], "no document has the fault %s", e.Code)
 		}
 	}

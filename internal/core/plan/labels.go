@@ -24,8 +24,8 @@ func (n *Node) labels() []string {
 		return nil
 	}
 	var out []string
-	if n.Test != nil {
-		out = append(out, n.Test.Ref.Label)
+	if n.Predicate != nil {
+		out = append(out, n.Predicate.Ref.Label)
 	}
 	for _, c := range n.Children {
 		out = append(out, c.labels()...)

@@ -24,7 +24,7 @@ type Linked struct {
 	Fn    view.Fn     // with sum and average
 	Of    catalog.Ref
 	// Figure tests the sum or average; its Ref's field says how the figure is kept.
-	Figure *Test
+	Figure *Predicate
 }
 
 func (k *checker) linked(c *view.Linked, at string) *Linked {
@@ -93,7 +93,7 @@ func (k *checker) figure(out *Linked, c *view.Linked, at string) {
 	}
 	figure := ref
 	figure.Field = out.Fn.Result(ref.Field)
-	out.Figure = &Test{Ref: figure}
+	out.Figure = &Predicate{Ref: figure}
 	k.rangeTest(out.Figure, c.Op, k.operands(c), at)
 }
 

@@ -14,11 +14,11 @@ type Measure struct {
 	Ref   catalog.Ref
 	Fn    view.Fn
 	Label string
-	// Once says that a linked record counts once per group however many rows lead to
+	// PerLinked says that a linked record counts once per group however many rows lead to
 	// it: the one that Links lead to, which Via names.
-	Once  bool
-	Links []string
-	Via   string
+	PerLinked bool
+	Links     []string
+	Via       string
 	// Each, if set, names the record of which every one counts, although amounts of linked
 	// records go in that several share: the values depend on both.
 	Each string
@@ -65,7 +65,7 @@ func (m Measure) Same(o Measure) bool {
 		return m.By.Path
 	}
 	return m.Ref.Path == o.Ref.Path && m.Fn == o.Fn && m.Percent == o.Percent && by(m) == by(o) &&
-		m.Show == o.Show && m.Once == o.Once
+		m.Show == o.Show && m.PerLinked == o.PerLinked
 }
 
 // add returns the index of a measure, adding it if it is new.
@@ -81,7 +81,7 @@ func (k *checker) add(m Measure) int {
 func (k *checker) total(ref catalog.Ref, fn view.Fn, once bool) Measure {
 	m := Measure{Ref: ref, Fn: fn}
 	links, via := k.holder(ref)
-	if m.Once = once && len(links) > 0; m.Once {
+	if m.PerLinked = once && len(links) > 0; m.PerLinked {
 		m.Links, m.Via = links, via
 	}
 	if d := k.made[ref.Path]; d != nil && d.repeats && fn == view.Sum {
@@ -231,7 +231,7 @@ func (k *checker) shown(m Measure, t view.Total, at string) (int, bool) {
 // Additive says whether the figures of parts add up to that of the whole. Records
 // linked to several parts count in each, and once in the whole.
 func (m Measure) Additive() bool {
-	return m.Fn.Info().AddsUp && !m.Once
+	return m.Fn.Info().AddsUp && !m.PerLinked
 }
 
 // Words says the total before a field's name: "average", "90th percentile of".
@@ -256,7 +256,7 @@ func (m Measure) Heading() string {
 			view.Running: "running " + h, view.Rank: "rank by " + h, view.Difference: "difference", view.Change: "change",
 		}[m.Show]
 	}
-	if m.Once {
+	if m.PerLinked {
 		h += " once per " + m.Via
 	}
 	if m.Each != "" {

@@ -40,7 +40,7 @@ func (k *checker) lookup(name string) (formula.Found, error) {
 			return formula.Found{Ref: ref}, nil
 		}
 	}
-	if err := k.catalog.WithheldNamed(k.set, name, catalog.MaxLinks); err != nil {
+	if err := k.catalog.RestrictedNamed(k.set, name, catalog.MaxLinks); err != nil {
 		return formula.Found{}, err
 	}
 	var labels []string

@@ -25,13 +25,13 @@ const (
 // Node is one step of the filter.
 type Node struct {
 	// Path is the condition's place in the document: "filter.all[1]".
-	Path     string
-	Kind     Kind
-	Children []*Node
-	Test     *Test
-	Linked   *Linked
-	// Ask is the question that the condition answers, if it is one.
-	Ask *view.Ask
+	Path      string
+	Kind      Kind
+	Children  []*Node
+	Predicate *Predicate
+	Linked    *Linked
+	// Parameter is the question that the condition answers, if it is one.
+	Parameter *view.Parameter
 	// At is the place among the parts of the document's combination: built-in conditions
 	// come before those that are asked for.
 	At int
@@ -71,7 +71,7 @@ func (k *checker) node(c *view.Condition, at string) *Node {
 }
 
 func asked(n *Node) int {
-	if n.Ask != nil {
+	if n.Parameter != nil {
 		return 1
 	}
 	return 0
@@ -79,15 +79,15 @@ func asked(n *Node) int {
 
 // leaf is a test of a field or, if it is a question without an answer, none.
 func (k *checker) leaf(c *view.Condition, at string) *Node {
-	if c.Ask == nil || c.Answered() {
-		return &Node{Path: at, Kind: Leaf, Test: k.test(c, at), Ask: c.Ask}
+	if c.Parameter == nil || c.Answered() {
+		return &Node{Path: at, Kind: Leaf, Predicate: k.predicate(c, at), Parameter: c.Parameter}
 	}
 	ref, _ := k.ref(c.Field, at+".field")
 	switch {
 	case k.plan == nil:
-		k.fault(code.AskWithin, at+".ask", "a question cannot stand within a condition on linked records")
-	case c.Ask.Required:
-		k.plan.Waiting = append(k.plan.Waiting, Fault{Path: at, Code: code.Waiting, Message: fmt.Sprintf("“%s” waits for an answer", c.Ask.Label)})
+		k.fault(code.ParameterWithin, at+".ask", "a question cannot stand within a condition on linked records")
+	case c.Parameter.Required:
+		k.plan.MissingParameters = append(k.plan.MissingParameters, Fault{Path: at, Code: code.MissingParameter, Message: fmt.Sprintf("“%s” waits for an answer", c.Parameter.Label)})
 	}
-	return &Node{Path: at, Kind: Open, Ask: c.Ask, Test: &Test{Ref: ref}}
+	return &Node{Path: at, Kind: Open, Parameter: c.Parameter, Predicate: &Predicate{Ref: ref}}
 }

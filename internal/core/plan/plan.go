@@ -33,17 +33,17 @@ type Plan struct {
 	// Derived are the calculated fields and buckets of the view, by path. They are
 	// fields of Records.
 	Derived map[string]*Derived
-	// Waiting are the required questions that have no answer; until they have, the view
+	// MissingParameters are the required questions that have no answer; until they have, the view
 	// is not to be run.
-	Waiting Faults
-	// Withheld name the columns that are left out because the reader may not see what they
+	MissingParameters Faults
+	// Restricted name the columns that are left out because the reader may not see what they
 	// show. Whatever else would need it is a fault.
-	Withheld []string
+	Restricted []string
 	// Lost name the columns whose field is not there any more; see CheckShown.
 	Lost []string
 	// Absent are the calculated fields and buckets that are made of what the reader may not
 	// see, by path.
-	Absent map[string]*catalog.WithheldError
+	Absent map[string]*catalog.RestrictedError
 	// Calendar is the setting that dates are grouped and written in.
 	Calendar calendar.Calendar
 }
@@ -196,7 +196,7 @@ func resolve(
 func newPlan(set *catalog.RecordSet, cal calendar.Calendar) *Plan {
 	return &Plan{
 		Records: set.Key, One: set.One, Many: set.Many, Address: set.Address(), Calendar: cal,
-		Derived: map[string]*Derived{}, Absent: map[string]*catalog.WithheldError{},
+		Derived: map[string]*Derived{}, Absent: map[string]*catalog.RestrictedError{},
 	}
 }
 
@@ -253,11 +253,11 @@ func (k *checker) unresolved(path string, err error) {
 
 // codeOf is the code of a fault of the catalog.
 func codeOf(err error) code.Code {
-	var held *catalog.WithheldError
+	var held *catalog.RestrictedError
 	var wrong *catalog.PathError
 	switch {
 	case errors.As(err, &held):
-		return code.Withheld
+		return code.Restricted
 	case errors.As(err, &wrong):
 		return map[catalog.PathFault]code.Code{
 			catalog.NoSet: code.Records, catalog.NoLink: code.Link, catalog.TooFar: code.Link,
@@ -274,8 +274,8 @@ func (k *checker) ref(path, at string) (catalog.Ref, bool) {
 		return catalog.Ref{}, false
 	}
 	if d := k.derived(path); d != nil {
-		if d.withheld != nil {
-			k.fault(code.Withheld, at, "%s", madeOf(d.Derived, d.withheld))
+		if d.restricted != nil {
+			k.fault(code.Restricted, at, "%s", madeOf(d.Derived, d.restricted))
 		}
 		return d.Ref, !d.broken
 	}

@@ -55,7 +55,7 @@ func TestSeveralTotalsOfOneColumn(t *testing.T) {
 	require.Equal(t, []bool{true, false, true}, []bool{p.Columns[0].Values, p.Columns[1].Values, p.Columns[2].Values})
 	require.Len(t, p.Measures, 3, "the order uses the total that is there")
 	require.Equal(t, "Mean", p.Measures[1].Label)
-	require.Equal(t, []bool{false, false, true}, []bool{p.Measures[0].Once, p.Measures[1].Once, p.Measures[2].Once})
+	require.Equal(t, []bool{false, false, true}, []bool{p.Measures[0].PerLinked, p.Measures[1].PerLinked, p.Measures[2].PerLinked})
 	require.Equal(t, "Month opened", p.Groups[0].Label())
 }
 

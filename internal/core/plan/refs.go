@@ -62,7 +62,7 @@ func (n *Node) stored(add func(catalog.Ref)) {
 	if n == nil {
 		return
 	}
-	if t := n.Test; t != nil {
+	if t := n.Predicate; t != nil {
 		add(t.Ref)
 		if t.Other != nil {
 			add(*t.Other)

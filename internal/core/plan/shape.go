@@ -28,8 +28,8 @@ func (k *checker) columns() {
 	}
 	for i, c := range k.doc.Columns {
 		at := fmt.Sprintf("columns[%d]", i)
-		if label, held := k.keptBack(c.Field); held != nil {
-			k.plan.Withheld = append(k.plan.Withheld, label)
+		if label, held := k.restricted(c.Field); held != nil {
+			k.plan.Restricted = append(k.plan.Restricted, label)
 			continue
 		}
 		if k.leavesLost && k.lost(c.Field) {

@@ -18,7 +18,7 @@ type Note struct {
 // Notes say what was left out, and what could not be worked out or kept.
 func (s *Summary) Notes() []Note {
 	var out []Note
-	if held := s.Plan.Withheld; len(held) > 0 {
+	if held := s.Plan.Restricted; len(held) > 0 {
 		names := strings.Join(slices.Compact(slices.Clone(held)), ", ")
 		out = append(out, Note{Text: "kept from you, and left out: " + names})
 	}

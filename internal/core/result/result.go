@@ -327,9 +327,9 @@ type Explanation struct {
 	// Records is how many records the group holds. Counted is how many values went
 	// in and Blanks how many were passed over; -1 where neither is known.
 	Records, Counted, Blanks int
-	// Once names the linked record that counts once, however many records lead to
+	// PerLinked names the linked record that counts once, however many records lead to
 	// it; Counted and Blanks are of linked records then.
-	Once string
+	PerLinked string
 	// Each names the record of which every one counts, although several share the amounts
 	// of linked records that go in.
 	Each string

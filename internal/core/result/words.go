@@ -98,8 +98,8 @@ func (x *Explanation) Sentence(s *Summary) string {
 		out += " Calculated as " + x.Formula + "."
 	}
 	one, many := "value", "values"
-	if x.Once != "" {
-		one, many = "value, each "+x.Once+" once,", "values, each "+x.Once+" once,"
+	if x.PerLinked != "" {
+		one, many = "value, each "+x.PerLinked+" once,", "values, each "+x.PerLinked+" once,"
 	}
 	wentIn := func(x *Explanation) string {
 		if x.Counted < 0 {

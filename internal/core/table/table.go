@@ -62,8 +62,6 @@ func (t *Table) Bytes() int64 {
 
 // Snapshot is every record set as it stood at one moment.
 type Snapshot struct {
-	// ID differs between any two snapshots of one process; caches key on it.
-	ID     uint64
 	AsOf   time.Time
 	Tables map[string]*Table
 }

@@ -36,14 +36,14 @@ type Condition struct {
 	Any  []Condition `json:"any,omitzero" doc:"Keeps records that meet at least one"`
 	None []Condition `json:"none,omitzero" doc:"Keeps records that meet none"`
 
-	Field  string           `json:"field,omitempty" doc:"Path of the field tested"`
-	Op     Op               `json:"op,omitempty" enum:"@operators" doc:"How the field is tested"`
-	Value  string           `json:"value,omitempty" doc:"Operand of a test with one"`
-	To     string           `json:"to,omitempty" doc:"Upper operand of between, itself included"`
-	Values Values           `json:"values,omitempty" doc:"Operands of one_of, none_of, weekday and hour, and of their negatives"`
-	Period *calendar.Period `json:"period,omitempty" doc:"Operand of in and not_in"`
-	Other  string           `json:"other,omitempty" doc:"Path of a second field to compare with, in place of value"`
-	Ask    *Ask             `json:"ask,omitempty" doc:"Leaves the operands open for whoever runs the view; those here are proposed"`
+	Field     string           `json:"field,omitempty" doc:"Path of the field tested"`
+	Op        Op               `json:"op,omitempty" enum:"@operators" doc:"How the field is tested"`
+	Value     string           `json:"value,omitempty" doc:"Operand of a test with one"`
+	To        string           `json:"to,omitempty" doc:"Upper operand of between, itself included"`
+	Values    Values           `json:"values,omitempty" doc:"Operands of one_of, none_of, weekday and hour, and of their negatives"`
+	Period    *calendar.Period `json:"period,omitempty" doc:"Operand of in and not_in"`
+	Other     string           `json:"other,omitempty" doc:"Path of a second field to compare with, in place of value"`
+	Parameter *Parameter       `json:"ask,omitempty" doc:"Leaves the operands open for whoever runs the view; those here are proposed"`
 
 	Linked *Linked `json:"linked,omitempty" doc:"In place of field: a test of the records that link to this one"`
 	Within *Within `json:"within,omitempty" doc:"In place of field: the records that another view keeps"`

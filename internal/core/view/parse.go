@@ -77,11 +77,11 @@ func (d *Document) Check() error {
 	}
 	asked := map[string]bool{}
 	for _, q := range d.questions() {
-		if asked[q.Ask.Name] {
-			faults.add(q.path+".ask.name", code.TwoAsk,
-				"two questions are called %q; give one of them another name", q.Ask.Name)
+		if asked[q.Parameter.Name] {
+			faults.add(q.path+".ask.name", code.TwoParameters,
+				"two questions are called %q; give one of them another name", q.Parameter.Name)
 		}
-		asked[q.Ask.Name] = true
+		asked[q.Parameter.Name] = true
 	}
 	if d.Compare != nil && d.Compare.Filter != nil {
 		d.Compare.Filter.check(&faults, "compare.filter", 0)

@@ -2,8 +2,8 @@ package table
 
 import "slices"
 
-// Cut says what is left out of a record set.
-type Cut struct {
+// Restriction says what is left out of a record set.
+type Restriction struct {
 	// Gone leaves out all of it, with the links that lead to it.
 	Gone bool
 	// Fields are the keys of columns that are left out.
@@ -12,20 +12,20 @@ type Cut struct {
 	Rows []int32
 }
 
-// Cut returns the snapshot without what the cuts leave out, as if it had never been
+// Restricted returns the snapshot without what the restrictions leave out, as if it had never been
 // there: no text, no row and no link tells of it. What is kept whole is shared. A link
 // to a row that is gone leads nowhere.
-func (s *Snapshot) Cut(cuts map[string]Cut) *Snapshot {
-	out := &Snapshot{ID: s.ID, AsOf: s.AsOf, Tables: map[string]*Table{}}
+func (s *Snapshot) Restricted(restrictions map[string]Restriction) *Snapshot {
+	out := &Snapshot{AsOf: s.AsOf, Tables: map[string]*Table{}}
 	// Where each row went.
 	moved := map[string][]int32{}
-	for name, c := range cuts {
+	for name, c := range restrictions {
 		if t := s.Tables[name]; t != nil && !c.Gone && c.Rows != nil {
 			moved[name] = renumbered(t.Rows, c.Rows)
 		}
 	}
 	for name, t := range s.Tables {
-		c := cuts[name]
+		c := restrictions[name]
 		if c.Gone {
 			continue
 		}
@@ -44,7 +44,7 @@ func (s *Snapshot) Cut(cuts map[string]Cut) *Snapshot {
 			left.Add(key, col)
 		}
 		for key, l := range t.links {
-			if !cuts[l.To].Gone {
+			if !restrictions[l.To].Gone {
 				left.AddLink(key, l.only(c.Rows, moved[l.To]))
 			}
 		}

@@ -38,8 +38,8 @@ type Interval struct{ Lo, Hi int64 }
 // FloatInterval is an inclusive range of approximate values.
 type FloatInterval struct{ Lo, Hi float64 }
 
-// Test is one condition on a field, its operands parsed.
-type Test struct {
+// Predicate is one condition on a field, its operands parsed.
+type Predicate struct {
 	Ref   catalog.Ref
 	Match Match
 	// Negate keeps exactly the records that do not match, blanks among them.
@@ -64,7 +64,7 @@ type Test struct {
 	Period *calendar.Period
 }
 
-func (k *checker) test(c *view.Condition, at string) *Test {
+func (k *checker) predicate(c *view.Condition, at string) *Predicate {
 	ref, ok := k.ref(c.Field, at+".field")
 	if !ok {
 		return nil
@@ -78,7 +78,7 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 		if d := k.derived(c.Field); d == nil || d.There == nil && d.Formula == nil {
 			k.fault(code.NotMade, at+".op", "%s is not calculated, so it cannot fail", ref.Label)
 		}
-		return &Test{Ref: ref, Match: MatchFailed}
+		return &Predicate{Ref: ref, Match: MatchFailed}
 	}
 	fits := view.OpsFor(ref.Field.Type)
 	if !slices.Contains(fits, c.Op) {
@@ -86,7 +86,7 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 			"%q does not fit %s, which is %s; use %s", c.Op, ref.Label, ref.Field.Type.Word(), view.Words(fits))
 		return nil
 	}
-	t := &Test{Ref: ref}
+	t := &Predicate{Ref: ref}
 	op, negative := c.Op.Negative()
 	t.Negate = negative
 	if op == view.Filled {
@@ -135,7 +135,7 @@ func (k *checker) test(c *view.Condition, at string) *Test {
 	return t
 }
 
-func (k *checker) fieldTest(t *Test, c *view.Condition, op view.Op, at string) *Test {
+func (k *checker) fieldTest(t *Predicate, c *view.Condition, op view.Op, at string) *Predicate {
 	if !c.Op.Info().Fields {
 		k.fault(code.Operator, at+".other",
 			"%q cannot compare two fields; use is, is_not, over, at_least, under or at_most", c.Op)
@@ -157,7 +157,7 @@ func (k *checker) fieldTest(t *Test, c *view.Condition, op view.Op, at string) *
 	return t
 }
 
-func (k *checker) textTest(t *Test, op view.Op, values []string, at string) {
+func (k *checker) textTest(t *Predicate, op view.Op, values []string, at string) {
 	switch op {
 	case view.Contains:
 		t.Match = MatchContains
@@ -187,7 +187,7 @@ func (k *checker) textTest(t *Test, op view.Op, values []string, at string) {
 	t.Texts = table.FoldAll(t.Given)
 }
 
-func (k *checker) period(t *Test, p *calendar.Period, at string) {
+func (k *checker) period(t *Predicate, p *calendar.Period, at string) {
 	if p == nil {
 		k.fault(code.Period, at+".period", "no period is given; choose one such as the last 30 days")
 		return
@@ -243,7 +243,7 @@ func (k *checker) stored(t catalog.Type, r Interval) []Interval {
 // rangeTest turns a comparison into inclusive ranges of stored values. An
 // operand between two storable values ("over 0.005" on a field with two
 // decimals) is moved to the neighbour that keeps the same records.
-func (k *checker) rangeTest(t *Test, op view.Op, values []string, at string) {
+func (k *checker) rangeTest(t *Predicate, op view.Op, values []string, at string) {
 	t.Match = MatchSet
 	if t.Ref.Field.Approx {
 		k.floatTest(t, op, values, at)
@@ -367,7 +367,7 @@ func yesNoPoint(s string) (Interval, error) {
 	return Interval{}, fmt.Errorf("%q is neither yes nor no", s)
 }
 
-func (k *checker) floatTest(t *Test, op view.Op, values []string, at string) {
+func (k *checker) floatTest(t *Predicate, op view.Op, values []string, at string) {
 	var points []float64
 	for i, v := range values {
 		if v == "" && op == view.OneOf {
@@ -408,11 +408,11 @@ func (k *checker) floatTest(t *Test, op view.Op, values []string, at string) {
 }
 
 // Meets says whether a stored value lies in one of the test's ranges.
-func (t *Test) Meets(v int64) bool {
+func (t *Predicate) Meets(v int64) bool {
 	return slices.ContainsFunc(t.Ranges, func(r Interval) bool { return v >= r.Lo && v <= r.Hi })
 }
 
 // MeetsFloat is Meets for approximate values.
-func (t *Test) MeetsFloat(v float64) bool {
+func (t *Predicate) MeetsFloat(v float64) bool {
 	return slices.ContainsFunc(t.Floats, func(r FloatInterval) bool { return v >= r.Lo && v <= r.Hi })
 }

@@ -7,18 +7,18 @@ import (
 	"fmt"
 	"maps"
 
+	"gavrik/internal/core/access"
 	"gavrik/internal/core/cache"
 	"gavrik/internal/core/engine"
-	"gavrik/internal/core/sight"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 	"gavrik/internal/people"
 	"gavrik/internal/store"
 )
 
-// seenBy is a ground as a person sees it. People who see the same share it.
-func (s *server) seenBy(ctx context.Context, full *ground, p store.Person) (*ground, error) {
-	limits := people.SightOf(p, full.defined.groups, full.defined.sensitive)
+// seenBy is a scope as a person sees it. People who see the same share it.
+func (s *server) seenBy(ctx context.Context, full *requestScope, p store.Person) (*requestScope, error) {
+	limits := people.SightOf(p, full.agreed.groups, full.agreed.sensitive)
 	if limits.Clear() {
 		return full, nil
 	}
@@ -26,21 +26,21 @@ func (s *server) seenBy(ctx context.Context, full *ground, p store.Person) (*gro
 }
 
 // hidingNew is limits that keep back, too, what came after they were made.
-func (s *server) hidingNew(full *ground, limits sight.Sight) sight.Sight {
+func (s *server) hidingNew(full *requestScope, limits access.Policy) access.Policy {
 	out := maps.Clone(limits)
 	if !s.ShowNewFields {
-		out.Hide(full.catalog, full.defined.shows)
+		out.Hide(full.catalog, full.agreed.shows)
 	}
 	return out
 }
 
-// limited is a ground without what limits keep back. It is made once for all who see the
+// limited is a scope without what a policy restricts. It is made once for all who see the
 // same, and again only if the records or a rule have changed: not with every definition
 // that somebody saves.
-func (s *server) limited(ctx context.Context, full *ground, limits sight.Sight) (*ground, error) {
+func (s *server) limited(ctx context.Context, full *requestScope, limits access.Policy) (*requestScope, error) {
 	text, err := json.Marshal(limits)
 	if err != nil {
-		return nil, s.failed(ctx, "sight", err)
+		return nil, s.failed(ctx, "access", err)
 	}
 	rules := ""
 	for _, limit := range limits.Ordered() {
@@ -56,25 +56,25 @@ func (s *server) limited(ctx context.Context, full *ground, limits sight.Sight) 
 	key := fmt.Sprintf("%d %x", full.cal.Today(), sha256.Sum256([]byte(string(text)+"\x00"+rules)))
 	// Whoever asked first may give up; others wait for it, too.
 	making := context.WithoutCancel(ctx)
-	h, err := cache.Get(ctx, full.sights, key, func() (*held, int64, error) { return s.cut(making, full, limits, key) })
+	h, err := cache.Get(ctx, full.restricted, key, func() (*dataset, int64, error) { return s.restrict(making, full, limits, key) })
 	if err != nil {
-		return nil, s.failed(ctx, "sight", err)
+		return nil, s.failed(ctx, "access", err)
 	}
-	return &ground{held: h, defined: full.defined, cal: full.cal}, nil
+	return &requestScope{dataset: h, agreed: full.agreed, cal: full.cal}, nil
 }
 
-// cut makes the records without what is kept from a reader; bytes is what they hold of
+// restrict makes the dataset without what is restricted for a reader; bytes is what they hold of
 // their own.
-func (s *server) cut(ctx context.Context, full *ground, limits sight.Sight, key string) (h *held, bytes int64, err error) {
+func (s *server) restrict(ctx context.Context, full *requestScope, limits access.Policy, key string) (h *dataset, bytes int64, err error) {
 	snap, err := limits.Snapshot(ctx, full.engine, full.catalog, full.check)
 	if snap == nil {
 		return nil, 0, err
 	}
 	if err != nil { // less is seen, not more
-		s.Log.Error("sight", "error", err)
+		s.Log.Error("access", "error", err)
 	}
 	cat := limits.Catalog(full.catalog)
-	h = &held{catalog: cat, engine: engine.New(snap, cat, engine.Options{Cache: full.selections}), name: key, limits: limits, results: full.results, selections: full.selections, ran: full.ran}
+	h = &dataset{catalog: cat, engine: engine.New(snap, cat, engine.Options{Cache: full.selections}), name: key, limits: limits, results: full.results, selections: full.selections, ran: full.ran}
 	h.reader = h.engine.Reader()
 	h.fewer = map[string]bool{}
 	for name, t := range snap.Tables {
@@ -83,10 +83,10 @@ func (s *server) cut(ctx context.Context, full *ground, limits sight.Sight, key 
 	return h, table.OwnBytes(snap, full.engine.Snapshot()), nil
 }
 
-// keptFrom names what a record set has and the reader does not see.
-func keptFrom(g *ground, set string) []string {
+// restrictedIn names what a record set has and the reader does not see.
+func restrictedIn(g *requestScope, set string) []string {
 	out := []string{}
-	of := g.catalog.Set(set).Withheld
+	of := g.catalog.Set(set).Restricted
 	for _, f := range of.Fields {
 		out = append(out, f.Label)
 	}
@@ -97,7 +97,7 @@ func keptFrom(g *ground, set string) []string {
 }
 
 // ruleWords says which records a rule keeps.
-func ruleWords(g *ground, rule []byte) string {
+func ruleWords(g *requestScope, rule []byte) string {
 	doc, err := view.Parse(rule)
 	if err != nil {
 		return sentence(err.Error())

@@ -10,9 +10,9 @@ import (
 	"gavrik/internal/core/view"
 )
 
-// figures are the values of one measure, one for each node. Which slice holds
+// aggregates are the values of one measure, one for each node. Which slice holds
 // them follows from the measure's kind.
-type figures struct {
+type aggregates struct {
 	measure plan.Measure
 	field   catalog.Field
 	numbers []int64
@@ -39,7 +39,7 @@ type figures struct {
 }
 
 // bytes estimates the memory held.
-func (f *figures) bytes() int64 {
+func (f *aggregates) bytes() int64 {
 	n := 8*int64(len(f.numbers)+len(f.floats)+len(f.low)+len(f.high)) + 4*int64(len(f.codes)+len(f.counted)+len(f.times)) + 16*int64(len(f.currency)) + 80*int64(len(f.mixed))
 	if f.dict != nil && f.measure.Fn == view.Formula {
 		n += f.dict.Bytes()
@@ -48,7 +48,7 @@ func (f *figures) bytes() int64 {
 }
 
 // column reads the figures as a column with a row for each node.
-func (f *figures) column() table.Column {
+func (f *aggregates) column() table.Column {
 	switch {
 	case f.numbers != nil:
 		return table.NewNumbers(f.numbers)
@@ -59,7 +59,7 @@ func (f *figures) column() table.Column {
 }
 
 // isBlank says whether a node has no figure.
-func (f *figures) isBlank(n int32) bool {
+func (f *aggregates) isBlank(n int32) bool {
 	switch {
 	case f.numbers != nil:
 		return f.numbers[n] == table.Blank
@@ -70,7 +70,7 @@ func (f *figures) isBlank(n int32) bool {
 }
 
 // blankNode takes a node's figure away.
-func (f *figures) blankNode(n int32) {
+func (f *aggregates) blankNode(n int32) {
 	switch {
 	case f.numbers != nil:
 		f.numbers[n] = table.Blank
@@ -83,7 +83,7 @@ func (f *figures) blankNode(n int32) {
 
 // sortKey is a number that orders the node's figure among others, and whether it
 // is blank.
-func (f *figures) sortKey(n int32) (key uint64, blank bool) {
+func (f *aggregates) sortKey(n int32) (key uint64, blank bool) {
 	const flip = 1 << 63 // signed numbers order as unsigned ones
 	switch {
 	case f.numbers != nil:
@@ -96,7 +96,7 @@ func (f *figures) sortKey(n int32) (key uint64, blank bool) {
 
 // rearranged returns the figures with node from[i] at place i, blank where from[i]
 // is negative.
-func (f *figures) rearranged(from []int32) *figures {
+func (f *aggregates) rearranged(from []int32) *aggregates {
 	out := *f
 	out.numbers, out.floats = rearrange(f.numbers, from, table.Blank), rearrange(f.floats, from, math.NaN())
 	out.codes, out.counted = rearrange(f.codes, from, 0), rearrange(f.counted, from, 0)

@@ -32,7 +32,7 @@ func open(t *rapid.T, c *view.Condition, dropped *int) *view.Condition {
 		if !rapid.Bool().Draw(t, "asked") || c.Op == view.IsBlank || c.Op == view.Filled || c.Op == view.Failed {
 			return c
 		}
-		*c = view.Condition{Field: c.Field, Op: c.Op, Ask: &view.Ask{Name: fmt.Sprintf("what%d", *dropped), Label: "What?"}}
+		*c = view.Condition{Field: c.Field, Op: c.Op, Parameter: &view.Parameter{Name: fmt.Sprintf("what%d", *dropped), Label: "What?"}}
 		*dropped++
 		return nil
 	}

@@ -7,12 +7,12 @@ import (
 	"gavrik/internal/core/catalog"
 )
 
-// keptBack says whether the reader may not see what a path leads to, or what it is made
+// restricted says whether the reader may not see what a path leads to, or what it is made
 // of, and what a column of it would be called. The error is nil if she may, or if there
 // is no such field at all.
-func (k *checker) keptBack(path string) (label string, held *catalog.WithheldError) {
+func (k *checker) restricted(path string) (label string, held *catalog.RestrictedError) {
 	if d := k.derived(path); d != nil {
-		return d.Ref.Label, d.withheld
+		return d.Ref.Label, d.restricted
 	}
 	_, err := k.catalog.Resolve(k.set, path)
 	if errors.As(err, &held) {
@@ -22,7 +22,7 @@ func (k *checker) keptBack(path string) (label string, held *catalog.WithheldErr
 }
 
 // madeOf says why a calculated field or a bucket cannot be used.
-func madeOf(d *Derived, held *catalog.WithheldError) string {
+func madeOf(d *Derived, held *catalog.RestrictedError) string {
 	if d.Ref.Label == held.Label {
 		return held.Error()
 	}

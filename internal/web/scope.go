@@ -21,17 +21,17 @@ import (
 	"gavrik/internal/store"
 )
 
-// ground is what a request stands on: one load of the records as the reader sees them,
-// what is agreed on now, and the moment.
-type ground struct {
-	*held
-	defined *defined
-	cal     calendar.Calendar
+// requestScope is what one request works with: the dataset as its reader sees it, what people
+// have agreed on, and the moment.
+type requestScope struct {
+	*dataset
+	agreed *agreement
+	cal    calendar.Calendar
 }
 
-// defined is what people have agreed on, as of a stamp: definitions, who sees what, what
+// agreement is what people have agreed on, as of a stamp: definitions, who sees what, what
 // new views start with. It never changes.
-type defined struct {
+type agreement struct {
 	stamp string
 	// confirmed is when the database last said that nothing has changed, in Unix time.
 	confirmed atomic.Int64
@@ -47,20 +47,20 @@ type defined struct {
 
 // shows says whether restricted readers may see a field, or with an empty key a record
 // set: it was there when their limits were made, or an administrator has shown it since.
-func (d *defined) shows(set, field string) bool {
+func (d *agreement) shows(set, field string) bool {
 	at, found := slices.BinarySearchFunc(d.known, store.KnownField{Set: set, Field: field}, func(a, b store.KnownField) int {
 		return cmp.Or(strings.Compare(a.Set, b.Set), strings.Compare(a.Field, b.Field))
 	})
 	return found && d.known[at].Shown
 }
 
-// restricts says whether anything is kept from anybody.
-func (d *defined) restricts() bool {
+// restricts says whether anything is restricted for anybody.
+func (d *agreement) restricts() bool {
 	return len(d.sensitive) > 0 || slices.ContainsFunc(d.groups, func(g store.Group) bool { return len(g.Limits) > 0 })
 }
 
 // with is the definitions with one of them as it would be; a nil body takes it away.
-func (d *defined) with(records, key string, body *plan.Definition) (plan.Definitions, error) {
+func (d *agreement) with(records, key string, body *plan.Definition) (plan.Definitions, error) {
 	others := slices.DeleteFunc(slices.Clone(d.list), func(one store.Definition) bool { return one.Records == records && one.Key == key })
 	out, err := store.Decoded(others)
 	if err != nil {
@@ -72,27 +72,27 @@ func (d *defined) with(records, key string, body *plan.Definition) (plan.Definit
 	return out, nil
 }
 
-// ground is that of the person who asks.
-func (s *server) ground(ctx context.Context) (*ground, error) {
-	full, err := s.fullGround(ctx)
+// scope is that of the person who asks.
+func (s *server) scope(ctx context.Context) (*requestScope, error) {
+	full, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, err
 	}
 	return s.seenBy(ctx, full, who(ctx))
 }
 
-// fullGround is the ground of somebody who sees everything.
-func (s *server) fullGround(ctx context.Context) (*ground, error) {
+// fullScope is the scope of somebody who sees everything.
+func (s *server) fullScope(ctx context.Context) (*requestScope, error) {
 	d, err := s.agreed(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return &ground{held: s.Workspace.held.Load(), defined: d, cal: s.Workspace.Calendar()}, nil
+	return &requestScope{dataset: s.Workspace.current.Load(), agreed: d, cal: s.Workspace.Calendar()}, nil
 }
 
 // agreed is what people have agreed on. It is read again if it has changed, once for all
 // who wait for it.
-func (s *server) agreed(ctx context.Context) (*defined, error) {
+func (s *server) agreed(ctx context.Context) (*agreement, error) {
 	stamp, err := s.Store.AccessStamp(ctx)
 	d := s.definitions.Load()
 	switch {
@@ -106,7 +106,7 @@ func (s *server) agreed(ctx context.Context) (*defined, error) {
 		return nil, s.failed(ctx, "definitions", err)
 	}
 	reading := s.reading.DoChan(stamp, func() (any, error) {
-		var d *defined
+		var d *agreement
 		err := fault.Caught(func() (err error) {
 			// Whoever asked first may give up; others wait for it, too.
 			ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), readingAgreed)
@@ -123,18 +123,18 @@ func (s *server) agreed(ctx context.Context) (*defined, error) {
 		if r.Err != nil {
 			return nil, s.failed(ctx, "definitions", r.Err)
 		}
-		return r.Val.(*defined), nil
+		return r.Val.(*agreement), nil
 	}
 }
 
 // readingAgreed is how long reading what is agreed on may take.
 const readingAgreed = 20 * time.Second
 
-func (s *server) readAgreed(ctx context.Context, stamp string) (*defined, error) {
+func (s *server) readAgreed(ctx context.Context, stamp string) (*agreement, error) {
 	if d := s.definitions.Load(); d != nil && d.stamp == stamp {
 		return d, nil // it was read while this one was asked for
 	}
-	fresh := &defined{stamp: stamp}
+	fresh := &agreement{stamp: stamp}
 	fresh.confirmed.Store(time.Now().UnixNano())
 	var err error
 	read := func(do func() error) {
@@ -157,12 +157,12 @@ func (s *server) readAgreed(ctx context.Context, stamp string) (*defined, error)
 }
 
 // check resolves a document with the definitions it may use.
-func (g *ground) check(doc *view.Document) (*plan.Plan, error) {
-	return plan.CheckWith(doc, g.catalog, g.defined.plan, g.cal)
+func (g *requestScope) check(doc *view.Document) (*plan.Plan, error) {
+	return plan.CheckWith(doc, g.catalog, g.agreed.plan, g.cal)
 }
 
 // field resolves a path as a view of the document's records may use it.
-func (g *ground) field(doc *view.Document, path string) (*plan.Plan, catalog.Ref, error) {
+func (g *requestScope) field(doc *view.Document, path string) (*plan.Plan, catalog.Ref, error) {
 	bare := *doc
 	bare.Columns, bare.Groups, bare.Across, bare.Sort, bare.Compare = []view.Column{{Field: path}}, nil, nil, nil, nil
 	p, err := g.check(&bare)
@@ -177,31 +177,31 @@ func (g *ground) field(doc *view.Document, path string) (*plan.Plan, catalog.Ref
 }
 
 // answer checks and runs a document, or finds its result.
-func (g *ground) answer(ctx context.Context, doc *view.Document) (*answer, error) {
+func (g *requestScope) answer(ctx context.Context, doc *view.Document) (*answer, error) {
 	p, err := g.check(doc)
 	return g.checked(ctx, doc, p, err)
 }
 
 // shown is answer without the columns that are not there any more.
-func (g *ground) shown(ctx context.Context, doc *view.Document) (*answer, error) {
-	p, err := plan.CheckShown(doc, g.catalog, g.defined.plan, g.cal)
+func (g *requestScope) shown(ctx context.Context, doc *view.Document) (*answer, error) {
+	p, err := plan.CheckShown(doc, g.catalog, g.agreed.plan, g.cal)
 	return g.checked(ctx, doc, p, err)
 }
 
 // checked runs a document that was checked, or finds its result.
-func (g *ground) checked(ctx context.Context, doc *view.Document, p *plan.Plan, err error) (*answer, error) {
+func (g *requestScope) checked(ctx context.Context, doc *view.Document, p *plan.Plan, err error) (*answer, error) {
 	if err != nil {
 		return nil, err
 	}
-	if len(p.Waiting) > 0 {
-		return nil, p.Waiting
+	if len(p.MissingParameters) > 0 {
+		return nil, p.MissingParameters
 	}
 	return g.run(ctx, doc, p)
 }
 
 // run carries a plan out, or finds its answer. The same view over the same records is
 // worked out once, however many ask for it.
-func (g *ground) run(ctx context.Context, doc *view.Document, p *plan.Plan) (*answer, error) {
+func (g *requestScope) run(ctx context.Context, doc *view.Document, p *plan.Plan) (*answer, error) {
 	text, err := json.Marshal(doc)
 	if err != nil {
 		return nil, fmt.Errorf("web: %w", err)
@@ -225,18 +225,18 @@ func (g *ground) run(ctx context.Context, doc *view.Document, p *plan.Plan) (*an
 
 // resultKey is what a result is kept by: those who see the same share it, and nobody else
 // finds it.
-func (g *ground) resultKey(name string) string { return g.name + " " + name }
+func (g *requestScope) resultKey(name string) string { return g.name + " " + name }
 
 // keeps says whether further lines of a result can be read by its name.
-func (g *ground) keeps(a *answer) bool {
+func (g *requestScope) keeps(a *answer) bool {
 	_, kept := cache.Find[*answer](g.results, g.resultKey(a.name))
 	return kept
 }
 
 // answered is a document's result as it is now, or the problem with it. Shown leaves out
 // the columns that are not there any more.
-func (s *server) answered(ctx context.Context, doc *view.Document, shown bool) (*ground, *answer, error) {
-	g, err := s.ground(ctx)
+func (s *server) answered(ctx context.Context, doc *view.Document, shown bool) (*requestScope, *answer, error) {
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -24,8 +24,8 @@ func TestACutOfManyTexts(t *testing.T) {
 			}
 			made := New("refs", n)
 			made.Add("ref", b.Build(codes))
-			snap := &Snapshot{ID: 7, Tables: map[string]*Table{"refs": made}}
-			left := snap.Cut(map[string]Cut{"refs": {Rows: rows}}).Tables["refs"]
+			snap := &Snapshot{Tables: map[string]*Table{"refs": made}}
+			left := snap.Restricted(map[string]Restriction{"refs": {Rows: rows}}).Tables["refs"]
 			before, after := made.Column("ref").(*Texts), left.Column("ref").(*Texts)
 			require.Equal(t, len(rows), left.Rows)
 			require.Equal(t, len(rows)+1, after.Dict.Len(), "no text of another row is kept")
@@ -41,8 +41,8 @@ func TestACutOfManyTexts(t *testing.T) {
 				require.Negative(t, CompareNatural(last, ordered.Dict.Folded(code)))
 				last = ordered.Dict.Folded(code)
 			}
-			require.Nil(t, snap.Cut(map[string]Cut{"refs": {Fields: []string{"ref"}}}).Tables["refs"].Column("ref"))
-			require.Same(t, before, snap.Cut(nil).Tables["refs"].Column("ref"), "what is kept whole is shared")
+			require.Nil(t, snap.Restricted(map[string]Restriction{"refs": {Fields: []string{"ref"}}}).Tables["refs"].Column("ref"))
+			require.Same(t, before, snap.Restricted(nil).Tables["refs"].Column("ref"), "what is kept whole is shared")
 		})
 	}
 }

@@ -1,10 +1,10 @@
-// Package sight limits what a reader sees: record sets, fields and, by rules, records.
+// Package access says what a reader sees: record sets, fields and, by rules, records.
 //
-// A limit is not a condition that every computation would have to remember. The reader
-// gets a catalog and a snapshot of her own, made once, from which all that is kept from
-// her has been cut out before anything is counted. Totals, look-ups, distributions,
+// A restriction is not a condition that every computation would have to remember. The reader
+// gets a catalog and a snapshot of her own, made once, from which all that is restricted has
+// been taken out before anything is counted. Totals, look-ups, distributions,
 // searches and exports then cannot tell of it, for it is not there.
-package sight
+package access
 
 import (
 	"context"
@@ -20,11 +20,11 @@ import (
 	"gavrik/internal/core/view"
 )
 
-// Sight is what a reader does not see, by record set. The zero value hides nothing.
-type Sight map[string]Limit
+// Policy is what a reader does not see, by record set. The zero value hides nothing.
+type Policy map[string]Restriction
 
-// Limit is what is kept of one record set.
-type Limit struct {
+// Restriction is what is kept of one record set.
+type Restriction struct {
 	// Hidden keeps all of it.
 	Hidden bool
 	// Fields are the keys of those that are kept.
@@ -35,10 +35,10 @@ type Limit struct {
 }
 
 // Clear says that the reader sees everything.
-func (s Sight) Clear() bool { return len(s) == 0 }
+func (s Policy) Clear() bool { return len(s) == 0 }
 
 // Add limits a record set further.
-func (s Sight) Add(set string, l Limit) {
+func (s Policy) Add(set string, l Restriction) {
 	have := s[set]
 	have.Hidden = have.Hidden || l.Hidden
 	for _, f := range l.Fields {
@@ -53,40 +53,40 @@ func (s Sight) Add(set string, l Limit) {
 
 // Hide keeps what is not shown, as it came only after the limits were made: fields and,
 // where shown is asked with the field "", record sets. Links to a set go with it.
-func (s Sight) Hide(full *catalog.Catalog, shown func(set, field string) bool) {
+func (s Policy) Hide(full *catalog.Catalog, shown func(set, field string) bool) {
 	for _, set := range full.Sets {
 		if !shown(set.Key, "") {
-			s.Add(set.Key, Limit{Hidden: true})
+			s.Add(set.Key, Restriction{Hidden: true})
 			continue
 		}
 		for _, f := range set.Fields {
 			if !shown(set.Key, f.Key) {
-				s.Add(set.Key, Limit{Fields: []string{f.Key}})
+				s.Add(set.Key, Restriction{Fields: []string{f.Key}})
 			}
 		}
 	}
 }
 
 // Ordered are the limits in the order of their record sets.
-func (s Sight) Ordered() []Limit {
-	out := make([]Limit, 0, len(s))
+func (s Policy) Ordered() []Restriction {
+	out := make([]Restriction, 0, len(s))
 	for _, set := range slices.Sorted(maps.Keys(s)) {
 		out = append(out, s[set])
 	}
 	return out
 }
 
-// Catalog is what the reader can ask for. What she cannot is named in it as withheld. An
-// amount is withheld with the field that names its currency: without it, its totals
+// Catalog is what the reader can ask for. What she cannot is named in it as restricted. An
+// amount is restricted with the field that names its currency: without it, its totals
 // would put currencies together.
-func (s Sight) Catalog(full *catalog.Catalog) *catalog.Catalog {
+func (s Policy) Catalog(full *catalog.Catalog) *catalog.Catalog {
 	if s.Clear() {
 		return full
 	}
 	out := &catalog.Catalog{Notices: full.Notices}
 	for _, set := range full.Sets {
 		if s[set.Key].Hidden {
-			out.Withheld = append(out.Withheld, set)
+			out.Restricted = append(out.Restricted, set)
 			continue
 		}
 		seen := *set
@@ -94,14 +94,14 @@ func (s Sight) Catalog(full *catalog.Catalog) *catalog.Catalog {
 		hidden := s[set.Key].Fields
 		for _, f := range set.Fields {
 			if slices.Contains(hidden, f.Key) || s.hidesCurrency(set, f) {
-				seen.Withheld.Fields = append(seen.Withheld.Fields, f)
+				seen.Restricted.Fields = append(seen.Restricted.Fields, f)
 			} else {
 				seen.Fields = append(seen.Fields, f)
 			}
 		}
 		for _, l := range set.Links {
 			if s[l.To].Hidden {
-				seen.Withheld.Links = append(seen.Withheld.Links, l)
+				seen.Restricted.Links = append(seen.Restricted.Links, l)
 			} else {
 				seen.Links = append(seen.Links, l)
 			}
@@ -122,7 +122,7 @@ func (s Sight) Catalog(full *catalog.Catalog) *catalog.Catalog {
 
 // hidesCurrency says whether the reader may not see what names the currency of a field's
 // amounts, beside them or in the record that a link leads to.
-func (s Sight) hidesCurrency(set *catalog.RecordSet, f catalog.Field) bool {
+func (s Policy) hidesCurrency(set *catalog.RecordSet, f catalog.Field) bool {
 	link, key, linked := strings.Cut(f.CurrencyBy, ".")
 	if !linked {
 		return f.CurrencyBy != "" && slices.Contains(s[set.Key].Fields, f.CurrencyBy)
@@ -135,7 +135,7 @@ func (s Sight) hidesCurrency(set *catalog.RecordSet, f catalog.Field) bool {
 // records, whose engine is given. A record that belongs to one she does not see, by
 // whatever link, is not seen either: the payments of a hidden booking are hidden. A rule
 // with a fault hides every record of its set, and is reported.
-func (s Sight) Snapshot(ctx context.Context, e *engine.Engine, full *catalog.Catalog, check func(*view.Document) (*plan.Plan, error)) (*table.Snapshot, error) {
+func (s Policy) Snapshot(ctx context.Context, e *engine.Engine, full *catalog.Catalog, check func(*view.Document) (*plan.Plan, error)) (*table.Snapshot, error) {
 	if s.Clear() {
 		return e.Snapshot(), nil
 	}
@@ -155,17 +155,17 @@ func (s Sight) Snapshot(ctx context.Context, e *engine.Engine, full *catalog.Cat
 	}
 	belonging(gone, e.Snapshot(), full)
 	seen := s.Catalog(full)
-	cuts := map[string]table.Cut{}
+	cuts := map[string]table.Restriction{}
 	for _, set := range full.Sets {
-		c := table.Cut{Gone: s[set.Key].Hidden, Rows: staying(gone[set.Key])}
+		c := table.Restriction{Gone: s[set.Key].Hidden, Rows: staying(gone[set.Key])}
 		if left := seen.Set(set.Key); left != nil {
-			for _, f := range left.Withheld.Fields {
+			for _, f := range left.Restricted.Fields {
 				c.Fields = append(c.Fields, f.Key)
 			}
 		}
 		cuts[set.Key] = c
 	}
-	return e.Snapshot().Cut(cuts), faults
+	return e.Snapshot().Restricted(cuts), faults
 }
 
 // keptBy lists the rows of a set that a rule keeps; none, if it cannot be carried out.
@@ -174,7 +174,7 @@ func keptBy(ctx context.Context, rule *view.Document, e *engine.Engine, set stri
 		return nil, fmt.Errorf("it is about %s", rule.Records)
 	}
 	p, err := check(rule)
-	if err != nil || len(p.Waiting) > 0 {
+	if err != nil || len(p.MissingParameters) > 0 {
 		return nil, err
 	}
 	return e.Kept(ctx, p)

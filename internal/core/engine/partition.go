@@ -11,9 +11,9 @@ import (
 	"gavrik/internal/core/plan"
 )
 
-// dealDense deals the records to levels of few values by a table of every possible
+// partitionDense divides the records among levels of few values by a table of every possible
 // combination, without a hash.
-func (g *grouping) dealDense(run []*levelKeys, groups []plan.Group, space int) error {
+func (g *grouping) partitionDense(run []*levelKeys, groups []plan.Group, space int) error {
 	counts, err := g.countSlots(run)
 	if err != nil {
 		return err
@@ -151,7 +151,7 @@ func (r *run) countParts(leaf []uint32, counts []int32, fill func(lo, hi int)) e
 	})
 }
 
-// countRows is how many records are dealt at a time, so that what was written is
+// countRows is how many records are divided at a time, so that what was written is
 // still near when it is counted.
 const countRows = 4096
 
@@ -169,9 +169,9 @@ func addSlots(leaf, keys []uint32, card, lowest uint32) {
 	}
 }
 
-// dealSparse deals the records to a level of many values by sorting the pairs of a
+// partitionSparse divides the records among a level of many values by sorting the pairs of a
 // group and a value that occur.
-func (g *grouping) dealSparse(k *levelKeys, level plan.Group) error {
+func (g *grouping) partitionSparse(k *levelKeys, level plan.Group) error {
 	if err := g.need(32*int64(g.rows.n), "grouping by "+catalog.LowerFirst(level.Label())); err != nil {
 		return err
 	}
@@ -186,7 +186,7 @@ func (g *grouping) dealSparse(k *levelKeys, level plan.Group) error {
 		return err
 	}
 	// A key is the group's number and behind it the value's, in as few bits as they
-	// need, so that the first digit deals them to all cores.
+	// need, so that the first digit divides them to all cores.
 	low := bits.Len32(k.rest())
 	err = eachBlock(g.ctx, len(pairs), g.e.opts.Workers, func(lo, hi int) {
 		for i, key := range k.at(g.rows, lo, hi, make([]uint32, blockRows)) {

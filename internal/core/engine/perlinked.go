@@ -10,7 +10,7 @@ import (
 // distinct counts the different values of every node. They cannot be joined from
 // part to whole: each node's are counted from its records, which lie side by side
 // in the placed order.
-func (w *worker) distinct(f *figures, col table.Column) error {
+func (w *aggregation) distinct(f *aggregates, col table.Column) error {
 	placed := w.placed()
 	k, err := w.numberValues(col, placed)
 	if err != nil {
@@ -40,11 +40,11 @@ func (w *worker) distinct(f *figures, col table.Column) error {
 
 // ownRows says that the values of linked records, each counted once, are read where they
 // were worked out: from any record that leads there. They are the same from each.
-func (w *worker) ownRows() bool { return len(w.measure.Links) > len(w.measure.Ref.Links) }
+func (w *aggregation) ownRows() bool { return len(w.measure.Links) > len(w.measure.Ref.Links) }
 
 // eachLinked calls do with every node's linked records, each once, by the rows that
 // valuesColumn has them in.
-func (w *worker) eachLinked(do func(node int, rows []int32)) error {
+func (w *aggregation) eachLinked(do func(node int, rows []int32)) error {
 	link, set, err := w.e.follow(w.ctx, w.plan.Records, w.measure.Links)
 	if err != nil {
 		return err
@@ -81,15 +81,15 @@ func (w *worker) eachLinked(do func(node int, rows []int32)) error {
 
 // valuesColumn is the column of the values that go in: of the linked records
 // themselves where they count once.
-func (w *worker) valuesColumn() (table.Column, error) {
-	if !w.measure.Once || w.ownRows() {
+func (w *aggregation) valuesColumn() (table.Column, error) {
+	if !w.measure.PerLinked || w.ownRows() {
 		return w.column(w.measure.Ref)
 	}
 	return w.inOwnSet(w.measure.Ref)
 }
 
 // once sums or averages the values of linked records, each counted once.
-func (w *worker) once(f *figures) error {
+func (w *aggregation) once(f *aggregates) error {
 	col, err := w.valuesColumn()
 	if err != nil {
 		return err
@@ -129,8 +129,8 @@ func (w *worker) once(f *figures) error {
 
 // eachValues calls do with every node's values that are not blank, of records or
 // of linked records once. do may move them about.
-func eachValues[T int64 | float64](w *worker, vals []T, isBlank func(T) bool, do func(node int, of []T)) error {
-	if w.measure.Once {
+func eachValues[T int64 | float64](w *aggregation, vals []T, isBlank func(T) bool, do func(node int, of []T)) error {
+	if w.measure.PerLinked {
 		var of []T
 		return w.eachLinked(func(node int, rows []int32) {
 			of = of[:0]
@@ -161,7 +161,7 @@ func eachValues[T int64 | float64](w *worker, vals []T, isBlank func(T) bool, do
 // groups, and says where each node's lie. Values are read as they stand in the
 // table and written to as many places as there are groups, which is faster than
 // reading them from all over the table.
-func placeValues[T int64 | float64](w *worker, vals []T, isBlank func(T) bool) (placed []T, starts, ends []int32, err error) {
+func placeValues[T int64 | float64](w *aggregation, vals []T, isBlank func(T) bool) (placed []T, starts, ends []int32, err error) {
 	nodes, first := len(w.tree.nodes), w.tree.first()
 	starts, ends = make([]int32, nodes), make([]int32, nodes)
 	err = pass(w.run, vals, w.side.rows, func(at int, vals []T) {

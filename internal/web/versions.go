@@ -130,7 +130,7 @@ func (s *server) versions(ctx context.Context, in *viewInput) (*versionsOutput, 
 	if err != nil {
 		return nil, err
 	}
-	g, err := s.ground(ctx)
+	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -146,7 +146,7 @@ func (s *server) versions(ctx context.Context, in *viewInput) (*versionsOutput, 
 }
 
 // between says what changed from one version to the next.
-func (g *ground) between(before, after store.Version) []string {
+func (g *requestScope) between(before, after store.Version) []string {
 	out := []string{}
 	if before.Name != after.Name {
 		out = append(out, fmt.Sprintf("renamed from “%s” to “%s”", before.Name, after.Name))

@@ -1,4 +1,4 @@
-package sight
+package access
 
 import (
 	"fmt"
@@ -19,7 +19,7 @@ func BenchmarkLimiting(b *testing.B) {
 	r := rand.New(rand.NewPCG(1, 2))
 	full := harbour()
 	full.Sets[2].Links = []catalog.Link{{Key: "berth", Label: "Berth", To: "berths"}}
-	snap := &table.Snapshot{ID: 1, Tables: map[string]*table.Table{}}
+	snap := &table.Snapshot{Tables: map[string]*table.Table{}}
 	for _, set := range full.Sets {
 		n := map[string]int{"berths": berths, "boats": 0, "trips": trips}[set.Key]
 		t := table.New(set.Key, n)
@@ -45,8 +45,8 @@ func BenchmarkLimiting(b *testing.B) {
 	check := func(doc *view.Document) (*plan.Plan, error) { return plan.Check(doc, full, cal) }
 	for name, most := range map[string]string{"tenth": "99", "half": "499", "all but one": "998"} {
 		b.Run(name, func(b *testing.B) {
-			limits := Sight{}
-			limits.Add("berths", Limit{Rules: []*view.Document{where("berths", view.Condition{Field: "no", Op: view.AtMost, Value: most})}})
+			limits := Policy{}
+			limits.Add("berths", Restriction{Rules: []*view.Document{where("berths", view.Condition{Field: "no", Op: view.AtMost, Value: most})}})
 			for b.Loop() {
 				if _, err := limits.Snapshot(b.Context(), e, full, check); err != nil {
 					b.Fatal(err)

@@ -10,10 +10,10 @@ import (
 	"gavrik/internal/core/code"
 )
 
-// Ask leaves a condition open for whoever runs the view. Its operands are the answer:
+// Parameter leaves a condition open for whoever runs the view. Its operands are the answer:
 // as saved, what is proposed; in a run, what was answered. An optional question without
 // an answer filters nothing; a required one is waited for.
-type Ask struct {
+type Parameter struct {
 	Name     string `json:"name" pattern:"^[a-z][a-z0-9_]*$" maxLength:"40" doc:"What answers are given by, in links and on the command line"`
 	Label    string `json:"label" maxLength:"120" doc:"The question"`
 	Help     string `json:"help,omitempty" maxLength:"400" doc:"What helps to answer it"`
@@ -41,14 +41,14 @@ func (c *Condition) Answered() bool {
 // checkAsk reports what is wrong with a question.
 func (c *Condition) checkAsk(faults *Faults, path string) {
 	switch {
-	case c.Ask == nil:
+	case c.Parameter == nil:
 	case c.Field == "":
 		faults.add(path+".ask", code.Question, "only a test of a field can be left open; put the question there")
-	case strings.TrimSpace(c.Ask.Label) == "":
+	case strings.TrimSpace(c.Parameter.Label) == "":
 		faults.add(path+".ask.label", code.Question, "the question has no words; write what is asked")
-	case !askName.MatchString(c.Ask.Name):
+	case !askName.MatchString(c.Parameter.Name):
 		faults.add(path+".ask.name", code.Question,
-			"%q is no name for a question; use small letters, digits and _", c.Ask.Name)
+			"%q is no name for a question; use small letters, digits and _", c.Parameter.Name)
 	}
 }
 
@@ -58,8 +58,8 @@ type question struct {
 	path string
 }
 
-// Questions are the conditions that are left open, in the document's order.
-func (d *Document) Questions() []*Condition {
+// Parameters are the conditions that are left open, in the document's order.
+func (d *Document) Parameters() []*Condition {
 	var out []*Condition
 	for _, q := range d.questions() {
 		out = append(out, q.Condition)
@@ -71,7 +71,7 @@ func (d *Document) questions() []question {
 	var out []question
 	var visit func(c *Condition, path string)
 	visit = func(c *Condition, path string) {
-		if c.Ask != nil {
+		if c.Parameter != nil {
 			out = append(out, question{c, path})
 		}
 		for _, of := range c.lists() {
@@ -92,15 +92,15 @@ func (d *Document) questions() []question {
 func (d *Document) Answer(answers map[string]string) error {
 	var names []string
 	known := map[string]bool{}
-	for _, c := range d.Questions() {
-		names = append(names, c.Ask.Name)
-		known[c.Ask.Name] = true
-		text, given := answers[c.Ask.Name]
+	for _, c := range d.Parameters() {
+		names = append(names, c.Parameter.Name)
+		known[c.Parameter.Name] = true
+		text, given := answers[c.Parameter.Name]
 		if !given {
 			continue
 		}
 		if err := c.answer(strings.TrimSpace(text)); err != nil {
-			return fmt.Errorf("the answer to %q: %w", c.Ask.Label, err)
+			return fmt.Errorf("the answer to %q: %w", c.Parameter.Label, err)
 		}
 	}
 	for name := range answers {

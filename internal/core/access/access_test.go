@@ -1,4 +1,4 @@
-package sight
+package access
 
 import (
 	"fmt"
@@ -35,7 +35,7 @@ func harbour() *catalog.Catalog {
 
 // filled draws records for a catalog of harbour's shape.
 func filled(t *rapid.T) *table.Snapshot {
-	snap := &table.Snapshot{ID: 1, Tables: map[string]*table.Table{}}
+	snap := &table.Snapshot{Tables: map[string]*table.Table{}}
 	rows := map[string]int{}
 	for _, set := range harbour().Sets {
 		n := rapid.IntRange(0, 70).Draw(t, set.Key)
@@ -80,8 +80,8 @@ func TestALimitIsAFilterThatCannotBeTakenAway(t *testing.T) {
 			{Field: "name", Op: view.OneOf, Values: view.Values{"Quay 1", "eden"}}, {Field: "worth", Op: view.Over, Value: "0.50"},
 			{Field: "name", Op: view.Filled}, {Any: []view.Condition{{Field: "name", Op: view.Contains, Value: "quay"}, {Field: "worth", Op: view.IsBlank}}},
 		}).Draw(t, "rule")
-		limits := Sight{}
-		limits.Add("berths", Limit{Rules: []*view.Document{where("berths", test)}})
+		limits := Policy{}
+		limits.Add("berths", Restriction{Rules: []*view.Document{where("berths", test)}})
 		cut, err := limits.Snapshot(t.Context(), all, full, check(full))
 		require.NoError(t, err)
 		seen := limits.Catalog(full)
@@ -153,10 +153,10 @@ func shown(t *rapid.T, e *engine.Engine, c *catalog.Catalog, doc *view.Document)
 
 func TestWithheldIsSaid(t *testing.T) {
 	full := harbour()
-	limits := Sight{}
-	limits.Add("berths", Limit{Hidden: true})
-	limits.Add("boats", Limit{Fields: []string{"worth"}})
-	limits.Add("boats", Limit{Fields: []string{"worth"}})
+	limits := Policy{}
+	limits.Add("berths", Restriction{Hidden: true})
+	limits.Add("boats", Restriction{Fields: []string{"worth"}})
+	limits.Add("boats", Restriction{Fields: []string{"worth"}})
 	seen := limits.Catalog(full)
 	require.Nil(t, seen.Set("berths"))
 	require.Equal(t, []string{"name"}, seen.Set("boats").Standard, "a standard column that is not seen is left out")
@@ -168,11 +168,11 @@ func TestWithheldIsSaid(t *testing.T) {
 	thrice := view.Calculated{Key: "thrice", Label: "Thrice", Formula: "Twice * 1.5"}
 	p, err := of("boats", "worth", nil)
 	require.NoError(t, err)
-	require.Equal(t, []string{"Worth"}, p.Withheld)
+	require.Equal(t, []string{"Worth"}, p.Restricted)
 	require.Len(t, p.Columns, 1, "a column is left out")
 	p, err = of("boats", "thrice", nil, twice, thrice)
 	require.NoError(t, err)
-	require.Equal(t, []string{"Thrice"}, p.Withheld)
+	require.Equal(t, []string{"Thrice"}, p.Restricted)
 	_, err = p.Field(seen, "twice")
 	require.ErrorContains(t, err, "“Worth” is kept from you; ask an administrator")
 	for what, c := range map[string]view.Condition{
@@ -199,10 +199,10 @@ func TestRulesThatCannotBeCarriedOut(t *testing.T) {
 		e := engine.New(snap, full, engine.Options{Workers: 1})
 		wrong := rapid.SampledFrom([]*view.Document{
 			where("boats", view.Condition{Field: "name", Op: view.Filled}), where("berths", view.Condition{Field: "gone", Op: view.Filled}),
-			where("berths", view.Condition{Field: "name", Op: view.Is, Ask: &view.Ask{Name: "quay", Label: "Quay", Required: true}}),
+			where("berths", view.Condition{Field: "name", Op: view.Is, Parameter: &view.Parameter{Name: "quay", Label: "Quay", Required: true}}),
 		}).Draw(t, "wrong")
-		limits := Sight{}
-		limits.Add("berths", Limit{Rules: []*view.Document{wrong}})
+		limits := Policy{}
+		limits.Add("berths", Restriction{Rules: []*view.Document{wrong}})
 		cut, _ := limits.Snapshot(t.Context(), e, full, func(doc *view.Document) (*plan.Plan, error) { return plan.Check(doc, full, cal) })
 		require.Zero(t, cut.Tables["berths"].Rows)
 		links := snap.Tables["boats"].Link("berth").Rows
