@@ -3,8 +3,8 @@ package main
 import (
 	"github.com/spf13/pflag"
 
+	"gavrik/internal/app"
 	"gavrik/internal/scheduler"
-	"gavrik/internal/web"
 )
 
 // memoryFlags bound, in MB, what a server holds beside the records, and what one person
@@ -22,8 +22,8 @@ func (f *memoryFlags) add(flags *pflag.FlagSet) {
 	flags.IntVar(&f.perPerson, "questions-per-person", 16, "how many questions of one person may be under way at once")
 }
 
-func (f *memoryFlags) bounds() web.Bounds {
-	return web.Bounds{Selections: f.selections << 20, Results: f.results << 20, Restricted: f.restrictions << 20}
+func (f *memoryFlags) bounds() app.Bounds {
+	return app.Bounds{Selections: f.selections << 20, Results: f.results << 20, Restricted: f.restrictions << 20}
 }
 
 func (f *memoryFlags) runs() scheduler.Options {

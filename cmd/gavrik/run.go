@@ -11,8 +11,9 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"gavrik/internal/app"
 	"gavrik/internal/core/brief"
-	"gavrik/internal/core/engine"
+	"gavrik/internal/core/code"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
 	"gavrik/internal/export"
@@ -59,18 +60,17 @@ one for the grand total. "-" reads the document from standard input.`,
 			if err != nil {
 				return err
 			}
-			p, err := plan.CheckWith(doc, loaded.Catalog, defs, cal)
-			if err != nil {
+			res, err := app.Over(loaded, defs, cal).Answer(cmd.Context(), doc)
+			var faults plan.Faults
+			switch {
+			case errors.As(err, &faults) && faults[0].Code == code.MissingParameter:
+				return fmt.Errorf("%s:\n%w; give it with --answer name=value", args[0], err)
+			case errors.As(err, &faults):
 				return fmt.Errorf("%s:\n%w", args[0], err)
-			}
-			if len(p.MissingParameters) > 0 {
-				return fmt.Errorf("%s:\n%w; give it with --answer name=value", args[0], p.MissingParameters)
-			}
-			res, err := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader().Run(cmd.Context(), p)
-			if err != nil {
+			case err != nil:
 				return err
 			}
-			for _, note := range res.Summarize().NotesInWords() {
+			for _, note := range res.NotesInWords() {
 				fmt.Fprintln(os.Stderr, "note:", note)
 			}
 			sheet := export.Flat(cmd.Context(), res)
@@ -81,8 +81,7 @@ one for the grand total. "-" reads the document from standard input.`,
 			case "csv":
 				return export.CSV{Guard: guard}.Write(cmd.OutOrStdout(), sheet)
 			case "json":
-				phrases := brief.Write(p, doc, loaded.Catalog.Set(doc.Records))
-				return export.WriteJSON(cmd.OutOrStdout(), sheet, phrases, res.Summarize())
+				return export.WriteJSON(cmd.OutOrStdout(), sheet, brief.Write(res.Plan, doc, res.Set), res.Summary)
 			}
 			return fmt.Errorf("there is no format %q; use csv or json", format)
 		},

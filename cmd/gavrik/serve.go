@@ -13,6 +13,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"gavrik/internal/app"
 	"gavrik/internal/core/code"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/formula"
@@ -31,7 +32,7 @@ type serveOptions struct {
 	stateURL string
 	listen   string
 	refresh  time.Duration
-	bounds   web.Bounds
+	bounds   app.Bounds
 	provider providerFlags
 	safety   safetyFlags
 	metrics  string // listener of its own; empty for none
@@ -126,7 +127,7 @@ func serve(ctx context.Context, o serveOptions, log *slog.Logger, prepare func(*
 		progress = nil
 		return o.load(ctx, mine)
 	}
-	workspace, err := web.NewWorkspace(ctx, load, cal, time.Now, o.bounds)
+	workspace, err := app.NewWorkspace(ctx, load, cal, time.Now, o.bounds)
 	if err != nil {
 		return err
 	}
@@ -200,7 +201,7 @@ func listen(address string) (net.Listener, error) {
 	return nil, fmt.Errorf("cannot serve on %s: %w", address, err)
 }
 
-func refreshEvery(ctx context.Context, every time.Duration, w *web.Workspace, log *slog.Logger) {
+func refreshEvery(ctx context.Context, every time.Duration, w *app.Workspace, log *slog.Logger) {
 	if every <= 0 {
 		return
 	}

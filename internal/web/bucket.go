@@ -52,7 +52,7 @@ func (s *server) bucket(ctx context.Context, in *madeInput) (*bucketOutput, erro
 	out := &bucketOutput{}
 	b := &out.Body
 	b.Bands, b.Seams, b.Faults, b.Faulty = []BandCount{}, []Seam{}, []string{}, []int{}
-	p, ref, err := g.field(&in.Body.View, in.Body.Key)
+	p, ref, err := g.Field(&in.Body.View, in.Body.Key)
 	var faults plan.Faults
 	if errors.As(err, &faults) {
 		for _, f := range faults {
@@ -71,7 +71,7 @@ func (s *server) bucket(ctx context.Context, in *madeInput) (*bucketOutput, erro
 	if d == nil || d.Bucket == nil {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The view has no bucket %q.", in.Body.Key))
 	}
-	values, err := g.reader.Values(ctx, p, ref, "", math.MaxInt32)
+	values, err := g.Reader.Values(ctx, p, ref, "", math.MaxInt32)
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}
@@ -87,7 +87,7 @@ func (s *server) bucket(ctx context.Context, in *madeInput) (*bucketOutput, erro
 		b.Bands = append(b.Bands, count(band.Label))
 	}
 	b.Rest, b.Blank = count(d.Bucket.Rest), count(d.Bucket.Blank)
-	for _, seam := range d.Bucket.Seams(format.NewWriter(format.People, g.cal)) {
+	for _, seam := range d.Bucket.Seams(format.NewWriter(format.People, g.Calendar)) {
 		b.Seams = append(b.Seams, Seam{seam.Bands[0], seam.Bands[1], seam.Gap, seam.Words})
 	}
 	return out, nil
@@ -127,7 +127,7 @@ func (s *server) split(ctx context.Context, in *splitInput) (*splitOutput, error
 		}
 		return out, nil
 	case "widths":
-		spread, err := g.reader.Distribution(ctx, p, ref, parts)
+		spread, err := g.Reader.Distribution(ctx, p, ref, parts)
 		if err != nil {
 			return nil, s.refused(ctx, err)
 		}
@@ -136,7 +136,7 @@ func (s *server) split(ctx context.Context, in *splitInput) (*splitOutput, error
 			if from.Kind == cell.Blank {
 				from = b.Value
 			}
-			cuts = append(cuts, result.Operand(g.cal, from, f))
+			cuts = append(cuts, result.Operand(g.Calendar, from, f))
 		}
 		cuts = cuts[min(1, len(cuts)):]
 	default:
@@ -158,7 +158,7 @@ func (g *requestScope) quantiles(ctx context.Context, doc *view.Document, field 
 	if doc.Filter != nil {
 		sorted.Filter.All = append(sorted.Filter.All, *doc.Filter)
 	}
-	a, err := g.answer(ctx, &sorted)
+	a, err := g.Answer(ctx, &sorted)
 	if err != nil {
 		return nil, err
 	}

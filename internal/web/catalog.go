@@ -105,22 +105,22 @@ func (s *server) registerCatalog(api huma.API) {
 				return nil, err
 			}
 			out := &catalogOutput{}
-			out.Body.AsOf = h.reader.AsOf()
-			for _, t := range s.Workspace.troubles() {
-				out.Body.Stale = sentence(t.Text)
+			out.Body.AsOf = h.Reader.AsOf()
+			if stale := s.Workspace.Stale(); stale != "" {
+				out.Body.Stale = sentence(stale)
 			}
 			out.Body.Sets, out.Body.Notices, out.Body.Withheld = []RecordSet{}, []string{}, []string{}
 			if who(ctx).Administrator() {
-				out.Body.Notices = append(out.Body.Notices, h.catalog.Notices...)
+				out.Body.Notices = append(out.Body.Notices, h.Catalog.Notices...)
 			}
-			for _, set := range h.catalog.Restricted {
+			for _, set := range h.Catalog.Restricted {
 				out.Body.Withheld = append(out.Body.Withheld, set.Label)
 			}
-			for _, set := range h.catalog.Sets {
+			for _, set := range h.Catalog.Sets {
 				columns, start, own := h.standard(set)
 				out.Body.Sets = append(out.Body.Sets, RecordSet{
 					Key: set.Key, Label: set.Label, One: set.One, Grain: set.Grain, Standard: columns, Start: start, Own: own, Withheld: restrictedIn(h, set.Key),
-					Count: rowsOf(h, set.Key), LinkedBy: linkedBy(h.catalog, set.Key), Links: append([]catalog.Link{}, set.Links...), Name: set.Name, Address: set.Address(),
+					Count: rowsOf(h, set.Key), LinkedBy: linkedBy(h.Catalog, set.Key), Links: append([]catalog.Link{}, set.Links...), Name: set.Name, Address: set.Address(),
 				})
 			}
 			return out, nil
@@ -166,25 +166,25 @@ func (s *server) fields(ctx context.Context, set string) (*fieldsOutput, error) 
 	if err != nil {
 		return nil, err
 	}
-	if g.catalog.Set(set) == nil {
+	if g.Catalog.Set(set) == nil {
 		return nil, huma.Error404NotFound("There is no record set \"" + set + "\".")
 	}
 	out := &fieldsOutput{}
-	for _, r := range g.catalog.Reach(set, reachDepth) {
-		facts, err := g.reader.Facts(ctx, nil, r.Ref)
+	for _, r := range g.Catalog.Reach(set, reachDepth) {
+		facts, err := g.Reader.Facts(ctx, nil, r.Ref)
 		if err != nil {
 			return nil, s.failed(ctx, "fields", err)
 		}
 		out.Body.Fields = append(out.Body.Fields, g.fieldOf(r.Ref, r.Way, facts))
 	}
-	p, err := g.check(&view.Document{Gavrik: view.Version, Records: set})
+	p, err := g.Check(&view.Document{Gavrik: view.Version, Records: set})
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}
-	for _, d := range g.agreed.plan.Fields(g.catalog, set, p) {
+	for _, d := range g.Agreed.Definitions.Fields(g.Catalog, set, p) {
 		facts := result.Facts{}
 		if d.Formula == nil || !d.Formula.PerTotal() {
-			if facts, err = g.reader.Facts(ctx, p, d.Ref); err != nil {
+			if facts, err = g.Reader.Facts(ctx, p, d.Ref); err != nil {
 				return nil, s.refused(ctx, err)
 			}
 		}
@@ -204,7 +204,7 @@ func (g *requestScope) fieldOf(ref catalog.Ref, way []string, facts result.Facts
 
 // samples are a few of a field's values, as people read them.
 func (g *requestScope) samples(facts result.Facts, ref catalog.Ref) (out []string) {
-	w := format.NewWriter(format.People, g.cal)
+	w := format.NewWriter(format.People, g.Calendar)
 	for _, c := range facts.Samples {
 		if text := w.Cell(c, ref.Field); !slices.Contains(out, text) {
 			out = append(out, text)
@@ -289,6 +289,6 @@ func fns(t catalog.Type) []FnChoice {
 
 // rowsOf is how many records of a set there are.
 func rowsOf(g *requestScope, set string) int {
-	n, _ := g.reader.Count(set)
+	n, _ := g.Reader.Count(set)
 	return n
 }

@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"gavrik/internal/app"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
@@ -42,7 +43,7 @@ func (s *server) users(ctx context.Context) (seen []user, hidden []user, err err
 		if err != nil {
 			return user{}, false
 		}
-		p, err := g.check(doc)
+		p, err := g.Check(doc)
 		if err != nil {
 			return user{}, false
 		}
@@ -112,21 +113,21 @@ func (s *server) madeOfIt(ctx context.Context, set, key string) ([]string, error
 	if err != nil {
 		return nil, err
 	}
-	rest, err := full.agreed.with(set, key, nil)
+	rest, err := full.Agreed.With(set, key, nil)
 	if err != nil {
 		return nil, s.failed(ctx, "delete definition", err)
 	}
 	var out []string
-	for _, other := range full.agreed.list {
+	for _, other := range full.Agreed.List {
 		if other.Records == set && other.Key == key {
 			continue
 		}
 		doc := &view.Document{Gavrik: view.Version, Records: other.Records, Columns: []view.Column{{Field: other.Key}}}
-		if _, err := full.check(doc); err != nil {
+		if _, err := full.Check(doc); err != nil {
 			continue // broken already
 		}
-		if _, err := plan.CheckWith(doc, full.catalog, rest, full.cal); err != nil {
-			out = append(out, "the definition “"+full.agreed.plan[other.Records].Label(other.Key)+"”")
+		if _, err := plan.CheckWith(doc, full.Catalog, rest, full.Calendar); err != nil {
+			out = append(out, "the definition “"+full.Agreed.Definitions[other.Records].Label(other.Key)+"”")
 		}
 	}
 	return out, nil
@@ -138,7 +139,7 @@ func (s *server) effects(ctx context.Context, in *saveDefinitionInput) (*effects
 	if err != nil {
 		return nil, err
 	}
-	if _, ok := g.stored(in.Set, in.Key); !ok || g.catalog.Set(in.Set) == nil {
+	if _, ok := g.stored(in.Set, in.Key); !ok || g.Catalog.Set(in.Set) == nil {
 		return nil, huma.Error404NotFound("There is no such definition.")
 	}
 	in.Body.Records = in.Set
@@ -154,7 +155,7 @@ func (s *server) effects(ctx context.Context, in *saveDefinitionInput) (*effects
 	out.Body.Effects, out.Body.Hidden = []Effect{}, len(using(hidden, in.Set, in.Key))
 	for _, u := range using(seen, in.Set, in.Key) {
 		e := Effect{View: NamedView{u.view.Key, u.view.Name}, Totals: []Moved{}}
-		before, err := g.answer(ctx, u.doc)
+		before, err := g.Answer(ctx, u.doc)
 		var faults plan.Faults
 		if errors.As(err, &faults) { // it needs what is restricted for the reader
 			e.Fault = sentence(faults[0].Message)
@@ -164,11 +165,11 @@ func (s *server) effects(ctx context.Context, in *saveDefinitionInput) (*effects
 		if err != nil {
 			return nil, s.refused(ctx, err)
 		}
-		p, err := plan.CheckWith(u.doc, g.catalog, defs, g.cal)
+		p, err := plan.CheckWith(u.doc, g.Catalog, defs, g.Calendar)
 		if err == nil {
-			var after *answer
-			if after, err = g.run(ctx, u.doc, p); err == nil {
-				e.Totals, e.Same = moved(before, after)
+			var after *app.Answer
+			if after, err = g.Run(ctx, u.doc, p); err == nil {
+				e.Totals, e.Same = moved(before, &answer{after})
 			}
 		}
 		if err != nil {

@@ -120,8 +120,8 @@ func (s *server) listDefinitions(ctx context.Context, _ *struct{}) (*definitions
 	}
 	out := &definitionsOutput{}
 	out.Body.Definitions = []Definition{}
-	for _, one := range g.agreed.list {
-		if g.catalog.Set(one.Records) == nil {
+	for _, one := range g.Agreed.List {
+		if g.Catalog.Set(one.Records) == nil {
 			continue // of records that are kept from the reader
 		}
 		d, err := g.definition(ctx, one)
@@ -148,14 +148,14 @@ func (g *requestScope) definition(ctx context.Context, one store.Definition) (De
 		return d, fmt.Errorf("web: definition %s: %w", one.Key, err)
 	}
 	d.Calculated, d.Bucket = body.Calculated, body.Bucket
-	p, err := g.check(&view.Document{Gavrik: view.Version, Records: one.Records, Columns: []view.Column{{Field: one.Key}}})
+	p, err := g.Check(&view.Document{Gavrik: view.Version, Records: one.Records, Columns: []view.Column{{Field: one.Key}}})
 	if err != nil {
 		d.Words, d.Broken = sentence(strings.Split(err.Error(), "\n")[0]), true
 		return d, nil
 	}
 	made := p.Derived[one.Key]
 	if made == nil {
-		_, err := p.Field(g.catalog, one.Key)
+		_, err := p.Field(g.Catalog, one.Key)
 		d.Words, d.Broken = sentence(err.Error()), true
 		if !d.Editable { // what is written in it may tell of what is restricted for the reader
 			d.bare()
@@ -196,9 +196,9 @@ func (s *server) changed(ctx context.Context, g *requestScope, in DefinitionDraf
 	if errF != nil {
 		return body, nil, err // in the words that she may read
 	}
-	before := full.madeOf(in.Records, key, full.agreed.plan)
+	before := full.madeOf(in.Records, key, full.Agreed.Definitions)
 	for path := range full.madeOf(in.Records, key, defs) {
-		if _, hidden := g.catalog.Resolve(in.Records, path); hidden != nil && !before[path] {
+		if _, hidden := g.Catalog.Resolve(in.Records, path); hidden != nil && !before[path] {
 			return body, nil, err
 		}
 	}
@@ -208,7 +208,7 @@ func (s *server) changed(ctx context.Context, g *requestScope, in DefinitionDraf
 // madeOf are the fields that a definition is made of, by way of others, too.
 func (g *requestScope) madeOf(records, key string, defs plan.Definitions) map[string]bool {
 	out := map[string]bool{}
-	p, err := plan.CheckWith(&view.Document{Gavrik: view.Version, Records: records, Columns: []view.Column{{Field: key}}}, g.catalog, defs, g.cal)
+	p, err := plan.CheckWith(&view.Document{Gavrik: view.Version, Records: records, Columns: []view.Column{{Field: key}}}, g.Catalog, defs, g.Calendar)
 	if err != nil {
 		return out
 	}
@@ -241,17 +241,17 @@ func (g *requestScope) drafted(in DefinitionDraft, key string) (plan.Definition,
 	if key != "" && label != key {
 		return body, nil, plan.Faults{{Path: "key", Message: "the key of a definition stays as it is; its label can change"}}
 	}
-	defs, err := g.agreed.with(in.Records, label, &body)
+	defs, err := g.Agreed.With(in.Records, label, &body)
 	if err != nil {
 		return body, nil, err
 	}
 	// As a view's own field first: what is wrong with its key and label is found there.
-	if _, err := plan.CheckWith(own, g.catalog, g.agreed.plan, g.cal); err != nil {
+	if _, err := plan.CheckWith(own, g.Catalog, g.Agreed.Definitions, g.Calendar); err != nil {
 		return body, nil, err
 	}
-	p, err := plan.CheckWith(&view.Document{Gavrik: view.Version, Records: in.Records, Columns: []view.Column{{Field: label}}}, g.catalog, defs, g.cal)
+	p, err := plan.CheckWith(&view.Document{Gavrik: view.Version, Records: in.Records, Columns: []view.Column{{Field: label}}}, g.Catalog, defs, g.Calendar)
 	if err == nil && len(p.Restricted) > 0 { // a column would be left out; nobody shares what she may not see
-		_, err = p.Field(g.catalog, label)
+		_, err = p.Field(g.Catalog, label)
 		err = plan.Faults{{Path: "calculated", Message: err.Error()}}
 	}
 	return body, defs, err
@@ -297,17 +297,17 @@ func (s *server) storedDefinition(ctx context.Context, records, key string) (*de
 }
 
 func (g *requestScope) stored(records, key string) (store.Definition, bool) {
-	i := slices.IndexFunc(g.agreed.list, func(d store.Definition) bool { return d.Records == records && d.Key == key })
+	i := slices.IndexFunc(g.Agreed.List, func(d store.Definition) bool { return d.Records == records && d.Key == key })
 	if i < 0 {
 		return store.Definition{}, false
 	}
-	return g.agreed.list[i], true
+	return g.Agreed.List[i], true
 }
 
 // editableDefinition returns one that the person may change, or the problem.
 func (s *server) editableDefinition(ctx context.Context, g *requestScope, records, key string) (store.Definition, error) {
 	one, ok := g.stored(records, key)
-	if !ok || g.catalog.Set(records) == nil {
+	if !ok || g.Catalog.Set(records) == nil {
 		return one, huma.Error404NotFound("There is no such definition.")
 	}
 	if one.OwnerID != who(ctx).ID && !who(ctx).Administrator() {
@@ -365,7 +365,7 @@ func (s *server) deleteDefinition(ctx context.Context, in *deleteDefinitionInput
 // since says which definitions that a document uses have changed after a moment.
 func (g *requestScope) since(doc *view.Document, saved time.Time) []string {
 	out := []string{}
-	p, err := g.check(doc)
+	p, err := g.Check(doc)
 	if err != nil {
 		return out // it says so when it runs
 	}
@@ -374,8 +374,8 @@ func (g *requestScope) since(doc *view.Document, saved time.Time) []string {
 		if !ok || !one.SavedAt.After(saved) {
 			continue
 		}
-		label := g.agreed.plan[use[0]].Label(use[1])
-		out = append(out, fmt.Sprintf("%s was changed by %s on %s", label, one.SavedByName, one.SavedAt.In(g.cal.Zone).Format("2 Jan 2006, 15:04")))
+		label := g.Agreed.Definitions[use[0]].Label(use[1])
+		out = append(out, fmt.Sprintf("%s was changed by %s on %s", label, one.SavedByName, one.SavedAt.In(g.Calendar.Zone).Format("2 Jan 2006, 15:04")))
 	}
 	return out
 }

@@ -99,7 +99,7 @@ func (s *server) setStandard(ctx context.Context, in *standardInput) (*struct{},
 	if err != nil {
 		return nil, err
 	}
-	set := g.catalog.Set(in.Set)
+	set := g.Catalog.Set(in.Set)
 	if set == nil {
 		return nil, huma.Error404NotFound("There is no record set \"" + in.Set + "\".")
 	}
@@ -111,7 +111,7 @@ func (s *server) setStandard(ctx context.Context, in *standardInput) (*struct{},
 		for _, path := range in.Body.Columns {
 			doc.Columns = append(doc.Columns, view.Column{Field: path})
 		}
-		if _, err := g.check(doc); err != nil {
+		if _, err := g.Check(doc); err != nil {
 			return nil, s.refused(ctx, err)
 		}
 	}
@@ -119,7 +119,7 @@ func (s *server) setStandard(ctx context.Context, in *standardInput) (*struct{},
 		if doc.Records != in.Set {
 			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("This view is of %s; the standard view of %s has to be of %s.", doc.Records, set.Many, set.Many))
 		}
-		if _, err := g.check(doc); err != nil {
+		if _, err := g.Check(doc); err != nil {
 			return nil, s.refused(ctx, err)
 		}
 		if st.Document, err = stored(doc); err != nil {
@@ -138,18 +138,18 @@ func (s *server) setStandard(ctx context.Context, in *standardInput) (*struct{},
 // administrator has set, as far as the reader sees them, or else those that the
 // database suggests; and the standard view, if there is one that she can run.
 func (g *requestScope) standard(set *catalog.RecordSet) (columns []string, start *view.Document, own bool) {
-	for _, st := range g.agreed.standards {
+	for _, st := range g.Agreed.Standards {
 		if st.Records != set.Key {
 			continue
 		}
 		for _, path := range st.Columns {
 			doc := &view.Document{Gavrik: view.Version, Records: set.Key, Columns: []view.Column{{Field: path}}}
-			if p, err := g.check(doc); err == nil && len(p.Columns) > 0 {
+			if p, err := g.Check(doc); err == nil && len(p.Columns) > 0 {
 				columns = append(columns, path)
 			}
 		}
 		if doc, err := view.Parse(st.Document); st.Document != nil && err == nil {
-			if _, err := g.check(doc); err == nil {
+			if _, err := g.Check(doc); err == nil {
 				start = doc
 			}
 		}

@@ -47,7 +47,7 @@ func (s *server) distribution(ctx context.Context, in *distributionInput) (*dist
 	if err != nil {
 		return nil, err
 	}
-	d, err := g.reader.Distribution(ctx, p, ref, in.Body.Bins)
+	d, err := g.Reader.Distribution(ctx, p, ref, in.Body.Bins)
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}
@@ -56,7 +56,7 @@ func (s *server) distribution(ctx context.Context, in *distributionInput) (*dist
 	for i, b := range d.Bins {
 		out.Body.Bins[i] = g.bin(b, ref)
 	}
-	people := format.NewWriter(format.People, g.cal)
+	people := format.NewWriter(format.People, g.Calendar)
 	out.Body.BlankKept, out.Body.BlankAll = d.BlankKept, d.BlankAll
 	out.Body.Smallest, out.Body.Largest = people.Cell(d.Smallest, ref.Field), people.Cell(d.Largest, ref.Field)
 	return out, nil
@@ -64,9 +64,9 @@ func (s *server) distribution(ctx context.Context, in *distributionInput) (*dist
 
 // bin writes a stretch of a distribution.
 func (g *requestScope) bin(b result.Bin, of catalog.Ref) Bin {
-	operand := func(c cell.Cell) string { return result.Operand(g.cal, c, of.Field) }
+	operand := func(c cell.Cell) string { return result.Operand(g.Calendar, c, of.Field) }
 	return Bin{
-		Label: b.Label(g.cal, of.Field), From: operand(b.From), Below: operand(b.Below), To: operand(b.To),
+		Label: b.Label(g.Calendar, of.Field), From: operand(b.From), Below: operand(b.Below), To: operand(b.To),
 		Value: operand(b.Value), Kept: b.Kept, All: b.All,
 	}
 }

@@ -164,14 +164,14 @@ func (g *requestScope) viewParts(v store.View) []store.Part {
 		}
 	}
 	values(doc.Filter, func(v string) { add(store.ValuePart, v) })
-	p, err := g.check(doc)
+	p, err := g.Check(doc)
 	if err != nil {
 		return parts
 	}
 	for _, label := range p.Labels() {
 		add(store.FieldPart, label)
 	}
-	add(store.SaysPart, brief.Text(brief.Write(p, doc, g.catalog.Set(doc.Records))))
+	add(store.SaysPart, brief.Text(brief.Write(p, doc, g.Catalog.Set(doc.Records))))
 	return parts
 }
 
@@ -208,14 +208,14 @@ func values(c *view.Condition, do func(string)) {
 // and which of their values hold words of the question.
 func (g *requestScope) setParts(ctx context.Context, question string) (map[string][]store.Part, error) {
 	out := map[string][]store.Part{}
-	for _, set := range g.catalog.Sets {
+	for _, set := range g.Catalog.Sets {
 		parts := []store.Part{{Kind: store.NamePart, Words: set.Label}, {Kind: store.AboutPart, Words: set.Grain}}
 		var texts []catalog.Ref
-		for _, r := range g.catalog.Reach(set.Key, 1) {
+		for _, r := range g.Catalog.Reach(set.Key, 1) {
 			if words := r.Label + " " + r.Field.Meaning; len(r.Links) == 0 {
 				parts = append(parts, store.Part{Kind: store.FieldPart, Words: strings.TrimSpace(words)})
 				texts = append(texts, r.Ref)
-			} else if r.Field.Key == g.catalog.Set(r.Set).Name {
+			} else if r.Field.Key == g.Catalog.Set(r.Set).Name {
 				parts = append(parts, store.Part{Kind: store.FieldPart, Words: r.Label})
 			}
 		}
@@ -223,7 +223,7 @@ func (g *requestScope) setParts(ctx context.Context, question string) (map[strin
 			if len(word) < 3 {
 				continue // nearly every value would hold it
 			}
-			held, err := g.reader.Holding(ctx, texts, word)
+			held, err := g.Reader.Holding(ctx, texts, word)
 			if err != nil {
 				return nil, err
 			}

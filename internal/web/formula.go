@@ -107,7 +107,7 @@ func (s *server) formula(ctx context.Context, in *madeInput) (*formulaOutput, er
 	doc.Columns, doc.Sort, doc.Across, doc.Compare = []view.Column{{Field: in.Body.Key}}, nil, nil, nil
 	groups := doc.Groups
 	doc.Groups = nil
-	p, err := g.check(&doc)
+	p, err := g.Check(&doc)
 	var faults plan.Faults
 	if errors.As(err, &faults) {
 		return &formulaOutput{FormulaLook{Heads: []string{}, Numeric: []bool{}, Rows: [][]string{}, Problems: []string{}, Bins: []Bin{}, Faults: faultsOf(faults, fmt.Sprintf("calculated[%d]", at), doc.Calculated[at].Label)}}, nil
@@ -168,7 +168,7 @@ func (g *requestScope) tryRecords(ctx context.Context, doc *view.Document, d *pl
 	}
 	look.Heads, look.Numeric = append(look.Heads, d.Ref.Label), append(look.Numeric, d.Ref.Field.Type.Numeric())
 	doc.Columns = append(doc.Columns, view.Column{Field: d.Ref.Path})
-	a, err := g.answer(ctx, doc)
+	a, err := g.Answer(ctx, doc)
 	if err != nil {
 		return err
 	}
@@ -184,7 +184,7 @@ func (g *requestScope) tryRecords(ctx context.Context, doc *view.Document, d *pl
 	for _, p := range a.Problems {
 		look.Problems = append(look.Problems, p.String())
 	}
-	spread, err := g.reader.Distribution(ctx, a.Plan, d.Ref, 24)
+	spread, err := g.Reader.Distribution(ctx, a.Plan, d.Ref, 24)
 	if err != nil {
 		return err
 	}
@@ -205,7 +205,7 @@ func (g *requestScope) tryTotals(ctx context.Context, doc *view.Document, groups
 		first.Order = nil // it may go by a total that is not shown here
 		doc.Groups = []view.Group{first}
 	}
-	a, err := g.answer(ctx, doc)
+	a, err := g.Answer(ctx, doc)
 	if err != nil {
 		return err
 	}

@@ -120,10 +120,10 @@ func (s *server) listGroups(ctx context.Context, _ *struct{}) (*groupsOutput, er
 	for i, one := range list {
 		out.Body.Groups[i] = g.group(one)
 	}
-	for _, set := range g.catalog.Sets {
+	for _, set := range g.Catalog.Sets {
 		fields := []FieldMark{}
 		for _, f := range set.Fields {
-			fields = append(fields, FieldMark{f.Key, f.Label, slices.Contains(g.agreed.sensitive, store.SensitiveField{Set: set.Key, Field: f.Key})})
+			fields = append(fields, FieldMark{f.Key, f.Label, slices.Contains(g.Agreed.Sensitive, store.SensitiveField{Set: set.Key, Field: f.Key})})
 		}
 		out.Body.Sets = append(out.Body.Sets, SetFields{set.Key, set.Label, fields})
 	}
@@ -160,7 +160,7 @@ func (s *server) groupDraft(ctx context.Context, g *requestScope, d GroupDraft) 
 		wrong := func(place, message string) error {
 			return huma.Error422UnprocessableEntity(sentence(message), &huma.ErrorDetail{Location: at + place, Message: message})
 		}
-		set := g.catalog.Set(l.Set)
+		set := g.Catalog.Set(l.Set)
 		if set == nil {
 			return out, wrong(".set", fmt.Sprintf("there is no record set %q", l.Set))
 		}
@@ -175,7 +175,7 @@ func (s *server) groupDraft(ctx context.Context, g *requestScope, d GroupDraft) 
 				return out, wrong(".rule", fmt.Sprintf("a rule on %s is a view of %s with a filter; choose another view", set.Many, set.Many))
 			}
 			rule := &view.Document{Gavrik: view.Version, Records: l.Set, Calculated: l.Rule.Calculated, Buckets: l.Rule.Buckets, Filter: l.Rule.Filter}
-			if _, err := g.check(rule); err != nil {
+			if _, err := g.Check(rule); err != nil {
 				return out, s.refused(ctx, err)
 			}
 			text, err := stored(rule)
@@ -267,7 +267,7 @@ func (s *server) markSensitive(ctx context.Context, in *sensitiveInput) (*struct
 	if err != nil {
 		return nil, err
 	}
-	set := g.catalog.Set(in.Set)
+	set := g.Catalog.Set(in.Set)
 	if set == nil || set.Field(in.Field) == nil {
 		return nil, huma.Error404NotFound("There is no such field.")
 	}
@@ -289,7 +289,7 @@ func (g *requestScope) limitWords(d store.Group) string {
 		words = append(words, "sees sensitive fields")
 	}
 	for _, l := range d.Limits {
-		set := g.catalog.Set(l.Set)
+		set := g.Catalog.Set(l.Set)
 		if l.Hidden {
 			words = append(words, "no "+set.Many)
 			continue
@@ -315,15 +315,15 @@ func filterWords(g *requestScope, doc *view.Document) string {
 	for _, q := range bare.Parameters() {
 		said[q.Parameter.Name] = "the reader’s " + q.Parameter.Name
 	}
-	p, err := g.check(bare)
+	p, err := g.Check(bare)
 	if bare.Answer(said) == nil {
-		if asked, errA := g.check(bare); errA == nil { // not of a number or a date
+		if asked, errA := g.Check(bare); errA == nil { // not of a number or a date
 			p, err = asked, nil
 		}
 	}
 	if err != nil {
 		return sentence(strings.Split(err.Error(), "\n")[0])
 	}
-	text := brief.Text(brief.Write(p, bare, g.catalog.Set(bare.Records)))
+	text := brief.Text(brief.Write(p, bare, g.Catalog.Set(bare.Records)))
 	return strings.TrimSuffix(text, ", showing no columns.") + "."
 }

@@ -6,7 +6,6 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"gavrik/internal/core/cache"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/result"
 )
@@ -59,11 +58,11 @@ func (s *server) lines(ctx context.Context, in *linesInput) (*linesOutput, error
 	if err != nil {
 		return nil, err
 	}
-	a, ok := cache.Find[*answer](g.results, g.resultKey(in.Body.Result))
+	found, ok := g.Kept(in.Body.Result)
 	if !ok {
 		return nil, huma.NewError(http.StatusGone, "The result is not kept any more; run the view again.")
 	}
-	lines, err := a.lines(ctx, &in.Body.Opening)
+	lines, err := (&answer{found}).lines(ctx, &in.Body.Opening)
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}

@@ -7,7 +7,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/collectors"
 
-	"gavrik/internal/core/cache"
+	"gavrik/internal/app"
 	"gavrik/internal/scheduler"
 	"gavrik/internal/store"
 )
@@ -25,7 +25,7 @@ func newMetrics(o Options) *metrics {
 			Buckets: prometheus.ExponentialBuckets(0.001, 3, 9),
 		}, []string{"method", "status"}),
 	}
-	m.registry.MustRegister(m.requests, o.Workspace.ran, collectors.NewGoCollector(),
+	m.registry.MustRegister(m.requests, o.Workspace.Ran(), collectors.NewGoCollector(),
 		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	m.ofRecords(o.Workspace)
 	m.ofJobs(o.Scheduler.Stats)
@@ -43,23 +43,22 @@ func (m *metrics) counter(name, help string, value func() float64) {
 	m.registry.MustRegister(prometheus.NewCounterFunc(prometheus.CounterOpts{Name: "gavrik_" + name, Help: help}, value))
 }
 
-func (m *metrics) ofRecords(w *Workspace) {
+func (m *metrics) ofRecords(w *app.Workspace) {
 	m.gauge("records", "Records in memory.", func() float64 { return float64(w.Rows()) })
 	m.gauge("records_as_of_seconds", "Moment of the records in memory, in Unix time.",
 		func() float64 { return float64(w.AsOf().Unix()) })
 	m.gauge("refresh_failing", "1 while the last refresh of the records has failed.", func() float64 {
-		if w.failing.Load() != nil {
+		if w.Stale() != "" {
 			return 1
 		}
 		return 0
 	})
-	bytes := func(name string, of func(h *dataset) *cache.Cache) {
-		m.gauge("cache_"+name+"_bytes", "Memory of the kept "+name+".",
-			func() float64 { return float64(of(w.current.Load()).Bytes()) })
+	bytes := func(name string, of func() int64) {
+		m.gauge("cache_"+name+"_bytes", "Memory of the kept "+name+".", func() float64 { return float64(of()) })
 	}
-	bytes("results", func(h *dataset) *cache.Cache { return h.results })
-	bytes("selections", func(h *dataset) *cache.Cache { return h.selections })
-	bytes("restrictions", func(h *dataset) *cache.Cache { return h.restricted })
+	bytes("results", func() int64 { n, _, _ := w.Bytes(); return n })
+	bytes("selections", func() int64 { _, n, _ := w.Bytes(); return n })
+	bytes("restrictions", func() int64 { _, _, n := w.Bytes(); return n })
 }
 
 func (m *metrics) ofJobs(stats func() scheduler.Stats) {
@@ -76,13 +75,6 @@ func (m *metrics) ofDatabase(s *store.Store) {
 		func() float64 { return float64(s.Connections().TotalConns()) })
 	m.gauge("database_connections_busy", "Of them, those in use.",
 		func() float64 { return float64(s.Connections().AcquiredConns()) })
-}
-
-func newRunHistogram() prometheus.Histogram {
-	return prometheus.NewHistogram(prometheus.HistogramOpts{
-		Name: "gavrik_run_seconds", Help: "Time to compute a view that was not kept.",
-		Buckets: prometheus.ExponentialBuckets(0.0005, 3, 9),
-	})
 }
 
 // method is a method as a label: what people make up is one label, not one each.

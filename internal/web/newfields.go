@@ -37,7 +37,7 @@ func (s *server) registerNewFields(api huma.API) {
 			if err != nil {
 				return nil, err
 			}
-			set := g.catalog.Set(in.Set)
+			set := g.Catalog.Set(in.Set)
 			if set == nil || in.Body.Field != "" && set.Field(in.Body.Field) == nil {
 				return nil, huma.Error404NotFound("There is no such field any more. Load the records again, and look.")
 			}
@@ -60,10 +60,10 @@ func (s *server) registerNewFields(api huma.API) {
 // newFields are those that nobody has shown yet; of a new record set, the set alone.
 func (g *requestScope) newFields() []NewField {
 	out := []NewField{}
-	for _, k := range g.agreed.known {
-		set := g.catalog.Set(k.Set)
+	for _, k := range g.Agreed.Known {
+		set := g.Catalog.Set(k.Set)
 		switch {
-		case k.Shown || set == nil || k.Field != "" && (set.Field(k.Field) == nil || !g.agreed.shows(k.Set, "")):
+		case k.Shown || set == nil || k.Field != "" && (set.Field(k.Field) == nil || !g.Agreed.Shows(k.Set, "")):
 		case k.Field == "":
 			out = append(out, NewField{k.Set, "", set.Label, set.Label, k.Since})
 		default:
@@ -78,21 +78,21 @@ func (g *requestScope) newFields() []NewField {
 func (g *requestScope) lost() []string {
 	out := []string{}
 	gone := func(set, field, whose string) {
-		switch of := g.catalog.Set(set); {
+		switch of := g.Catalog.Set(set); {
 		case of == nil:
 			out = append(out, fmt.Sprintf("%s the record set “%s”, which is not there any more.", whose, set))
 		case field != "" && of.Field(field) == nil:
 			out = append(out, fmt.Sprintf("%s the field “%s” of %s, which is not there any more.", whose, field, of.Many))
 		}
 	}
-	for _, f := range g.agreed.sensitive {
+	for _, f := range g.Agreed.Sensitive {
 		gone(f.Set, f.Field, "The mark “sensitive” is on")
 	}
-	for _, group := range g.agreed.groups {
+	for _, group := range g.Agreed.Groups {
 		for _, l := range group.Limits {
 			whose := fmt.Sprintf("The group “%s” limits", group.Name)
 			gone(l.Set, "", whose)
-			if g.catalog.Set(l.Set) != nil {
+			if g.Catalog.Set(l.Set) != nil {
 				for _, f := range l.Fields {
 					gone(l.Set, f, whose)
 				}

@@ -306,12 +306,12 @@ func (s *server) sees(ctx context.Context, in *personInput) (*seesOutput, error)
 	}
 	out := &seesOutput{}
 	out.Body.Sets = []Sees{}
-	for _, set := range full.catalog.Sets {
+	for _, set := range full.Catalog.Sets {
 		one := Sees{Label: set.Label, All: rowsOf(full, set.Key), Withheld: []string{}}
-		if t := g.engine.Snapshot().Tables[set.Key]; t == nil {
-			one.Hidden = true
+		if rows, ok := g.Reader.Count(set.Key); ok {
+			one.Seen, one.Withheld = rows, restrictedIn(g, set.Key)
 		} else {
-			one.Seen, one.Withheld = t.Rows, restrictedIn(g, set.Key)
+			one.Hidden = true
 		}
 		out.Body.Sets = append(out.Body.Sets, one)
 	}

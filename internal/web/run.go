@@ -149,15 +149,17 @@ func (s *server) registerRun(api huma.API) {
 			if b.Lines, err = a.lines(ctx, &in.Body.Opening); err != nil {
 				return nil, s.refused(ctx, err)
 			}
-			if g.keeps(a) {
-				b.Result = a.name
+			if g.Keeps(a.Answer) {
+				b.Result = a.Name
 			}
-			phrases := brief.Write(a.Plan, &in.Body.View, a.set)
+			phrases := brief.Write(a.Plan, &in.Body.View, a.Set)
 			b.Brief, b.Sentence = withSteps(phrases, a), brief.Text(phrases)
 			b.Columns, b.Levels = columnHeads(a.Summary), levels(a)
 			b.Grand = a.written([]result.Line{a.GrandTotal()}, in.Body.style())[0]
 			b.Tally = tally(a)
-			b.Tally.Problems = append(b.Tally.Problems, s.Workspace.troubles()...)
+			if stale := s.Workspace.Stale(); stale != "" {
+				b.Tally.Problems = append(b.Tally.Problems, Trouble{Text: stale})
+			}
 			b.Made = made(a.Plan)
 			if in.Body.Offset == 0 {
 				if b.Chart, err = chart(ctx, a); err != nil {
@@ -231,7 +233,7 @@ func (a *answer) written(in []result.Line, style format.Style) []Line {
 	for i, l := range in {
 		out[i] = Line{Level: l.Level, Group: l.Group, Label: pen.Label(l), Open: l.Open, Count: l.Count, Cells: pen.Cells(l)}
 		if l.IsRecord && a.Plan.Address != "" {
-			out[i].Record = address.Cell(l.Record, *a.set.Field(a.Plan.Address))
+			out[i].Record = address.Cell(l.Record, *a.Set.Field(a.Plan.Address))
 		}
 		for _, m := range l.Mixes {
 			low, high := pen.Mix(m)
@@ -249,8 +251,8 @@ func (a *answer) written(in []result.Line, style format.Style) []Line {
 
 func tally(a *answer) Tally {
 	t := Tally{
-		All: a.All, Fewer: a.fewer, Kept: a.Kept, Groups: a.Groups(), Many: a.set.Noun(a.Kept), AsOf: a.AsOf,
-		AsOfText: a.AsOf.In(a.Plan.Calendar.Zone).Format("15:04"), Micros: a.took.Microseconds(),
+		All: a.All, Fewer: a.Fewer, Kept: a.Kept, Groups: a.Groups(), Many: a.Set.Noun(a.Kept), AsOf: a.AsOf,
+		AsOfText: a.AsOf.In(a.Plan.Calendar.Zone).Format("15:04"), Micros: a.Took.Microseconds(),
 		Problems: troubles(a), Adds: len(a.Check.Wrong) == 0,
 	}
 	if c := a.Plan.Compare; c != nil {

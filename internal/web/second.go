@@ -95,7 +95,7 @@ func (s *server) registerSecond(api huma.API) {
 			if err := s.Store.RequireSecond(ctx, in.Body.Required); err != nil {
 				return nil, s.failed(ctx, "second factor", err)
 			}
-			if _, err := s.agreed(ctx); err != nil { // from the next request on
+			if _, err := s.app.Agreement(ctx); err != nil { // from the next request on
 				return nil, err
 			}
 			words := "a second factor is required of everybody with a password"
@@ -128,14 +128,14 @@ func (s *server) secondDue(ctx context.Context, p store.Person) (bool, error) {
 	if p.PasswordHash == "" || p.SecondOn || p.Changing {
 		return false, nil
 	}
-	if d := s.definitions.Load(); d != nil { // as of the last look at what is agreed on
-		return d.secondRequired, nil
+	if d := s.app.LastAgreement(); d != nil {
+		return d.SecondRequired, nil
 	}
-	d, err := s.agreed(ctx)
+	d, err := s.app.Agreement(ctx)
 	if err != nil {
 		return false, err
 	}
-	return d.secondRequired, nil
+	return d.SecondRequired, nil
 }
 
 func (s *server) secondFault(ctx context.Context, err error) error {

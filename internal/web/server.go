@@ -9,7 +9,6 @@ import (
 	"log/slog"
 	"net/http"
 	"strings"
-	"sync/atomic"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -18,8 +17,8 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
-	"golang.org/x/sync/singleflight"
 
+	"gavrik/internal/app"
 	"gavrik/internal/people"
 	"gavrik/internal/scheduler"
 	"gavrik/internal/store"
@@ -28,7 +27,7 @@ import (
 // Options are what a server is made of; those without a note are required.
 type Options struct {
 	Store     *store.Store
-	Workspace *Workspace
+	Workspace *app.Workspace
 	Files     fs.FS // the front end
 	Log       *slog.Logger
 	// SecureCookies keeps cookies, and the browsers that have come once, to HTTPS. Set it
@@ -57,9 +56,7 @@ type server struct {
 	Options
 	desk    *people.Desk
 	metrics *metrics
-	// definitions are the ones read last; see requestScope.
-	definitions atomic.Pointer[agreement]
-	reading     singleflight.Group // of definitions, by their stamp
+	app     *app.App
 	// remembered are sessions known a moment ago, for while the database is silent.
 	remembered *lru.Cache[string, remembered]
 }
@@ -82,8 +79,9 @@ func New(o Options) *Site {
 		o.Scheduler = scheduler.New(scheduler.Options{})
 	}
 	s := &server{Options: o, desk: people.NewDesk(o.Store), metrics: newMetrics(o)}
-	o.Workspace.taken = s.taken
-	s.taken(context.Background(), nil, o.Workspace.current.Load())
+	s.app = app.New(app.Options{
+		Store: o.Store, Workspace: o.Workspace, Scheduler: o.Scheduler, Log: o.Log, ShowNewFields: o.ShowNewFields,
+	})
 	var err error
 	if s.remembered, err = lru.New[string, remembered](mostRemembered); err != nil {
 		panic("web: " + err.Error())
@@ -191,7 +189,9 @@ func (s *server) register(api huma.API) {
 	s.registerFormula(api)
 	s.registerDefinitions(api)
 	s.registerDrafts(api)
-	s.registerLooks(api)
+	s.registerDrillThrough(api)
+	s.registerChanges(api)
+	s.registerHolding(api)
 	s.registerKeeping(api)
 	s.registerSharing(api)
 	s.registerDesk(api)

@@ -11,6 +11,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"gavrik/internal/app"
 	"gavrik/internal/core/turn"
 	"gavrik/internal/people"
 	"gavrik/internal/store"
@@ -204,7 +205,7 @@ func (s *server) asking(ctx context.Context, token string, bearer bool) (store.P
 	case errors.Is(err, store.ErrNotFound):
 		s.remembered.Remove(string(hash))
 	case store.TroubleOf(err) == store.Silent && ctx.Err() == nil:
-		if r, ok := s.remembered.Get(string(hash)); ok && time.Since(r.at) < rememberedFor {
+		if r, ok := s.remembered.Get(string(hash)); ok && time.Since(r.at) < app.RememberedFor {
 			return r.person, r.signIn, nil
 		}
 	}
@@ -218,10 +219,7 @@ type remembered struct {
 	at     time.Time
 }
 
-const (
-	rememberedFor  = 10 * time.Minute
-	mostRemembered = 10_000
-)
+const mostRemembered = 10_000
 
 func (s *server) registerSession(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/session", Summary: "Sign in", Metadata: open, Errors: []int{401, 429}},

@@ -155,7 +155,7 @@ func (s *server) result(ctx context.Context, in *resultInput) (*huma.StreamRespo
 		}
 		s.stream(ctx, to, func(w io.Writer) error {
 			if in.Format == "json" {
-				return export.WriteJSON(w, sheet, brief.Write(a.Plan, doc, a.set), a.Summary)
+				return export.WriteJSON(w, sheet, brief.Write(a.Plan, doc, a.Set), a.Summary)
 			}
 			return export.CSV{Guard: in.People}.Write(w, sheet)
 		})

@@ -43,7 +43,7 @@ func (s *server) values(ctx context.Context, in *valuesInput) (*valuesOutput, er
 	if err != nil {
 		return nil, err
 	}
-	v, err := g.reader.Values(ctx, p, ref, strings.TrimSpace(in.Body.Search), in.Body.Limit)
+	v, err := g.Reader.Values(ctx, p, ref, strings.TrimSpace(in.Body.Search), in.Body.Limit)
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}
@@ -51,10 +51,10 @@ func (s *server) values(ctx context.Context, in *valuesInput) (*valuesOutput, er
 	out.Body.Distinct, out.Body.Found = v.Distinct, v.Found
 	out.Body.BlankKept, out.Body.BlankAll = v.BlankKept, v.BlankAll
 	out.Body.Values = make([]ValueCount, len(v.List))
-	people := format.NewWriter(format.People, g.cal)
+	people := format.NewWriter(format.People, g.Calendar)
 	for i, x := range v.List {
 		out.Body.Values[i] = ValueCount{
-			Value: result.Operand(g.cal, x.Value, ref.Field), Label: people.Cell(x.Value, ref.Field),
+			Value: result.Operand(g.Calendar, x.Value, ref.Field), Label: people.Cell(x.Value, ref.Field),
 			Kept: x.Kept, All: x.All,
 		}
 	}
@@ -68,7 +68,7 @@ func (s *server) filtered(ctx context.Context, doc *view.Document, field string)
 	if err != nil {
 		return nil, nil, catalog.Ref{}, err
 	}
-	p, ref, err := g.field(doc, field)
+	p, ref, err := g.Field(doc, field)
 	if err != nil {
 		return nil, nil, ref, s.refused(ctx, err)
 	}

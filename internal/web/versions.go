@@ -160,11 +160,11 @@ func (g *requestScope) between(before, after store.Version) []string {
 		if err != nil {
 			return append(out, "it cannot be compared: "+err.Error())
 		}
-		p, err := g.check(doc)
+		p, err := g.Check(doc)
 		if err != nil {
 			return append(out, "it cannot be compared, as it names what is no longer there: "+err.Error())
 		}
-		states[i] = brief.Version{Doc: doc, Plan: p, Set: g.catalog.Set(doc.Records)}
+		states[i] = brief.Version{Doc: doc, Plan: p, Set: g.Catalog.Set(doc.Records)}
 	}
 	return append(out, brief.Changes(states[0], states[1])...)
 }

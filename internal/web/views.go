@@ -201,18 +201,18 @@ func (s *server) summary(ctx context.Context, g *requestScope, v store.View, fig
 		return out
 	}
 	out.Records, out.Set, out.Asks = doc.Records, doc.Records, len(doc.Parameters())
-	p, err := g.check(doc)
+	p, err := g.Check(doc)
 	if err != nil {
 		out.Broken, out.Brief = true, sentence(err.Error())
 		return out
 	}
-	set := g.catalog.Set(doc.Records)
+	set := g.Catalog.Set(doc.Records)
 	out.Records, out.Brief = set.Label, brief.Text(brief.Write(p, doc, set))
 	out.Fields = append(out.Fields, p.Labels()...)
 	if !figure || len(p.MissingParameters) > 0 {
 		return out
 	}
-	a, err := g.answer(ctx, doc)
+	a, err := g.Answer(ctx, doc)
 	if err != nil {
 		out.Broken, out.Brief = true, sentence(err.Error())
 		return out
@@ -227,10 +227,10 @@ func headline(a *answer) (figure, of string) {
 	counted := format.NewWriter(format.People, a.Plan.Calendar).Number(int64(a.Kept), catalog.Field{Type: catalog.Whole})
 	for i, c := range a.Plan.Columns {
 		if c.Measure >= 0 && grand[i] != "" {
-			return grand[i], fmt.Sprintf("%s, %s %s", a.Plan.Measures[c.Measure].Label, counted, a.set.Noun(a.Kept))
+			return grand[i], fmt.Sprintf("%s, %s %s", a.Plan.Measures[c.Measure].Label, counted, a.Set.Noun(a.Kept))
 		}
 	}
-	return counted, a.set.Noun(a.Kept)
+	return counted, a.Set.Noun(a.Kept)
 }
 
 func (s *server) view(ctx context.Context, key string) (*viewOutput, error) {
@@ -267,7 +267,7 @@ func (s *server) draft(ctx context.Context, in ViewDraft) (store.Draft, error) {
 	if err != nil {
 		return store.Draft{}, err
 	}
-	if _, err := g.check(&in.Document); err != nil {
+	if _, err := g.Check(&in.Document); err != nil {
 		return store.Draft{}, s.refused(ctx, err)
 	}
 	text, err := stored(in.Document)

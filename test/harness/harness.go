@@ -13,6 +13,7 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
 
+	"gavrik/internal/app"
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/demo"
 	"gavrik/internal/localpg/pgtest"
@@ -65,7 +66,7 @@ func StartWith(t *testing.T, change func(url string, o *web.Options)) *Gavrik {
 		return records.Load(ctx, g.DBURL, []string{demo.Schema}, records.Settings{Zone: "UTC"})
 	}
 	cal := calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}
-	workspace, err := web.NewWorkspace(t.Context(), load, cal, func() time.Time { return Now }, web.Bounds{})
+	workspace, err := app.NewWorkspace(t.Context(), load, cal, func() time.Time { return Now }, app.Bounds{})
 	require.NoError(t, err)
 	o := web.Options{Store: g.Store, Workspace: workspace, Files: front.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)), OpenMetrics: true}
 	g.Server = httptest.NewUnstartedServer(nil)

@@ -16,6 +16,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"gavrik/internal/app"
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/demo"
 	"gavrik/internal/localpg"
@@ -82,7 +83,7 @@ func Start(ctx context.Context, add func(ctx context.Context, conn *pgx.Conn, di
 	load := func(ctx context.Context) (*records.Loaded, error) {
 		return records.Load(ctx, url, schemas, records.Settings{Zone: "UTC"})
 	}
-	workspace, err := web.NewWorkspace(ctx, load, calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}, time.Now, web.Bounds{})
+	workspace, err := app.NewWorkspace(ctx, load, calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}, time.Now, app.Bounds{})
 	if err != nil {
 		return g, err
 	}

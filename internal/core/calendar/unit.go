@@ -18,7 +18,7 @@ const (
 	ByFiscalQuarter Unit = "fiscal_quarter"
 	ByFiscalYear    Unit = "fiscal_year"
 
-	// ByWeekday and ByHour come round again; dates can be grouped by them but not
+	// ByWeekday and ByHour recur, every week and every day; dates can be grouped by them but not
 	// counted in them. A weekday is numbered from the first day of a week, 0 to 6;
 	// an hour from 0 to 23.
 	ByWeekday Unit = "weekday"
@@ -28,7 +28,7 @@ const (
 // GroupUnits lists every unit that dates can be grouped by.
 func GroupUnits() []Unit { return append(Units(), ByWeekday, ByHour) }
 
-// Cyclic says whether the unit comes round again.
+// Cyclic says whether the unit recurs: a weekday, an hour of the day.
 func (u Unit) Cyclic() bool { return u == ByWeekday || u == ByHour }
 
 // Units lists every unit in order of length.

@@ -1,4 +1,4 @@
-package web
+package app
 
 import (
 	"context"
@@ -22,41 +22,41 @@ const (
 
 // taken readies a load for those who will look at it: what is new in it is noted, and
 // what was looked at last is worked out, so that a refresh is not felt.
-func (s *server) taken(ctx context.Context, before, fresh *dataset) {
-	if err := s.know(ctx, fresh.catalog); err != nil {
-		s.Log.Error("known fields; what is new stays hidden from restricted readers", "error", err)
+func (a *App) taken(ctx context.Context, before, fresh *Dataset) {
+	if err := a.know(ctx, fresh.Catalog); err != nil {
+		a.Log.Error("known fields; what is new stays hidden from restricted readers", "error", err)
 	}
 	if before == nil {
 		return
 	}
-	job := s.Scheduler.Enter("a refresh")
+	job := a.Scheduler.Enter("a refresh")
 	defer job.Leave()
 	ctx, cancel := context.WithTimeout(turn.With(ctx, job), warming)
 	defer cancel()
-	err := fault.Caught(func() error { return s.warm(ctx, before, fresh) })
+	err := fault.Caught(func() error { return a.warm(ctx, before, fresh) })
 	if err != nil && ctx.Err() == nil {
-		s.Log.Error("warming", "error", err)
+		a.Log.Error("warming", "error", err)
 	}
 }
 
 // warm answers over a fresh load what was asked of the one before.
-func (s *server) warm(ctx context.Context, before, fresh *dataset) error {
-	d, err := s.agreed(ctx)
+func (a *App) warm(ctx context.Context, before, fresh *Dataset) error {
+	d, err := a.Agreement(ctx)
 	if err != nil {
 		return err
 	}
-	full := &requestScope{dataset: fresh, agreed: d, cal: s.Workspace.Calendar()}
-	for _, a := range cache.Recent[*answer](before.results, warmed) {
+	full := &Scope{Dataset: fresh, Agreed: d, Calendar: a.Workspace.Calendar()}
+	for _, last := range cache.Recent[*Answer](before.results, warmed) {
 		if ctx.Err() != nil {
 			return nil
 		}
 		g := full
-		if !a.limits.Clear() {
-			if g, err = s.limited(ctx, full, s.hidingNew(full, a.limits)); err != nil {
+		if !last.limits.Clear() {
+			if g, err = a.limited(ctx, full, a.hidingNew(full, last.limits)); err != nil {
 				return err
 			}
 		}
-		_, _ = g.answer(ctx, a.doc) // what fails now will say so to whoever asks
+		_, _ = g.Answer(ctx, last.Doc) // what fails now will say so to whoever asks
 	}
 	return nil
 }
@@ -64,15 +64,15 @@ func (s *server) warm(ctx context.Context, before, fresh *dataset) error {
 // know notes the record sets and fields of a load. While nothing is kept from anybody,
 // and at the first load of all, they are shown; later only once an administrator says so,
 // for what a limit named may have come back under another name.
-func (s *server) know(ctx context.Context, c *catalog.Catalog) error {
+func (a *App) know(ctx context.Context, c *catalog.Catalog) error {
 	ctx, cancel := context.WithTimeout(ctx, noticing)
 	defer cancel()
-	d, err := s.agreed(ctx)
+	d, err := a.Agreement(ctx)
 	if err != nil {
 		return err
 	}
 	known := map[store.SensitiveField]bool{}
-	for _, k := range d.known {
+	for _, k := range d.Known {
 		known[store.SensitiveField{Set: k.Set, Field: k.Field}] = true
 	}
 	var fresh []store.SensitiveField
@@ -90,5 +90,5 @@ func (s *server) know(ctx context.Context, c *catalog.Catalog) error {
 	if len(fresh) == 0 {
 		return nil
 	}
-	return s.Store.Know(ctx, fresh, len(known) == 0 || !d.restricts())
+	return a.Store.Know(ctx, fresh, len(known) == 0 || !d.Restricts())
 }

@@ -1,4 +1,4 @@
-package web
+package app
 
 import (
 	"context"
@@ -50,10 +50,10 @@ type Workspace struct {
 	ran      prometheus.Histogram // how long computations took
 	// taken, if set, is told of a load before anybody sees it, and of the one before it,
 	// nil at first.
-	taken func(ctx context.Context, before, fresh *dataset)
+	taken func(ctx context.Context, before, fresh *Dataset)
 
 	refreshing sync.Mutex // one at a time
-	current    atomic.Pointer[dataset]
+	current    atomic.Pointer[Dataset]
 	// failing is why the last refresh failed, nil if it went well.
 	failing atomic.Pointer[failing]
 }
@@ -63,22 +63,35 @@ type failing struct {
 	since time.Time // of the first in a row
 }
 
-// dataset is one load, as all or as limited readers see it, with what was computed from it.
-type dataset struct {
-	catalog *catalog.Catalog
-	// reader answers plans; engine is what it reads, for those who see less of it.
-	reader result.Reader
+// Dataset is one load, as all or as limited readers see it, with what was computed from it.
+type Dataset struct {
+	Catalog *catalog.Catalog
+	// Reader answers plans; engine is what it reads, for those who see less of it.
+	Reader result.Reader
 	engine *engine.Engine
 	rows   int
 	ran    prometheus.Observer
 	// name tells the ways to see a load apart, in the caches that they share.
 	name   string
-	limits access.Policy
+	policy access.Policy
 	// results are answered views, selections what runs keep for each other, restricted the
 	// same records as limited readers see them.
 	results, selections, restricted *cache.Cache
-	// fewer are the record sets of which a limited reader sees only a part.
-	fewer map[string]bool
+	// Fewer are the record sets of which a limited reader sees only a part.
+	Fewer map[string]bool
+}
+
+func newDataset(l *records.Loaded, b Bounds, ran prometheus.Observer) *Dataset {
+	d := &Dataset{
+		Catalog: l.Catalog, ran: ran, name: "all",
+		results: cache.New(b.Results), selections: cache.New(b.Selections), restricted: cache.New(b.Restricted),
+	}
+	d.engine = engine.New(l.Snapshot, l.Catalog, engine.Options{Cache: d.selections})
+	d.Reader = d.engine.Reader()
+	for _, t := range l.Snapshot.Tables {
+		d.rows += t.Rows
+	}
+	return d
 }
 
 // NewWorkspace loads the records for the first time. The calendar's Now is not
@@ -99,15 +112,7 @@ func (w *Workspace) Refresh(ctx context.Context) error {
 		}
 		return err
 	}
-	h := &dataset{
-		catalog: l.Catalog, ran: w.ran, name: "all",
-		results: cache.New(w.bounds.Results), selections: cache.New(w.bounds.Selections), restricted: cache.New(w.bounds.Restricted),
-	}
-	h.engine = engine.New(l.Snapshot, l.Catalog, engine.Options{Cache: h.selections})
-	h.reader = h.engine.Reader()
-	for _, t := range l.Snapshot.Tables {
-		h.rows += t.Rows
-	}
+	h := newDataset(l, w.bounds, w.ran)
 	if w.taken != nil {
 		w.taken(ctx, w.current.Load(), h)
 	}
@@ -116,21 +121,32 @@ func (w *Workspace) Refresh(ctx context.Context) error {
 	return nil
 }
 
-// troubles says that the records could not be loaded again, to whoever reads them.
-func (w *Workspace) troubles() []Trouble {
+// Stale says that the records could not be loaded again, and since when; it is empty if they
+// could.
+func (w *Workspace) Stale() string {
 	f := w.failing.Load()
 	if f == nil {
-		return nil
+		return ""
 	}
 	zone := w.calendar.Zone
-	return []Trouble{{Text: fmt.Sprintf("these are the records of %s; since %s they could not be loaded again", w.AsOf().In(zone).Format("2 Jan 2006, 15:04"), f.since.In(zone).Format("2 Jan, 15:04"))}}
+	return fmt.Sprintf("these are the records of %s; since %s they could not be loaded again",
+		w.AsOf().In(zone).Format("2 Jan 2006, 15:04"), f.since.In(zone).Format("2 Jan, 15:04"))
 }
+
+// Bytes are what the caches of the records in memory hold.
+func (w *Workspace) Bytes() (results, selections, restricted int64) {
+	d := w.current.Load()
+	return d.results.Bytes(), d.selections.Bytes(), d.restricted.Bytes()
+}
+
+// Ran is how long computations took.
+func (w *Workspace) Ran() prometheus.Collector { return w.ran }
 
 // Rows counts the records of all sets.
 func (w *Workspace) Rows() int { return w.current.Load().rows }
 
 // AsOf is the moment of the records.
-func (w *Workspace) AsOf() time.Time { return w.current.Load().reader.AsOf() }
+func (w *Workspace) AsOf() time.Time { return w.current.Load().Reader.AsOf() }
 
 // Calendar is the setting of a request made now. Its moment is a whole minute: a view
 // that looks at the clock is worked out once a minute, not again for each of its windows.
@@ -140,17 +156,24 @@ func (w *Workspace) Calendar() calendar.Calendar {
 	return c
 }
 
-// answer is a run view with all that is needed to show it. It never changes.
-type answer struct {
+// Answer is a run view with all that is needed to show it. It never changes.
+type Answer struct {
 	result.Result
 	*result.Summary
-	// name is what further lines are asked for by.
-	name string
-	doc  *view.Document
-	set  *catalog.RecordSet
-	took time.Duration // of the computation
-	// fewer says that there are records that the reader does not see; limits are what
+	// Name is what further lines are asked for by.
+	Name string
+	Doc  *view.Document
+	Set  *catalog.RecordSet
+	Took time.Duration // of the computation
+	// Fewer says that there are records that the reader does not see; limits are what
 	// else she does not.
-	fewer  bool
+	Fewer  bool
 	limits access.Policy
+}
+
+func newRunHistogram() prometheus.Histogram {
+	return prometheus.NewHistogram(prometheus.HistogramOpts{
+		Name: "gavrik_run_seconds", Help: "Time to compute a view that was not kept.",
+		Buckets: prometheus.ExponentialBuckets(0.0005, 3, 9),
+	})
 }

@@ -1,0 +1,43 @@
+// Package app is the application without HTTP: the records in memory, what people have agreed
+// on, who sees what, and answered views. It serves whatever asks questions: the interface, the
+// command line, work that recurs.
+package app
+
+import (
+	"context"
+	"log/slog"
+	"sync/atomic"
+
+	"golang.org/x/sync/singleflight"
+
+	"gavrik/internal/scheduler"
+	"gavrik/internal/store"
+)
+
+// Options are what the application works with. None of them is nil.
+type Options struct {
+	Store     *store.Store
+	Workspace *Workspace
+	Scheduler *scheduler.Scheduler
+	Log       *slog.Logger
+	// ShowNewFields shows restricted readers what came with a later load, or was renamed,
+	// without an administrator's word. Usually it is restricted until then.
+	ShowNewFields bool
+}
+
+// App answers views. Any goroutine may use it.
+type App struct {
+	Options
+	// agreement is the one read last.
+	agreement atomic.Pointer[Agreement]
+	reading   singleflight.Group // of agreements, by their stamp
+}
+
+// New readies the application for the records that the workspace holds, and for those that
+// it will load.
+func New(o Options) *App {
+	a := &App{Options: o}
+	o.Workspace.taken = a.taken
+	a.taken(context.Background(), nil, o.Workspace.current.Load())
+	return a
+}
