@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 )
@@ -22,7 +23,7 @@ func (r *run) bucket(b *plan.Bucket) (table.Column, error) {
 	rest, blank := uint32(len(labels)+1), uint32(len(labels)+2)
 	codes := make([]uint32, col.Len())
 	each := func(do func(codes []uint32, lo, hi int)) error {
-		return eachBlock(r.ctx, len(codes), r.e.opts.Workers, func(lo, hi int) { do(codes[lo:hi], lo, hi) })
+		return kernel.EachBlock(r.ctx, len(codes), r.e.opts.Workers, func(lo, hi int) { do(codes[lo:hi], lo, hi) })
 	}
 	switch c := col.(type) {
 	case *table.Texts:
@@ -111,7 +112,7 @@ func segmentsOf[T int64 | float64](bands int, of func(i int) (lo, hi T), next fu
 func (s *segments[T]) band(v T) uint32 {
 	n := uint64(0)
 	for _, b := range s.bounds { // counting has no branch that a core could mistake
-		n += bit(v >= b)
+		n += kernel.Bit(v >= b)
 	}
 	return s.codes[n]
 }

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"fmt"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 	"sync/atomic"
 )
@@ -25,7 +26,7 @@ func (r *run) need(bytes int64, step string) error {
 	}
 	if err := r.turn.Book(r.ctx, bytes); err != nil {
 		r.budget.used.Add(-bytes)
-		return stopped(err)
+		return kernel.Stopped(err)
 	}
 	return r.stopped()
 }
@@ -41,4 +42,17 @@ func (r *run) end() {
 func (r *run) isStopped() bool { return r.turn.Wait(r.ctx) != nil }
 
 // stopped waits for the run's turn, and says whether it was cancelled.
-func (r *run) stopped() error { return stopped(r.turn.Wait(r.ctx)) }
+func (r *run) stopped() error { return kernel.Stopped(r.turn.Wait(r.ctx)) }
+
+// room makes room for n pairs. Clearing that much memory may take longer than a
+// cancelled run should, which therefore does not wait for it.
+func (r *run) room(n int) ([]kernel.Pair, error) {
+	made := make(chan []kernel.Pair, 1)
+	go func() { made <- make([]kernel.Pair, n) }() // n is booked already, and no panic can come of it
+	select {
+	case pairs := <-made:
+		return pairs, r.stopped()
+	case <-r.ctx.Done():
+		return nil, r.stopped()
+	}
+}

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 	"maps"
 	"slices"
@@ -12,7 +13,7 @@ import (
 // builder makes a result of the kept records.
 type builder struct {
 	*run
-	kept bitmap
+	kept kernel.Bitmap
 	res  *Result
 	g    *grouping
 	// figures are those of the plan's measures for the groups down; others those of
@@ -21,11 +22,11 @@ type builder struct {
 }
 
 // rowsOf lists the marked rows.
-func rowsOf(b bitmap) rows {
-	if b.count() == b.n {
-		return rows{n: b.n}
+func rowsOf(b kernel.Bitmap) rows {
+	if b.Count() == b.N {
+		return rows{n: b.N}
 	}
-	return listed(b.rows())
+	return listed(b.Rows())
 }
 
 // build groups, totals and orders the kept records.

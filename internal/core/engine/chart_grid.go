@@ -3,6 +3,7 @@ package engine
 import (
 	"cmp"
 	"context"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 	"slices"
 
@@ -109,7 +110,7 @@ func eachNode(ctx context.Context, t *tree, level int32, do func(i int32) error)
 	for seen := 0; int(at) < len(t.nodes); seen++ {
 		if seen%lookUp == 0 {
 			if err := mine.Wait(ctx); err != nil {
-				return stopped(err)
+				return kernel.Stopped(err)
 			}
 		}
 		n := t.nodes[at]

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"fmt"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 	"math"
 	"slices"
@@ -91,7 +92,7 @@ func (r *run) pair(
 			s.counts = append(s.counts, n)
 		}
 	}
-	err = eachBlock(r.ctx, rs.n, r.e.opts.Workers, func(lo, hi int) {
+	err = kernel.EachBlock(r.ctx, rs.n, r.e.opts.Workers, func(lo, hi int) {
 		for i, l := range leaf[lo:hi] {
 			leaf[lo+i] = number[l]
 		}

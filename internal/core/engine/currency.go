@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 	"math"
 	"slices"
@@ -215,11 +216,11 @@ func (w *aggregator) spokenBy(by, path string, col table.Column) (*table.Dict, [
 	}
 	which := make([]uint32, len(w.tree.nodes))
 	blank, first, rs := blankTest(col), w.tree.first(), w.side.rows
-	for lo := 0; lo < rs.n; lo += blockRows {
+	for lo := 0; lo < rs.n; lo += kernel.BlockRows {
 		if err := w.stopped(); err != nil {
 			return nil, nil, nil, err
 		}
-		for at := lo; at < min(lo+blockRows, rs.n); at++ {
+		for at := lo; at < min(lo+kernel.BlockRows, rs.n); at++ {
 			if row := rs.at(at); !blank(row) {
 				n := first + int(w.side.leaf[at])
 				which[n] = joined(which[n], texts.Codes[row]+1)

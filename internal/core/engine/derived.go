@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 	"math"
 	"math/bits"
@@ -121,14 +122,14 @@ func (r *run) runProgram(
 	if err != nil {
 		return derivedColumn{}, err
 	}
-	working := p.BlockBytes() * int64(min(r.e.opts.Workers, n/blockRows+1))
+	working := p.BlockBytes() * int64(min(r.e.opts.Workers, n/kernel.BlockRows+1))
 	if err := r.need(working, step); err != nil {
 		return derivedColumn{}, err
 	}
 	out, failed := p.Make(n), program.NewFailures(n)
 	meter := &textMeter{run: r, step: step}
 	var first atomic.Pointer[error]
-	err = eachBlock(r.ctx, n, r.e.opts.Workers, func(lo, hi int) {
+	err = kernel.EachBlock(r.ctx, n, r.e.opts.Workers, func(lo, hi int) {
 		if first.Load() != nil {
 			return
 		}
@@ -183,8 +184,8 @@ const dictCopies = 4
 func (r *run) encoded(texts []string, step string) (table.Column, error) {
 	dict, codes := table.NewDictBuilder(), make([]uint32, len(texts))
 	booked := int64(0)
-	for lo := 0; lo < len(texts); lo += blockRows {
-		for i, s := range texts[lo:min(lo+blockRows, len(texts))] {
+	for lo := 0; lo < len(texts); lo += kernel.BlockRows {
+		for i, s := range texts[lo:min(lo+kernel.BlockRows, len(texts))] {
 			codes[lo+i] = dict.CodeOf(s)
 		}
 		more := dictCopies*dict.Bytes() - booked
@@ -234,14 +235,14 @@ func (w *aggregator) formula(f *aggregates) error {
 }
 
 // failures says how many of the kept records failed in a derived field, by reason.
-func (r *run) failures(d *plan.Derived, kept bitmap) ([program.Reasons]int, error) {
+func (r *run) failures(d *plan.Derived, kept kernel.Bitmap) ([program.Reasons]int, error) {
 	var out [program.Reasons]int
 	made, err := r.derive(d)
 	if err != nil || made.failed == nil {
 		return out, err
 	}
 	for reason, marked := range made.failed.Rows {
-		out[reason] = kept.countAnd(bitmap{words: marked, n: kept.n})
+		out[reason] = kept.CountAnd(kernel.Bitmap{Words: marked, N: kept.N})
 	}
 	return out, nil
 }

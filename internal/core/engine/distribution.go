@@ -3,6 +3,7 @@ package engine
 import (
 	"context"
 	"gavrik/internal/core/cell"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 	"math"
 
@@ -59,7 +60,7 @@ func (e *Engine) commonest(ctx context.Context, p *plan.Plan, ref catalog.Ref, b
 type distributor struct {
 	*run
 	ref  catalog.Ref
-	kept bitmap
+	kept kernel.Bitmap
 	bins int
 	out  *result.Distribution
 }
@@ -67,13 +68,13 @@ type distributor struct {
 // count puts every row into a bin; of is -1 for a blank.
 func (d *distributor) count(rows int, of func(row int) int) error {
 	for row := range rows {
-		if row%blockRows == 0 {
+		if row%kernel.BlockRows == 0 {
 			if err := d.stopped(); err != nil {
 				return err
 			}
 		}
 		in := 0
-		if d.kept.has(row) {
+		if d.kept.Has(row) {
 			in = 1
 		}
 		if b := of(row); b >= 0 {
@@ -112,9 +113,9 @@ func (d *distributor) numbers(c *table.Numbers) error {
 	stretches := int(floorDiv(hi, width)-first) + 1
 	for n := range stretches {
 		bin := result.Bin{}
-		start := wide(first).plus(wide(int64(n))).times(width)
-		from, okFrom := start.narrow()
-		below, okBelow := start.plus(wide(width)).narrow()
+		start := kernel.Wide(first).Plus(kernel.Wide(int64(n))).Times(width)
+		from, okFrom := start.Narrow()
+		below, okBelow := start.Plus(kernel.Wide(width)).Narrow()
 		if okFrom { // always, but at the ends of what a number can be
 			bin.From = cell.OfInt(from, d.ref.Field)
 		}
@@ -129,7 +130,7 @@ func (d *distributor) numbers(c *table.Numbers) error {
 		if v == table.Blank {
 			return -1
 		}
-		if d.kept.has(row) {
+		if d.kept.Has(row) {
 			kept.add(v)
 		}
 		return int(floorDiv(v, width) - first)
@@ -199,7 +200,7 @@ func (d *distributor) dates(c *table.Numbers) error {
 	var kept extent[int64]
 	err := d.count(c.Len(), func(row int) int {
 		v := c.Values[row]
-		if v != table.Blank && d.kept.has(row) {
+		if v != table.Blank && d.kept.Has(row) {
 			kept.add(v)
 		}
 		return (int(k.keys[row])-1+join)/join - 1
@@ -242,7 +243,7 @@ func (d *distributor) floats(c *table.Floats) error {
 		if v != v {
 			return -1
 		}
-		if d.kept.has(row) {
+		if d.kept.Has(row) {
 			kept.add(v)
 		}
 		if hi == lo {

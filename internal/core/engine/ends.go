@@ -3,6 +3,7 @@ package engine
 import (
 	"math"
 
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
@@ -50,7 +51,7 @@ func (w *aggregation) ends(f *aggregates, col table.Column) error {
 	}
 	first := w.tree.first()
 	for at := range int32(len(order)) {
-		if at%blockRows == 0 {
+		if at%kernel.BlockRows == 0 {
 			if err := w.stopped(); err != nil {
 				return err
 			}

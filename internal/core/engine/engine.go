@@ -100,7 +100,7 @@ func (e *Engine) Run(ctx context.Context, p *plan.Plan) (*Result, error) {
 			return nil, err
 		}
 		res := &Result{Summary: result.Summary{
-			Plan: p, AsOf: e.snap.AsOf, All: r.table.Rows, Kept: kept.count(), Steps: steps,
+			Plan: p, AsOf: e.snap.AsOf, All: r.table.Rows, Kept: kept.Count(), Steps: steps,
 		}, e: e}
 		return res, (&builder{run: r, kept: kept, res: res}).build()
 	})

@@ -1,11 +1,9 @@
 package engine
 
 import (
-	"cmp"
 	"context"
 	"gavrik/internal/core/result"
 	"math"
-	"math/big"
 	"slices"
 	"testing"
 	"time"
@@ -19,72 +17,6 @@ import (
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
-
-func big128(a int128) *big.Int {
-	out := new(big.Int).Lsh(big.NewInt(a.hi), 64)
-	return out.Add(out, new(big.Int).SetUint64(a.lo))
-}
-
-// Sums, products and quotients of 128 bits equal those of big integers.
-func TestWideArithmetic(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		values := rapid.SliceOfN(rapid.Int64(), 1, 40).Draw(t, "values")
-		sum, want := int128{}, new(big.Int)
-		for _, v := range values {
-			sum = sum.plus(wide(v))
-			want.Add(want, big.NewInt(v))
-		}
-		require.Equal(t, want.String(), big128(sum).String())
-		require.Equal(t, new(big.Int).Neg(want).String(), big128(sum.negated()).String())
-		other := rapid.Int64().Draw(t, "other")
-		require.Equal(t, want.Cmp(big.NewInt(other)), sum.compare(wide(other)))
-		v, fits := sum.narrow()
-		require.Equal(t, want.IsInt64() && want.Int64() != math.MinInt64, fits)
-		if fits {
-			require.Equal(t, want.Int64(), v)
-		}
-		k := rapid.Int64Range(-1e18, 1e18).Draw(t, "k")
-		require.Equal(t, new(big.Int).Mul(big.NewInt(other), big.NewInt(k)).String(), big128(wide(other).times(k)).String())
-		n := rapid.Int64Range(1, math.MaxInt64).Draw(t, "n")
-		scale := rapid.SampledFrom([]int64{1, 100, 1e9}).Draw(t, "scale")
-		quotient := roundRat(new(big.Rat).SetFrac(new(big.Int).Mul(want, big.NewInt(scale)), big.NewInt(n)))
-		got, ok := sum.ratio(n, scale)
-		if ok {
-			require.Equal(t, quotient.Int64(), got)
-		} else {
-			require.Equal(t, 1, new(big.Int).Abs(quotient).Cmp(big.NewInt(math.MaxInt64)))
-		}
-	})
-}
-
-func TestRadixSortIsAStableSort(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		keys := rapid.SliceOf(rapid.OneOf(rapid.Uint64Range(0, 3), rapid.Uint64())).Draw(t, "keys")
-		given := []pair{}
-		for i, k := range keys {
-			given = append(given, pair{k, int32(i)})
-		}
-		want := slices.Clone(given)
-		slices.SortStableFunc(want, func(a, b pair) int { return cmp.Compare(a.key, b.key) })
-		require.Equal(t, want, sortParts(slices.Clone(given), make([]pair, len(given)), 64, 3, never))
-		got, unused := sortPairs(given, make([]pair, len(given)), 64, never)
-		require.Equal(t, want, got)
-		require.Len(t, unused, len(got))
-	})
-}
-
-func TestTwoNeighboursOfAList(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		vals := rapid.SliceOfN(rapid.OneOf(rapid.Int64Range(0, 4), rapid.Int64()), 1, 200).Draw(t, "vals")
-		sorted := slices.Sorted(slices.Values(vals))
-		k := rapid.IntRange(0, len(vals)-1).Draw(t, "k")
-		lower, upper := twoFrom(vals, k)
-		require.Equal(t, sorted[k], lower)
-		require.Equal(t, sorted[min(k+1, len(vals)-1)], upper)
-		slices.Sort(vals)
-		require.Equal(t, sorted, vals, "values are moved, not changed")
-	})
-}
 
 func TestOrderedBits(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
@@ -223,4 +155,21 @@ func TestUnmatchedValuesAndKeptBlanksAreTold(t *testing.T) {
 	require.Equal(t, []string{"C-9", "X"}, res.Steps[1].Unmatched)
 	require.Equal(t, 2, res.Steps[1].UnmatchedCount)
 	require.Equal(t, 1, res.Steps[2].BlanksKept)
+}
+
+// Of many ranges, some within others, the look-up finds what trying each of them does.
+func TestManyRangesHoldWhatEachHolds(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		end := rapid.Int64Range(-30, 30)
+		var ranges []plan.Interval
+		for range rapid.IntRange(1, 20).Draw(t, "ranges") {
+			lo := end.Draw(t, "lo")
+			ranges = append(ranges, plan.Interval{Lo: lo, Hi: lo + rapid.SampledFrom([]int64{-1, 0, 0, 1, 9}).Draw(t, "length")})
+		}
+		in := inRanges(ranges)
+		for v := int64(-40); v <= 50; v++ {
+			want := slices.ContainsFunc(ranges, func(r plan.Interval) bool { return r.Lo <= v && v <= r.Hi })
+			require.Equal(t, want, in(v), "%d in %v", v, ranges)
+		}
+	})
 }

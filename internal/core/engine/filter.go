@@ -3,6 +3,7 @@ package engine
 import (
 	"encoding/binary"
 	"fmt"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 	"strings"
 
@@ -15,17 +16,17 @@ import (
 const maxUnmatched = 20
 
 // filter returns the selection of a filter and what each step did.
-func (r *run) filter(n *plan.Node) (bitmap, []result.Step, error) {
-	all := fullBitmap(r.table.Rows)
+func (r *run) filter(n *plan.Node) (kernel.Bitmap, []result.Step, error) {
+	all := kernel.FullBitmap(r.table.Rows)
 	if n == nil {
 		return all, nil, nil
 	}
 	f := &filterRun{run: r}
 	b, err := f.node(n, all)
 	if err != nil {
-		return bitmap{}, nil, err
+		return kernel.Bitmap{}, nil, err
 	}
-	f.steps[0].Left = b.count()
+	f.steps[0].Left = b.Count()
 	return b, f.steps, nil
 }
 
@@ -36,23 +37,23 @@ type filterRun struct {
 
 // node returns every record that meets the condition. Counts of its parts are
 // taken within in, the records that reach it.
-func (f *filterRun) node(n *plan.Node, in bitmap) (bitmap, error) {
+func (f *filterRun) node(n *plan.Node, in kernel.Bitmap) (kernel.Bitmap, error) {
 	at := len(f.steps)
 	f.steps = append(f.steps, result.Step{Path: n.Path})
 	b, err := f.combine(n, in, at)
 	if err != nil {
 		return b, err
 	}
-	f.steps[at].Alone = f.table.Rows - b.count()
+	f.steps[at].Alone = f.table.Rows - b.Count()
 	return b, nil
 }
 
-func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
+func (f *filterRun) combine(n *plan.Node, in kernel.Bitmap, at int) (kernel.Bitmap, error) {
 	switch n.Kind {
 	case plan.Leaf:
 		return f.leaf(n.Predicate, &f.steps[at])
 	case plan.Open: // the whole filter is one question
-		return fullBitmap(f.table.Rows), nil
+		return kernel.FullBitmap(f.table.Rows), nil
 	case plan.Links:
 		met, mixed, err := f.linked(n.Linked)
 		f.steps[at].Mixed = mixed
@@ -60,7 +61,7 @@ func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
 	case plan.Within:
 		return f.within(n)
 	case plan.Any:
-		met, parts := newBitmap(f.table.Rows), 0
+		met, parts := kernel.NewBitmap(f.table.Rows), 0
 		for _, child := range n.Children {
 			if child.Kind == plan.Open {
 				continue
@@ -71,15 +72,15 @@ func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
 			if err != nil {
 				return b, err
 			}
-			met.or(b)
-			f.steps[mine].Left = met.countAnd(in)
+			met.Or(b)
+			f.steps[mine].Left = met.CountAnd(in)
 		}
 		if parts == 0 {
-			met.not() // nothing is asked for
+			met.Not() // nothing is asked for
 		}
 		return met, nil
 	}
-	met, left := fullBitmap(f.table.Rows), in.clone()
+	met, left := kernel.FullBitmap(f.table.Rows), in.Clone()
 	for _, child := range n.Children {
 		if child.Kind == plan.Open {
 			continue
@@ -90,28 +91,28 @@ func (f *filterRun) combine(n *plan.Node, in bitmap, at int) (bitmap, error) {
 			return b, err
 		}
 		if n.Kind == plan.None {
-			met.andNot(b)
-			left.andNot(b)
+			met.AndNot(b)
+			left.AndNot(b)
 		} else {
-			met.and(b)
-			left.and(b)
+			met.And(b)
+			left.And(b)
 		}
-		f.steps[mine].Left = left.count()
+		f.steps[mine].Left = left.Count()
 	}
 	return met, nil
 }
 
 // leaf returns the records that meet one test, from the cache if it was asked
 // before. The caller must not change the result's words; combinations copy.
-func (f *filterRun) leaf(t *plan.Predicate, step *result.Step) (bitmap, error) {
+func (f *filterRun) leaf(t *plan.Predicate, step *result.Step) (kernel.Bitmap, error) {
 	positive := *t
 	positive.Negate = false
 	sel, err := cache.Get(f.ctx, f.e.cache, f.testKey(t), func() (selection, int64, error) {
 		s, err := f.test(&positive)
-		return s, int64(len(s.met.words)) * 8, err
+		return s, int64(len(s.met.Words)) * 8, err
 	})
 	if err != nil {
-		return bitmap{}, err
+		return kernel.Bitmap{}, err
 	}
 	step.Dates = t.Dates
 	step.UnmatchedCount = len(sel.unmatched)
@@ -124,14 +125,14 @@ func (f *filterRun) leaf(t *plan.Predicate, step *result.Step) (bitmap, error) {
 	if t.Match != plan.MatchBlank && !t.Blank {
 		step.BlanksKept = sel.blanks
 	}
-	b := sel.met.clone()
-	b.not()
+	b := sel.met.Clone()
+	b.Not()
 	return b, nil
 }
 
 // selection is the outcome of one test.
 type selection struct {
-	met       bitmap
+	met       kernel.Bitmap
 	blanks    int   // in the field tested
 	unmatched []int // the places of the listed texts that no record has
 }

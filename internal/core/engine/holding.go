@@ -2,6 +2,7 @@ package engine
 
 import (
 	"context"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 
 	"gavrik/internal/core/catalog"
@@ -26,7 +27,7 @@ func (e *Engine) Holding(ctx context.Context, refs []catalog.Ref, text string) (
 	looked := map[table.Column]result.Held{}
 	for _, ref := range refs {
 		if err := mine.Wait(ctx); err != nil {
-			return nil, stopped(err)
+			return nil, kernel.Stopped(err)
 		}
 		if ref.Field.Type != catalog.Text {
 			continue

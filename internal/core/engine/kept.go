@@ -10,6 +10,6 @@ import (
 func (e *Engine) Kept(ctx context.Context, p *plan.Plan) ([]int32, error) {
 	return within(e, ctx, p, func(r *run) ([]int32, error) {
 		kept, _, err := r.filter(p.Filter)
-		return kept.rows(), err
+		return kept.Rows(), err
 	})
 }

@@ -8,6 +8,7 @@ import (
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/table"
 )
 
@@ -104,8 +105,8 @@ func (r *run) numberValues(col table.Column, rs rows) (*levelKeys, error) {
 // numberYesNo numbers no and yes, whether or not both occur.
 func (r *run) numberYesNo(c *table.Numbers, rs rows) (*levelKeys, error) {
 	k := &levelKeys{blanks: c.Blanks() > 0, card: 3, values: []int64{0, 1}, keys: make([]uint32, rs.n)}
-	return k, eachBlock(r.ctx, rs.n, r.e.opts.Workers, func(lo, hi int) {
-		for i, v := range valuesAt(c.Values, rs, lo, hi, make([]int64, blockRows)) {
+	return k, kernel.EachBlock(r.ctx, rs.n, r.e.opts.Workers, func(lo, hi int) {
+		for i, v := range valuesAt(c.Values, rs, lo, hi, make([]int64, kernel.BlockRows)) {
 			if v != table.Blank {
 				k.keys[lo+i] = uint32(v) + 1
 			}
@@ -135,7 +136,7 @@ func (r *run) fromValues(k *levelKeys, c *table.Numbers, rs rows) error {
 	err = pass(r, c.Values, rs, func(at int, vals []int64) {
 		for i, v := range vals {
 			if v != table.Blank {
-				pairs = append(pairs, pair{(uint64(v) - uint64(lo)) / step, int32(at + i)})
+				pairs = append(pairs, kernel.Pair{Key: (uint64(v) - uint64(lo)) / step, Pos: int32(at + i)})
 			}
 		}
 	})
@@ -146,15 +147,15 @@ func (r *run) fromValues(k *levelKeys, c *table.Numbers, rs rows) error {
 	if err != nil {
 		return err
 	}
-	pairs = sortParts(pairs, spare, bits.Len64(span), r.e.opts.Workers, r.isStopped)
+	pairs = kernel.SortParts(pairs, spare, bits.Len64(span), r.e.opts.Workers, r.isStopped)
 	for i, p := range pairs {
-		if i%blockRows == 0 && r.isStopped() {
+		if i%kernel.BlockRows == 0 && r.isStopped() {
 			break
 		}
-		if i == 0 || p.key != pairs[i-1].key {
-			k.values = append(k.values, lo+int64(p.key*step))
+		if i == 0 || p.Key != pairs[i-1].Key {
+			k.values = append(k.values, lo+int64(p.Key*step))
 		}
-		k.keys[p.pos] = uint32(len(k.values))
+		k.keys[p.Pos] = uint32(len(k.values))
 	}
 	k.card = len(k.values) + 1
 	return r.stopped()
@@ -167,9 +168,9 @@ func (r *run) fromOffsets(k *levelKeys, c *table.Numbers, rs rows, lo, step int6
 	for i := range k.values {
 		k.values[i] = lo + int64(i)*step
 	}
-	return eachBlock(r.ctx, rs.n, r.e.opts.Workers, func(from, to int) {
+	return kernel.EachBlock(r.ctx, rs.n, r.e.opts.Workers, func(from, to int) {
 		keys := k.keys[from:to]
-		for i, v := range valuesAt(c.Values, rs, from, to, make([]int64, blockRows)) {
+		for i, v := range valuesAt(c.Values, rs, from, to, make([]int64, kernel.BlockRows)) {
 			switch {
 			case v == table.Blank:
 			case step == 1:

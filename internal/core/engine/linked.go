@@ -5,46 +5,47 @@ import (
 	"math"
 	"slices"
 
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
 
 // within returns the records that another view keeps.
-func (f *filterRun) within(n *plan.Node) (bitmap, error) {
+func (f *filterRun) within(n *plan.Node) (kernel.Bitmap, error) {
 	if len(n.Children) == 0 {
-		return fullBitmap(f.table.Rows), nil
+		return kernel.FullBitmap(f.table.Rows), nil
 	}
 	return f.selection(n.Children[0])
 }
 
 // selection is what a condition keeps of all records; its steps are not counted.
-func (r *run) selection(n *plan.Node) (bitmap, error) {
+func (r *run) selection(n *plan.Node) (kernel.Bitmap, error) {
 	f := &filterRun{run: r}
-	b, err := f.node(n, fullBitmap(r.table.Rows))
-	return b.clone(), err
+	b, err := f.node(n, kernel.FullBitmap(r.table.Rows))
+	return b.Clone(), err
 }
 
 // linked returns the records whose linking records meet a test, and how many have no sum
 // or average because their amounts are in several currencies.
-func (f *filterRun) linked(l *plan.Linked) (met bitmap, mixed int, err error) {
+func (f *filterRun) linked(l *plan.Linked) (met kernel.Bitmap, mixed int, err error) {
 	t := f.e.snap.Tables[l.Records]
 	if t == nil {
-		return bitmap{}, 0, fmt.Errorf("engine: the snapshot holds no record set %q", l.Records)
+		return kernel.Bitmap{}, 0, fmt.Errorf("engine: the snapshot holds no record set %q", l.Records)
 	}
 	to, _, err := f.e.follow(f.ctx, l.Records, l.Links)
 	if err != nil {
-		return bitmap{}, 0, err
+		return kernel.Bitmap{}, 0, err
 	}
 	// A run of its own over the other set's records; it has no derived fields.
 	other := &run{e: f.e, ctx: f.ctx, turn: f.turn, budget: f.budget, table: t, plan: &plan.Plan{Records: l.Records, Calendar: f.plan.Calendar}}
-	counts := fullBitmap(t.Rows)
+	counts := kernel.FullBitmap(t.Rows)
 	if l.Where != nil {
 		if counts, err = other.selection(l.Where); err != nil {
-			return bitmap{}, 0, err
+			return kernel.Bitmap{}, 0, err
 		}
 	}
-	links := &linking{run: other, linked: l, to: to, rows: counts.rows(), targets: f.table.Rows}
+	links := &linking{run: other, linked: l, to: to, rows: counts.Rows(), targets: f.table.Rows}
 	var meets func(target int) bool
 	switch l.Test {
 	case view.LatestLinked, view.EarliestLinked:
@@ -55,15 +56,15 @@ func (f *filterRun) linked(l *plan.Linked) (met bitmap, mixed int, err error) {
 		meets = links.count()
 	}
 	if err != nil {
-		return bitmap{}, 0, err
+		return kernel.Bitmap{}, 0, err
 	}
 	for i := range links.which {
-		mixed += int(bit(links.severalAt(i)))
+		mixed += int(kernel.Bit(links.severalAt(i)))
 	}
-	out := newBitmap(f.table.Rows)
+	out := kernel.NewBitmap(f.table.Rows)
 	return out, mixed, f.mark(out, func(words []uint64, lo, hi int) {
 		for i := lo; i < hi; i++ {
-			words[(i-lo)/64] |= bit(meets(i)) << (i % 64)
+			words[(i-lo)/64] |= kernel.Bit(meets(i)) << (i % 64)
 		}
 	})
 }
@@ -127,7 +128,7 @@ func (l *linking) chosen() (func(target int) bool, error) {
 			best[to] = row
 		}
 	}
-	return func(i int) bool { return best[i] >= 0 && met.has(int(best[i])) }, nil
+	return func(i int) bool { return best[i] >= 0 && met.Has(int(best[i])) }, nil
 }
 
 // figure sums or averages a field over each record's linking records and tests the
@@ -159,10 +160,10 @@ func (l *linking) figure() (func(target int) bool, error) {
 		}, err
 	}
 	c := col.(*table.Numbers)
-	sums := make([]int128, l.targets)
+	sums := make([]kernel.Int128, l.targets)
 	err = each(func(to, row int32) {
 		if v := c.Values[row]; v != table.Blank {
-			sums[to] = sums[to].plus(wide(v))
+			sums[to] = sums[to].Plus(kernel.Wide(v))
 			n[to]++
 		}
 	})
@@ -171,13 +172,13 @@ func (l *linking) figure() (func(target int) bool, error) {
 		if n[i] == 0 || l.severalAt(i) {
 			return false
 		}
-		v, ok := sums[i].narrow()
+		v, ok := sums[i].Narrow()
 		if l.linked.Fn == view.Average {
-			v, ok = sums[i].ratio(n[i], shift)
+			v, ok = sums[i].Ratio(n[i], shift)
 		}
 		if !ok { // beyond 64 bits; only its sign decides
 			v = math.MaxInt64
-			if sums[i].hi < 0 {
+			if sums[i].Negative() {
 				v = math.MinInt64 + 1
 			}
 		}
@@ -220,7 +221,7 @@ func (l *linking) values() (table.Column, func(do func(target, row int32)) error
 	pairs = slices.Compact(pairs)
 	return col, func(do func(target, row int32)) error {
 		for i, p := range pairs {
-			if i%blockRows == 0 && l.isStopped() {
+			if i%kernel.BlockRows == 0 && l.isStopped() {
 				return l.stopped()
 			}
 			do(int32(p>>32), int32(uint32(p)))
@@ -232,7 +233,7 @@ func (l *linking) values() (table.Column, func(do func(target, row int32)) error
 // eachRow calls do with every record that counts.
 func (l *linking) eachRow(do func(row int32)) error {
 	for i, row := range l.rows {
-		if i%blockRows == 0 && l.isStopped() {
+		if i%kernel.BlockRows == 0 && l.isStopped() {
 			return l.stopped()
 		}
 		do(row)

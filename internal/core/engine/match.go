@@ -10,6 +10,7 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
@@ -24,7 +25,7 @@ func (f *filterRun) test(t *plan.Predicate) (selection, error) {
 	if err != nil {
 		return selection{}, err
 	}
-	s := selection{met: newBitmap(f.table.Rows), blanks: col.Blanks()}
+	s := selection{met: kernel.NewBitmap(f.table.Rows), blanks: col.Blanks()}
 	if t.Match == plan.MatchField {
 		other, err := f.column(*t.Other)
 		if err != nil {
@@ -59,23 +60,23 @@ func (f *filterRun) test(t *plan.Predicate) (selection, error) {
 
 // failed marks the rows whose formula could not be worked out, for any reason.
 func (f *filterRun) failed(d *plan.Derived) (selection, error) {
-	s := selection{met: newBitmap(f.table.Rows)}
+	s := selection{met: kernel.NewBitmap(f.table.Rows)}
 	made, err := f.derive(d)
 	if err != nil || made.failed == nil {
 		return s, err
 	}
 	for _, marked := range made.failed.Rows {
 		for i, word := range marked {
-			s.met.words[i] |= word
+			s.met.Words[i] |= word
 		}
 	}
 	return s, nil
 }
 
 // mark fills a bitmap block by block; do ORs into the words of rows lo to hi.
-func (f *filterRun) mark(b bitmap, do func(words []uint64, lo, hi int)) error {
-	return eachBlock(f.ctx, b.n, f.e.opts.Workers, func(lo, hi int) {
-		do(b.words[lo/64:(hi+63)/64], lo, hi)
+func (f *filterRun) mark(b kernel.Bitmap, do func(words []uint64, lo, hi int)) error {
+	return kernel.EachBlock(f.ctx, b.N, f.e.opts.Workers, func(lo, hi int) {
+		do(b.Words[lo/64:(hi+63)/64], lo, hi)
 	})
 }
 
@@ -100,7 +101,7 @@ func (f *filterRun) textTable(d *table.Dict, t *plan.Predicate) (meets []uint8, 
 	var hit func(s string) bool
 	switch t.Match {
 	case plan.MatchContains:
-		return meets, nil, eachBlock(f.ctx, d.Len(), f.e.opts.Workers, func(lo, hi int) {
+		return meets, nil, kernel.EachBlock(f.ctx, d.Len(), f.e.opts.Workers, func(lo, hi int) {
 			d.EachFoldedWithin(t.Texts[0], uint32(max(lo, 1)), uint32(hi), func(code uint32) { meets[code] = 1 })
 		})
 	case plan.MatchStarts:
@@ -112,7 +113,7 @@ func (f *filterRun) textTable(d *table.Dict, t *plan.Predicate) (meets []uint8, 
 	default:
 		return meets, nil, nil
 	}
-	return meets, nil, eachShare(f.ctx, d.Len(), max(blockRows, d.Len()/f.e.opts.Workers+1), func(lo, hi int, stopped func() bool) {
+	return meets, nil, kernel.EachShare(f.ctx, d.Len(), max(kernel.BlockRows, d.Len()/f.e.opts.Workers+1), func(lo, hi int, stopped func() bool) {
 		for code := max(lo, 1); code < hi; code++ {
 			if code%likeTexts == 0 && stopped() {
 				return
@@ -135,7 +136,7 @@ func (f *filterRun) markUnique(s *selection, c *table.Texts, t *plan.Predicate) 
 		defer mu.Unlock()
 		for _, code := range codes {
 			row, _ := c.RowOf(code)
-			s.met.words[row/64] |= 1 << (row % 64)
+			s.met.Words[row/64] |= 1 << (row % 64)
 		}
 	})
 	return err
@@ -148,7 +149,7 @@ func (f *filterRun) findTexts(d *table.Dict, t *plan.Predicate, do func(codes []
 	missing := make([]bool, len(t.Texts))
 	if d.FindsQuickly() || len(t.Texts) == 1 {
 		share := max(fewTexts, len(t.Texts)/f.e.opts.Workers+1)
-		err = eachShare(f.ctx, len(t.Texts), share, func(lo, hi int, _ func() bool) {
+		err = kernel.EachShare(f.ctx, len(t.Texts), share, func(lo, hi int, _ func() bool) {
 			do(d.FindEach(nil, t.Texts[lo:hi], func(i int) { missing[lo+i] = true }))
 		})
 	} else {
@@ -171,7 +172,7 @@ func (f *filterRun) findAmongAll(d *table.Dict, t *plan.Predicate, missing []boo
 		missing[i] = true
 	}
 	var mu sync.Mutex // protects missing
-	return eachBlock(f.ctx, d.Len(), f.e.opts.Workers, func(lo, hi int) {
+	return kernel.EachBlock(f.ctx, d.Len(), f.e.opts.Workers, func(lo, hi int) {
 		var codes []uint32
 		for code := uint32(max(lo, 1)); code < uint32(hi); code++ {
 			if at, ok := places[d.Folded(code)]; ok {
@@ -206,7 +207,7 @@ func markTable(words []uint64, codes []uint32, meets []uint8) {
 // markRange marks lo <= v <= hi. A blank lies in no range: Blank is below every
 // lo, and a NaN compares false.
 func markRange[T int64 | float64](words []uint64, vals []T, lo, hi T) {
-	in := func(v T) uint64 { return bit(v >= lo) & bit(v <= hi) }
+	in := func(v T) uint64 { return kernel.Bit(v >= lo) & kernel.Bit(v <= hi) }
 	full := len(vals) / 64
 	for w := range full {
 		block := (*[64]T)(vals[w*64:])
@@ -222,7 +223,7 @@ func markRange[T int64 | float64](words []uint64, vals []T, lo, hi T) {
 
 func markFunc[T any](words []uint64, vals []T, meets func(T) bool) {
 	for i, v := range vals {
-		words[i/64] |= bit(meets(v)) << (i % 64)
+		words[i/64] |= kernel.Bit(meets(v)) << (i % 64)
 	}
 }
 
@@ -238,20 +239,42 @@ func markNumbers(vals []int64, t *plan.Predicate) func(words []uint64, lo, hi in
 		ranges = append(slices.Clone(ranges), plan.Interval{Lo: table.Blank, Hi: table.Blank})
 	}
 	if len(ranges) > fewRanges {
-		wanted := make(map[int64]struct{}, len(ranges))
-		for _, r := range ranges {
-			if r.Lo == r.Hi { // lists hold single values only
-				wanted[r.Lo] = struct{}{}
-			}
-		}
-		return func(words []uint64, lo, hi int) {
-			markFunc(words, vals[lo:hi], func(v int64) bool { _, ok := wanted[v]; return ok })
-		}
+		in := inRanges(ranges)
+		return func(words []uint64, lo, hi int) { markFunc(words, vals[lo:hi], in) }
 	}
 	return func(words []uint64, lo, hi int) {
 		for _, r := range ranges {
 			markRange(words, vals[lo:hi], r.Lo, r.Hi)
 		}
+	}
+}
+
+// inRanges says of values whether one of many ranges holds them: single values are looked up in
+// a set; whole days of moments are put in order, joined where they meet, and searched.
+func inRanges(ranges []plan.Interval) func(v int64) bool {
+	if !slices.ContainsFunc(ranges, func(r plan.Interval) bool { return r.Lo < r.Hi }) {
+		wanted := make(map[int64]struct{}, len(ranges))
+		for _, r := range ranges {
+			if r.Lo == r.Hi { // a range turned round holds nothing
+				wanted[r.Lo] = struct{}{}
+			}
+		}
+		return func(v int64) bool { _, ok := wanted[v]; return ok }
+	}
+	ordered := slices.DeleteFunc(slices.Clone(ranges), func(r plan.Interval) bool { return r.Lo > r.Hi })
+	slices.SortFunc(ordered, func(a, b plan.Interval) int { return cmp.Compare(a.Lo, b.Lo) })
+	apart := ordered[:0]
+	for _, r := range ordered {
+		if last := len(apart) - 1; last >= 0 && r.Lo <= apart[last].Hi {
+			apart[last].Hi = max(apart[last].Hi, r.Hi)
+		} else {
+			apart = append(apart, r)
+		}
+	}
+	return func(v int64) bool {
+		// The first that ends at or after the value is the only one that may hold it.
+		i, _ := slices.BinarySearchFunc(apart, v, func(r plan.Interval, v int64) int { return cmp.Compare(r.Hi, v) })
+		return i < len(apart) && apart[i].Lo <= v
 	}
 }
 
@@ -276,7 +299,7 @@ func markFloats(vals []float64, t *plan.Predicate) func(words []uint64, lo, hi i
 
 // compareFields marks the rows where two fields compare as asked. A blank on
 // either side meets nothing.
-func (f *filterRun) compareFields(b bitmap, t *plan.Predicate, left, right table.Column) error {
+func (f *filterRun) compareFields(b kernel.Bitmap, t *plan.Predicate, left, right table.Column) error {
 	compare, err := comparer(t, left, right)
 	if err != nil {
 		return err
@@ -289,7 +312,7 @@ func (f *filterRun) compareFields(b bitmap, t *plan.Predicate, left, right table
 		}
 		for row := lo; row < hi; row++ {
 			c, ok := compare(row)
-			words[(row-lo)/64] |= bit(ok && holds(t.Compare, c)) << (row % 64)
+			words[(row-lo)/64] |= kernel.Bit(ok && holds(t.Compare, c)) << (row % 64)
 		}
 	})
 }
@@ -369,9 +392,9 @@ func comparer(t *plan.Predicate, left, right table.Column) (func(row int) (c int
 // compareScaled compares decimals of different scales exactly.
 func compareScaled(a int64, scaleA int, b int64, scaleB int) int {
 	if scaleA < scaleB {
-		return wide(a).times(table.Pow10(scaleB - scaleA)).compare(wide(b))
+		return kernel.Wide(a).Times(table.Pow10(scaleB - scaleA)).Compare(kernel.Wide(b))
 	}
-	return wide(a).compare(wide(b).times(table.Pow10(scaleA - scaleB)))
+	return kernel.Wide(a).Compare(kernel.Wide(b).Times(table.Pow10(scaleA - scaleB)))
 }
 
 // asFloats reads a column of numbers as approximate values.

@@ -1,6 +1,9 @@
 package engine
 
-import "gavrik/internal/core/table"
+import (
+	"gavrik/internal/core/kernel"
+	"gavrik/internal/core/table"
+)
 
 // mode finds every node's commonest value, of several as common the first in order, and how
 // many records have it. Like the different values, it cannot be joined from part to whole:
@@ -18,13 +21,13 @@ func (w *aggregation) mode(f *aggregates, col table.Column) error {
 	common := make([]uint32, nodes) // the number of each node's commonest value; 0 for none
 	f.times = make([]int32, nodes)
 	count := make([]int32, k.card) // of each value in the node at hand
-	buf := make([]uint32, blockRows)
+	buf := make([]uint32, kernel.BlockRows)
 	each := func(node int, do func(key uint32)) error {
-		for lo, end := int(w.side.start[node]), int(w.side.end[node]); lo < end; lo += blockRows {
+		for lo, end := int(w.side.start[node]), int(w.side.end[node]); lo < end; lo += kernel.BlockRows {
 			if err := w.stopped(); err != nil {
 				return err
 			}
-			for _, key := range k.at(placed, lo, min(lo+blockRows, end), buf) {
+			for _, key := range k.at(placed, lo, min(lo+kernel.BlockRows, end), buf) {
 				if key != 0 {
 					do(key)
 				}

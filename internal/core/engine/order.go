@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
@@ -105,7 +106,7 @@ func (r *run) orderSiblings(t *tree, s *side, figs []*aggregates, g plan.Group, 
 	if o.By == view.ByList {
 		listed = r.listOrder(k, g)
 	}
-	pairs := make([]pair, 0, len(nodes))
+	pairs := make([]kernel.Pair, 0, len(nodes))
 	var blanks, rest []int32
 	for _, n := range nodes {
 		var key uint64
@@ -131,15 +132,15 @@ func (r *run) orderSiblings(t *tree, s *side, figs []*aggregates, g plan.Group, 
 		if o.Desc {
 			key = ^key
 		}
-		pairs = append(pairs, pair{key, n})
+		pairs = append(pairs, kernel.Pair{Key: key, Pos: n})
 	}
 	if len(pairs) < fewSiblings {
-		slices.SortFunc(pairs, comparePairs) // positions are node numbers, in label order
+		slices.SortFunc(pairs, kernel.ComparePairs) // positions are node numbers, in label order
 	} else {
-		pairs, _ = sortPairs(pairs, make([]pair, len(pairs)), 64, r.isStopped)
+		pairs, _ = kernel.SortPairs(pairs, make([]kernel.Pair, len(pairs)), 64, r.isStopped)
 	}
 	for i, p := range pairs {
-		nodes[i] = p.pos
+		nodes[i] = p.Pos
 	}
 	copy(nodes[len(pairs):], append(blanks, rest...))
 }

@@ -3,6 +3,7 @@ package engine
 import (
 	"cmp"
 	"fmt"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 	"math/bits"
 	"sync"
@@ -28,7 +29,7 @@ func (g *grouping) partitionDense(run []*levelKeys, groups []plan.Group, space i
 			for _, n := range sums[l+1][i*card : (i+1)*card] {
 				sums[l][i] += n
 			}
-			if i%blockRows == 0 && g.isStopped() {
+			if i%kernel.BlockRows == 0 && g.isStopped() {
 				return g.stopped()
 			}
 		}
@@ -81,7 +82,7 @@ func (g *grouping) renumber(slot []uint32, space int) error {
 	if same {
 		return nil
 	}
-	return eachBlock(g.ctx, len(g.leaf), g.e.opts.Workers, func(lo, hi int) {
+	return kernel.EachBlock(g.ctx, len(g.leaf), g.e.opts.Workers, func(lo, hi int) {
 		leaf := g.leaf[lo:hi]
 		for i, p := range leaf {
 			leaf[i] = number[p]
@@ -129,7 +130,7 @@ func (r *run) countParts(leaf []uint32, counts []int32, fill func(lo, hi int)) e
 	}
 	var mu sync.Mutex // protects counts
 	share := max(1, (len(leaf)+workers-1)/workers)
-	return eachShare(r.ctx, len(leaf), share, func(lo, hi int, stopped func() bool) {
+	return kernel.EachShare(r.ctx, len(leaf), share, func(lo, hi int, stopped func() bool) {
 		part := counts
 		if workers > 1 {
 			part = make([]int32, len(counts))
@@ -188,12 +189,12 @@ func (g *grouping) partitionSparse(k *levelKeys, level plan.Group) error {
 	// A key is the group's number and behind it the value's, in as few bits as they
 	// need, so that the first digit divides them to all cores.
 	low := bits.Len32(k.rest())
-	err = eachBlock(g.ctx, len(pairs), g.e.opts.Workers, func(lo, hi int) {
-		for i, key := range k.at(g.rows, lo, hi, make([]uint32, blockRows)) {
+	err = kernel.EachBlock(g.ctx, len(pairs), g.e.opts.Workers, func(lo, hi int) {
+		for i, key := range k.at(g.rows, lo, hi, make([]uint32, kernel.BlockRows)) {
 			if key == 0 {
 				key = k.rest() // blanks come last
 			}
-			pairs[lo+i] = pair{uint64(g.leaf[lo+i])<<low | uint64(key), int32(lo + i)}
+			pairs[lo+i] = kernel.Pair{Key: uint64(g.leaf[lo+i])<<low | uint64(key), Pos: int32(lo + i)}
 		}
 	})
 	if err != nil {
@@ -203,7 +204,7 @@ func (g *grouping) partitionSparse(k *levelKeys, level plan.Group) error {
 	if err != nil {
 		return err
 	}
-	pairs = sortParts(pairs, scratch, low+bits.Len(uint(g.parents())), g.e.opts.Workers, g.isStopped)
+	pairs = kernel.SortParts(pairs, scratch, low+bits.Len(uint(g.parents())), g.e.opts.Workers, g.isStopped)
 	if err := g.stopped(); err != nil {
 		return err
 	}
@@ -212,18 +213,18 @@ func (g *grouping) partitionSparse(k *levelKeys, level plan.Group) error {
 	last := ^uint64(0)
 	g.counts = nil
 	for i, p := range pairs {
-		if p.key != last {
-			last = p.key
-			key := uint32(p.key & (1<<low - 1))
+		if p.Key != last {
+			last = p.Key
+			key := uint32(p.Key & (1<<low - 1))
 			if key == k.rest() {
 				key = 0
 			}
-			g.tree.nodes = append(g.tree.nodes, node{parent: int32(parent) + int32(p.key>>low), level: int32(len(g.tree.levels)), key: key})
+			g.tree.nodes = append(g.tree.nodes, node{parent: int32(parent) + int32(p.Key>>low), level: int32(len(g.tree.levels)), key: key})
 			g.counts = append(g.counts, 0)
 		}
 		g.counts[len(g.counts)-1]++
-		g.leaf[p.pos] = uint32(len(g.tree.nodes) - 1 - g.tree.first())
-		if i%blockRows == 0 {
+		g.leaf[p.Pos] = uint32(len(g.tree.nodes) - 1 - g.tree.first())
+		if i%kernel.BlockRows == 0 {
 			if err := cmp.Or(g.tooMany(len(g.tree.nodes)-1, level), g.stopped()); err != nil {
 				return err
 			}

@@ -5,6 +5,7 @@ import (
 	"math/bits"
 	"sync"
 
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
@@ -43,7 +44,7 @@ func (w *aggregation) percentile(f *aggregates) error {
 			f.counted[node], f.floats[node] = int32(len(of)), math.NaN()
 			if len(of) > 0 {
 				k, part := rank(percent, len(of))
-				lower, upper := twoFrom(of, k)
+				lower, upper := kernel.TwoFrom(of, k)
 				share := float64(part) / wholePercent
 				f.floats[node] = lower*(1-share) + upper*share
 			}
@@ -56,9 +57,9 @@ func (w *aggregation) percentile(f *aggregates) error {
 		if n == 0 {
 			return
 		}
-		lower, upper := twoFrom(of, k)
-		sum := wide(lower).times(wholePercent - part).plus(wide(upper).times(part))
-		v, ok := sum.ratio(wholePercent, shift)
+		lower, upper := kernel.TwoFrom(of, k)
+		sum := kernel.Wide(lower).Times(wholePercent - part).Plus(kernel.Wide(upper).Times(part))
+		v, ok := sum.Ratio(wholePercent, shift)
 		if !ok {
 			f.tooLarge++
 			return
@@ -166,11 +167,11 @@ func (h *histogram) count() error {
 	h.counts = make([]int32, len(w.tree.nodes)*h.buckets)
 	var mu sync.Mutex // protects h.counts
 	share := (w.side.rows.n + w.e.opts.Workers - 1) / w.e.opts.Workers
-	err := eachShare(w.ctx, w.side.rows.n, max(1, share), func(lo, hi int, stopped func() bool) {
+	err := kernel.EachShare(w.ctx, w.side.rows.n, max(1, share), func(lo, hi int, stopped func() bool) {
 		part := make([]int32, leaves*h.buckets)
-		buf := make([]int64, min(blockRows, hi-lo))
-		for ; lo < hi && !stopped(); lo += blockRows {
-			end := min(lo+blockRows, hi)
+		buf := make([]int64, min(kernel.BlockRows, hi-lo))
+		for ; lo < hi && !stopped(); lo += kernel.BlockRows {
+			end := min(lo+kernel.BlockRows, hi)
 			leaf := w.side.leaf[lo:end]
 			for i, v := range valuesAt(h.vals, w.side.rows, lo, end, buf) {
 				if v != table.Blank {
@@ -217,11 +218,11 @@ func (h *histogram) collect(nodes int) ([][]int64, error) {
 	out := make([][]int64, nodes)
 	var mu sync.Mutex // protects out
 	share := (w.side.rows.n + w.e.opts.Workers - 1) / w.e.opts.Workers
-	err := eachShare(w.ctx, w.side.rows.n, max(1, share), func(lo, hi int, stopped func() bool) {
+	err := kernel.EachShare(w.ctx, w.side.rows.n, max(1, share), func(lo, hi int, stopped func() bool) {
 		part := make([][]int64, nodes)
-		buf := make([]int64, min(blockRows, hi-lo))
-		for ; lo < hi && !stopped(); lo += blockRows {
-			end := min(lo+blockRows, hi)
+		buf := make([]int64, min(kernel.BlockRows, hi-lo))
+		for ; lo < hi && !stopped(); lo += kernel.BlockRows {
+			end := min(lo+kernel.BlockRows, hi)
 			leaf := w.side.leaf[lo:end]
 			for i, v := range valuesAt(h.vals, w.side.rows, lo, end, buf) {
 				if v == table.Blank {

@@ -3,6 +3,7 @@ package engine
 import (
 	"math"
 
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
@@ -18,15 +19,15 @@ func (w *aggregation) distinct(f *aggregates, col table.Column) error {
 	}
 	f.numbers = make([]int64, len(w.tree.nodes))
 	seen := make([]int32, k.card) // the last node that had the value, plus 1
-	buf := make([]uint32, blockRows)
+	buf := make([]uint32, kernel.BlockRows)
 	for i := range w.tree.nodes {
 		mark := int32(i) + 1
 		count := int64(0)
-		for lo, end := int(w.side.start[i]), int(w.side.end[i]); lo < end; lo += blockRows {
+		for lo, end := int(w.side.start[i]), int(w.side.end[i]); lo < end; lo += kernel.BlockRows {
 			if err := w.stopped(); err != nil {
 				return err
 			}
-			for _, key := range k.at(placed, lo, min(lo+blockRows, end), buf) {
+			for _, key := range k.at(placed, lo, min(lo+kernel.BlockRows, end), buf) {
 				if key != 0 && seen[key] != mark {
 					seen[key] = mark
 					count++
@@ -55,7 +56,7 @@ func (w *aggregation) eachLinked(do func(node int, rows []int32)) error {
 	for i := range w.tree.nodes {
 		once = once[:0]
 		for at := int(w.side.start[i]); at < int(w.side.end[i]); at++ {
-			if at%blockRows == 0 {
+			if at%kernel.BlockRows == 0 {
 				if err := w.stopped(); err != nil {
 					return err
 				}
@@ -114,11 +115,11 @@ func (w *aggregation) once(f *aggregates) error {
 		})
 	}
 	c := col.(*table.Numbers)
-	s := &sums{nodes: make([]int128, len(w.tree.nodes)), counted: f.counted}
+	s := &sums{nodes: make([]kernel.Int128, len(w.tree.nodes)), counted: f.counted}
 	err = w.eachLinked(func(node int, rows []int32) {
 		for _, row := range rows {
 			if v := c.Values[row]; v != table.Blank {
-				s.nodes[node] = s.nodes[node].plus(wide(v))
+				s.nodes[node] = s.nodes[node].Plus(kernel.Wide(v))
 				s.counted[node]++
 			}
 		}

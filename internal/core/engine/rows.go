@@ -1,5 +1,7 @@
 package engine
 
+import "gavrik/internal/core/kernel"
+
 // rows is an ordered list of rows of a table: the first n of them or, if list is
 // set, those it names.
 type rows struct {
@@ -54,12 +56,12 @@ func valuesAt[T any](vals []T, r rows, lo, hi int, buf []T) []T {
 // pass calls do with every value in the order of the rows, a block at a time,
 // unless the run is stopped. Work that cannot be split goes this way.
 func pass[T any](r *run, vals []T, rs rows, do func(at int, vals []T)) error {
-	buf := make([]T, min(blockRows, rs.n))
-	for lo := 0; lo < rs.n; lo += blockRows {
+	buf := make([]T, min(kernel.BlockRows, rs.n))
+	for lo := 0; lo < rs.n; lo += kernel.BlockRows {
 		if err := r.stopped(); err != nil {
 			return err
 		}
-		do(lo, valuesAt(vals, rs, lo, min(lo+blockRows, rs.n), buf))
+		do(lo, valuesAt(vals, rs, lo, min(lo+kernel.BlockRows, rs.n), buf))
 	}
 	return nil
 }

@@ -4,6 +4,7 @@ import (
 	"math"
 	"sync"
 
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/table"
 )
 
@@ -13,15 +14,15 @@ const maxPartials = 1 << 18
 // sums are the exact sums of a field for every node, and of all records apart from
 // any group: the witness that subtotals are held against.
 type sums struct {
-	nodes   []int128
+	nodes   []kernel.Int128
 	counted []int32 // the values that went in
-	all     int128
+	all     kernel.Int128
 }
 
 // scanSums adds the values up by innermost group, in the order of the rows. Sums
 // that provably fit in 64 bits are kept in 64 bits; the digits are the same.
 func (w *aggregator) scanSums(c *table.Numbers) (*sums, error) {
-	s := &sums{nodes: make([]int128, len(w.tree.nodes)), counted: make([]int32, len(w.tree.nodes))}
+	s := &sums{nodes: make([]kernel.Int128, len(w.tree.nodes)), counted: make([]int32, len(w.tree.nodes))}
 	first := w.tree.first()
 	var err error
 	if fitsNarrow(c, w.side.rows.n) {
@@ -31,15 +32,15 @@ func (w *aggregator) scanSums(c *table.Numbers) (*sums, error) {
 			for i, v := range vals {
 				if v != table.Blank {
 					n := first + int(w.side.leaf[at+i])
-					s.nodes[n] = s.nodes[n].plus(wide(v))
+					s.nodes[n] = s.nodes[n].Plus(kernel.Wide(v))
 					s.counted[n]++
-					s.all = s.all.plus(wide(v))
+					s.all = s.all.Plus(kernel.Wide(v))
 				}
 			}
 		})
 	}
 	w.rollUp(func(parent, child int) {
-		s.nodes[parent] = s.nodes[parent].plus(s.nodes[child])
+		s.nodes[parent] = s.nodes[parent].Plus(s.nodes[child])
 		s.counted[parent] += s.counted[child]
 	})
 	return s, err
@@ -56,11 +57,11 @@ func (w *aggregator) scanNarrow(c *table.Numbers, s *sums) error {
 	}
 	var mu sync.Mutex // protects s
 	share := (rs.n + workers - 1) / workers
-	err := eachShare(w.ctx, rs.n, share, func(lo, hi int, stopped func() bool) {
+	err := kernel.EachShare(w.ctx, rs.n, share, func(lo, hi int, stopped func() bool) {
 		part, count, total := make([]int64, leaves), make([]int32, leaves), int64(0)
-		buf := make([]int64, min(blockRows, hi-lo))
-		for ; lo < hi && !stopped(); lo += blockRows {
-			end := min(lo+blockRows, hi)
+		buf := make([]int64, min(kernel.BlockRows, hi-lo))
+		for ; lo < hi && !stopped(); lo += kernel.BlockRows {
+			end := min(lo+kernel.BlockRows, hi)
 			vals, leaf := valuesAt(c.Values, rs, lo, end, buf), w.side.leaf[lo:end]
 			if c.Blanks() > 0 {
 				total += addSome(part, count, vals, leaf)
@@ -70,9 +71,9 @@ func (w *aggregator) scanNarrow(c *table.Numbers, s *sums) error {
 		}
 		mu.Lock()
 		defer mu.Unlock()
-		s.all = s.all.plus(wide(total))
+		s.all = s.all.Plus(kernel.Wide(total))
 		for g, v := range part {
-			s.nodes[first+g] = s.nodes[first+g].plus(wide(v))
+			s.nodes[first+g] = s.nodes[first+g].Plus(kernel.Wide(v))
 			s.counted[first+g] += count[g]
 		}
 	})

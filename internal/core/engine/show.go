@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
@@ -73,7 +74,7 @@ func proportion(of *aggregates, i int32, whole *aggregates, at int32) int64 {
 	if of.floats != nil {
 		return percentOfFloat(x, y)
 	}
-	return percentOf(wide(a), wide(b))
+	return percentOf(kernel.Wide(a), kernel.Wide(b))
 }
 
 // percentOfFloat is percentOf for approximate values.
@@ -85,15 +86,15 @@ func percentOfFloat(x, y float64) int64 {
 }
 
 // percentOf is a in percent of b, rounded to hundredths.
-func percentOf(a, b int128) int64 {
-	if b.hi < 0 {
-		a, b = a.negated(), b.negated()
+func percentOf(a, b kernel.Int128) int64 {
+	if b.Negative() {
+		a, b = a.Negated(), b.Negated()
 	}
-	n, ok := b.narrow()
+	n, ok := b.Narrow()
 	if !ok || n == 0 {
 		return table.Blank
 	}
-	if p, ok := a.ratio(n, hundredths); ok {
+	if p, ok := a.Ratio(n, hundredths); ok {
 		return p
 	}
 	return table.Blank
@@ -156,7 +157,7 @@ func (f *aggregates) subtract(of *aggregates, i int32, from *aggregates, j int32
 	case of.floats != nil:
 		f.floats[i] = x - y
 	default:
-		f.numbers[i] = f.fitted(wide(a).plus(wide(b).negated()))
+		f.numbers[i] = f.fitted(kernel.Wide(a).Plus(kernel.Wide(b).Negated()))
 	}
 	if f.currency != nil {
 		f.currency[i] = of.currencyOf(i)
@@ -173,16 +174,16 @@ func changeOf(of *aggregates, i int32, from *aggregates, j int32) int64 {
 	case of.floats != nil:
 		return percentOfFloat(x-y, math.Abs(y))
 	}
-	size := wide(b)
+	size := kernel.Wide(b)
 	if b < 0 {
-		size = size.negated()
+		size = size.Negated()
 	}
-	return percentOf(wide(a).plus(wide(b).negated()), size)
+	return percentOf(kernel.Wide(a).Plus(kernel.Wide(b).Negated()), size)
 }
 
 // fitted is a number in 64 bits, or a blank that is counted.
-func (f *aggregates) fitted(a int128) int64 {
-	v, ok := a.narrow()
+func (f *aggregates) fitted(a kernel.Int128) int64 {
+	v, ok := a.Narrow()
 	if !ok {
 		f.tooLarge++
 		return table.Blank
@@ -193,7 +194,7 @@ func (f *aggregates) fitted(a int128) int64 {
 // ran is what has run up of one currency.
 type ran struct {
 	currency string
-	sum      int128
+	sum      kernel.Int128
 	float    float64
 }
 
@@ -213,7 +214,7 @@ func (f *aggregates) running(of *aggregates, i int32, up []ran) []ran {
 			at, up = len(up), append(up, ran{currency: more.currency})
 		}
 		up[at].float += more.float
-		up[at].sum = up[at].sum.plus(wide(more.number))
+		up[at].sum = up[at].sum.Plus(kernel.Wide(more.number))
 	}
 	var parts []amount
 	for _, r := range up {
@@ -230,7 +231,7 @@ func (f *aggregates) running(of *aggregates, i int32, up []ran) []ran {
 // share a number, and the next one is counted from all before it. Amounts of several
 // currencies have no rank among each other.
 func (f *aggregates) rank(t *tree, of *aggregates, parent, end int32) {
-	var pairs []pair
+	var pairs []kernel.Pair
 	var seen []string
 	for i := parent + 1; i < end; i = t.nodes[i].next {
 		f.numbers[i] = table.Blank
@@ -242,19 +243,19 @@ func (f *aggregates) rank(t *tree, of *aggregates, parent, end int32) {
 			}
 		}
 		if key, blank := of.sortKey(i); !blank {
-			pairs = append(pairs, pair{^key, i})
+			pairs = append(pairs, kernel.Pair{Key: ^key, Pos: i})
 		}
 	}
 	if len(seen) > 1 {
 		return
 	}
 	if len(pairs) > 0 {
-		pairs = sortParts(pairs, make([]pair, len(pairs)), 64, 1, never)
+		pairs = kernel.SortParts(pairs, make([]kernel.Pair, len(pairs)), 64, 1, never)
 	}
 	for at, p := range pairs {
-		f.numbers[p.pos] = int64(at) + 1
-		if at > 0 && pairs[at-1].key == p.key {
-			f.numbers[p.pos] = f.numbers[pairs[at-1].pos]
+		f.numbers[p.Pos] = int64(at) + 1
+		if at > 0 && pairs[at-1].Key == p.Key {
+			f.numbers[p.Pos] = f.numbers[pairs[at-1].Pos]
 		}
 	}
 }

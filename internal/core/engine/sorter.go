@@ -6,6 +6,7 @@ import (
 	"slices"
 	"sync/atomic"
 
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/turn"
 )
 
@@ -66,7 +67,7 @@ func (s *sorter) places(ctx context.Context, lo, hi int) ([]int32, error) {
 	first, _ := slices.BinarySearch(s.start, int32(lo+1))
 	var next atomic.Int32
 	next.Store(int32(first - 1))
-	err := eachShare(ctx, s.workers, 1, func(_, _ int, stopped func() bool) {
+	err := kernel.EachShare(ctx, s.workers, 1, func(_, _ int, stopped func() bool) {
 		for d := int(next.Add(1) - 1); d < len(s.sorted) && s.start[d] < int32(hi) && !stopped(); d = int(next.Add(1) - 1) {
 			if !s.sorted[d] {
 				s.sortPart(s.order[s.start[d]:s.start[d+1]], stopped)
@@ -91,7 +92,7 @@ func (s *sorter) enter(ctx context.Context) error {
 	case s.busy <- struct{}{}:
 		return nil
 	case <-ctx.Done():
-		return stopped(ctx.Err())
+		return kernel.Stopped(ctx.Err())
 	}
 }
 
@@ -100,12 +101,12 @@ func (s *sorter) divide(ctx context.Context) error {
 	n := s.rows.n
 	digit := make([]uint16, n)
 	share := (n + s.workers - 1) / s.workers
-	counts := make([][digitSize]int32, s.workers)
-	err := eachShare(ctx, n, share, func(lo, hi int, stopped func() bool) {
+	counts := make([][kernel.DigitSize]int32, s.workers)
+	err := kernel.EachShare(ctx, n, share, func(lo, hi int, stopped func() bool) {
 		count := &counts[lo/share]
-		keys := make([]uint64, min(blockRows, hi-lo))
-		for ; lo < hi && !stopped(); lo += blockRows {
-			keys = keys[:min(blockRows, hi-lo)]
+		keys := make([]uint64, min(kernel.BlockRows, hi-lo))
+		for ; lo < hi && !stopped(); lo += kernel.BlockRows {
+			keys = keys[:min(kernel.BlockRows, hi-lo)]
 			s.lead(keys, lo)
 			for i, k := range keys {
 				digit[lo+i] = uint16(k)
@@ -116,9 +117,9 @@ func (s *sorter) divide(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	start := make([]int32, digitSize+1)
+	start := make([]int32, kernel.DigitSize+1)
 	at := int32(0)
-	for d := range digitSize {
+	for d := range kernel.DigitSize {
 		start[d] = at
 		for w := range counts {
 			n := counts[w][d]
@@ -126,18 +127,18 @@ func (s *sorter) divide(ctx context.Context) error {
 			at += n
 		}
 	}
-	start[digitSize] = at
+	start[kernel.DigitSize] = at
 	order := make([]int32, n)
-	err = eachShare(ctx, n, share, func(lo, hi int, stopped func() bool) {
+	err = kernel.EachShare(ctx, n, share, func(lo, hi int, stopped func() bool) {
 		at := &counts[lo/share]
-		for ; lo < hi && !stopped(); lo += blockRows {
-			for i, d := range digit[lo:min(lo+blockRows, hi)] {
+		for ; lo < hi && !stopped(); lo += kernel.BlockRows {
+			for i, d := range digit[lo:min(lo+kernel.BlockRows, hi)] {
 				order[at[d]] = int32(lo + i)
 				at[d]++
 			}
 		}
 	})
-	s.order, s.start, s.sorted = order, start, make([]bool, digitSize)
+	s.order, s.start, s.sorted = order, start, make([]bool, kernel.DigitSize)
 	if err != nil {
 		s.order = nil
 	}
@@ -156,11 +157,11 @@ func (s *sorter) lead(keys []uint64, lo int) {
 			}
 		}
 		k.put(keys, lo, 0)
-		if width += w; width >= digitBits {
+		if width += w; width >= kernel.DigitBits {
 			break
 		}
 	}
-	if over := max(0, width-digitBits); over > 0 {
+	if over := max(0, width-kernel.DigitBits); over > 0 {
 		for i := range keys {
 			keys[i] >>= over
 		}
@@ -172,26 +173,26 @@ func (s *sorter) sortPart(part []int32, stopped func() bool) {
 	if len(part) < 2 {
 		return
 	}
-	pairs := make([]pair, len(part))
+	pairs := make([]kernel.Pair, len(part))
 	for i, pos := range part {
 		var key uint64
 		for _, k := range s.keys[:s.packed] {
 			key = key<<k.width() | k.at(pos)
 		}
-		pairs[i] = pair{key, pos}
+		pairs[i] = kernel.Pair{Key: key, Pos: pos}
 	}
-	if len(pairs) <= largePart {
-		slices.SortFunc(pairs, comparePairs)
+	if len(pairs) <= kernel.LargePart {
+		slices.SortFunc(pairs, kernel.ComparePairs)
 	} else {
-		pairs, _ = sortPairs(pairs, make([]pair, len(pairs)), s.width, stopped)
+		pairs, _ = kernel.SortPairs(pairs, make([]kernel.Pair, len(pairs)), s.width, stopped)
 	}
 	if s.packed < len(s.keys) {
 		for lo := 0; lo < len(pairs); {
 			hi := lo + 1
-			for hi < len(pairs) && pairs[hi].key == pairs[lo].key {
+			for hi < len(pairs) && pairs[hi].Key == pairs[lo].Key {
 				hi++
 			}
-			slices.SortStableFunc(pairs[lo:hi], func(a, b pair) int { return s.compareRest(a.pos, b.pos) })
+			slices.SortStableFunc(pairs[lo:hi], func(a, b kernel.Pair) int { return s.compareRest(a.Pos, b.Pos) })
 			lo = hi
 		}
 	}
@@ -199,7 +200,7 @@ func (s *sorter) sortPart(part []int32, stopped func() bool) {
 		return // the part stays as it was
 	}
 	for i, p := range pairs {
-		part[i] = p.pos
+		part[i] = p.Pos
 	}
 }
 

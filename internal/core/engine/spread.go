@@ -6,6 +6,7 @@ import (
 	"math/bits"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
@@ -15,13 +16,13 @@ import (
 // variance does not depend on which value that is.
 type moments struct {
 	n       int64
-	sum     int128
+	sum     kernel.Int128
 	squares [3]uint64 // the lowest 64 bits first
 }
 
 func (m *moments) add(d uint64) {
 	m.n++
-	m.sum = m.sum.plus(int128{0, d})
+	m.sum = m.sum.Plus(kernel.WideUnsigned(d))
 	hi, lo := bits.Mul64(d, d)
 	m.addSquares([3]uint64{lo, hi, 0})
 }
@@ -35,7 +36,7 @@ func (m *moments) addSquares(o [3]uint64) {
 
 func (m *moments) join(o moments) {
 	m.n += o.n
-	m.sum = m.sum.plus(o.sum)
+	m.sum = m.sum.Plus(o.sum)
 	m.addSquares(o.squares)
 }
 
@@ -45,7 +46,7 @@ func (m *moments) variance(unit *big.Rat) float64 {
 	if m.n < 2 {
 		return math.NaN()
 	}
-	n, sum := big.NewInt(m.n), m.sum.big()
+	n, sum := big.NewInt(m.n), m.sum.Big()
 	squares := new(big.Int)
 	for i := len(m.squares) - 1; i >= 0; i-- {
 		squares.Lsh(squares, 64).Add(squares, new(big.Int).SetUint64(m.squares[i]))
@@ -54,11 +55,6 @@ func (m *moments) variance(unit *big.Rat) float64 {
 	v := new(big.Rat).SetFrac(top, new(big.Int).Mul(n, big.NewInt(m.n-1)))
 	out, _ := v.Mul(v, unit).Mul(v, unit).Float64()
 	return out
-}
-
-func (a int128) big() *big.Int {
-	out := new(big.Int).Lsh(big.NewInt(a.hi), 64)
-	return out.Add(out, new(big.Int).SetUint64(a.lo))
 }
 
 // spread works out the variance or standard deviation of every node.

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"gavrik/internal/core/cell"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 	"math"
 	"strings"
@@ -263,11 +264,11 @@ func TestManyFieldsOfEachOtherAreChecked(t *testing.T) {
 func TestAFaultEndsItsRunOnly(t *testing.T) {
 	var caught *fault.Error
 	for _, workers := range []int{1, 2} {
-		err := eachBlock(t.Context(), 4*blockRows, workers, func(lo, _ int) { _ = edges.rows[lo-1] })
+		err := kernel.EachBlock(t.Context(), 4*kernel.BlockRows, workers, func(lo, _ int) { _ = edges.rows[lo-1] })
 		require.ErrorAs(t, err, &caught)
 		require.Contains(t, caught.Stack, "stand_test.go")
 	}
-	err := eachShare(t.Context(), 10, 5, func(lo, _ int, halted func() bool) {
+	err := kernel.EachShare(t.Context(), 10, 5, func(lo, _ int, halted func() bool) {
 		for lo > 0 && !halted() {
 		}
 		panic("broken")

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
 )
@@ -59,7 +60,7 @@ func (g *grouping) keepTop(level plan.Group) error {
 		counts[number[old]] += n
 	}
 	g.counts = counts
-	return eachBlock(g.ctx, len(g.leaf), g.e.opts.Workers, func(lo, hi int) {
+	return kernel.EachBlock(g.ctx, len(g.leaf), g.e.opts.Workers, func(lo, hi int) {
 		for i, l := range g.leaf[lo:hi] {
 			g.leaf[lo+i] = number[l]
 		}

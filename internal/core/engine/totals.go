@@ -162,9 +162,9 @@ func (w *aggregation) finish(f *aggregates, s *sums) {
 		if f.counted[i] == 0 {
 			continue
 		}
-		v, ok := sum.narrow()
+		v, ok := sum.Narrow()
 		if w.measure.Fn == view.Average {
-			v, ok = sum.ratio(int64(f.counted[i]), shift)
+			v, ok = sum.Ratio(int64(f.counted[i]), shift)
 		}
 		if !ok {
 			f.tooLarge++

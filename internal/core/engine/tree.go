@@ -1,5 +1,7 @@
 package engine
 
+import "gavrik/internal/core/kernel"
+
 // node is one group, or, as node 0, all kept records.
 type node struct {
 	parent int32
@@ -100,8 +102,8 @@ func (s *side) placed(t *tree, stopped func() bool) rows {
 	next := make([]int32, len(s.counts))
 	copy(next, s.start[t.first():])
 	out := make([]int32, s.rows.n)
-	for lo := 0; lo < len(s.leaf) && !stopped(); lo += blockRows {
-		for i, g := range s.leaf[lo:min(lo+blockRows, len(s.leaf))] {
+	for lo := 0; lo < len(s.leaf) && !stopped(); lo += kernel.BlockRows {
+		for i, g := range s.leaf[lo:min(lo+kernel.BlockRows, len(s.leaf))] {
 			out[next[g]] = s.rows.at(lo + i)
 			next[g]++
 		}

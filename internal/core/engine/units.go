@@ -2,6 +2,7 @@ package engine
 
 import (
 	"fmt"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 
 	"gavrik/internal/core/calendar"
@@ -55,9 +56,9 @@ func (r *run) numberUnits(col table.Column, rs rows, u unitSpan) (*levelKeys, er
 	}
 	k.card = len(k.values) + 1
 	k.listable = r.between(k, rs, u)
-	return k, eachBlock(r.ctx, rs.n, r.e.opts.Workers, func(from, to int) {
+	return k, kernel.EachBlock(r.ctx, rs.n, r.e.opts.Workers, func(from, to int) {
 		clock := cal.Clock()
-		vals := valuesAt(c.Values, rs, from, to, make([]int64, blockRows))
+		vals := valuesAt(c.Values, rs, from, to, make([]int64, kernel.BlockRows))
 		// Up to here the view's own records, from here on the other side's.
 		turn := to
 		if u.shift != nil {
@@ -145,10 +146,10 @@ func (r *run) numberHours(k *levelKeys, c *table.Numbers, rs rows) error {
 		k.values = append(k.values, h)
 	}
 	k.card = len(k.values) + 1
-	return eachBlock(r.ctx, rs.n, r.e.opts.Workers, func(from, to int) {
+	return kernel.EachBlock(r.ctx, rs.n, r.e.opts.Workers, func(from, to int) {
 		clock := r.plan.Calendar.Clock()
 		keys := k.keys[from:to]
-		for i, v := range valuesAt(c.Values, rs, from, to, make([]int64, blockRows)) {
+		for i, v := range valuesAt(c.Values, rs, from, to, make([]int64, kernel.BlockRows)) {
 			if v != table.Blank {
 				local := clock.Local(v)
 				keys[i] = uint32((local-calendar.FloorDay(local)*calendar.DayLen)/calendar.Hour) + 1

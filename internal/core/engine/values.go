@@ -3,6 +3,7 @@ package engine
 import (
 	"context"
 	"gavrik/internal/core/cell"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 	"slices"
 	"strings"
@@ -15,10 +16,10 @@ import (
 
 // under readies a look at one field: its column, and the records that the plan's
 // filter keeps.
-func (r *run) under(ref catalog.Ref) (table.Column, bitmap, error) {
+func (r *run) under(ref catalog.Ref) (table.Column, kernel.Bitmap, error) {
 	col, err := r.column(ref)
 	if err != nil {
-		return nil, bitmap{}, err
+		return nil, kernel.Bitmap{}, err
 	}
 	kept, _, err := r.filter(r.plan.Filter)
 	return col, kept, err
@@ -45,14 +46,14 @@ func (r *run) values(ref catalog.Ref, search string, limit int) (*result.Values,
 		return nil, err
 	}
 	inAll, inKept := make([]int, keys.card), make([]int, keys.card)
-	for lo := 0; lo < all.n; lo += blockRows {
+	for lo := 0; lo < all.n; lo += kernel.BlockRows {
 		if err := r.stopped(); err != nil {
 			return nil, err
 		}
-		for i, key := range keys.at(all, lo, min(lo+blockRows, all.n), nil) {
+		for i, key := range keys.at(all, lo, min(lo+kernel.BlockRows, all.n), nil) {
 			row := lo + i
 			inAll[key]++
-			inKept[key] += int(kept.words[row/64] >> (row % 64) & 1)
+			inKept[key] += int(kept.Words[row/64] >> (row % 64) & 1)
 		}
 	}
 	out := &result.Values{BlankKept: inKept[0], BlankAll: inAll[0]}
@@ -63,7 +64,7 @@ func (r *run) pick(v *result.Values, k *levelKeys, f catalog.Field, all, kept []
 	people := format.NewWriter(format.People, r.plan.Calendar)
 	var found []uint32
 	for key := uint32(1); key < uint32(k.card); key++ {
-		if key%blockRows == 0 && r.isStopped() {
+		if key%kernel.BlockRows == 0 && r.isStopped() {
 			return r.stopped()
 		}
 		if all[key] == 0 {

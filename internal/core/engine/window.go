@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"gavrik/internal/core/cell"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
 	"math"
 
@@ -40,7 +41,7 @@ func (r *Result) Window(ctx context.Context, open result.Open, offset, limit int
 	for i, looked := int32(1), 0; i < int32(len(r.tree.nodes)); looked++ {
 		if looked%lookUp == 0 {
 			if err := mine.Wait(ctx); err != nil {
-				return out, stopped(err)
+				return out, kernel.Stopped(err)
 			}
 		}
 		n := r.tree.nodes[i]
@@ -276,7 +277,7 @@ func (r *Result) EachGroup(ctx context.Context, do func(result.GroupLine) error)
 	for i := int32(1); i < int32(len(r.tree.nodes)); i++ {
 		if i%exportRows == 0 {
 			if err := mine.Wait(ctx); err != nil {
-				return stopped(err)
+				return kernel.Stopped(err)
 			}
 		}
 		line := w.group(i)
@@ -311,7 +312,7 @@ func (r *Result) EachRecord(ctx context.Context, do func(groups []result.Key, ce
 		for at, row := range rows {
 			if at%exportRows == 0 {
 				if err := mine.Wait(ctx); err != nil {
-					return stopped(err)
+					return kernel.Stopped(err)
 				}
 			}
 			r.fill(cells, row)

@@ -1,8 +1,8 @@
-package engine
+package kernel
 
-// twoFrom returns the values that sorting would put at k and right behind it, the
+// TwoFrom returns the values that sorting would put at k and right behind it, the
 // same one twice at the end. It moves the values about.
-func twoFrom[T int64 | float64](vals []T, k int) (lower, upper T) {
+func TwoFrom[T int64 | float64](vals []T, k int) (lower, upper T) {
 	lower = selectNth(vals, k)
 	if k+1 == len(vals) {
 		return lower, lower

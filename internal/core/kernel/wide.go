@@ -1,70 +1,81 @@
-package engine
+package kernel
 
 import (
 	"cmp"
 	"math"
+	"math/big"
 	"math/bits"
 )
 
-// int128 is a signed number of 128 bits in two's complement: sums of 64-bit
+// Int128 is a signed number of 128 bits in two's complement: sums of 64-bit
 // values cannot overflow it for any number of records that fits in memory.
-type int128 struct {
+type Int128 struct {
 	hi int64
 	lo uint64
 }
 
-func wide(v int64) int128 { return int128{v >> 63, uint64(v)} }
+// Wide is a 64-bit value.
+func Wide(v int64) Int128 { return Int128{v >> 63, uint64(v)} }
 
-func (a int128) plus(b int128) int128 {
+// WideUnsigned is an unsigned 64-bit value.
+func WideUnsigned(v uint64) Int128 { return Int128{0, v} }
+
+// Negative says whether the number is below zero.
+func (a Int128) Negative() bool { return a.hi < 0 }
+
+// Plus adds.
+func (a Int128) Plus(b Int128) Int128 {
 	lo, carry := bits.Add64(a.lo, b.lo, 0)
 	hi, _ := bits.Add64(uint64(a.hi), uint64(b.hi), carry)
-	return int128{int64(hi), lo}
+	return Int128{int64(hi), lo}
 }
 
-func (a int128) negated() int128 {
+// Negated is the number with the other sign.
+func (a Int128) Negated() Int128 {
 	lo, borrow := bits.Sub64(0, a.lo, 0)
 	hi, _ := bits.Sub64(0, uint64(a.hi), borrow)
-	return int128{int64(hi), lo}
+	return Int128{int64(hi), lo}
 }
 
-func (a int128) compare(b int128) int {
+// Compare is negative if a is below b, and positive if it is above.
+func (a Int128) Compare(b Int128) int {
 	if c := cmp.Compare(a.hi, b.hi); c != 0 {
 		return c
 	}
 	return cmp.Compare(a.lo, b.lo)
 }
 
-// times multiplies by a number that keeps the product within 128 bits: a is a
+// Times multiplies by a number that keeps the product within 128 bits: a is a
 // widened 64-bit value.
-func (a int128) times(k int64) int128 {
+func (a Int128) Times(k int64) Int128 {
 	negative := (a.hi < 0) != (k < 0)
 	if a.hi < 0 {
-		a = a.negated()
+		a = a.Negated()
 	}
 	if k < 0 {
 		k = -k
 	}
 	hi, lo := bits.Mul64(a.lo, uint64(k))
-	out := int128{int64(hi) + a.hi*k, lo}
+	out := Int128{int64(hi) + a.hi*k, lo}
 	if negative {
-		return out.negated()
+		return out.Negated()
 	}
 	return out
 }
 
-// narrow returns the value in 64 bits, if it fits. The one value that marks a
+// Narrow returns the value in 64 bits, if it fits. The one value that marks a
 // blank does not.
-func (a int128) narrow() (int64, bool) {
+func (a Int128) Narrow() (int64, bool) {
 	v := int64(a.lo)
 	return v, a.hi == v>>63 && v != math.MinInt64
 }
 
-// ratio returns a × k / n rounded to the nearest, halves away from zero. n and k
+// Ratio returns a × k / n rounded to the nearest, halves away from zero. n and k
 // are positive. ok is false if it does not fit in 64 bits.
-func (a int128) ratio(n, k int64) (int64, bool) {
+func (a Int128) Ratio(n, k int64) (int64, bool) {
 	negative := a.hi < 0
 	if negative {
-		a = a.negated()
+		a = a.Negated()
 	}
 	if uint64(a.hi) >= uint64(n) {
 		return 0, false // the quotient alone passes 64 bits
@@ -85,4 +96,10 @@ func (a int128) ratio(n, k int64) (int64, bool) {
 		return -int64(sum), true
 	}
 	return int64(sum), true
+}
+
+// Big is the number without a bound.
+func (a Int128) Big() *big.Int {
+	out := new(big.Int).Lsh(big.NewInt(a.hi), 64)
+	return out.Add(out, new(big.Int).SetUint64(a.lo))
 }
