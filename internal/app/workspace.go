@@ -3,7 +3,6 @@ package app
 import (
 	"context"
 	"fmt"
-	"gavrik/internal/core/result"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -15,6 +14,7 @@ import (
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/engine"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 	"gavrik/internal/records"
 )

@@ -3,7 +3,6 @@ package bench
 import (
 	"context"
 	"fmt"
-	"gavrik/internal/core/result"
 	"math"
 	"slices"
 	"strconv"
@@ -16,6 +15,7 @@ import (
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 	"gavrik/internal/export"
 	"gavrik/internal/records"

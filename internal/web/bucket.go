@@ -4,16 +4,16 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"gavrik/internal/core/cell"
-	"gavrik/internal/core/result"
 	"math"
 	"slices"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/cell"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
 

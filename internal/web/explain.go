@@ -2,14 +2,14 @@ package web
 
 import (
 	"context"
-	"gavrik/internal/core/catalog"
-	"gavrik/internal/core/cell"
-	"gavrik/internal/core/result"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/cell"
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
 

@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"gavrik/internal/core/result"
 	"net/http"
 	"slices"
 	"strings"
@@ -15,6 +14,7 @@ import (
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
 

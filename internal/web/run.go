@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"gavrik/internal/core/result"
 	"net/http"
 	"strings"
 	"time"
@@ -11,6 +10,7 @@ import (
 
 	"gavrik/internal/core/brief"
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
 

@@ -2,12 +2,12 @@ package web
 
 import (
 	"context"
-	"gavrik/internal/core/result"
 	"strings"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
 

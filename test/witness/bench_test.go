@@ -3,7 +3,6 @@ package witness
 import (
 	"context"
 	"fmt"
-	"gavrik/internal/core/result"
 	"os"
 	"testing"
 	"time"
@@ -13,6 +12,7 @@ import (
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 	"gavrik/internal/demo"
 	"gavrik/internal/localpg/pgtest"

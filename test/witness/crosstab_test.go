@@ -1,7 +1,6 @@
 package witness
 
 import (
-	"gavrik/internal/core/result"
 	"strings"
 	"testing"
 
@@ -12,6 +11,7 @@ import (
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
 

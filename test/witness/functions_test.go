@@ -2,7 +2,6 @@ package witness
 
 import (
 	"fmt"
-	"gavrik/internal/core/result"
 	"strings"
 	"testing"
 
@@ -13,6 +12,7 @@ import (
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
 

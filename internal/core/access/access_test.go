@@ -2,7 +2,6 @@ package access
 
 import (
 	"fmt"
-	"gavrik/internal/core/result"
 	"slices"
 	"testing"
 	"time"
@@ -15,6 +14,7 @@ import (
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )

@@ -1,10 +1,10 @@
 package engine
 
 import (
-	"gavrik/internal/core/result"
 	"math"
 	"sync"
 
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 )
 

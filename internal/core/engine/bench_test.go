@@ -1,10 +1,10 @@
 package engine
 
 import (
-	"gavrik/internal/core/result"
 	"testing"
 
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
 

@@ -2,9 +2,10 @@ package engine
 
 import (
 	"fmt"
+	"sync/atomic"
+
 	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/result"
-	"sync/atomic"
 )
 
 // budget counts the memory a run asks for. What it counts is an estimate of what

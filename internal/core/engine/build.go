@@ -1,12 +1,12 @@
 package engine
 
 import (
-	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/result"
 	"maps"
 	"slices"
 
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/program"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 )
 

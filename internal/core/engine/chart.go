@@ -4,13 +4,13 @@ import (
 	"cmp"
 	"context"
 	"fmt"
-	"gavrik/internal/core/result"
 	"math"
 	"slices"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/turn"
 	"gavrik/internal/core/view"
 )

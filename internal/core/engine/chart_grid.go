@@ -3,11 +3,11 @@ package engine
 import (
 	"cmp"
 	"context"
-	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/result"
 	"slices"
 
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/turn"
 )
 

@@ -1,7 +1,6 @@
 package engine
 
 import (
-	"gavrik/internal/core/result"
 	"slices"
 	"strconv"
 	"strings"
@@ -13,6 +12,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )

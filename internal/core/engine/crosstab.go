@@ -2,11 +2,11 @@ package engine
 
 import (
 	"fmt"
-	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/result"
 	"math"
 	"slices"
 
+	"gavrik/internal/core/kernel"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )

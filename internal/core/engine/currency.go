@@ -1,14 +1,14 @@
 package engine
 
 import (
-	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/result"
 	"math"
 	"slices"
 	"strings"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )

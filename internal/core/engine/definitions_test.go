@@ -2,7 +2,6 @@ package engine
 
 import (
 	"context"
-	"gavrik/internal/core/result"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -10,6 +9,7 @@ import (
 
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
 

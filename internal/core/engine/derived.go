@@ -1,8 +1,6 @@
 package engine
 
 import (
-	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/result"
 	"math"
 	"math/bits"
 	"sync/atomic"
@@ -10,8 +8,10 @@ import (
 	"gavrik/internal/core/cache"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/formula"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/program"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 )
 

@@ -2,14 +2,14 @@ package engine
 
 import (
 	"context"
-	"gavrik/internal/core/cell"
-	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/result"
 	"math"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/cell"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 )
 

@@ -2,7 +2,6 @@ package engine
 
 import (
 	"fmt"
-	"gavrik/internal/core/result"
 	"strconv"
 	"time"
 
@@ -10,6 +9,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
 

@@ -10,7 +10,6 @@ package engine
 import (
 	"context"
 	"fmt"
-	"gavrik/internal/core/result"
 	"runtime"
 	"sync/atomic"
 
@@ -18,6 +17,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/turn"
 )

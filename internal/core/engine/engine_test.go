@@ -2,7 +2,6 @@ package engine
 
 import (
 	"context"
-	"gavrik/internal/core/result"
 	"math"
 	"slices"
 	"testing"
@@ -14,6 +13,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )

@@ -3,9 +3,9 @@ package engine
 import (
 	"context"
 	"fmt"
-	"gavrik/internal/core/result"
 
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )

@@ -3,13 +3,13 @@ package engine
 import (
 	"encoding/binary"
 	"fmt"
-	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/result"
 	"strings"
 
 	"gavrik/internal/core/cache"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 )
 
 // maxUnmatched is how many unmatched values a step names.

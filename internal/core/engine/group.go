@@ -2,11 +2,11 @@ package engine
 
 import (
 	"fmt"
-	"gavrik/internal/core/result"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 )
 

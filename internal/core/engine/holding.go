@@ -2,10 +2,10 @@ package engine
 
 import (
 	"context"
-	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/result"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/kernel"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/turn"
 )

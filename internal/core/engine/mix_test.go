@@ -1,13 +1,13 @@
 package engine
 
 import (
-	"gavrik/internal/core/result"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )

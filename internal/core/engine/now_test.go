@@ -2,7 +2,6 @@ package engine
 
 import (
 	"context"
-	"gavrik/internal/core/result"
 	"testing"
 	"time"
 
@@ -11,6 +10,7 @@ import (
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
 

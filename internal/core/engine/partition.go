@@ -3,13 +3,13 @@ package engine
 import (
 	"cmp"
 	"fmt"
-	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/result"
 	"math/bits"
 	"sync"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 )
 
 // partitionDense divides the records among levels of few values by a table of every possible

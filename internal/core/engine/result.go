@@ -1,10 +1,10 @@
 package engine
 
 import (
-	"gavrik/internal/core/catalog"
 	"maps"
 	"slices"
 
+	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 )

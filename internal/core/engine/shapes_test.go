@@ -3,7 +3,6 @@ package engine
 import (
 	"context"
 	"fmt"
-	"gavrik/internal/core/result"
 	"math/big"
 	"slices"
 	"strings"
@@ -16,6 +15,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )

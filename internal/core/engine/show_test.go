@@ -1,7 +1,6 @@
 package engine
 
 import (
-	"gavrik/internal/core/result"
 	"math/big"
 	"slices"
 	"testing"
@@ -10,6 +9,7 @@ import (
 	"pgregory.net/rapid"
 
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
 

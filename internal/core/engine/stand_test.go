@@ -4,9 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"gavrik/internal/core/cell"
-	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/result"
 	"math"
 	"strings"
 	"sync/atomic"
@@ -17,9 +14,12 @@ import (
 	"pgregory.net/rapid"
 
 	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/cell"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/formula"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/turn"
 	"gavrik/internal/core/view"
 )

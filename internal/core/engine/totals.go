@@ -2,11 +2,11 @@ package engine
 
 import (
 	"fmt"
-	"gavrik/internal/core/result"
 	"math"
 	"sync"
 
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )

@@ -2,12 +2,12 @@ package engine
 
 import (
 	"fmt"
-	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/result"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 )
 

@@ -2,15 +2,15 @@ package engine
 
 import (
 	"context"
-	"gavrik/internal/core/cell"
-	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/result"
 	"slices"
 	"strings"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/cell"
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 )
 

@@ -3,13 +3,13 @@ package engine
 import (
 	"context"
 	"fmt"
-	"gavrik/internal/core/cell"
-	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/result"
 	"math"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/cell"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/turn"
 )
