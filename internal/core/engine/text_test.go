@@ -32,8 +32,7 @@ type textWindow struct {
 	Lines, Above  []textLine
 }
 
-func asText(r *Result, style format.Style, l result.Line) textLine {
-	pen := r.Pen(style)
+func asText(pen *result.Pen, l result.Line) textLine {
 	out := textLine{Line: l, Label: pen.Label(l), Cells: pen.Cells(l)}
 	for _, m := range l.Mixes {
 		low, high := pen.Mix(m)
@@ -44,8 +43,9 @@ func asText(r *Result, style format.Style, l result.Line) textLine {
 
 func allAsText(r *Result, style format.Style, lines []result.Line) []textLine {
 	out := make([]textLine, 0, len(lines))
+	pen := r.Pen(style)
 	for _, l := range lines {
-		out = append(out, asText(r, style, l))
+		out = append(out, asText(pen, l))
 	}
 	return out
 }
@@ -56,11 +56,12 @@ func window(t require.TestingT, r *Result, open result.Open, offset, limit int, 
 	return textWindow{w.Total, w.Offset, allAsText(r, style, w.Lines), allAsText(r, style, w.Above)}
 }
 
-func grand(r *Result, style format.Style) textLine { return asText(r, style, r.GrandTotal()) }
+func grand(r *Result, style format.Style) textLine { return asText(r.Pen(style), r.GrandTotal()) }
 
 func eachGroup(ctx context.Context, r *Result, style format.Style, do func(textGroup) error) error {
+	pen := r.Pen(style)
 	return r.EachGroup(ctx, func(g result.GroupLine) error {
-		return do(textGroup{asText(r, style, g.Line), r.Pen(style).Labels(g.Keys[:g.Level])})
+		return do(textGroup{asText(pen, g.Line), pen.Labels(g.Keys[:g.Level])})
 	})
 }
 
