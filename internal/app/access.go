@@ -17,7 +17,7 @@ import (
 
 // SeenBy is a scope as a person sees it. People who see the same share it.
 func (a *App) SeenBy(ctx context.Context, full *Scope, p store.Person) (*Scope, error) {
-	limits := people.SightOf(p, full.Agreed.Groups, full.Agreed.Sensitive)
+	limits := people.PolicyOf(p, full.Agreed.Groups, full.Agreed.Sensitive)
 	if limits.Clear() {
 		return full, nil
 	}

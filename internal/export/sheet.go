@@ -4,6 +4,7 @@ package export
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/cell"
@@ -41,8 +42,12 @@ func Flat(ctx context.Context, r result.Result) Sheet {
 	}
 	s.Each = func(do func([]string) error) error {
 		row := make([]string, len(s.Headings))
+		at := make([]result.Key, levels) // the groups that row names: blank ones, to begin with
 		return r.EachRecord(ctx, func(groups []result.Key, cells []cell.Cell) error {
-			copy(row, pen.Labels(groups))
+			if !slices.Equal(groups, at) {
+				copy(at, groups)
+				copy(row, pen.Labels(at))
+			}
 			for i, c := range columns {
 				row[levels+i] = pen.Value(c, cells[c])
 			}

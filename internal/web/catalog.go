@@ -59,7 +59,7 @@ type Field struct {
 	Label    string       `json:"label" doc:"Label with as much of the way as it needs"`
 	Way      []string     `json:"way" doc:"Labels of the links followed"`
 	Meaning  string       `json:"meaning"`
-	Type     catalog.Type `json:"type" enum:"text,whole,decimal,money,percent,date,datetime,duration,yesno,picture"`
+	Type     catalog.Type `json:"type" enum:"@types"`
 	TypeName string       `json:"typeName" doc:"The type in words"`
 	Numeric  bool         `json:"numeric" doc:"Values are aligned to the right"`
 	Filled   float64      `json:"filled" doc:"Share of the field's records that are not blank, from 0 to 1"`
@@ -202,11 +202,15 @@ func (g *requestScope) fieldOf(ref catalog.Ref, way []string, facts result.Facts
 	return f
 }
 
+// shownSamples is how many of a field's values are named.
+const shownSamples = 3
+
 // samples are a few of a field's values, as people read them.
 func (g *requestScope) samples(facts result.Facts, ref catalog.Ref) (out []string) {
 	w := format.NewWriter(format.People, g.Calendar)
 	for _, c := range facts.Samples {
-		if text := w.Cell(c, ref.Field); !slices.Contains(out, text) {
+		text := w.Cell(c, ref.Field)
+		if len(out) < shownSamples && !slices.Contains(out, text) {
 			out = append(out, text)
 		}
 	}

@@ -16,39 +16,45 @@ type answer struct{ *app.Answer }
 
 // scope is that of the person who asks.
 func (s *server) scope(ctx context.Context) (*requestScope, error) {
-	return s.scopeOr(ctx)(s.app.Scope(ctx, who(ctx)))
+	scope, err := s.app.Scope(ctx, who(ctx))
+	return s.scoped(ctx, scope, err)
 }
 
 // fullScope is the scope of somebody who sees everything.
 func (s *server) fullScope(ctx context.Context) (*requestScope, error) {
-	return s.scopeOr(ctx)(s.app.FullScope(ctx))
+	scope, err := s.app.FullScope(ctx)
+	return s.scoped(ctx, scope, err)
 }
 
 // seenBy is a scope as a person sees it.
 func (s *server) seenBy(ctx context.Context, full *requestScope, p store.Person) (*requestScope, error) {
-	return s.scopeOr(ctx)(s.app.SeenBy(ctx, full.Scope, p))
+	scope, err := s.app.SeenBy(ctx, full.Scope, p)
+	return s.scoped(ctx, scope, err)
 }
 
-// scopeOr is a scope, or the problem that there is none.
-func (s *server) scopeOr(ctx context.Context) func(*app.Scope, error) (*requestScope, error) {
-	return func(scope *app.Scope, err error) (*requestScope, error) {
-		if err != nil {
-			return nil, s.failed(ctx, "scope", err)
-		}
-		return &requestScope{scope}, nil
+// scoped is a scope for a request, or the problem that there is none.
+func (s *server) scoped(ctx context.Context, scope *app.Scope, err error) (*requestScope, error) {
+	if err != nil {
+		return nil, s.failed(ctx, "scope", err)
 	}
+	return &requestScope{scope}, nil
 }
 
 // Answer checks and runs a document, or finds its result.
 func (g *requestScope) Answer(ctx context.Context, doc *view.Document) (*answer, error) {
-	a, err := g.Scope.Answer(ctx, doc)
-	return &answer{a}, err
+	return answerOf(g.Scope.Answer(ctx, doc))
 }
 
 // Shown is Answer without the columns that are not there any more.
 func (g *requestScope) Shown(ctx context.Context, doc *view.Document) (*answer, error) {
-	a, err := g.Scope.Shown(ctx, doc)
-	return &answer{a}, err
+	return answerOf(g.Scope.Shown(ctx, doc))
+}
+
+func answerOf(a *app.Answer, err error) (*answer, error) {
+	if err != nil {
+		return nil, err
+	}
+	return &answer{a}, nil
 }
 
 // answered is a document's result as it is now, or the problem with it. Shown leaves out

@@ -87,15 +87,3 @@ func OfText(s string, f catalog.Field) Cell {
 	}
 	return Cell{Kind: Text, Text: s}
 }
-
-// Number is a value as a number to measure by, such as on the axis of a chart: exact ones
-// without their scale. It is NaN for what is none.
-func (c Cell) Number() float64 {
-	switch c.Kind {
-	case Blank, Text, Picture, Several:
-		return math.NaN()
-	case Approximate:
-		return c.Float()
-	}
-	return float64(c.Int)
-}

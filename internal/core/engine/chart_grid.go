@@ -152,9 +152,5 @@ func (d *drawer) name(p places, key uint32) string {
 	if node.joined > 0 && node.level > 1 && p.level.Rest == "" {
 		return "others" // as many as differ from parent to parent
 	}
-	k := groupKey(p.tree, p.groups, p.first[key])
-	if p.tree == d.tree {
-		return result.Named(d.pen.Down(int(node.level), k))
-	}
-	return result.Named(d.pen.AcrossAt(int(node.level), k))
+	return result.Named(d.pen.Group(p.level, groupKey(p.tree, p.groups, p.first[key])))
 }

@@ -7,8 +7,10 @@ import (
 	"slices"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/cell"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/kernel"
+	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 )
 
@@ -56,15 +58,34 @@ func (k *levelKeys) float(key uint32) float64 {
 	return k.floats[key-1]
 }
 
+// value is the value of a field that a number stands for.
+func (k *levelKeys) value(key uint32, f catalog.Field) cell.Cell {
+	switch {
+	case key == 0:
+		return cell.Cell{}
+	case k.dict != nil:
+		return cell.OfText(k.dict.Value(key), f)
+	case k.floats != nil:
+		return cell.OfFloat(k.float(key))
+	}
+	return cell.OfInt(k.number(key), f)
+}
+
+// cell is what a number of a level stands for: a value or, of a unit of time, the first day of
+// one, a weekday or an hour.
+func (k *levelKeys) cell(key uint32, g plan.Group) cell.Cell {
+	switch {
+	case key == 0 || g.Unit == "":
+		return k.value(key, g.Ref.Field)
+	case g.Unit.Cyclic():
+		return cell.Cell{Kind: cell.Number, Int: k.number(key)}
+	}
+	return cell.Cell{Kind: cell.Date, Int: k.number(key)}
+}
+
 // text writes the value that a number stands for; a blank is empty.
 func (k *levelKeys) text(w *format.Writer, key uint32, f catalog.Field) string {
-	switch {
-	case k.dict != nil:
-		return k.dict.Value(key)
-	case k.floats != nil:
-		return w.Float(k.float(key), f)
-	}
-	return w.Number(k.number(key), f)
+	return w.Cell(k.value(key, f), f)
 }
 
 // inOrder is a column whose numbers follow the order of its values.

@@ -6,6 +6,7 @@ import (
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
@@ -171,12 +172,5 @@ func (r *run) listOrder(k *levelKeys, g plan.Group) func(key uint32) uint64 {
 
 // groupLabel writes a group's value; a blank is empty.
 func (r *run) groupLabel(w *format.Writer, k *levelKeys, g plan.Group, key uint32) string {
-	return writeGroup(r.plan, w, k, g, key)
-}
-
-func writeGroup(p *plan.Plan, w *format.Writer, k *levelKeys, g plan.Group, key uint32) string {
-	if g.Unit != "" {
-		return w.Unit(p.Calendar, g.Unit, k.number(key))
-	}
-	return k.text(w, key, g.Ref.Field)
+	return result.GroupText(w, r.plan.Calendar, g, k.cell(key, g))
 }

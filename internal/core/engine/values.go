@@ -101,8 +101,11 @@ func (k *levelKeys) folded(key uint32, label func() string) string {
 	return table.Fold(label())
 }
 
-// sampleRows is how many rows are looked through for samples.
-const sampleRows = 500
+// sampleRows is how many rows are looked through for so many samples.
+const (
+	sampleRows = 500
+	samples    = 12
+)
 
 // Facts tells a field's fullness and a few of its values: of a stored one in its own record
 // set, of one that the plan makes over the plan's records.
@@ -128,7 +131,7 @@ func factsOf(col table.Column, ref catalog.Ref) result.Facts {
 	if ref.Field.Type == catalog.Picture {
 		return f
 	}
-	for row := 0; row < min(col.Len(), sampleRows) && len(f.Samples) < 3; row++ {
+	for row := 0; row < min(col.Len(), sampleRows) && len(f.Samples) < samples; row++ {
 		c := cellOf(col, ref.Field, int32(row))
 		if c.Kind != cell.Blank && !slices.Contains(f.Samples, c) {
 			f.Samples = append(f.Samples, c)

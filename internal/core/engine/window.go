@@ -231,30 +231,6 @@ func groupKey(t *tree, groups []plan.Group, i int32) result.Key {
 	return result.Key{Value: k.cell(n.key, g)}
 }
 
-// cell is the value that a number of a level stands for.
-func (k *levelKeys) cell(key uint32, g plan.Group) cell.Cell {
-	switch {
-	case key == 0:
-		return cell.Cell{}
-	case g.Unit.Cyclic():
-		return cell.Cell{Kind: cell.Number, Int: k.number(key)}
-	case g.Unit != "":
-		return cell.Cell{Kind: cell.Date, Int: k.number(key)}
-	}
-	return k.value(key, g.Ref.Field)
-}
-
-// value is the value of a field that a number, which is not 0, stands for.
-func (k *levelKeys) value(key uint32, f catalog.Field) cell.Cell {
-	switch {
-	case k.dict != nil:
-		return cell.OfText(k.dict.Value(key), f)
-	case k.floats != nil:
-		return cell.OfFloat(k.float(key))
-	}
-	return cell.OfInt(k.number(key), f)
-}
-
 // keysTo are those of a node and of the groups that it lies in, the outermost first; none
 // for the grand total.
 func keysTo(t *tree, groups []plan.Group, i int32) []result.Key {

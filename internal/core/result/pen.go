@@ -80,10 +80,7 @@ func (p *Pen) Label(l Line) string {
 }
 
 // Down names a group of a level, from 1; a blank's label is empty.
-func (p *Pen) Down(level int, k Key) string { return p.key(p.s.Plan.Groups[level-1], k) }
-
-// AcrossAt names a group across of a level, from 1.
-func (p *Pen) AcrossAt(level int, k Key) string { return p.key(p.s.Plan.Across[level-1], k) }
+func (p *Pen) Down(level int, k Key) string { return p.Group(p.s.Plan.Groups[level-1], k) }
 
 // Labels names the groups down that a line lies in, from the outermost in.
 func (p *Pen) Labels(keys []Key) []string {
@@ -98,7 +95,7 @@ func (p *Pen) Labels(keys []Key) []string {
 func (p *Pen) Across(keys []Key) []string {
 	var out []string
 	for i, k := range keys {
-		out = append(out, p.key(p.s.Plan.Across[i], k))
+		out = append(out, p.Group(p.s.Plan.Across[i], k))
 	}
 	return out
 }
@@ -112,18 +109,23 @@ func (p *Pen) Groups(down, across []Key) []string {
 	return out
 }
 
-func (p *Pen) key(g plan.Group, k Key) string {
+// Group names a group of a level, down or across; a blank's label is empty.
+func (p *Pen) Group(g plan.Group, k Key) string {
 	switch {
 	case k.Joined > 0 && g.Rest != "":
 		return g.Rest
 	case k.Joined > 0:
 		return fmt.Sprintf("%d others", k.Joined)
-	case k.Value.Kind == cell.Blank:
-		return ""
-	case g.Unit != "":
-		return p.w.Unit(p.s.Plan.Calendar, g.Unit, k.Value.Int)
 	}
-	return p.w.Cell(k.Value, g.Ref.Field)
+	return GroupText(p.w, p.s.Plan.Calendar, g, k.Value)
+}
+
+// GroupText writes the value that a group of a level is of; a blank is empty.
+func GroupText(w *format.Writer, cal calendar.Calendar, g plan.Group, value cell.Cell) string {
+	if g.Unit != "" && value.Kind != cell.Blank {
+		return w.Unit(cal, g.Unit, value.Int)
+	}
+	return w.Cell(value, g.Ref.Field)
 }
 
 // Named is a group's label where it stands alone.

@@ -294,7 +294,7 @@ type Bin struct {
 // Facts are what a field holds over its whole record set.
 type Facts struct {
 	Rows, Blanks int
-	// Samples are up to three different values, in table order.
+	// Samples are a few different values, in table order; people may read some of them as one.
 	Samples []cell.Cell
 }
 

@@ -1,6 +1,10 @@
 package view
 
-import "strings"
+import (
+	"strings"
+
+	"gavrik/internal/core/catalog"
+)
 
 // Choices are the words of an enum tag: those that it lists or, of one such as "@totals",
 // those of a table.
@@ -11,6 +15,10 @@ func Choices(tag string) []string {
 	}
 	var out []string
 	switch table {
+	case "types":
+		for _, info := range catalog.Types() {
+			out = append(out, string(info.Type))
+		}
 	case "totals":
 		for _, info := range totals {
 			if info.Fn != Records {

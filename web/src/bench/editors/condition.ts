@@ -4,7 +4,7 @@ import { operandOf } from '../../api/operators'
 /** The condition an editor opens with: the likeliest operator, nothing chosen. */
 export function startOf(field: Field): Condition {
   const op = likeliest(field)
-  if (op === 'in') return { field: field.path, op, period: { which: 'past', unit: 'day', n: 30 } }
+  if (operandOf[op] === 'period') return { field: field.path, op, period: { which: 'past', unit: 'day', n: 30 } }
   if (field.type === 'yesno') return { field: field.path, op, value: 'yes' }
   return { field: field.path, op, value: '', values: [] }
 }

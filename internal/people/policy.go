@@ -8,10 +8,10 @@ import (
 	"gavrik/internal/store"
 )
 
-// SightOf is what a person does not see: what any of her groups keeps from its members,
+// PolicyOf is what a person does not see: what any of her groups keeps from its members,
 // and the sensitive fields, unless one of them may see those. An administrator sees
 // everything, as she could give herself any right.
-func SightOf(p store.Person, groups []store.Group, sensitive []store.SensitiveField) access.Policy {
+func PolicyOf(p store.Person, groups []store.Group, sensitive []store.SensitiveField) access.Policy {
 	out := access.Policy{}
 	if p.Administrator() {
 		return out
