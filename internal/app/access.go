@@ -9,7 +9,6 @@ import (
 
 	"gavrik/internal/core/access"
 	"gavrik/internal/core/cache"
-	"gavrik/internal/core/engine"
 	"gavrik/internal/core/table"
 	"gavrik/internal/people"
 	"gavrik/internal/store"
@@ -72,9 +71,8 @@ func (a *App) restrict(ctx context.Context, full *Scope, limits access.Policy, k
 	if err != nil { // less is seen, not more
 		a.Log.Error("access", "error", err)
 	}
-	cat := limits.Catalog(full.Catalog)
-	h = &Dataset{Catalog: cat, engine: engine.New(snap, cat, engine.Options{Cache: full.selections}), name: key, policy: limits, results: full.results, selections: full.selections, ran: full.ran}
-	h.Reader = h.engine.Reader()
+	h = newDataset(key, snap, limits.Catalog(full.Catalog), full.shared)
+	h.policy = limits
 	h.Fewer = map[string]bool{}
 	for name, t := range snap.Tables {
 		h.Fewer[name] = t.Rows < full.engine.Snapshot().Tables[name].Rows

@@ -50,7 +50,7 @@ type Agreement struct {
 // definitions.
 func Over(l *records.Loaded, definitions plan.Definitions, cal calendar.Calendar) *Scope {
 	return &Scope{
-		Dataset: newDataset(l, Bounds{}.withDefaults(), newRunHistogram()),
+		Dataset: loaded(l, Bounds{}.withDefaults(), newRunHistogram()),
 		Agreed:  &Agreement{Definitions: definitions}, Calendar: cal,
 	}
 }

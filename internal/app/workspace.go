@@ -15,6 +15,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/result"
+	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 	"gavrik/internal/records"
 )
@@ -63,34 +64,43 @@ type failing struct {
 	since time.Time // of the first in a row
 }
 
-// Dataset is one load, as all or as limited readers see it, with what was computed from it.
+// Dataset is one load, as all or as limited readers see it.
 type Dataset struct {
+	*shared
 	Catalog *catalog.Catalog
 	// Reader answers plans; engine is what it reads, for those who see less of it.
 	Reader result.Reader
 	engine *engine.Engine
-	rows   int
-	ran    prometheus.Observer
+	// AsOf is the moment of the records.
+	AsOf time.Time
 	// name tells the ways to see a load apart, in the caches that they share.
-	name   string
+	name string
+	// policy and Fewer are what a limited reader does not see, and the record sets of which
+	// such a reader sees only a part.
 	policy access.Policy
+	Fewer  map[string]bool
+}
+
+// shared is what all ways to see a load have in common.
+type shared struct {
 	// results are answered views, selections what runs keep for each other, restricted the
 	// same records as limited readers see them.
 	results, selections, restricted *cache.Cache
-	// Fewer are the record sets of which a limited reader sees only a part.
-	Fewer map[string]bool
+	ran                             prometheus.Observer // how long computations took
 }
 
-func newDataset(l *records.Loaded, b Bounds, ran prometheus.Observer) *Dataset {
-	d := &Dataset{
-		Catalog: l.Catalog, ran: ran, name: "all",
-		results: cache.New(b.Results), selections: cache.New(b.Selections), restricted: cache.New(b.Restricted),
-	}
-	d.engine = engine.New(l.Snapshot, l.Catalog, engine.Options{Cache: d.selections})
+// loaded is a load as those see it who see everything.
+func loaded(l *records.Loaded, b Bounds, ran prometheus.Observer) *Dataset {
+	return newDataset("all", l.Snapshot, l.Catalog, &shared{
+		cache.New(b.Results), cache.New(b.Selections), cache.New(b.Restricted), ran,
+	})
+}
+
+// newDataset readies records for questions.
+func newDataset(name string, snap *table.Snapshot, cat *catalog.Catalog, with *shared) *Dataset {
+	d := &Dataset{shared: with, Catalog: cat, name: name, AsOf: snap.AsOf}
+	d.engine = engine.New(snap, cat, engine.Options{Cache: with.selections})
 	d.Reader = d.engine.Reader()
-	for _, t := range l.Snapshot.Tables {
-		d.rows += t.Rows
-	}
 	return d
 }
 
@@ -112,7 +122,7 @@ func (w *Workspace) Refresh(ctx context.Context) error {
 		}
 		return err
 	}
-	h := newDataset(l, w.bounds, w.ran)
+	h := loaded(l, w.bounds, w.ran)
 	if w.taken != nil {
 		w.taken(ctx, w.current.Load(), h)
 	}
@@ -143,10 +153,15 @@ func (w *Workspace) Bytes() (results, selections, restricted int64) {
 func (w *Workspace) Ran() prometheus.Collector { return w.ran }
 
 // Rows counts the records of all sets.
-func (w *Workspace) Rows() int { return w.current.Load().rows }
+func (w *Workspace) Rows() (n int) {
+	for _, t := range w.current.Load().engine.Snapshot().Tables {
+		n += t.Rows
+	}
+	return n
+}
 
 // AsOf is the moment of the records.
-func (w *Workspace) AsOf() time.Time { return w.current.Load().Reader.AsOf() }
+func (w *Workspace) AsOf() time.Time { return w.current.Load().AsOf }
 
 // Calendar is the setting of a request made now. Its moment is a whole minute: a view
 // that looks at the clock is worked out once a minute, not again for each of its windows.

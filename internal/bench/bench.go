@@ -154,7 +154,7 @@ func answer(ctx context.Context, loaded *records.Loaded, q question) ([]string, 
 func cells(ctx context.Context, res *engine.Result) ([]string, error) {
 	var out []string
 	plain, people := res.Pen(format.Plain), res.Pen(format.People)
-	err := res.EachGroup(ctx, func(g result.GroupLine) error {
+	err := res.EachGroup(ctx, result.Groups{}, func(g result.GroupLine) error {
 		label, cells := strings.Join(plain.Labels(g.Keys[:g.Level]), ""), plain.Cells(g.Line)
 		for i := 0; i < len(cells); i += 2 {
 			if cells[i] != "" {

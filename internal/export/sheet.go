@@ -85,7 +85,7 @@ func Totals(ctx context.Context, r result.Result) Sheet {
 	}
 	s.Each = func(do func([]string) error) error {
 		pen := sum.Pen(format.Plain)
-		return r.EachGroup(ctx, func(g result.GroupLine) error {
+		return r.EachGroup(ctx, result.Groups{}, func(g result.GroupLine) error {
 			row := make([]string, 1+len(g.Keys), len(s.Headings))
 			row[0] = fmt.Sprint(g.Level)
 			copy(row[1:], pen.Labels(g.Keys[:g.Level]))

@@ -105,7 +105,7 @@ func (s *server) registerCatalog(api huma.API) {
 				return nil, err
 			}
 			out := &catalogOutput{}
-			out.Body.AsOf = h.Reader.AsOf()
+			out.Body.AsOf = h.AsOf
 			if stale := s.Workspace.Stale(); stale != "" {
 				out.Body.Stale = sentence(stale)
 			}
@@ -293,6 +293,6 @@ func fns(t catalog.Type) []FnChoice {
 
 // rowsOf is how many records of a set there are.
 func rowsOf(g *requestScope, set string) int {
-	n, _ := g.Reader.Count(set)
-	return n
+	extent, _ := g.Reader.Extent(set)
+	return extent.Records
 }

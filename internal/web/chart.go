@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 
+	"gavrik/internal/core/chart"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
@@ -36,12 +37,15 @@ type Mark struct {
 	Leads  bool     `json:"leads" doc:"It stands for one group, whose records can be seen"`
 }
 
-func chart(ctx context.Context, r result.Result) (*Drawing, error) {
-	c, err := r.Chart(ctx)
+func drawing(ctx context.Context, r result.Result) (*Drawing, error) {
+	c, err := chart.Draw(ctx, r)
 	if c == nil || err != nil {
 		return nil, err
 	}
-	out := &Drawing{Kind: c.Kind, Fits: c.Fits, Total: c.Total, Axis: c.Axis, By: c.By, Unit: c.Unit, Places: append([]string{}, c.Places...), Series: []ChartSeries{}, Trouble: c.Trouble, Notes: append([]string{}, c.Notes...)}
+	out := &Drawing{
+		Kind: c.Kind, Fits: c.Fits, Total: c.Total, Axis: c.Axis, By: c.By, Unit: c.Unit, Trouble: c.Trouble,
+		Places: append([]string{}, c.Places...), Series: []ChartSeries{}, Notes: append([]string{}, c.Notes...),
+	}
 	for _, s := range c.Series {
 		series := ChartSeries{Label: s.Label, Marks: make([]Mark, len(s.Marks))}
 		for i, m := range s.Marks {

@@ -187,7 +187,7 @@ func moved(before, after *answer) (out []Moved, same bool) {
 		out = append(out, Moved{"Groups", fmt.Sprint(before.Groups()), fmt.Sprint(after.Groups())})
 	}
 	figures := func(a *answer) (labels, cells []string) {
-		grand := a.Pen(format.People).Cells(a.GrandTotal())
+		grand := a.Pen(format.People).Cells(a.GrandTotal)
 		for i, h := range a.Heads {
 			if c := a.Plan.Columns[h.Column]; c.Measure >= 0 && len(h.Across) == 0 {
 				labels, cells = append(labels, a.Label(h)), append(cells, grand[i])

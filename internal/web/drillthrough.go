@@ -3,10 +3,10 @@ package web
 import (
 	"context"
 	"net/http"
-	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"gavrik/internal/core/explain"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/view"
 )
@@ -35,9 +35,9 @@ func (s *server) drillThrough(ctx context.Context, in *drillThroughInput) (*dril
 	if err != nil {
 		return nil, err
 	}
-	through, err := a.DrillThrough(in.Body.Group, in.Body.Column)
+	through, err := explain.DrillThrough(ctx, a, in.Body.Group, in.Body.Column)
 	if err != nil {
-		return nil, huma.Error404NotFound(sentence(strings.TrimPrefix(err.Error(), "engine: ")))
+		return nil, s.refused(ctx, err)
 	}
 	out := &drillThroughOutput{}
 	out.Body.Conditions = append([]view.Condition{}, through.Conditions...)

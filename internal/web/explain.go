@@ -2,12 +2,10 @@ package web
 
 import (
 	"context"
-	"strings"
-
-	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/cell"
+	"gavrik/internal/core/explain"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
@@ -101,9 +99,9 @@ func (s *server) explain(ctx context.Context, in *explainInput) (*explainOutput,
 	if err != nil {
 		return nil, err
 	}
-	x, err := a.Explain(ctx, in.Body.Group, in.Body.Column)
+	x, err := explain.Figure(ctx, a, in.Body.Group, in.Body.Column)
 	if err != nil {
-		return nil, huma.Error404NotFound(sentence(strings.TrimPrefix(err.Error(), "engine: ")))
+		return nil, s.refused(ctx, err)
 	}
 	pen := a.Pen(format.People)
 	out := &explainOutput{Body: Explanation{

@@ -37,6 +37,10 @@ func (s *server) refused(ctx context.Context, err error) error {
 	if errors.As(err, &limit) {
 		return huma.Error422UnprocessableEntity(sentence(limit.Error()))
 	}
+	var notThere *result.NotThereError
+	if errors.As(err, &notThere) {
+		return huma.Error404NotFound(sentence(notThere.Error()))
+	}
 	return s.failed(ctx, "run", err)
 }
 

@@ -220,7 +220,7 @@ func (g *requestScope) tryTotals(ctx context.Context, doc *view.Document, groups
 			look.Rows = append(look.Rows, append([]string{pen.Label(l), fmt.Sprint(l.Count)}, pen.Cells(l)...))
 		}
 	}
-	grand := pen.Cells(a.GrandTotal())
+	grand := pen.Cells(a.GrandTotal)
 	look.Rows = append(look.Rows, append([]string{"All", fmt.Sprint(a.Kept)}, grand...))
 	look.Kept = a.Kept
 	for _, p := range a.Problems {

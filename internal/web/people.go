@@ -308,8 +308,8 @@ func (s *server) sees(ctx context.Context, in *personInput) (*seesOutput, error)
 	out.Body.Sets = []Sees{}
 	for _, set := range full.Catalog.Sets {
 		one := Sees{Label: set.Label, All: rowsOf(full, set.Key), Withheld: []string{}}
-		if rows, ok := g.Reader.Count(set.Key); ok {
-			one.Seen, one.Withheld = rows, restrictedIn(g, set.Key)
+		if extent, ok := g.Reader.Extent(set.Key); ok {
+			one.Seen, one.Withheld = extent.Records, restrictedIn(g, set.Key)
 		} else {
 			one.Hidden = true
 		}

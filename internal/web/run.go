@@ -155,14 +155,14 @@ func (s *server) registerRun(api huma.API) {
 			phrases := brief.Write(a.Plan, &in.Body.View, a.Set)
 			b.Brief, b.Sentence = withSteps(phrases, a), brief.Text(phrases)
 			b.Columns, b.Levels = columnHeads(a.Summary), levels(a)
-			b.Grand = a.written([]result.Line{a.GrandTotal()}, in.Body.style())[0]
+			b.Grand = a.written([]result.Line{a.GrandTotal}, in.Body.style())[0]
 			b.Tally = tally(a)
 			if stale := s.Workspace.Stale(); stale != "" {
 				b.Tally.Problems = append(b.Tally.Problems, Trouble{Text: stale})
 			}
 			b.Made = made(a.Plan)
 			if in.Body.Offset == 0 {
-				if b.Chart, err = chart(ctx, a); err != nil {
+				if b.Chart, err = drawing(ctx, a); err != nil {
 					return nil, s.refused(ctx, err)
 				}
 			}
@@ -210,7 +210,7 @@ func columnHeads(r *result.Summary) []ColumnHead {
 		}
 		h.Part, h.Side = string(head.Part), r.PartLabel(head.Part)
 		if len(r.Plan.Across) > 0 {
-			h.Across, h.Whole, h.Values = append([]string{}, pen.Across(head.Across)...), head.AcrossLevel < len(r.Plan.Across), false
+			h.Across, h.Whole, h.Values = append([]string{}, pen.Across(head.Across)...), len(head.Across) < len(r.Plan.Across), false
 		}
 		out[i] = h
 	}

@@ -223,7 +223,7 @@ func (s *server) summary(ctx context.Context, g *requestScope, v store.View, fig
 
 // headline is the grand total of the first total shown, or the count.
 func headline(a *answer) (figure, of string) {
-	grand := a.Pen(format.People).Cells(a.GrandTotal())
+	grand := a.Pen(format.People).Cells(a.GrandTotal)
 	counted := format.NewWriter(format.People, a.Plan.Calendar).Number(int64(a.Kept), catalog.Field{Type: catalog.Whole})
 	for i, c := range a.Plan.Columns {
 		if c.Measure >= 0 && grand[i] != "" {

@@ -42,7 +42,7 @@ func TestRandomCrosstabsEqualPostgreSQLs(t *testing.T) {
 		// The lines of the innermost groups down, cut into their cells.
 		got := map[string]string{}
 		plain, people := res.Pen(format.Plain), res.Pen(format.People)
-		require.NoError(rt, res.EachGroup(t.Context(), func(g result.GroupLine) error {
+		require.NoError(rt, res.EachGroup(t.Context(), result.Groups{}, func(g result.GroupLine) error {
 			if g.Level != len(d.Groups) {
 				return nil
 			}

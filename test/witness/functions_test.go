@@ -133,7 +133,7 @@ func TestADefinitionThroughLinks(t *testing.T) {
 	require.NoError(t, err)
 	var got []string
 	pen := res.Pen(format.Plain)
-	require.NoError(t, res.EachGroup(t.Context(), func(g result.GroupLine) error {
+	require.NoError(t, res.EachGroup(t.Context(), result.Groups{}, func(g result.GroupLine) error {
 		if g.Level == 1 {
 			got = append(got, strings.Join(append([]string{pen.Label(g.Line), fmt.Sprint(g.Count)}, pen.Cells(g.Line)...), "|"))
 		}

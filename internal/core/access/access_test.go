@@ -144,7 +144,7 @@ func shown(t *rapid.T, e *engine.Engine, c *catalog.Catalog, doc *view.Document)
 	w, err := res.Window(t.Context(), result.Open{Depth: 9}, 0, 1000)
 	require.NoError(t, err)
 	pen := res.Pen(format.People)
-	out := []string{fmt.Sprint(res.Kept, pen.Cells(res.GrandTotal()))}
+	out := []string{fmt.Sprint(res.Kept, pen.Cells(res.GrandTotal))}
 	for _, l := range w.Lines {
 		out = append(out, fmt.Sprint(l.Level, pen.Label(l), l.Count, pen.Cells(l)))
 	}

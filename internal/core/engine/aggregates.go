@@ -4,8 +4,8 @@ import (
 	"math"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/formula"
 	"gavrik/internal/core/plan"
-	"gavrik/internal/core/program"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
@@ -29,7 +29,7 @@ type aggregates struct {
 	// tooLarge counts the nodes whose figure does not fit; it is blank there. failed
 	// counts those whose formula failed.
 	tooLarge int
-	failed   [program.Reasons]int
+	failed   [formula.Reasons]int
 	// mixed are the figures of single currencies, for nodes that have several.
 	mixed map[int32][]amount
 	// currency names the one currency of each node that has one; apart says that some have

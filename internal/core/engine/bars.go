@@ -65,15 +65,16 @@ func (f *aggregates) float(n int32) float64 {
 
 // bars measures the cells of the columns that draw them. value is what stands in one,
 // as it is stored.
-func (r *Result) bars(level int, value func(head int) float64) (out []result.Bar) {
+func (w *windower) bars(level int, value func(head int) float64) (out []result.Bar) {
 	if level == 0 {
 		return nil // the grand total has nothing to be measured against
 	}
-	for i, h := range r.Heads {
-		if !r.Plan.Columns[h.Column].Bars || !h.Field.Type.Numeric() {
+	for _, i := range w.heads {
+		h := w.Heads[i]
+		if !w.Plan.Columns[h.Column].Bars || !h.Field.Type.Numeric() {
 			continue
 		}
-		if v, most := value(i), r.scale(i, level); v == v && most > 0 {
+		if v, most := value(i), w.scale(i, level); v == v && most > 0 {
 			out = append(out, result.Bar{Cell: i, Part: v / most})
 		}
 	}

@@ -4,8 +4,8 @@ import (
 	"maps"
 	"slices"
 
+	"gavrik/internal/core/formula"
 	"gavrik/internal/core/kernel"
-	"gavrik/internal/core/program"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 )
@@ -82,6 +82,10 @@ func (b *builder) build() error {
 	}
 	res.Levels = groupsOf(t, len(b.plan.Groups))
 	t.forgetRecords()
+	for i := range res.Heads {
+		res.allHeads = append(res.allHeads, i)
+	}
+	res.GrandTotal = res.windower(b.ctx, nil).group(0)
 	return nil
 }
 
@@ -177,7 +181,7 @@ func (b *builder) problems() error {
 		}
 		for reason, n := range counts {
 			if n > 0 {
-				b.res.Problems = append(b.res.Problems, result.Problem{Label: d.Ref.Label, Path: d.Ref.Path, Reason: program.Reason(reason), Count: n})
+				b.res.Problems = append(b.res.Problems, result.Problem{Label: d.Ref.Label, Path: d.Ref.Path, Reason: formula.Reason(reason), Count: n})
 			}
 		}
 	}
@@ -185,10 +189,10 @@ func (b *builder) problems() error {
 		if f == nil {
 			continue
 		}
-		f.failed[program.TooLarge] += f.tooLarge
+		f.failed[formula.TooLarge] += f.tooLarge
 		for reason, n := range f.failed {
 			if n > 0 {
-				b.res.Problems = append(b.res.Problems, result.Problem{Label: f.measure.Label, Reason: program.Reason(reason), Count: n, Groups: true})
+				b.res.Problems = append(b.res.Problems, result.Problem{Label: f.measure.Label, Reason: formula.Reason(reason), Count: n, Groups: true})
 			}
 		}
 	}

@@ -10,6 +10,8 @@ import (
 	"pgregory.net/rapid"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/chart"
+	"gavrik/internal/core/explain"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
@@ -66,7 +68,7 @@ func TestBehindAGroupAreItsRecords(t *testing.T) {
 			return
 		}
 		line := rapid.SampledFrom(groups).Draw(t, "group")
-		through, err := res.DrillThrough(line.Group, -1)
+		through, err := explain.DrillThrough(t.Context(), res, line.Group, -1)
 		require.NoError(t, err)
 		conditions := through.Conditions
 		require.Len(t, conditions, line.Level)
@@ -115,17 +117,17 @@ func TestChartShowsTheLedgersFigures(t *testing.T) {
 			d.Chart.Field = ""
 		}
 		res := runWorld(t, w, w.engine(2), d)
-		chart, err := res.Chart(t.Context())
+		drawing, err := chart.Draw(t.Context(), res)
 		require.NoError(t, err)
-		if chart.Trouble != "" {
-			require.True(t, len(d.Groups)+len(d.Across) == 0 || d.Columns[0].Totals[0].Fn == view.Average, chart.Trouble)
+		if drawing.Trouble != "" {
+			require.True(t, len(d.Groups)+len(d.Across) == 0 || d.Columns[0].Totals[0].Fn == view.Average, drawing.Trouble)
 			return
 		}
 		lines := map[string]textLine{"": grand(res, format.People)}
 		require.NoError(t, eachGroup(t.Context(), res, format.People, func(l textGroup) error { lines[l.Group] = l.textLine; return nil }))
 		sum := 0.0
-		for _, s := range chart.Series {
-			require.Len(t, s.Marks, len(chart.Places))
+		for _, s := range drawing.Series {
+			require.Len(t, s.Marks, len(drawing.Places))
 			for _, m := range s.Marks {
 				if m.Value == m.Value {
 					sum += m.Value
@@ -138,7 +140,7 @@ func TestChartShowsTheLedgersFigures(t *testing.T) {
 				}
 			}
 		}
-		cut := slices.ContainsFunc(chart.Notes, func(n string) bool { return strings.Contains(n, "are drawn.") })
+		cut := slices.ContainsFunc(drawing.Notes, func(n string) bool { return strings.Contains(n, "are drawn.") })
 		if !cut && (d.Columns[0].Totals[0].Fn != view.Average || d.Chart.Field == "") {
 			want := float64(res.Kept)
 			if d.Chart.Field != "" {
@@ -162,32 +164,32 @@ func TestChartFitsItsGroups(t *testing.T) {
 	}
 	w.build()
 	e := w.engine(1)
-	chart := func(d view.Document) *result.Chart {
+	draw := func(d view.Document) *chart.Chart {
 		d.Gavrik, d.Records = 1, "crossings"
 		p, err := plan.Check(&d, w.catalog, w.cal)
 		require.NoError(t, err)
 		res, err := e.Run(t.Context(), readBack(t, p))
 		require.NoError(t, err)
-		c, err := res.Chart(t.Context())
+		c, err := chart.Draw(t.Context(), res)
 		require.NoError(t, err)
 		return c
 	}
 	seats := []view.Column{{Field: "seats", Totals: []view.Total{{Fn: view.Sum}}}, {Field: "fare", Totals: []view.Total{{Fn: view.Average}}}}
 	byMonth := view.Group{Field: "day", Unit: "month", Order: &view.Order{By: view.ByLabel, Desc: true}}
-	c := chart(view.Document{Columns: seats, Groups: []view.Group{{Field: "state"}, byMonth}, Chart: &view.Chart{Field: "seats"}})
+	c := draw(view.Document{Columns: seats, Groups: []view.Group{{Field: "state"}, byMonth}, Chart: &view.Chart{Field: "seats"}})
 	require.Equal(t, view.Stacked, c.Kind)
 	require.Equal(t, []string{"May 2026", "Jun 2026", "Jul 2026"}, c.Places, "time runs from left to right")
 	require.Equal(t, []string{"Quay", "x y z", "blank"}, []string{c.Series[0].Label, c.Series[1].Label, c.Series[2].Label})
 	require.InDelta(t, 3.0, c.Series[2].Marks[2].Value, 0)
 
-	c = chart(view.Document{Columns: seats, Groups: []view.Group{{Field: "state"}, byMonth}, Chart: &view.Chart{Field: "fare"}})
+	c = draw(view.Document{Columns: seats, Groups: []view.Group{{Field: "state"}, byMonth}, Chart: &view.Chart{Field: "fare"}})
 	require.Equal(t, view.Lines, c.Kind, "averages are not put on each other")
 	require.InDelta(t, 2.5, c.Series[0].Marks[0].Value, 0)
-	c = chart(view.Document{Columns: seats, Groups: []view.Group{{Field: "state"}, byMonth}, Chart: &view.Chart{Field: "fare", Kind: view.Stacked}})
+	c = draw(view.Document{Columns: seats, Groups: []view.Group{{Field: "state"}, byMonth}, Chart: &view.Chart{Field: "fare", Kind: view.Stacked}})
 	require.Contains(t, c.Trouble, "do not add up")
-	require.Equal(t, view.Bars, chart(view.Document{Columns: seats, Groups: []view.Group{byMonth}, Chart: &view.Chart{Field: "seats"}}).Kind)
-	require.Contains(t, chart(view.Document{Columns: seats, Chart: &view.Chart{Field: "seats"}}).Trouble, "group by something first")
-	require.Contains(t, chart(view.Document{Columns: seats[:1], Groups: []view.Group{byMonth}, Chart: &view.Chart{Field: "fare"}}).Trouble, "no column any more")
+	require.Equal(t, view.Bars, draw(view.Document{Columns: seats, Groups: []view.Group{byMonth}, Chart: &view.Chart{Field: "seats"}}).Kind)
+	require.Contains(t, draw(view.Document{Columns: seats, Chart: &view.Chart{Field: "seats"}}).Trouble, "group by something first")
+	require.Contains(t, draw(view.Document{Columns: seats[:1], Groups: []view.Group{byMonth}, Chart: &view.Chart{Field: "fare"}}).Trouble, "no column any more")
 }
 
 func asFloat(s string) float64 {

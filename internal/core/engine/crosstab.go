@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"gavrik/internal/core/kernel"
+	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
@@ -266,11 +267,7 @@ func (x *crosstab) heads() error {
 		for c := n + 1; c < x.across.nodes[n].next; c = x.across.nodes[c].next {
 			add(c, append(slices.Clone(keys), groupKey(x.across, x.plan.Across, c)))
 		}
-		for i, m := range x.plan.Measures {
-			if m.Fn == view.Records && m.Show == "" {
-				x.res.counts[x.across.pathOf(n)] = x.column(i, n)
-			}
-		}
+		counts := x.column(x.recordsMeasure(), n)
 		for i, c := range x.plan.Columns {
 			if c.Measure < 0 {
 				continue
@@ -282,7 +279,8 @@ func (x *crosstab) heads() error {
 			} else {
 				f = shown(m, x.res.tree, x.column(m.Of, n), x.builder.figures[m.Of])
 			}
-			x.head(result.Head{Column: i, Field: f.field, Across: keys, AcrossLevel: int(x.across.nodes[n].level), AcrossPath: x.across.pathOf(n)}, f)
+			x.head(result.Head{Column: i, Field: f.field, Across: keys, AcrossPath: x.across.pathOf(n)}, f)
+			x.res.counts = append(x.res.counts, counts)
 		}
 	}
 	// Every column has a figure for each group down, and so have its records.
@@ -293,7 +291,12 @@ func (x *crosstab) heads() error {
 	if len(x.across.nodes) == 1 {
 		x.across.nodes[0].next = 1
 	}
-	x.res.counts = map[string]*aggregates{}
 	add(0, nil)
 	return nil
+}
+
+// recordsMeasure is the measure that counts the records of every cell: the plan of a crosstab
+// always has it.
+func (x *crosstab) recordsMeasure() int {
+	return slices.IndexFunc(x.plan.Measures, func(m plan.Measure) bool { return m.Fn == view.Records && m.Show == "" })
 }

@@ -52,7 +52,7 @@ func (r *run) derive(d *plan.Derived) (derivedColumn, error) {
 		if err != nil {
 			return made, 0, err
 		}
-		return made, made.column.Bytes() + int64(r.table.Rows)*int64(program.Reasons)/8, nil
+		return made, made.column.Bytes() + int64(r.table.Rows)*int64(formula.Reasons)/8, nil
 	})
 }
 
@@ -154,7 +154,7 @@ func (r *run) runProgram(
 		for i, v := range out.Floats { // what is no number anywhere is a blank
 			if math.IsInf(v, 0) {
 				out.Floats[i] = math.NaN()
-				failed.Rows[program.TooLarge][i/64] |= 1 << (i % 64)
+				failed.Rows[formula.TooLarge][i/64] |= 1 << (i % 64)
 			}
 		}
 		made.column = table.NewFloats(out.Floats)
@@ -235,8 +235,8 @@ func (w *aggregator) formula(f *aggregates) error {
 }
 
 // failures says how many of the kept records failed in a derived field, by reason.
-func (r *run) failures(d *plan.Derived, kept kernel.Bitmap) ([program.Reasons]int, error) {
-	var out [program.Reasons]int
+func (r *run) failures(d *plan.Derived, kept kernel.Bitmap) ([formula.Reasons]int, error) {
+	var out [formula.Reasons]int
 	made, err := r.derive(d)
 	if err != nil || made.failed == nil {
 		return out, err

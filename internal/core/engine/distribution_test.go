@@ -8,6 +8,7 @@ import (
 	"pgregory.net/rapid"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/explain"
 	"gavrik/internal/core/view"
 )
 
@@ -83,7 +84,7 @@ func TestExplanationAccountsForTheRecords(t *testing.T) {
 			if res.cells[head] == nil {
 				continue
 			}
-			x, err := res.Explain(context.Background(), "", head)
+			x, err := explain.Figure(context.Background(), res, "", head)
 			require.NoError(t, err)
 			if res.Plan.Columns[h.Column].Shows(0) {
 				require.Equal(t, grand(res, 0).Cells[head], res.Pen(0).Figure(head, x.Value))

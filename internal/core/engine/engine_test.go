@@ -48,8 +48,7 @@ func large(rows, texts int) *Engine {
 	return New(&table.Snapshot{Tables: map[string]*table.Table{"fares": tb}}, c, Options{MaxGroups: 1000})
 }
 
-func (e *Engine) plan(t testing.TB, doc *view.Document) *plan.Plan {
-	t.Helper()
+func (e *Engine) plan(t require.TestingT, doc *view.Document) *plan.Plan {
 	p, err := plan.Check(doc, e.catalog, worldCalendar)
 	require.NoError(t, err)
 	return p

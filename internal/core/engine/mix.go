@@ -62,8 +62,9 @@ func (w *aggregator) isPrice(c *table.Numbers) bool {
 }
 
 // mixesOf lists the averages of a line that are mixes.
-func (r *Result) mixesOf(line result.Line, i int32) (out []result.Mix) {
-	for c, f := range r.cells {
+func (w *windower) mixesOf(line result.Line, i int32) (out []result.Mix) {
+	for _, c := range w.heads {
+		f := w.cells[c]
 		if line.Cells[c].Kind == cell.Blank {
 			continue
 		}

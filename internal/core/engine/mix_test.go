@@ -6,6 +6,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/explain"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
@@ -46,7 +47,7 @@ func TestAnAverageOfSeveralPricesIsAMix(t *testing.T) {
 	}
 	car := []textMix{{"12.00", "15.50"}}
 	require.Equal(t, map[string][]textMix{"Meal": nil, "Car": car, "Cabin": nil, "All lines": car}, mixes)
-	x, err := res.Explain(t.Context(), "", 1)
+	x, err := explain.Figure(t.Context(), res, "", 1)
 	require.NoError(t, err)
 	require.Contains(t, x.Sentence(&res.Summary), "It is no price: those that went in lie from 12.00 to 15.50.")
 }

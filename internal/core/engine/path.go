@@ -3,24 +3,15 @@ package engine
 import (
 	"strconv"
 	"strings"
-)
 
-// A group's path names it among all groups of a result, by the values from the
-// outermost group in. It is made of values as they are stored, as two groups may
-// look alike: moments are shown to the minute.
-const (
-	// pathSeparator stands before every value: ASCII's unit separator, which cannot be
-	// typed by accident. So a group whose value is blank has a path, too.
-	pathSeparator = "\x1f"
-	// restMark stands for the rest of a top level.
-	restMark = "\x1e"
+	"gavrik/internal/core/result"
 )
 
 // pathOf is the path of a node; that of all records is empty.
 func (t *tree) pathOf(i int32) string {
 	path := ""
 	for ; i > 0; i = t.nodes[i].parent {
-		path = pathSeparator + t.valueOf(i) + path
+		path = result.PathSeparator + t.valueOf(i) + path
 	}
 	return path
 }
@@ -31,7 +22,7 @@ func (t *tree) valueOf(i int32) string {
 	k := t.levels[n.level-1]
 	switch {
 	case n.joined > 0:
-		return restMark
+		return result.PathRest
 	case n.key == 0:
 		return ""
 	case k.dict != nil:
@@ -56,9 +47,9 @@ func (r *Result) find(paths []string) map[int32]bool {
 func (t *tree) findWithin(parent int32, paths []string, out map[int32]bool) {
 	further := map[string][]string{} // by the next value
 	for _, p := range paths {
-		if rest, ok := strings.CutPrefix(p, pathSeparator); ok {
+		if rest, ok := strings.CutPrefix(p, result.PathSeparator); ok {
 			value := rest
-			if end := strings.Index(rest, pathSeparator); end >= 0 {
+			if end := strings.Index(rest, result.PathSeparator); end >= 0 {
 				value = rest[:end]
 			}
 			further[value] = append(further[value], rest[len(value):])
@@ -86,11 +77,11 @@ func (t *tree) findWithin(parent int32, paths []string, out map[int32]bool) {
 
 // nodeOf finds the node of a path, 0 for the empty one; -1 if there is none.
 func (t *tree) nodeOf(path string) int32 {
-	if path != "" && !strings.HasPrefix(path, pathSeparator) {
+	if path != "" && !strings.HasPrefix(path, result.PathSeparator) {
 		return -1
 	}
 	at := int32(0)
-	for _, value := range strings.Split(path, pathSeparator)[1:] {
+	for _, value := range strings.Split(path, result.PathSeparator)[1:] {
 		if at = t.child(at, value); at < 0 {
 			return -1
 		}

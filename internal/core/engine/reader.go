@@ -2,7 +2,6 @@ package engine
 
 import (
 	"context"
-	"time"
 
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
@@ -22,14 +21,11 @@ func (r reader) Run(ctx context.Context, p *plan.Plan) (result.Result, error) {
 	return res, nil
 }
 
-// Count is how many records a set has; false if there is no such set.
-func (r reader) Count(set string) (int, bool) {
+// Extent says how many records a set has, and as of when.
+func (r reader) Extent(set string) (result.Extent, bool) {
 	t := r.snap.Tables[set]
 	if t == nil {
-		return 0, false
+		return result.Extent{}, false
 	}
-	return t.Rows, true
+	return result.Extent{Records: t.Rows, AsOf: r.snap.AsOf}, true
 }
-
-// AsOf is the moment of the records.
-func (r reader) AsOf() time.Time { return r.snap.AsOf }

@@ -1,7 +1,6 @@
 package engine
 
 import (
-	"maps"
 	"slices"
 
 	"gavrik/internal/core/catalog"
@@ -22,9 +21,10 @@ type Result struct {
 	address      table.Column
 	addressField catalog.Field
 	cells        []*aggregates // of the heads; nil where a head shows no figure
-	// counts are the records of a crosstab's cells, by the path of the group across.
-	counts map[string]*aggregates
-	across *tree // the groups across, of a crosstab
+	// allHeads are the places of the heads; counts the records of a crosstab's cells, by head.
+	allHeads []int
+	counts   []*aggregates
+	across   *tree // the groups across, of a crosstab
 
 	// e is the engine that looks at the records again where a figure is explained.
 	e      *Engine
@@ -39,7 +39,7 @@ func (r *Result) Summarize() *result.Summary { return &r.Summary }
 func (r *Result) Bytes() int64 {
 	bytes := int64(4096) + r.tree.bytes() + r.side.bytes() + r.others.bytes() + r.across.bytes() + 4*int64(r.Kept)
 	seen := map[*aggregates]bool{nil: true}
-	for _, f := range append(slices.Collect(maps.Values(r.counts)), r.cells...) {
+	for _, f := range slices.Concat(r.counts, r.cells) {
 		if !seen[f] {
 			seen[f] = true
 			bytes += f.bytes()

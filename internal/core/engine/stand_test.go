@@ -15,6 +15,8 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/cell"
+	"gavrik/internal/core/chart"
+	"gavrik/internal/core/explain"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/kernel"
@@ -75,7 +77,7 @@ func stands(t require.TestingT, source string) (ran bool) {
 	show := func(res *Result) {
 		_, err := res.Window(ctx, result.Open{Depth: 1, Toggled: []string{"\x1fa", "\x1f"}}, 0, 50)
 		fine(err)
-		_, err = res.Chart(ctx)
+		_, err = chart.Draw(ctx, res)
 		fine(err)
 		n := 0
 		err = res.EachRecord(ctx, func([]result.Key, []cell.Cell) error {
@@ -107,7 +109,7 @@ func stands(t require.TestingT, source string) (ran bool) {
 	}
 	if res, err := e.Run(ctx, p); fine(err) {
 		show(res)
-		_, err = res.Explain(ctx, "", 1)
+		_, err = explain.Figure(ctx, res, "", 1)
 		require.NoError(t, err, source)
 	}
 	doc.Groups, doc.Across, doc.Columns = doc.Groups[1:], []view.Group{{Field: "made"}}, doc.Columns[1:]

@@ -56,11 +56,11 @@ func window(t require.TestingT, r *Result, open result.Open, offset, limit int, 
 	return textWindow{w.Total, w.Offset, allAsText(r, style, w.Lines), allAsText(r, style, w.Above)}
 }
 
-func grand(r *Result, style format.Style) textLine { return asText(r.Pen(style), r.GrandTotal()) }
+func grand(r *Result, style format.Style) textLine { return asText(r.Pen(style), r.GrandTotal) }
 
 func eachGroup(ctx context.Context, r *Result, style format.Style, do func(textGroup) error) error {
 	pen := r.Pen(style)
-	return r.EachGroup(ctx, func(g result.GroupLine) error {
+	return r.EachGroup(ctx, result.Groups{}, func(g result.GroupLine) error {
 		return do(textGroup{asText(pen, g.Line), pen.Labels(g.Keys[:g.Level])})
 	})
 }

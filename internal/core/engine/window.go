@@ -2,7 +2,6 @@ package engine
 
 import (
 	"context"
-	"fmt"
 	"math"
 
 	"gavrik/internal/core/catalog"
@@ -14,6 +13,9 @@ import (
 	"gavrik/internal/core/turn"
 )
 
+// lookUp is after how many groups the search for a window looks up from its work.
+const lookUp = 1 << 13
+
 // Window returns limit lines from offset on. Nothing is worked out again, but for
 // the order of records that were not shown before.
 func (r *Result) Window(ctx context.Context, open result.Open, offset, limit int) (result.Window, error) {
@@ -22,7 +24,8 @@ func (r *Result) Window(ctx context.Context, open result.Open, offset, limit int
 	}
 	mine := turn.Of(ctx)
 	defer mine.Rest()
-	w := &windower{Result: r, ctx: ctx, depth: open.Depth, toggled: r.find(open.Toggled)}
+	w := r.windower(ctx, nil)
+	w.depth, w.toggled = open.Depth, r.find(open.Toggled)
 	out := result.Window{Offset: offset, Lines: make([]result.Line, 0, min(limit, len(r.tree.nodes)+r.Kept))}
 	end := offset + limit
 	if open.Depth < 0 {
@@ -72,12 +75,6 @@ func (r *Result) Window(ctx context.Context, open result.Open, offset, limit int
 	}
 	out.Total = at
 	return out, w.err
-}
-
-// GrandTotal is the line of all kept records.
-func (r *Result) GrandTotal() result.Line {
-	w := &windower{Result: r, depth: len(r.Plan.Groups)}
-	return w.group(0)
 }
 
 // cellOf is a record's value.
@@ -137,7 +134,20 @@ type windower struct {
 	ctx     context.Context
 	depth   int
 	toggled map[int32]bool
-	err     error // of the first records that could not be put into order
+	// heads are the columns whose cells are filled; asked says that they are filled in every
+	// line, else where the line shows them.
+	heads []int
+	asked bool
+	err   error // of the first records that could not be put into order
+}
+
+// windower returns one that has every group open. heads are as in result.Groups.
+func (r *Result) windower(ctx context.Context, heads []int) *windower {
+	w := &windower{Result: r, ctx: ctx, depth: len(r.Plan.Groups), heads: heads, asked: heads != nil}
+	if !w.asked {
+		w.heads = r.allHeads
+	}
+	return w
 }
 
 func (w *windower) open(i int32) bool {
@@ -157,18 +167,21 @@ func (w *windower) above(nodes []int32) []result.Line {
 }
 
 func (w *windower) group(i int32) result.Line {
+	return w.groupInto(i, make([]cell.Cell, len(w.Heads)))
+}
+
+// groupInto is a group's line with cells of the caller's, which are blank.
+func (w *windower) groupInto(i int32, cells []cell.Cell) result.Line {
 	n := w.tree.nodes[i]
-	line := result.Line{
-		Level: int(n.level), Open: w.open(i), Count: w.side.size(i), Cells: make([]cell.Cell, len(w.Heads)),
-	}
+	line := result.Line{Level: int(n.level), Open: w.open(i), Count: w.side.size(i), Cells: cells}
 	if w.others != nil {
 		line.Others = w.others.size(i)
 	}
 	if i > 0 {
 		line.Key, line.Group = groupKey(w.tree, w.Plan.Groups, i), w.tree.pathOf(i)
 	}
-	for c, h := range w.Heads {
-		if f := w.cells[c]; f != nil && w.Plan.Columns[h.Column].Shows(line.Level) {
+	for _, c := range w.heads {
+		if f, h := w.cells[c], w.Heads[c]; f != nil && (w.asked || w.Plan.Columns[h.Column].Shows(line.Level)) {
 			line.Cells[c] = f.cell(i, h.Field)
 		}
 	}
@@ -224,11 +237,14 @@ func (r *Result) fill(cells []cell.Cell, row int32) {
 // groupKey is what a group is of.
 func groupKey(t *tree, groups []plan.Group, i int32) result.Key {
 	n := t.nodes[i]
-	if n.joined > 0 {
-		return result.Key{Joined: int(n.joined)}
-	}
 	g, k := groups[n.level-1], t.levels[n.level-1]
-	return result.Key{Value: k.cell(n.key, g)}
+	switch {
+	case n.joined > 0:
+		return result.Key{Joined: int(n.joined), Place: int(k.rest())}
+	case n.key == 0:
+		return result.Key{Place: int(k.rest()) + 1}
+	}
+	return result.Key{Value: k.cell(n.key, g), Place: int(n.key)}
 }
 
 // keysTo are those of a node and of the groups that it lies in, the outermost first; none
@@ -239,63 +255,4 @@ func keysTo(t *tree, groups []plan.Group, i int32) []result.Key {
 		out = append([]result.Key{groupKey(t, groups, i)}, out...)
 	}
 	return out
-}
-
-// exportRows is after how many lines the writing of all of them looks up.
-const exportRows = 256
-
-// EachGroup calls do for every group in the order shown, the grand total last.
-func (r *Result) EachGroup(ctx context.Context, do func(result.GroupLine) error) error {
-	mine := turn.Of(ctx)
-	defer mine.Rest()
-	w := &windower{Result: r, depth: len(r.Plan.Groups)}
-	keys := make([]result.Key, len(r.Plan.Groups))
-	for i := int32(1); i < int32(len(r.tree.nodes)); i++ {
-		if i%exportRows == 0 {
-			if err := mine.Wait(ctx); err != nil {
-				return kernel.Stopped(err)
-			}
-		}
-		line := w.group(i)
-		keys[line.Level-1] = line.Key
-		clear(keys[line.Level:])
-		if err := do(result.GroupLine{Line: line, Keys: keys}); err != nil {
-			return fmt.Errorf("engine: group %q: %w", line.Group, err)
-		}
-	}
-	return do(result.GroupLine{Line: w.group(0), Keys: make([]result.Key, len(keys))})
-}
-
-// EachRecord calls do for every kept record in the order shown, with its groups and its
-// cells; both slices are used again for the next.
-func (r *Result) EachRecord(ctx context.Context, do func(groups []result.Key, cells []cell.Cell) error) error {
-	mine := turn.Of(ctx)
-	defer mine.Rest()
-	deepest := int32(len(r.Plan.Groups))
-	keys, cells := make([]result.Key, deepest), make([]cell.Cell, len(r.Heads))
-	for i := range r.tree.nodes {
-		n := r.tree.nodes[i]
-		if n.level > 0 {
-			keys[n.level-1] = groupKey(r.tree, r.Plan.Groups, int32(i))
-		}
-		if n.level != deepest {
-			continue
-		}
-		rows, err := r.sorter.window(ctx, int(r.side.start[i]), int(r.side.end[i]))
-		if err != nil {
-			return err
-		}
-		for at, row := range rows {
-			if at%exportRows == 0 {
-				if err := mine.Wait(ctx); err != nil {
-					return kernel.Stopped(err)
-				}
-			}
-			r.fill(cells, row)
-			if err := do(keys, cells); err != nil {
-				return fmt.Errorf("engine: record %d: %w", row, err)
-			}
-		}
-	}
-	return nil
 }

@@ -50,7 +50,7 @@ func addInts(m *Machine, out, xs, ys []int64) {
 			continue
 		}
 		if out[i] = table.Blank; x != table.Blank && y != table.Blank {
-			m.fail(TooLarge, i)
+			m.fail(formula.TooLarge, i)
 		}
 	}
 }
@@ -65,7 +65,7 @@ func subtractInts(m *Machine, out, xs, ys []int64) {
 			continue
 		}
 		if out[i] = table.Blank; x != table.Blank && y != table.Blank {
-			m.fail(TooLarge, i)
+			m.fail(formula.TooLarge, i)
 		}
 	}
 }
@@ -105,7 +105,7 @@ func times(factor int64) kernel {
 				continue
 			}
 			if to[i] = table.Blank; v != table.Blank {
-				m.fail(TooLarge, i)
+				m.fail(formula.TooLarge, i)
 			}
 		}
 	}
@@ -117,7 +117,7 @@ func multiply(m *Machine, i int, x, y int64) int64 {
 	}
 	hi, lo := bits.Mul64(magnitude(x), magnitude(y))
 	if hi != 0 || lo > math.MaxInt64 {
-		m.fail(TooLarge, i)
+		m.fail(formula.TooLarge, i)
 		return table.Blank
 	}
 	if (x < 0) != (y < 0) {
@@ -137,7 +137,7 @@ func divide(m *Machine, out vec, v []vec) {
 	for i, x := range v[0].floats {
 		y := v[1].floats[i]
 		if y == 0 && x == x {
-			m.fail(DividedByZero, i)
+			m.fail(formula.DividedByZero, i)
 			out.floats[i] = math.NaN()
 			continue
 		}
@@ -158,7 +158,7 @@ func shorten(m *Machine, out vec, v []vec) {
 		y := v[1].floats[i]
 		if y == 0 && x != table.Blank {
 			out.ints[i] = table.Blank
-			m.fail(DividedByZero, i)
+			m.fail(formula.DividedByZero, i)
 			continue
 		}
 		stretch(m, i, out, x, 1/y)
@@ -173,7 +173,7 @@ func stretch(m *Machine, i int, out vec, x int64, by float64) {
 	if r := math.Round(float64(x) * by); math.Abs(r) < 1<<62 {
 		out.ints[i] = int64(r)
 	} else {
-		m.fail(TooLarge, i)
+		m.fail(formula.TooLarge, i)
 	}
 }
 

@@ -37,13 +37,13 @@ func (f *Failures) any() bool {
 }
 
 // reason is why a row failed; ok is false if it did not, as where there are no failures.
-func (f *Failures) reason(row int) (r Reason, ok bool) {
+func (f *Failures) reason(row int) (r formula.Reason, ok bool) {
 	if f == nil {
 		return 0, false
 	}
 	for r, rows := range f.Rows {
 		if rows[row/64]>>(row%64)&1 == 1 {
-			return Reason(r), true
+			return formula.Reason(r), true
 		}
 	}
 	return 0, false
@@ -65,9 +65,9 @@ func (n *coalesce) eval(m *Machine) vec {
 	for i := range m.n {
 		out.clear(i)
 	}
-	why := make([]Reason, m.n)
+	why := make([]formula.Reason, m.n)
 	for i := range why {
-		why[i] = Reason(Reasons)
+		why[i] = formula.Reason(formula.Reasons)
 	}
 	for _, arg := range n.args {
 		m.active = left
@@ -86,7 +86,7 @@ func (n *coalesce) eval(m *Machine) vec {
 	}
 	m.active = outer
 	for i, r := range why {
-		if left[i] && r < Reason(Reasons) {
+		if left[i] && r < formula.Reason(formula.Reasons) {
 			m.fail(r, i)
 		}
 	}

@@ -25,7 +25,7 @@ var dateFunctions = map[formula.Op]func(e *formula.Expr) kernel{
 	"DATE": rowwise(func(m *Machine, i int, a []cell) (cell, bool) {
 		const far = 1_000_000 // days and months that surely lie outside the calendar
 		if max(a[0].int, a[1].int, a[2].int) > far || min(a[0].int, a[1].int, a[2].int) < -far {
-			m.fail(NoSuchDate, i)
+			m.fail(formula.NoSuchDate, i)
 			return cell{}, false
 		}
 		return m.day(i, calendar.FromDate(int(a[0].int), time.Month(a[1].int), int(a[2].int)))
@@ -33,7 +33,7 @@ var dateFunctions = map[formula.Op]func(e *formula.Expr) kernel{
 	"TIME": rowwise(func(m *Machine, i int, a []cell) (cell, bool) {
 		const far = 1 << 30
 		if max(a[0].int, a[1].int, a[2].int) > far || min(a[0].int, a[1].int, a[2].int) < -far {
-			m.fail(TooLarge, i)
+			m.fail(formula.TooLarge, i)
 			return cell{}, false
 		}
 		return cell{int: a[0].int*calendar.Hour + a[1].int*calendar.Minute + a[2].int*calendar.Second}, true
@@ -44,7 +44,7 @@ var dateFunctions = map[formula.Op]func(e *formula.Expr) kernel{
 		}
 		d, err := calendar.ParseDay(trimmed(a[0].text))
 		if err != nil {
-			m.fail(NoSuchDate, i)
+			m.fail(formula.NoSuchDate, i)
 			return cell{}, false
 		}
 		return m.day(i, d)
@@ -69,7 +69,7 @@ var dateFunctions = map[formula.Op]func(e *formula.Expr) kernel{
 		case 3:
 			return cell{int: (sunday + 6) % 7}, true
 		}
-		m.fail(NoSuchNumber, i)
+		m.fail(formula.NoSuchNumber, i)
 		return cell{}, false
 	}),
 	"ISOWEEKNUM": datePart(func(d calendar.Day) int64 { _, w := time.Unix(d*86400, 0).UTC().ISOWeek(); return int64(w) }),
@@ -105,7 +105,7 @@ var firstDay, lastDay = calendar.FromDate(1, 1, 1), calendar.FromDate(9999, 12, 
 // day is a date of the calendar, or a failure.
 func (m *Machine) day(i int, d calendar.Day) (cell, bool) {
 	if d < firstDay || d > lastDay {
-		m.fail(NoSuchDate, i)
+		m.fail(formula.NoSuchDate, i)
 		return cell{}, false
 	}
 	return cell{int: d}, true
@@ -114,7 +114,7 @@ func (m *Machine) day(i int, d calendar.Day) (cell, bool) {
 func (m *Machine) months(i int, a []cell, do func(c calendar.Calendar, d calendar.Day, n int) calendar.Day) (cell, bool) {
 	const far = 12 * 10_000
 	if a[1].int > far || a[1].int < -far {
-		m.fail(NoSuchDate, i)
+		m.fail(formula.NoSuchDate, i)
 		return cell{}, false
 	}
 	return m.day(i, do(m.calendar, a[0].int, int(a[1].int)))
@@ -214,7 +214,7 @@ func afterMidnight(sign int64) kernel {
 			by *= sign
 			local := d*calendar.DayLen + by
 			if d < firstDay || d > lastDay || by > farthest || by < -farthest || !m.onCalendar(local) {
-				m.fail(NoSuchDate, i)
+				m.fail(formula.NoSuchDate, i)
 				continue
 			}
 			out.ints[i] = m.momentAt(local)
@@ -249,7 +249,7 @@ func onCalendar(t catalog.Type) kernel {
 				continue
 			}
 			if t == catalog.Date && (x < firstDay || x > lastDay) || t == catalog.DateTime && !m.onCalendar(x) {
-				m.fail(NoSuchDate, i)
+				m.fail(formula.NoSuchDate, i)
 				out.ints[i] = table.Blank
 			}
 		}

@@ -66,7 +66,7 @@ func (m *Machine) Run(out Values, lo, hi int) error {
 	return nil
 }
 
-func (m *Machine) fail(r Reason, i int) {
+func (m *Machine) fail(r formula.Reason, i int) {
 	if m.active == nil || m.active[i] {
 		row := m.base + m.lo + i
 		m.failed.Rows[r][row/64] |= 1 << (row % 64)

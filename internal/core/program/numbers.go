@@ -61,7 +61,7 @@ func floating(do func([]float64) float64) func(*formula.Expr) kernel {
 			if r := do(row); !math.IsNaN(r) && !math.IsInf(r, 0) {
 				out.floats[i] = r
 			} else {
-				m.fail(NoSuchNumber, i)
+				m.fail(formula.NoSuchNumber, i)
 			}
 		}
 	})
@@ -74,7 +74,7 @@ func step(further int64) func(*formula.Expr) kernel {
 			return rows(func(m *Machine, i int, v []cell) (cell, bool) {
 				step := math.Abs(v[1].float)
 				if step == 0 {
-					m.fail(DividedByZero, i)
+					m.fail(formula.DividedByZero, i)
 					return cell{}, false
 				}
 				n := v[0].float / step
@@ -90,7 +90,7 @@ func step(further int64) func(*formula.Expr) kernel {
 				step = -step
 			}
 			if step == 0 {
-				m.fail(DividedByZero, i)
+				m.fail(formula.DividedByZero, i)
 				return cell{}, false
 			}
 			rest := v[0].int % step
@@ -102,7 +102,7 @@ func step(further int64) func(*formula.Expr) kernel {
 			}
 			out := v[0].int - rest + further*step
 			if (further == 0) == (out > v[0].int) || out == table.Blank { // it went round
-				m.fail(TooLarge, i)
+				m.fail(formula.TooLarge, i)
 				return cell{}, false
 			}
 			return cell{int: out}, true
@@ -127,7 +127,7 @@ func modulo(m *Machine, out vec, v []vec) {
 		y := v[1].floats[i]
 		out.floats[i] = x - y*math.Floor(x/y)
 		if y == 0 && x == x {
-			m.fail(DividedByZero, i)
+			m.fail(formula.DividedByZero, i)
 			out.floats[i] = math.NaN()
 		}
 	}
@@ -137,7 +137,7 @@ func modulo(m *Machine, out vec, v []vec) {
 		switch {
 		case x == table.Blank || y == table.Blank:
 		case y == 0:
-			m.fail(DividedByZero, i)
+			m.fail(formula.DividedByZero, i)
 		default:
 			r := x % y
 			if r != 0 && (r < 0) != (y < 0) {

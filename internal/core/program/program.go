@@ -6,8 +6,6 @@
 package program
 
 import (
-	"fmt"
-
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/formula"
 )
@@ -28,32 +26,9 @@ type Program struct {
 // that it makes.
 func (p *Program) BlockBytes() int64 { return int64(p.nodes) * blockRows * 8 }
 
-// Reason is why a row failed.
-type Reason int
-
-// The reasons. A row that fails is blank.
-const (
-	DividedByZero Reason = iota
-	TooLarge             // the exact value does not fit in 64 bits
-	NoSuchNumber         // the root of a negative number, the logarithm of zero
-	NoSuchDate
-	NoSuchPlace     // a position before the first character
-	TooLong         // a text of more than formula.MaxText characters
-	Reasons     int = iota
-)
-
-// Words says a reason after "because".
-func (r Reason) Words() string {
-	return [...]string{
-		"they divide by zero", "the result is too large", "there is no such number", "there is no such date",
-		"there is no such place in the text",
-		fmt.Sprintf("the text would have more than %d characters", formula.MaxText),
-	}[r]
-}
-
 // Failures marks the rows that failed, one bit each, by reason. The slices of
 // reasons that never occurred are nil.
-type Failures struct{ Rows [Reasons][]uint64 }
+type Failures struct{ Rows [formula.Reasons][]uint64 }
 
 // NewFailures has room for n rows.
 func NewFailures(n int) *Failures {

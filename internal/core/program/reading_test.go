@@ -353,7 +353,7 @@ func TestProgramsGiveWhatReadingTheTreeGives(t *testing.T) {
 		}
 		out, failures := p.Make(rows), NewFailures(rows)
 		require.NoError(t, p.Machine(inputs, setting, failures, nil).Run(out, 0, rows))
-		if failures.Rows[TooLarge][0] != 0 {
+		if failures.Rows[formula.TooLarge][0] != 0 {
 			return // fractions have no bound
 		}
 		tried++

@@ -46,7 +46,7 @@ func fromInts(unit uint64, tens int64, further rounding) kernel {
 				whole++
 			}
 			if whole > math.MaxInt64/uint64(tens) {
-				m.fail(TooLarge, i)
+				m.fail(formula.TooLarge, i)
 				o.ints[i] = table.Blank
 				continue
 			}
@@ -75,7 +75,7 @@ func fromFloats(unit float64, tens int64, further rounding) kernel {
 				whole++
 			}
 			if whole >= float64(math.MaxInt64/tens) {
-				m.fail(TooLarge, i)
+				m.fail(formula.TooLarge, i)
 				continue
 			}
 			o.ints[i] = int64(whole) * tens

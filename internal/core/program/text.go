@@ -48,7 +48,7 @@ var textFunctions = map[formula.Op]func(e *formula.Expr) kernel{
 func (m *Machine) cut(i int, a []cell) (before, part, after string, ok bool) {
 	s := []rune(a[0].text)
 	if a[1].int < 1 || a[2].int < 0 {
-		m.fail(NoSuchPlace, i)
+		m.fail(formula.NoSuchPlace, i)
 		return "", "", "", false
 	}
 	from := clamp(a[1].int-1, len(s))
@@ -73,7 +73,7 @@ func end(do func(s []rune, n int) []rune) func(*formula.Expr) kernel {
 			n = a[1].int
 		}
 		if n < 0 {
-			m.fail(NoSuchPlace, i)
+			m.fail(formula.NoSuchPlace, i)
 			return cell{}, false
 		}
 		return cell{text: string(do(s, clamp(n, len(s))))}, true
@@ -116,7 +116,7 @@ func place(fold func(rune) string) func(*formula.Expr) kernel {
 			start = a[2].int
 		}
 		if start < 1 {
-			m.fail(NoSuchPlace, i)
+			m.fail(formula.NoSuchPlace, i)
 			return cell{}, false
 		}
 		at, ok := position(a[0].text, a[1].text, start, fold)
@@ -173,7 +173,7 @@ func substitute(m *Machine, i int, a []cell) (cell, bool) {
 		}
 		return cell{text: strings.ReplaceAll(text, old, fresh)}, true
 	case a[3].int < 1:
-		m.fail(NoSuchPlace, i)
+		m.fail(formula.NoSuchPlace, i)
 		return cell{}, false
 	}
 	parts := strings.Split(text, old)
@@ -198,12 +198,12 @@ func valueOf(m *Machine, i int, a []cell) (cell, bool) {
 	bare, percent := strings.CutSuffix(s, "%")
 	bare = strings.TrimSpace(bare)
 	if !writtenNumber.MatchString(bare) {
-		m.fail(NoSuchNumber, i)
+		m.fail(formula.NoSuchNumber, i)
 		return cell{}, false
 	}
 	v, err := strconv.ParseFloat(bareNumber.Replace(bare), 64)
 	if err != nil || math.IsInf(v, 0) {
-		m.fail(NoSuchNumber, i)
+		m.fail(formula.NoSuchNumber, i)
 		return cell{}, false
 	}
 	if percent {

@@ -21,7 +21,7 @@ type texts struct {
 // text is a text made for a row, or a blank where it is too long.
 func (m *Machine) text(i int, s string) string {
 	if tooLong(s) {
-		m.fail(TooLong, i)
+		m.fail(formula.TooLong, i)
 		return ""
 	}
 	m.take(int64(len(s)))
@@ -35,7 +35,7 @@ func tooLong(s string) bool {
 // fits says whether a text of so many bytes may be short enough; if not, the row fails.
 func (m *Machine) fits(i, bytes int) bool {
 	if bytes > formula.MaxText*utf8.UTFMax {
-		m.fail(TooLong, i)
+		m.fail(formula.TooLong, i)
 		return false
 	}
 	return true
