@@ -138,7 +138,7 @@ func answer(ctx context.Context, loaded *records.Loaded, q question) ([]string, 
 	if err != nil {
 		return nil, err
 	}
-	pen := res.Pen(format.Plain)
+	pen := res.Summarize().Pen(format.Plain)
 	for _, l := range win.Lines {
 		line := pen.Cells(l)
 		if !l.IsRecord {
@@ -151,14 +151,14 @@ func answer(ctx context.Context, loaded *records.Loaded, q question) ([]string, 
 
 // cells writes a crosstab down with a line for each cell: the labels of its groups
 // and its two figures.
-func cells(ctx context.Context, res *engine.Result) ([]string, error) {
+func cells(ctx context.Context, res result.Result) ([]string, error) {
 	var out []string
-	plain, people := res.Pen(format.Plain), res.Pen(format.People)
+	plain, people := res.Summarize().Pen(format.Plain), res.Summarize().Pen(format.People)
 	err := res.EachGroup(ctx, result.Groups{}, func(g result.GroupLine) error {
 		label, cells := strings.Join(plain.Labels(g.Keys[:g.Level]), ""), plain.Cells(g.Line)
 		for i := 0; i < len(cells); i += 2 {
 			if cells[i] != "" {
-				across := strings.Join(people.Across(res.Heads[i].Across), "/")
+				across := strings.Join(people.Across(res.Summarize().Heads[i].Across), "/")
 				out = append(out, strings.Join([]string{label, across, cells[i], cells[i+1]}, "|"))
 			}
 		}

@@ -3,6 +3,7 @@ package core
 
 import (
 	"os/exec"
+	"slices"
 	"strings"
 	"testing"
 
@@ -29,6 +30,21 @@ func TestCoreImportsNoOtherRoom(t *testing.T) {
 				require.True(t, ok, "%s imports %s", pkg, i)
 			default:
 				require.False(t, forbiddenStandard[i], "%s imports %s", pkg, i)
+			}
+		}
+	}
+}
+
+// What the engine is made of is the engine's own, and the door knows nothing of it.
+func TestTheEngineIsBehindItsDoor(t *testing.T) {
+	const engine = "gavrik/internal/core/engine"
+	within := func(pkg string) bool { return pkg == engine || strings.HasPrefix(pkg, engine+"/") }
+	above := []string{"core/result", "core/chart", "core/explain", "core/brief", "export", "web"}
+	for pkg, imports := range importsOf(t, "gavrik/...") {
+		for _, i := range imports {
+			require.False(t, strings.HasPrefix(i, engine+"/") && !within(pkg), "%s imports %s", pkg, i)
+			if slices.Contains(above, strings.TrimPrefix(pkg, "gavrik/internal/")) {
+				require.NotContains(t, []string{engine, "gavrik/internal/core/table"}, i, pkg)
 			}
 		}
 	}

@@ -30,7 +30,7 @@ func BenchmarkRun(b *testing.B) {
 			loaded := large(benchRows, 240)
 			q.doc.Gavrik, q.doc.Records = 1, "fares"
 			for b.Loop() {
-				e := New(loaded.snap, loaded.catalog, Options{})
+				e := New(loaded.Snapshot(), loaded.catalog, Options{})
 				res, err := e.Run(b.Context(), e.plan(b, &q.doc))
 				if err != nil {
 					b.Fatal(err)

@@ -1,11 +1,19 @@
+// The course of a run: from selected records to a result, through the rooms.
+
 package engine
 
 import (
 	"maps"
 	"slices"
 
+	"gavrik/internal/core/engine/aggregation"
+	"gavrik/internal/core/engine/grouping"
+	"gavrik/internal/core/engine/ordering"
+	"gavrik/internal/core/engine/selection"
+	"gavrik/internal/core/engine/windows"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/kernel"
+	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 )
@@ -13,57 +21,50 @@ import (
 // builder makes a result of the kept records.
 type builder struct {
 	*run
+	plan *plan.Plan
 	kept kernel.Bitmap
-	res  *Result
-	g    *grouping
+	res  *windows.Result
+	g    *grouping.Grouping
 	// figures are those of the plan's measures for the groups down; others those of
 	// a comparison's other side.
-	figures, others []*aggregates
-}
-
-// rowsOf lists the marked rows.
-func rowsOf(b kernel.Bitmap) rows {
-	if b.Count() == b.N {
-		return rows{n: b.N}
-	}
-	return listed(b.Rows())
+	figures, others []*aggregation.Aggregates
 }
 
 // build groups, totals and orders the kept records.
 func (b *builder) build() error {
-	kept := rowsOf(b.kept)
-	if err := b.need(4*int64(kept.n), "listing the records"); err != nil {
+	kept := kernel.RowsOf(b.kept)
+	if err := b.job.Need(4*int64(kept.N), "listing the records"); err != nil {
 		return err
 	}
 	all := kept
 	if c := b.plan.Compare; c != nil {
-		other, _, err := b.filter(c.Filter)
+		other, _, err := selection.Select(b.job, b.fields, c.Filter)
 		if err != nil {
 			return err
 		}
-		others := rowsOf(other)
-		b.res.Others = others.n
-		all = listed(slices.Concat(kept.slice(0, kept.n), others.slice(0, others.n)))
+		others := kernel.RowsOf(other)
+		b.res.Others = others.N
+		all = kernel.Listed(slices.Concat(kept.Slice(0, kept.N), others.Slice(0, others.N)))
 	}
 	var err error
-	if b.g, err = b.group(b.plan.Groups, all, kept.n); err != nil {
+	if b.g, err = b.grouper().Group(b.plan.Groups, all, kept.N); err != nil {
 		return err
 	}
-	t := b.g.tree
+	t := b.g.Tree
 	res := b.res
-	res.tree, res.side = t, b.g.side(0, kept.n)
-	w := b.totaller(t, res.side)
-	if b.figures, err = w.totals(); err != nil {
+	res.Tree, res.Side = t, b.g.Side(0, kept.N)
+	w := aggregation.New(b.job, b.fields, t, res.Side)
+	if b.figures, err = w.Totals(); err != nil {
 		return err
 	}
 	if b.plan.Compare != nil {
-		res.others = b.g.side(kept.n, all.n)
-		if b.others, err = b.totaller(t, res.others).totals(); err != nil {
+		res.Other = b.g.Side(kept.N, all.N)
+		if b.others, err = aggregation.New(b.job, b.fields, t, res.Other).Totals(); err != nil {
 			return err
 		}
 	}
 	b.currencies()
-	res.Check = w.check
+	res.Check = w.Check()
 	res.Check.Groups = len(b.plan.Groups)+len(b.plan.Across) > 0
 	var cross *crosstab
 	if len(b.plan.Across) > 0 {
@@ -81,43 +82,40 @@ func (b *builder) build() error {
 		return err
 	}
 	res.Levels = groupsOf(t, len(b.plan.Groups))
-	t.forgetRecords()
-	for i := range res.Heads {
-		res.allHeads = append(res.allHeads, i)
-	}
-	res.GrandTotal = res.windower(b.ctx, nil).group(0)
+	t.ForgetRecords()
+	res.Complete()
 	return nil
 }
 
 // addresses finds what records are opened by.
 func (b *builder) addresses() (err error) {
-	set := b.e.catalog.Set(b.plan.Records)
+	set := b.catalog.Set(b.plan.Records)
 	if set == nil || set.Field(b.plan.Address) == nil {
 		return nil
 	}
-	b.res.addressField = *set.Field(b.plan.Address)
-	b.res.address, err = b.e.stored(b.plan.Records, b.plan.Address)
+	b.res.AddressField = *set.Field(b.plan.Address)
+	b.res.Address, err = b.source.Stored(b.plan.Records, b.plan.Address)
 	return err
 }
 
 // order arranges the groups and the records, and makes the columns of the ledger.
 func (b *builder) order(cross *crosstab) error {
 	res := b.res
-	keys, err := b.sortKeys(b.plan.Sort, res.side.rows)
+	keys, err := ordering.Keys(b.fields, b.plan.Sort, res.Side.Rows)
 	if err != nil {
 		return err
 	}
 	if len(b.plan.Groups) > 0 {
-		from := b.arrange(res.tree, res.side, b.figures, b.plan.Groups)
-		place := res.side.arrange(res.tree, from)
-		keys = append([]sortKey{&placeKey{leaf: res.side.leaf, place: place}}, keys...)
-		if res.others != nil {
-			res.others.arrange(res.tree, from)
+		from := b.arrange(res.Tree, res.Side, b.figures, b.plan.Groups)
+		place := res.Side.Arrange(res.Tree, from)
+		keys = append([]ordering.Key{&ordering.ByPlace{Leaf: res.Side.Leaf, Place: place}}, keys...)
+		if res.Other != nil {
+			res.Other.Arrange(res.Tree, from)
 		}
-		for _, figs := range [][]*aggregates{b.figures, b.others} {
+		for _, figs := range [][]*aggregation.Aggregates{b.figures, b.others} {
 			for i, f := range figs {
 				if f != nil {
-					figs[i] = f.rearranged(from)
+					figs[i] = f.Rearranged(from)
 				}
 			}
 		}
@@ -125,9 +123,9 @@ func (b *builder) order(cross *crosstab) error {
 			cross.cameDown = from
 		}
 	} else {
-		res.tree.nodes[0].next = 1
+		res.Tree.Nodes[0].Next = 1
 	}
-	res.sorter = newSorter(res.side.rows, keys, b.e.opts.Workers)
+	res.Sorter = ordering.NewSorter(res.Side.Rows, keys, b.job.Workers)
 	if cross != nil {
 		return cross.heads()
 	}
@@ -140,17 +138,17 @@ func (b *builder) heads() error {
 		var col table.Column
 		if c.Values {
 			var err error
-			if col, err = b.column(c.Ref); err != nil {
+			if col, err = b.fields.Column(c.Ref); err != nil {
 				return err
 			}
 		}
-		b.res.columns = append(b.res.columns, col)
+		b.res.Columns = append(b.res.Columns, col)
 		if c.Measure < 0 {
 			b.head(result.Head{Column: i, Field: c.Ref.Field}, nil)
 			continue
 		}
 		mine := b.shownFigures(b.figures, c.Measure)
-		b.head(result.Head{Column: i, Field: mine.field}, mine)
+		b.head(result.Head{Column: i, Field: mine.Field}, mine)
 		if b.plan.Compare != nil {
 			b.compared(i, mine, b.shownFigures(b.others, c.Measure))
 		}
@@ -158,14 +156,14 @@ func (b *builder) heads() error {
 	return nil
 }
 
-func (b *builder) head(h result.Head, f *aggregates) {
+func (b *builder) head(h result.Head, f *aggregation.Aggregates) {
 	h.Field.Format = b.plan.FormatOf(h.Column)
 	if h.Part == result.Percent {
 		h.Field.Format = nil
 	}
-	h.Mixed = f.mixedLines()
+	h.Mixed = f.MixedLines()
 	b.res.Heads = append(b.res.Heads, h)
-	b.res.cells = append(b.res.cells, f)
+	b.res.Figures = append(b.res.Figures, f)
 }
 
 // problems gathers what went wrong.
@@ -175,12 +173,15 @@ func (b *builder) problems() error {
 		if d.There == nil && (d.Calculation() == nil || d.Formula.PerTotal()) {
 			continue
 		}
-		counts, err := b.failures(d, b.kept)
+		failed, err := b.fields.Failures(d)
 		if err != nil {
 			return err
 		}
-		for reason, n := range counts {
-			if n > 0 {
+		if failed == nil {
+			continue
+		}
+		for reason, marked := range failed.Rows {
+			if n := b.kept.CountAnd(kernel.Bitmap{Words: marked, N: b.kept.N}); n > 0 {
 				b.res.Problems = append(b.res.Problems, result.Problem{Label: d.Ref.Label, Path: d.Ref.Path, Reason: formula.Reason(reason), Count: n})
 			}
 		}
@@ -189,13 +190,51 @@ func (b *builder) problems() error {
 		if f == nil {
 			continue
 		}
-		f.failed[formula.TooLarge] += f.tooLarge
-		for reason, n := range f.failed {
+		f.Failed[formula.TooLarge] += f.TooLarge
+		for reason, n := range f.Failed {
 			if n > 0 {
-				b.res.Problems = append(b.res.Problems, result.Problem{Label: f.measure.Label, Reason: formula.Reason(reason), Count: n, Groups: true})
+				b.res.Problems = append(b.res.Problems, result.Problem{Label: f.Measure.Label, Reason: formula.Reason(reason), Count: n, Groups: true})
 			}
 		}
 	}
 	slices.SortStableFunc(b.res.Problems, func(x, y result.Problem) int { return y.Count - x.Count })
 	return nil
+}
+
+// shownFigures are a measure's figures for the nodes in the order shown: its own,
+// or what is shown in place of another's.
+func (b *builder) shownFigures(figs []*aggregation.Aggregates, measure int) *aggregation.Aggregates {
+	m := b.plan.Measures[measure]
+	if m.Show == "" {
+		return figs[measure]
+	}
+	of := figs[m.Of]
+	return aggregation.Shown(m, b.res.Tree, of, of)
+}
+
+// groupsOf counts the groups of each level, the outermost first.
+func groupsOf(t *grouping.Tree, levels int) []int {
+	out := make([]int, levels)
+	for _, n := range t.Nodes[1:] {
+		out[n.Level-1]++
+	}
+	return out
+}
+
+// grouper divides the run's records among groups.
+func (r *run) grouper() grouping.Grouper {
+	return grouping.Grouper{
+		Job: r.job, Fields: r.fields, MaxGroups: r.opts.MaxGroups, DenseSpace: r.denseSpace,
+		Rank: func(t *grouping.Tree, s *grouping.Side, measure int) (grouping.Ranking, error) {
+			return aggregation.New(r.job, r.fields, t, s).Total(measure)
+		},
+	}
+}
+
+// arrange puts groups into the order they are shown, and says where each came from.
+func (r *run) arrange(
+	t *grouping.Tree, s *grouping.Side, figures []*aggregation.Aggregates, groups []plan.Group,
+) []int32 {
+	rank := func(measure int) grouping.Ranking { return figures[measure] }
+	return t.Arrange(r.job, r.fields.Plan.Calendar, s, groups, rank)
 }

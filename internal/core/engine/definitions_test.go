@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"gavrik/internal/core/engine/windows"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
@@ -73,7 +74,7 @@ func TestDefinitionsReachThroughLinks(t *testing.T) {
 		// class of blanks. Both have no toll here.
 		require.Equal(t, want.Kept, got.Kept)
 		require.Equal(t, want.Steps, got.Steps)
-		values := func(r *Result) map[string]int {
+		values := func(r *windows.Result) map[string]int {
 			out := map[string]int{}
 			for _, l := range whole(t, r).Lines {
 				if l.Group == "" {
@@ -83,7 +84,7 @@ func TestDefinitionsReachThroughLinks(t *testing.T) {
 			return out
 		}
 		require.Equal(t, values(want), values(got))
-		groups := func(r *Result, blanks ...string) map[string]int {
+		groups := func(r *windows.Result, blanks ...string) map[string]int {
 			out := map[string]int{}
 			for _, l := range window(t, r, result.Open{}, 0, 100, format.People).Lines {
 				label := l.Label

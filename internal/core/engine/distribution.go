@@ -1,3 +1,5 @@
+// How the values of a field are spread: stretches of round bounds, and their counts.
+
 package engine
 
 import (
@@ -7,6 +9,8 @@ import (
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/cell"
+	"gavrik/internal/core/engine/numbering"
+	"gavrik/internal/core/engine/work"
 	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
@@ -28,7 +32,7 @@ func (r *run) distribution(ref catalog.Ref, bins int) (*result.Distribution, err
 	if err != nil {
 		return nil, err
 	}
-	d := &distributor{run: r, ref: ref, kept: kept, bins: max(4, bins), out: &result.Distribution{}}
+	d := &distributor{job: r.job, plan: r.fields.Plan, ref: ref, kept: kept, bins: max(4, bins), out: &result.Distribution{}}
 	switch c := col.(type) {
 	case *table.Floats:
 		return d.out, d.floats(c)
@@ -58,7 +62,8 @@ func (e *Engine) commonest(ctx context.Context, p *plan.Plan, ref catalog.Ref, b
 }
 
 type distributor struct {
-	*run
+	job  *work.Job
+	plan *plan.Plan
 	ref  catalog.Ref
 	kept kernel.Bitmap
 	bins int
@@ -69,7 +74,7 @@ type distributor struct {
 func (d *distributor) count(rows int, of func(row int) int) error {
 	for row := range rows {
 		if row%kernel.BlockRows == 0 {
-			if err := d.stopped(); err != nil {
+			if err := d.job.Stopped(); err != nil {
 				return err
 			}
 		}
@@ -175,23 +180,24 @@ func floorDiv(v, by int64) int64 {
 // fine enough.
 func (d *distributor) dates(c *table.Numbers) error {
 	units := []calendar.Unit{calendar.ByDay, calendar.ByWeek, calendar.ByMonth, calendar.ByQuarter, calendar.ByYear}
-	all := rows{n: c.Len()}
-	var k *levelKeys
+	all := kernel.Rows{N: c.Len()}
+	var k *numbering.Keys
 	unit := calendar.ByYear
 	for _, unit = range units {
+		span := numbering.Span{Group: plan.Group{Ref: d.ref}, Unit: unit, Others: all.N}
 		var err error
-		if k, err = d.numberUnits(c, all, unitSpan{group: plan.Group{Ref: d.ref}, unit: unit, others: all.n}); err != nil {
+		if k, err = numbering.Units(d.job, d.plan, c, all, span); err != nil {
 			return err
 		}
-		if len(k.values) <= d.bins {
+		if len(k.Values) <= d.bins {
 			break
 		}
 	}
 	// Years may still be too many: several of them make a bin.
-	join := max(1, (len(k.values)+d.bins-1)/d.bins)
+	join := max(1, (len(k.Values)+d.bins-1)/d.bins)
 	day := catalog.Field{Type: catalog.Date}
-	for i := 0; i < len(k.values); i += join {
-		from, below := k.values[i], d.plan.Calendar.Add(unit, k.values[i], join)
+	for i := 0; i < len(k.Values); i += join {
+		from, below := k.Values[i], d.plan.Calendar.Add(unit, k.Values[i], join)
 		d.out.Bins = append(d.out.Bins, result.Bin{
 			From: cell.OfInt(from, day), Below: cell.OfInt(below, day), To: cell.OfInt(below-1, day),
 			Unit: unit, Units: join,
@@ -203,7 +209,7 @@ func (d *distributor) dates(c *table.Numbers) error {
 		if v != table.Blank && d.kept.Has(row) {
 			kept.add(v)
 		}
-		return (int(k.keys[row])-1+join)/join - 1
+		return (int(k.Numbers[row])-1+join)/join - 1
 	})
 	if kept.any {
 		d.out.Smallest, d.out.Largest = cell.OfInt(kept.lo, d.ref.Field), cell.OfInt(kept.hi, d.ref.Field)
@@ -214,7 +220,7 @@ func (d *distributor) dates(c *table.Numbers) error {
 // floats cuts the range of approximate values into equal stretches.
 func (d *distributor) floats(c *table.Floats) error {
 	var all extent[float64]
-	err := pass(d.run, c.Values, rows{n: c.Len()}, func(_ int, vals []float64) {
+	err := work.Pass(d.job, c.Values, kernel.Rows{N: c.Len()}, func(_ int, vals []float64) {
 		for _, v := range vals {
 			if v == v {
 				all.add(v)

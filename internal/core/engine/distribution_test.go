@@ -81,7 +81,7 @@ func TestExplanationAccountsForTheRecords(t *testing.T) {
 		e.opts.MaxColumns = 1 << 20
 		res := runWorld(t, w, e, d)
 		for head, h := range res.Heads {
-			if res.cells[head] == nil {
+			if res.Figures[head] == nil {
 				continue
 			}
 			x, err := explain.Figure(context.Background(), res, "", head)

@@ -15,11 +15,14 @@ import (
 
 	"gavrik/internal/core/cache"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/engine/fields"
+	"gavrik/internal/core/engine/selection"
+	"gavrik/internal/core/engine/windows"
+	"gavrik/internal/core/engine/work"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
-	"gavrik/internal/core/turn"
 )
 
 // Options bounds an engine.
@@ -62,14 +65,10 @@ func (o Options) withDefaults() Options {
 
 // Engine answers plans over one snapshot. Any goroutine may use it.
 type Engine struct {
-	snap    *table.Snapshot
+	source  *fields.Source
 	catalog *catalog.Catalog
 	opts    Options
-	cache   *cache.Cache
-	// name tells the engine's values in the cache from those of others.
-	name string
-	// denseSpace is the least number of possible pairs of a group and a value for
-	// which a table is made; see combine. Tests lower it.
+	// denseSpace is that of grouping.Grouper. Tests lower it.
 	denseSpace uint64
 }
 
@@ -81,8 +80,8 @@ func New(snap *table.Snapshot, c *catalog.Catalog, opts Options) *Engine {
 		opts.Cache = cache.New(opts.CacheBytes)
 	}
 	return &Engine{
-		snap: snap, catalog: c, opts: opts, cache: opts.Cache, name: fmt.Sprint(engines.Add(1)),
-		denseSpace: 1 << 16,
+		source:  &fields.Source{Snapshot: snap, Cache: opts.Cache, Name: fmt.Sprint(engines.Add(1))},
+		catalog: c, opts: opts, denseSpace: 1 << 16,
 	}
 }
 
@@ -90,57 +89,53 @@ func New(snap *table.Snapshot, c *catalog.Catalog, opts Options) *Engine {
 var engines atomic.Int64
 
 // Snapshot is what the engine reads.
-func (e *Engine) Snapshot() *table.Snapshot { return e.snap }
+func (e *Engine) Snapshot() *table.Snapshot { return e.source.Snapshot }
 
 // Run carries out a plan.
-func (e *Engine) Run(ctx context.Context, p *plan.Plan) (*Result, error) {
-	return within(e, ctx, p, func(r *run) (*Result, error) {
-		kept, steps, err := r.filter(p.Filter)
+func (e *Engine) Run(ctx context.Context, p *plan.Plan) (*windows.Result, error) {
+	return within(e, ctx, p, func(r *run) (*windows.Result, error) {
+		kept, steps, err := selection.Select(r.job, r.fields, p.Filter)
 		if err != nil {
 			return nil, err
 		}
-		res := &Result{Summary: result.Summary{
-			Plan: p, AsOf: e.snap.AsOf, All: r.table.Rows, Kept: kept.Count(), Steps: steps,
-		}, e: e}
-		return res, (&builder{run: r, kept: kept, res: res}).build()
+		res := &windows.Result{Summary: result.Summary{
+			Plan: p, AsOf: e.Snapshot().AsOf, All: r.fields.Rows, Kept: kept.Count(), Steps: steps,
+		}, Column: e.columnOf(p)}
+		b := &builder{run: r, plan: p, kept: kept, res: res}
+		return res, b.build()
 	})
 }
 
-// within carries work out as a run of its own: it waits for its turn, gives back what
+// columnOf reads fields of a plan in jobs of their own.
+func (e *Engine) columnOf(p *plan.Plan) func(ctx context.Context, ref catalog.Ref) (table.Column, error) {
+	return func(ctx context.Context, ref catalog.Ref) (table.Column, error) {
+		return within(e, ctx, p, func(r *run) (table.Column, error) { return r.fields.Column(ref) })
+	}
+}
+
+// run is what one question to the engine works with.
+type run struct {
+	*Engine
+	job    *work.Job
+	fields *fields.Fields
+}
+
+// within carries work out as a job of its own: it waits for its turn, gives back what
 // it booked, and a fault in it becomes its error.
 func within[T any](
-	e *Engine, ctx context.Context, p *plan.Plan, work func(r *run) (T, error),
+	e *Engine, ctx context.Context, p *plan.Plan, do func(r *run) (T, error),
 ) (out T, err error) {
-	r, err := e.run(ctx, p)
+	job := work.Begin(ctx, e.opts.Workers, e.opts.RunBytes)
+	defer job.End()
+	of, err := fields.Of(job, e.source, p)
 	if err != nil {
 		return out, err
 	}
-	defer r.end()
 	err = fault.Caught(func() (err error) {
-		if err = r.stopped(); err == nil {
-			out, err = work(r)
+		if err = job.Stopped(); err == nil {
+			out, err = do(&run{e, job, of})
 		}
 		return err
 	})
 	return out, err
-}
-
-// run is the state of one Run.
-type run struct {
-	e      *Engine
-	ctx    context.Context
-	turn   turn.Turn
-	plan   *plan.Plan
-	table  *table.Table
-	budget *budget
-}
-
-func (e *Engine) run(ctx context.Context, p *plan.Plan) (*run, error) {
-	t := e.snap.Tables[p.Records]
-	if t == nil {
-		return nil, fmt.Errorf("engine: the snapshot holds no record set %q", p.Records)
-	}
-	return &run{
-		e: e, ctx: ctx, turn: turn.Of(ctx), plan: p, table: t, budget: &budget{limit: e.opts.RunBytes},
-	}, nil
 }

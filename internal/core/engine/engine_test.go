@@ -3,12 +3,10 @@ package engine
 import (
 	"context"
 	"math"
-	"slices"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/require"
-	"pgregory.net/rapid"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
@@ -17,16 +15,6 @@ import (
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
-
-func TestOrderedBits(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		a, b := rapid.Float64().Draw(t, "a"), rapid.Float64().Draw(t, "b")
-		require.Equal(t, a < b, orderedBits(a) < orderedBits(b))
-		require.Equal(t, a, fromOrderedBits(orderedBits(a)))
-	})
-	require.Equal(t, int64(table.Blank), orderedBits(math.NaN()))
-	require.Equal(t, orderedBits(0), orderedBits(math.Copysign(0, -1)))
-}
 
 // large is a table of many rows with one text and one amount.
 func large(rows, texts int) *Engine {
@@ -79,7 +67,7 @@ func TestARunIsStoppedAtAnyStep(t *testing.T) {
 	asks := 0
 	for limit := 1; ; limit = limit*3/2 + 1 {
 		ctx := &countedContext{Context: t.Context(), left: limit}
-		fresh := New(e.snap, e.catalog, Options{Workers: 1})
+		fresh := New(e.Snapshot(), e.catalog, Options{Workers: 1})
 		res, err := fresh.Run(ctx, fresh.plan(t, grouped))
 		if err == nil {
 			_, err = res.Window(ctx, result.Open{Depth: 1}, 1000, 10)
@@ -154,21 +142,4 @@ func TestUnmatchedValuesAndKeptBlanksAreTold(t *testing.T) {
 	require.Equal(t, []string{"C-9", "X"}, res.Steps[1].Unmatched)
 	require.Equal(t, 2, res.Steps[1].UnmatchedCount)
 	require.Equal(t, 1, res.Steps[2].BlanksKept)
-}
-
-// Of many ranges, some within others, the look-up finds what trying each of them does.
-func TestManyRangesHoldWhatEachHolds(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		end := rapid.Int64Range(-30, 30)
-		var ranges []plan.Interval
-		for range rapid.IntRange(1, 20).Draw(t, "ranges") {
-			lo := end.Draw(t, "lo")
-			ranges = append(ranges, plan.Interval{Lo: lo, Hi: lo + rapid.SampledFrom([]int64{-1, 0, 0, 1, 9}).Draw(t, "length")})
-		}
-		in := inRanges(ranges)
-		for v := int64(-40); v <= 50; v++ {
-			want := slices.ContainsFunc(ranges, func(r plan.Interval) bool { return r.Lo <= v && v <= r.Hi })
-			require.Equal(t, want, in(v), "%d in %v", v, ranges)
-		}
-	})
 }

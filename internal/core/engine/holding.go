@@ -1,3 +1,5 @@
+// Which fields have values that hold a text.
+
 package engine
 
 import (
@@ -32,7 +34,7 @@ func (e *Engine) Holding(ctx context.Context, refs []catalog.Ref, text string) (
 		if ref.Field.Type != catalog.Text {
 			continue
 		}
-		col, err := e.stored(ref.Set, ref.Field.Key)
+		col, err := e.source.Stored(ref.Set, ref.Field.Key)
 		if err != nil {
 			return nil, err
 		}

@@ -1,3 +1,5 @@
+// Records by their keys.
+
 package engine
 
 import (
@@ -6,6 +8,7 @@ import (
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/cell"
+	"gavrik/internal/core/engine/fields"
 	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
@@ -27,7 +30,7 @@ func (e *Engine) Lookup(ctx context.Context, p *plan.Plan, keys []cell.Cell) ([]
 		columns := make([]table.Column, len(p.Columns))
 		for i, c := range p.Columns {
 			if c.Values {
-				if columns[i], err = r.column(c.Ref); err != nil {
+				if columns[i], err = r.fields.Column(c.Ref); err != nil {
 					return nil, err
 				}
 			}
@@ -39,7 +42,7 @@ func (e *Engine) Lookup(ctx context.Context, p *plan.Plan, keys []cell.Cell) ([]
 			}
 			out[i] = make([]cell.Cell, len(columns))
 			for c, col := range columns {
-				out[i][c] = cellOf(col, p.Columns[c].Ref.Field, row)
+				out[i][c] = fields.Cell(col, p.Columns[c].Ref.Field, row)
 			}
 		}
 		return out, nil
@@ -49,7 +52,7 @@ func (e *Engine) Lookup(ctx context.Context, p *plan.Plan, keys []cell.Cell) ([]
 // rowsOfKeys finds the row of each value of a field that tells records apart; -1 for those that
 // no record has. It looks through the field once, however many are asked for.
 func (r *run) rowsOfKeys(f catalog.Field, keys []cell.Cell) ([]int32, error) {
-	col, err := r.e.stored(r.plan.Records, f.Key)
+	col, err := r.fields.Stored(r.fields.Plan.Records, f.Key)
 	if err != nil {
 		return nil, err
 	}
@@ -60,16 +63,16 @@ func (r *run) rowsOfKeys(f catalog.Field, keys []cell.Cell) ([]int32, error) {
 			asked[k] = append(asked[k], i)
 		}
 	}
-	if c, ok := col.(*table.Texts); ok && r.uniqueTexts(c, f, asked, out) {
+	if c, ok := col.(*table.Texts); ok && uniqueTexts(c, f, asked, out) {
 		return out, nil
 	}
 	for row := range int32(col.Len()) {
 		if row%kernel.BlockRows == 0 {
-			if err := r.stopped(); err != nil {
+			if err := r.job.Stopped(); err != nil {
 				return nil, err
 			}
 		}
-		for _, i := range asked[cellOf(col, f, row)] {
+		for _, i := range asked[fields.Cell(col, f, row)] {
 			out[i] = row
 		}
 	}
@@ -78,7 +81,7 @@ func (r *run) rowsOfKeys(f catalog.Field, keys []cell.Cell) ([]int32, error) {
 
 // uniqueTexts is rowsOfKeys by the index of a column whose texts lead to their rows; false if
 // it has none.
-func (r *run) uniqueTexts(c *table.Texts, f catalog.Field, asked map[cell.Cell][]int, out []int32) bool {
+func uniqueTexts(c *table.Texts, f catalog.Field, asked map[cell.Cell][]int, out []int32) bool {
 	if _, unique := c.RowOf(1); !unique {
 		return false
 	}

@@ -11,6 +11,7 @@ import (
 	"pgregory.net/rapid"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/engine/windows"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
@@ -28,7 +29,7 @@ func written(lines []textLine) []string {
 
 // runWorld runs a document, or ends the case if the document has a fault that a
 // draw can have: a range the wrong way round.
-func runWorld(t *rapid.T, w *world, e *Engine, d *view.Document) *Result {
+func runWorld(t *rapid.T, w *world, e *Engine, d *view.Document) *windows.Result {
 	p, err := plan.Check(d, w.catalog, w.cal)
 	if err != nil {
 		for _, f := range err.(plan.Faults) {
@@ -61,7 +62,7 @@ func readBack(t require.TestingT, p *plan.Plan) *plan.Plan {
 	return read
 }
 
-func whole(t require.TestingT, r *Result) textWindow {
+func whole(t require.TestingT, r *windows.Result) textWindow {
 	return window(t, r, result.Open{Depth: len(r.Plan.Groups)}, 0, 1<<20, format.Plain)
 }
 

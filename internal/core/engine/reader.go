@@ -1,3 +1,5 @@
+// The engine as a result.Reader.
+
 package engine
 
 import (
@@ -23,9 +25,9 @@ func (r reader) Run(ctx context.Context, p *plan.Plan) (result.Result, error) {
 
 // Extent says how many records a set has, and as of when.
 func (r reader) Extent(set string) (result.Extent, bool) {
-	t := r.snap.Tables[set]
+	t := r.Snapshot().Tables[set]
 	if t == nil {
 		return result.Extent{}, false
 	}
-	return result.Extent{Records: t.Rows, AsOf: r.snap.AsOf}, true
+	return result.Extent{Records: t.Rows, AsOf: r.Snapshot().AsOf}, true
 }

@@ -564,3 +564,9 @@ func plainDuration(micros int64) string {
 	}
 	return fmt.Sprintf("%s%d:%02d:%02d", sign, s/3600, s/60%60, s%60)
 }
+
+// holds says whether a comparison comes out as a test asks.
+func holds(op view.Op, c int) bool {
+	wanted := map[view.Op][]int{view.Over: {1}, view.AtLeast: {0, 1}, view.Under: {-1}, view.AtMost: {-1, 0}, view.Is: {0}}
+	return slices.Contains(wanted[op], c)
+}

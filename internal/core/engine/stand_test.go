@@ -16,6 +16,7 @@ import (
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/cell"
 	"gavrik/internal/core/chart"
+	"gavrik/internal/core/engine/windows"
 	"gavrik/internal/core/explain"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/formula"
@@ -74,7 +75,7 @@ func stands(t require.TestingT, source string) (ran bool) {
 		require.Zero(t, mine.bytes.Load(), "%s: all that was booked is given back", source)
 		return err == nil
 	}
-	show := func(res *Result) {
+	show := func(res *windows.Result) {
 		_, err := res.Window(ctx, result.Open{Depth: 1, Toggled: []string{"\x1fa", "\x1f"}}, 0, 50)
 		fine(err)
 		_, err = chart.Draw(ctx, res)
@@ -223,7 +224,7 @@ func TestTextsAreBounded(t *testing.T) {
 		doubling = append(doubling, view.Calculated{Key: fmt.Sprintf("a%d", i), Label: fmt.Sprintf("a%d", i), Formula: before + " & " + before})
 	}
 	doc := &view.Document{Gavrik: 1, Records: "crossings", Calculated: doubling, Columns: []view.Column{{Field: "a13"}}}
-	run := func(bytes int64) (*Result, error) {
+	run := func(bytes int64) (*windows.Result, error) {
 		p, err := plan.Check(doc, edges.catalog, edges.cal)
 		require.NoError(t, err)
 		return New(edges.snap, edges.catalog, Options{Workers: 2, RunBytes: bytes}).Run(t.Context(), p)

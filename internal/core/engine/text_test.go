@@ -7,6 +7,7 @@ import (
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/cell"
+	"gavrik/internal/core/engine/windows"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/result"
 )
@@ -41,7 +42,7 @@ func asText(pen *result.Pen, l result.Line) textLine {
 	return out
 }
 
-func allAsText(r *Result, style format.Style, lines []result.Line) []textLine {
+func allAsText(r *windows.Result, style format.Style, lines []result.Line) []textLine {
 	out := make([]textLine, 0, len(lines))
 	pen := r.Pen(style)
 	for _, l := range lines {
@@ -50,15 +51,15 @@ func allAsText(r *Result, style format.Style, lines []result.Line) []textLine {
 	return out
 }
 
-func window(t require.TestingT, r *Result, open result.Open, offset, limit int, style format.Style) textWindow {
+func window(t require.TestingT, r *windows.Result, open result.Open, offset, limit int, style format.Style) textWindow {
 	w, err := r.Window(context.Background(), open, offset, limit)
 	require.NoError(t, err)
 	return textWindow{w.Total, w.Offset, allAsText(r, style, w.Lines), allAsText(r, style, w.Above)}
 }
 
-func grand(r *Result, style format.Style) textLine { return asText(r.Pen(style), r.GrandTotal) }
+func grand(r *windows.Result, style format.Style) textLine { return asText(r.Pen(style), r.GrandTotal) }
 
-func eachGroup(ctx context.Context, r *Result, style format.Style, do func(textGroup) error) error {
+func eachGroup(ctx context.Context, r *windows.Result, style format.Style, do func(textGroup) error) error {
 	pen := r.Pen(style)
 	return r.EachGroup(ctx, result.Groups{}, func(g result.GroupLine) error {
 		return do(textGroup{asText(pen, g.Line), pen.Labels(g.Keys[:g.Level])})

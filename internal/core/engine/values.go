@@ -1,3 +1,5 @@
+// The different values of a field with their counts, and the facts of a field.
+
 package engine
 
 import (
@@ -7,6 +9,9 @@ import (
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/cell"
+	"gavrik/internal/core/engine/fields"
+	"gavrik/internal/core/engine/numbering"
+	"gavrik/internal/core/engine/selection"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
@@ -17,11 +22,11 @@ import (
 // under readies a look at one field: its column, and the records that the plan's
 // filter keeps.
 func (r *run) under(ref catalog.Ref) (table.Column, kernel.Bitmap, error) {
-	col, err := r.column(ref)
+	col, err := r.fields.Column(ref)
 	if err != nil {
 		return nil, kernel.Bitmap{}, err
 	}
-	kept, _, err := r.filter(r.plan.Filter)
+	kept, _, err := selection.Select(r.job, r.fields, r.fields.Plan.Filter)
 	return col, kept, err
 }
 
@@ -37,20 +42,20 @@ func (r *run) values(ref catalog.Ref, search string, limit int) (*result.Values,
 	if err != nil {
 		return nil, err
 	}
-	all := rows{n: r.table.Rows}
-	keys, err := r.numberValues(col, all)
+	all := kernel.Rows{N: r.fields.Rows}
+	keys, err := numbering.Values(r.job, col, all)
 	if err != nil {
 		return nil, err
 	}
-	if err := r.need(24*int64(keys.card), "listing the values of "+catalog.LowerFirst(ref.Label)); err != nil {
+	if err := r.job.Need(24*int64(keys.Card), "listing the values of "+catalog.LowerFirst(ref.Label)); err != nil {
 		return nil, err
 	}
-	inAll, inKept := make([]int, keys.card), make([]int, keys.card)
-	for lo := 0; lo < all.n; lo += kernel.BlockRows {
-		if err := r.stopped(); err != nil {
+	inAll, inKept := make([]int, keys.Card), make([]int, keys.Card)
+	for lo := 0; lo < all.N; lo += kernel.BlockRows {
+		if err := r.job.Stopped(); err != nil {
 			return nil, err
 		}
-		for i, key := range keys.at(all, lo, min(lo+kernel.BlockRows, all.n), nil) {
+		for i, key := range keys.At(all, lo, min(lo+kernel.BlockRows, all.N), nil) {
 			row := lo + i
 			inAll[key]++
 			inKept[key] += int(kept.Words[row/64] >> (row % 64) & 1)
@@ -60,18 +65,18 @@ func (r *run) values(ref catalog.Ref, search string, limit int) (*result.Values,
 	return out, r.pick(out, keys, ref.Field, inAll, inKept, table.Fold(search), limit)
 }
 
-func (r *run) pick(v *result.Values, k *levelKeys, f catalog.Field, all, kept []int, search string, limit int) error {
-	people := format.NewWriter(format.People, r.plan.Calendar)
+func (r *run) pick(v *result.Values, k *numbering.Keys, f catalog.Field, all, kept []int, search string, limit int) error {
+	people := format.NewWriter(format.People, r.fields.Plan.Calendar)
 	var found []uint32
-	for key := uint32(1); key < uint32(k.card); key++ {
-		if key%kernel.BlockRows == 0 && r.isStopped() {
-			return r.stopped()
+	for key := uint32(1); key < uint32(k.Card); key++ {
+		if key%kernel.BlockRows == 0 && r.job.IsStopped() {
+			return r.job.Stopped()
 		}
 		if all[key] == 0 {
 			continue
 		}
 		v.Distinct++
-		if search == "" || strings.Contains(k.folded(key, func() string { return k.text(people, key, f) }), search) {
+		if search == "" || strings.Contains(k.Folded(key, func() string { return k.Text(people, key, f) }), search) {
 			found = append(found, key)
 		}
 	}
@@ -87,18 +92,9 @@ func (r *run) pick(v *result.Values, k *levelKeys, f catalog.Field, all, kept []
 		v.RestKept, v.RestAll = v.RestKept+kept[key], v.RestAll+all[key]
 	}
 	for _, key := range found[:listed] {
-		v.List = append(v.List, result.ValueCount{Value: k.value(key, f), Kept: kept[key], All: all[key]})
+		v.List = append(v.List, result.ValueCount{Value: k.Value(key, f), Kept: kept[key], All: all[key]})
 	}
 	return nil
-}
-
-// folded is a value's text without case and accents; label writes it if no
-// dictionary holds it.
-func (k *levelKeys) folded(key uint32, label func() string) string {
-	if k.dict != nil {
-		return k.dict.Folded(key)
-	}
-	return table.Fold(label())
 }
 
 // sampleRows is how many rows are looked through for so many samples.
@@ -111,14 +107,14 @@ const (
 // set, of one that the plan makes over the plan's records.
 func (e *Engine) Facts(ctx context.Context, p *plan.Plan, ref catalog.Ref) (result.Facts, error) {
 	if p == nil || p.Derived[ref.Path] == nil {
-		col, err := e.stored(ref.Set, ref.Field.Key)
+		col, err := e.source.Stored(ref.Set, ref.Field.Key)
 		if err != nil {
 			return result.Facts{}, err
 		}
 		return factsOf(col, ref), nil
 	}
 	return within(e, ctx, p, func(r *run) (result.Facts, error) {
-		col, err := r.column(ref)
+		col, err := r.fields.Column(ref)
 		if err != nil {
 			return result.Facts{}, err
 		}
@@ -132,7 +128,7 @@ func factsOf(col table.Column, ref catalog.Ref) result.Facts {
 		return f
 	}
 	for row := 0; row < min(col.Len(), sampleRows) && len(f.Samples) < samples; row++ {
-		c := cellOf(col, ref.Field, int32(row))
+		c := fields.Cell(col, ref.Field, int32(row))
 		if c.Kind != cell.Blank && !slices.Contains(f.Samples, c) {
 			f.Samples = append(f.Samples, c)
 		}

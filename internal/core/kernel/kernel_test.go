@@ -72,3 +72,13 @@ func TestTwoNeighboursOfAList(t *testing.T) {
 		require.Equal(t, sorted, vals, "values are moved, not changed")
 	})
 }
+
+func TestOrderedBits(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		a, b := rapid.Float64().Draw(t, "a"), rapid.Float64().Draw(t, "b")
+		require.Equal(t, a < b, OrderedBits(a) < OrderedBits(b))
+		require.Equal(t, a, FromOrderedBits(OrderedBits(a)))
+	})
+	require.Equal(t, int64(math.MinInt64), OrderedBits(math.NaN()))
+	require.Equal(t, OrderedBits(0), OrderedBits(math.Copysign(0, -1)))
+}

@@ -1,3 +1,5 @@
+// Blocks and shares of rows over the cores.
+
 package kernel
 
 import (

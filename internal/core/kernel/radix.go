@@ -1,3 +1,5 @@
+// Radix sort of keys with positions, least significant digit first, and by parts over the cores.
+
 package kernel
 
 import (

@@ -1,3 +1,5 @@
+// Quickselect: two neighbours of a sorted list without sorting it.
+
 package kernel
 
 // TwoFrom returns the values that sorting would put at k and right behind it, the

@@ -1,3 +1,5 @@
+// Signed 128-bit integers, for sums that cannot wrap.
+
 package kernel
 
 import (

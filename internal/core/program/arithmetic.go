@@ -1,3 +1,5 @@
+// Addition, subtraction, multiplication and division: exact ones of any scale, and approximate ones.
+
 package program
 
 import (

@@ -1,3 +1,5 @@
+// COALESCE and ISBLANK, which take a failure as a blank.
+
 package program
 
 import (

@@ -1,3 +1,5 @@
+// Comparisons, and membership of lists.
+
 package program
 
 import (

@@ -1,3 +1,5 @@
+// From a formula's tree to nodes that work on blocks.
+
 package program
 
 import (

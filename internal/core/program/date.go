@@ -1,3 +1,5 @@
+// The functions of dates, moments and durations.
+
 package program
 
 import (

@@ -1,3 +1,5 @@
+// The functions by name, each with its node.
+
 package program
 
 import (

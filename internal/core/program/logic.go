@@ -1,3 +1,5 @@
+// And, or and not, with blanks.
+
 package program
 
 import "gavrik/internal/core/formula"

@@ -1,3 +1,5 @@
+// One block of a program at work: its inputs, its scratch memory, its failures.
+
 package program
 
 import (

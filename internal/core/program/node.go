@@ -1,3 +1,5 @@
+// What the nodes of a program have in common, and the simplest of them.
+
 package program
 
 import (

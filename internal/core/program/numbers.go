@@ -1,3 +1,5 @@
+// The functions of numbers.
+
 package program
 
 import (

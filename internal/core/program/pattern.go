@@ -1,3 +1,5 @@
+// The functions that match a text with a pattern.
+
 package program
 
 import (

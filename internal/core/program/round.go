@@ -1,3 +1,5 @@
+// Rounding, halves away from zero.
+
 package program
 
 import (

@@ -1,3 +1,5 @@
+// A program's results for a few rows, while its formula is written.
+
 package program
 
 import (

@@ -1,3 +1,5 @@
+// The functions of texts.
+
 package program
 
 import (

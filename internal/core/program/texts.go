@@ -1,3 +1,5 @@
+// Values written as texts.
+
 package program
 
 import (

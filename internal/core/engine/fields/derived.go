@@ -1,0 +1,94 @@
+// Worked-out fields: formulas, buckets, and those of other record sets; each once, and kept.
+
+package fields
+
+import (
+	"gavrik/internal/core/cache"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/formula"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/program"
+	"gavrik/internal/core/table"
+)
+
+// Derived is a worked-out field with the rows that failed.
+type Derived struct {
+	Column table.Column
+	Failed *program.Failures // nil for a bucket
+}
+
+func (f *Fields) derive(d *plan.Derived) (Derived, error) {
+	key := f.Name + " derived " + f.Plan.Records + " " + d.Identity
+	return cache.Get(f.job.Ctx, f.Cache, key, func() (Derived, int64, error) {
+		if err := f.job.Need(8*int64(f.Rows), "working out "+catalog.LowerFirst(d.Ref.Label)); err != nil {
+			return Derived{}, 0, err
+		}
+		var made Derived
+		var err error
+		if d.There != nil {
+			made, err = f.throughLinks(d)
+		} else if d.Bucket != nil {
+			made.Column, err = f.bucket(d.Bucket)
+		} else {
+			made, err = f.calculate(d)
+		}
+		if err != nil {
+			return made, 0, err
+		}
+		return made, made.Column.Bytes() + int64(f.Rows)*int64(formula.Reasons)/8, nil
+	})
+}
+
+// throughLinks fetches the values of another record set's definition, and the rows
+// that failed there.
+func (f *Fields) throughLinks(d *plan.Derived) (Derived, error) {
+	there, err := f.there(d)
+	if err != nil {
+		return Derived{}, err
+	}
+	rows, _, err := f.Linked(d.Ref.Links)
+	if err != nil {
+		return Derived{}, err
+	}
+	made := Derived{Column: there.Column.Gather(rows)}
+	if there.Failed == nil {
+		return made, f.job.Stopped()
+	}
+	made.Failed = program.NewFailures(len(rows))
+	for reason, marked := range there.Failed.Rows {
+		for i, to := range rows {
+			if to >= 0 && marked[to/64]>>(to%64)&1 == 1 {
+				made.Failed.Rows[reason][i/64] |= 1 << (i % 64)
+			}
+		}
+	}
+	return made, f.job.Stopped()
+}
+
+// there works a definition of another record set out, over that set.
+func (f *Fields) there(d *plan.Derived) (Derived, error) {
+	own, err := f.Over(d.There)
+	if err != nil {
+		return Derived{}, err
+	}
+	return own.derive(d.Inner())
+}
+
+// calculate runs a formula over all rows.
+func (f *Fields) calculate(d *plan.Derived) (Derived, error) {
+	calculation := d.Calculation()
+	inputs := make([]table.Column, len(calculation.Inputs))
+	for i, in := range calculation.Inputs {
+		var err error
+		if inputs[i], err = f.Column(in); err != nil {
+			return Derived{}, err
+		}
+	}
+	return Calculate(f.job, f.Plan.Calendar, calculation, inputs, f.Rows, "working out "+catalog.LowerFirst(d.Ref.Label))
+}
+
+// Failures are the records whose value could not be worked out; nil if there are none.
+func (f *Fields) Failures(d *plan.Derived) (*program.Failures, error) {
+	made, err := f.derive(d)
+	return made.Failed, err
+}

@@ -1,0 +1,94 @@
+// Package fields gives the fields that a plan speaks of as columns of its record set: stored ones,
+// those gathered through links, and those worked out by formulas and buckets.
+package fields
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"gavrik/internal/core/cache"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/table"
+)
+
+// Source reads the fields of a snapshot, and keeps what it has gathered through links. Any
+// goroutine may use it.
+type Source struct {
+	Snapshot *table.Snapshot
+	// Cache keeps columns, and what rooms further on put into it.
+	Cache *cache.Cache
+	// Name tells the source's values in the cache from those of others.
+	Name string
+}
+
+// Column returns a stored field as a column of the record set, one value for each of
+// its rows, gathered through the links on the way.
+func (s *Source) Column(ctx context.Context, set string, ref catalog.Ref) (table.Column, error) {
+	if len(ref.Links) == 0 {
+		return s.Stored(set, ref.Field.Key)
+	}
+	return cache.Get(ctx, s.Cache, s.Name+" column "+set+" "+ref.Path, func() (table.Column, int64, error) {
+		rows, target, err := s.Follow(ctx, set, ref.Links)
+		if err != nil {
+			return nil, 0, err
+		}
+		col, err := s.Stored(target, ref.Field.Key)
+		if err != nil {
+			return nil, 0, err
+		}
+		out := col.Gather(rows)
+		return out, ownBytes(out), nil
+	})
+}
+
+// ownBytes is what a gathered column holds of its own: its texts are another's.
+func ownBytes(c table.Column) int64 {
+	if t, ok := c.(*table.Texts); ok {
+		return 4 * int64(len(t.Codes))
+	}
+	return c.Bytes()
+}
+
+// Stored is a field of a record set's own.
+func (s *Source) Stored(set, key string) (table.Column, error) {
+	if t := s.Snapshot.Tables[set]; t != nil {
+		if c := t.Column(key); c != nil {
+			return c, nil
+		}
+	}
+	return nil, fmt.Errorf("fields: the snapshot holds no field %s.%s", set, key)
+}
+
+// Follow returns, for each row of a set, the row that a chain of links leads to,
+// or -1; and the set it lies in.
+func (s *Source) Follow(ctx context.Context, set string, links []string) ([]int32, string, error) {
+	t := s.Snapshot.Tables[set]
+	if t == nil || t.Link(links[0]) == nil {
+		return nil, "", fmt.Errorf("fields: the snapshot holds no link %s.%s", set, links[0])
+	}
+	first := t.Link(links[0])
+	if len(links) == 1 {
+		return first.Rows, first.To, nil
+	}
+	type chain struct {
+		rows []int32
+		to   string
+	}
+	name := s.Name + " links " + set + " " + strings.Join(links, ".")
+	c, err := cache.Get(ctx, s.Cache, name, func() (chain, int64, error) {
+		rest, to, err := s.Follow(ctx, first.To, links[1:])
+		if err != nil {
+			return chain{}, 0, err
+		}
+		rows := make([]int32, len(first.Rows))
+		for i, r := range first.Rows {
+			rows[i] = -1
+			if r >= 0 {
+				rows[i] = rest[r]
+			}
+		}
+		return chain{rows, to}, 4 * int64(len(rows)), nil
+	})
+	return c.rows, c.to, err
+}
