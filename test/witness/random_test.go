@@ -146,8 +146,16 @@ func TestRandomViewsEqualPostgreSQLs(t *testing.T) {
 		require.NoError(rt, err)
 		require.Empty(rt, res.Check.Wrong)
 		var got []string
-		require.NoError(rt, export.Totals(t.Context(), res).Each(func(row []string) error {
-			got = append(got, strings.Join(row, "|"))
+		sheet := export.Totals(t.Context(), res)
+		require.NoError(rt, sheet.Each(func(row []string) error {
+			var cells []string
+			for i, heading := range sheet.Headings {
+				// Beside an average of amounts that repeat stand the two that it lies between.
+				if !strings.HasSuffix(heading, "est price") {
+					cells = append(cells, row[i])
+				}
+			}
+			got = append(got, strings.Join(cells, "|"))
 			return nil
 		}))
 		tr := &translator{catalog: loaded.Catalog, cal: cal}
