@@ -37,7 +37,7 @@ type auditOutput struct {
 // auditPage is how many lines are read at a time.
 const auditPage = 100
 
-func (s *server) registerAudit(api huma.API) {
+func (s *rules) registerAudit(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "audit", Method: http.MethodGet, Path: "/api/audit", Summary: "Who signed in, shared, exported and changed permissions", Metadata: administrators, Errors: []int{403}},
 		func(ctx context.Context, in *auditInput) (*auditOutput, error) {
 			list, err := s.Store.Trail(ctx, in.Before, in.What, in.Words, auditPage+1)
@@ -56,13 +56,13 @@ func (s *server) registerAudit(api huma.API) {
 }
 
 // noted adds to the trail what the reader did.
-func (s *server) noted(ctx context.Context, from caller, what, about string) {
+func (s service) noted(ctx context.Context, from caller, what, about string) {
 	s.note(ctx, store.Event{Who: named(who(ctx)), What: what, About: about, Address: from.address})
 }
 
 // note adds a line to the trail. What it tells of has happened, whether or not the
 // database takes the line; the log has it in any case.
-func (s *server) note(ctx context.Context, e store.Event) {
+func (s service) note(ctx context.Context, e store.Event) {
 	s.Log.Info("audit", "who", e.Who, "what", e.What, "about", e.About, "address", e.Address)
 	if err := s.Store.Note(context.WithoutCancel(ctx), e); err != nil { // within the time of a statement
 		s.Log.Error("audit", "error", err)

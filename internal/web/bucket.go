@@ -44,7 +44,7 @@ type bucketOutput struct {
 	}
 }
 
-func (s *server) bucket(ctx context.Context, in *madeInput) (*bucketOutput, error) {
+func (s *questions) bucket(ctx context.Context, in *madeInput) (*bucketOutput, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
@@ -108,7 +108,7 @@ type splitOutput struct {
 	}
 }
 
-func (s *server) split(ctx context.Context, in *splitInput) (*splitOutput, error) {
+func (s *questions) split(ctx context.Context, in *splitInput) (*splitOutput, error) {
 	g, p, ref, err := s.filtered(ctx, &in.Body.View, in.Body.Field)
 	if err != nil {
 		return nil, err

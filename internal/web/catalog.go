@@ -97,7 +97,7 @@ type fieldsOutput struct {
 // reachDepth is how many links away fields are offered.
 const reachDepth = 4
 
-func (s *server) registerCatalog(api huma.API) {
+func (s *questions) registerCatalog(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "catalog", Method: http.MethodGet, Path: "/api/catalog", Summary: "Record sets"},
 		func(ctx context.Context, _ *struct{}) (*catalogOutput, error) {
 			h, err := s.scope(ctx)
@@ -161,7 +161,7 @@ func linkedBy(c *catalog.Catalog, set string) []LinkBy {
 	return out
 }
 
-func (s *server) fields(ctx context.Context, set string) (*fieldsOutput, error) {
+func (s *questions) fields(ctx context.Context, set string) (*fieldsOutput, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err

@@ -23,11 +23,11 @@ type changesOutput struct {
 	}
 }
 
-func (s *server) registerChanges(api huma.API) {
+func (s *questions) registerChanges(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "changes", Method: http.MethodPost, Path: "/api/changes", Summary: "What changed between two states of a view, in words", MaxBodyBytes: 2 * maxBody, Errors: []int{422}}, s.changes)
 }
 
-func (s *server) changes(ctx context.Context, in *changesInput) (*changesOutput, error) {
+func (s *questions) changes(ctx context.Context, in *changesInput) (*changesOutput, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err

@@ -28,20 +28,20 @@ const (
 func secret() string { return strings.ToLower(rand.Text() + rand.Text()) }
 
 // cookieName is a cookie's name on this server.
-func (s *server) cookieName(name string) string {
-	if s.SecureCookies {
+func (s *entrance) cookieName(name string) string {
+	if s.secureCookies {
 		return "__Host-" + name
 	}
 	return name
 }
 
 // cookie holds a value for so long; an empty value ends it.
-func (s *server) cookie(name, value string, lasts time.Duration) *http.Cookie {
+func (s *entrance) cookie(name, value string, lasts time.Duration) *http.Cookie {
 	age := int(lasts.Seconds())
 	if value == "" {
 		age = -1
 	}
-	return &http.Cookie{Name: s.cookieName(name), Value: value, Path: "/", MaxAge: age, HttpOnly: true, Secure: s.SecureCookies, SameSite: http.SameSiteLaxMode}
+	return &http.Cookie{Name: s.cookieName(name), Value: value, Path: "/", MaxAge: age, HttpOnly: true, Secure: s.secureCookies, SameSite: http.SameSiteLaxMode}
 }
 
 type hearing struct{}
@@ -55,7 +55,7 @@ type heard struct {
 }
 
 // hears puts the cookies of a request into its context, for the operations.
-func (s *server) hears(next http.Handler) http.Handler {
+func (s *entrance) hears(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := &heard{w: w, agent: strings.ToValidUTF8(r.UserAgent(), "")}
 		if c, err := r.Cookie(s.cookieName(sessionCookie)); err == nil {

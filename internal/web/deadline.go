@@ -47,7 +47,7 @@ const pieceBytes = 64 << 10
 // stream sends an answer as it is made. While a piece of it is on its way, others
 // compute; a client that does not read it in time is dropped, and so is one to which not
 // all could be sent: half a file must not look like a whole one.
-func (s *server) stream(ctx context.Context, to huma.Context, write func(io.Writer) error) {
+func (s service) stream(ctx context.Context, to huma.Context, write func(io.Writer) error) {
 	_, w := humachi.Unwrap(to)
 	out := bufio.NewWriterSize(&pieces{to: to.BodyWriter(), raw: w, turn: turn.Of(ctx)}, pieceBytes)
 	err := write(out)

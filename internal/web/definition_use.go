@@ -25,7 +25,7 @@ type user struct {
 
 // users are the views that run, with the definitions they use, whatever of them is kept
 // from the reader: a definition is in use, whoever asks.
-func (s *server) users(ctx context.Context) (seen []user, hidden []user, err error) {
+func (s *rules) users(ctx context.Context) (seen []user, hidden []user, err error) {
 	g, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, nil, err
@@ -75,7 +75,7 @@ func using(users []user, records, key string) (out []user) {
 const namedUsers = 5
 
 // unused says what uses a definition, if anything does: views, and other definitions.
-func (s *server) unused(ctx context.Context, set, key string) error {
+func (s *rules) unused(ctx context.Context, set, key string) error {
 	seen, hidden, err := s.users(ctx)
 	if err != nil {
 		return err
@@ -108,7 +108,7 @@ func counted(n int, one, many string) string {
 }
 
 // madeOfIt names the definitions that are made of another.
-func (s *server) madeOfIt(ctx context.Context, set, key string) ([]string, error) {
+func (s *rules) madeOfIt(ctx context.Context, set, key string) ([]string, error) {
 	full, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, err
@@ -134,7 +134,7 @@ func (s *server) madeOfIt(ctx context.Context, set, key string) ([]string, error
 }
 
 // effects runs every view that uses a definition as it is and as it would be.
-func (s *server) effects(ctx context.Context, in *saveDefinitionInput) (*effectsOutput, error) {
+func (s *rules) effects(ctx context.Context, in *saveDefinitionInput) (*effectsOutput, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err

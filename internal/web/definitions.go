@@ -91,7 +91,7 @@ type (
 	}
 )
 
-func (s *server) registerDefinitions(api huma.API) {
+func (s *rules) registerDefinitions(api huma.API) {
 	op := func(id, method, path, summary string, errs ...int) huma.Operation {
 		return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, MaxBodyBytes: maxBody, Errors: errs}
 	}
@@ -109,7 +109,7 @@ func forAnalysts(op huma.Operation) huma.Operation {
 	return op
 }
 
-func (s *server) listDefinitions(ctx context.Context, _ *struct{}) (*definitionsOutput, error) {
+func (s *rules) listDefinitions(ctx context.Context, _ *struct{}) (*definitionsOutput, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
@@ -182,7 +182,7 @@ func (d *Definition) bare() {
 
 // changed is drafted for a definition that is there. Something that is kept from its
 // author may stay in it, if it was there before; she may not bring it in.
-func (s *server) changed(ctx context.Context, g *requestScope, in DefinitionDraft, key string) (plan.Definition, plan.Definitions, error) {
+func (s *rules) changed(ctx context.Context, g *requestScope, in DefinitionDraft, key string) (plan.Definition, plan.Definitions, error) {
 	body, defs, err := g.drafted(in, key)
 	var faults plan.Faults
 	if !errors.As(err, &faults) {
@@ -257,7 +257,7 @@ func (g *requestScope) drafted(in DefinitionDraft, key string) (plan.Definition,
 	return body, defs, err
 }
 
-func (s *server) addDefinition(ctx context.Context, in *addDefinitionInput) (*definitionOutput, error) {
+func (s *rules) addDefinition(ctx context.Context, in *addDefinitionInput) (*definitionOutput, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
@@ -280,7 +280,7 @@ func (s *server) addDefinition(ctx context.Context, in *addDefinitionInput) (*de
 	return s.storedDefinition(ctx, in.Body.Records, body.Key())
 }
 
-func (s *server) storedDefinition(ctx context.Context, records, key string) (*definitionOutput, error) {
+func (s *rules) storedDefinition(ctx context.Context, records, key string) (*definitionOutput, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
@@ -305,7 +305,7 @@ func (g *requestScope) stored(records, key string) (store.Definition, bool) {
 }
 
 // editableDefinition returns one that the person may change, or the problem.
-func (s *server) editableDefinition(ctx context.Context, g *requestScope, records, key string) (store.Definition, error) {
+func (s *rules) editableDefinition(ctx context.Context, g *requestScope, records, key string) (store.Definition, error) {
 	one, ok := g.stored(records, key)
 	if !ok || g.Catalog.Set(records) == nil {
 		return one, huma.Error404NotFound("There is no such definition.")
@@ -316,7 +316,7 @@ func (s *server) editableDefinition(ctx context.Context, g *requestScope, record
 	return one, nil
 }
 
-func (s *server) saveDefinition(ctx context.Context, in *saveDefinitionInput) (*definitionOutput, error) {
+func (s *rules) saveDefinition(ctx context.Context, in *saveDefinitionInput) (*definitionOutput, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
@@ -343,7 +343,7 @@ func (s *server) saveDefinition(ctx context.Context, in *saveDefinitionInput) (*
 	return s.storedDefinition(ctx, in.Set, in.Key)
 }
 
-func (s *server) deleteDefinition(ctx context.Context, in *deleteDefinitionInput) (*struct{}, error) {
+func (s *rules) deleteDefinition(ctx context.Context, in *deleteDefinitionInput) (*struct{}, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err

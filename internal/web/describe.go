@@ -15,9 +15,8 @@ import (
 
 // description registers every operation without a server behind it.
 func description() *huma.OpenAPI {
-	s := &server{}
 	api := humachi.New(chi.NewMux(), config())
-	s.register(api)
+	register(api, &entrance{})
 	return api.OpenAPI()
 }
 

@@ -46,7 +46,7 @@ type (
 	}
 )
 
-func (s *server) registerDesk(api huma.API) {
+func (s *library) registerDesk(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "arrange-favorites", Method: http.MethodPut, Path: "/api/favorites", Summary: "Put the favorites on one's desk into an order"},
 		func(ctx context.Context, in *arrangeInput) (*struct{}, error) {
 			if err := s.Store.Arrange(ctx, who(ctx).ID, in.Body.Keys); err != nil {
@@ -94,7 +94,7 @@ func (s *server) registerDesk(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "set-standard", Method: http.MethodPut, Path: "/api/catalog/{set}/standard", Summary: "Say what new views of a record set start with", Metadata: administrators, MaxBodyBytes: maxBody, Errors: []int{403, 404, 422}}, s.setStandard)
 }
 
-func (s *server) setStandard(ctx context.Context, in *standardInput) (*struct{}, error) {
+func (s *library) setStandard(ctx context.Context, in *standardInput) (*struct{}, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err

@@ -58,7 +58,7 @@ type (
 	}
 )
 
-func (s *server) registerDrafts(api huma.API) {
+func (s *library) registerDrafts(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "drafts", Method: http.MethodGet, Path: "/api/drafts", Summary: "One's own unsaved work, the newest first"}, s.drafts)
 	huma.Register(api, huma.Operation{OperationID: "put-draft", Method: http.MethodPut, Path: "/api/drafts/{id}", Summary: "Keep unsaved work, and make its state linkable", MaxBodyBytes: maxBody, Errors: []int{409, 422}},
 		func(ctx context.Context, in *putDraftInput) (*putDraftOutput, error) {
@@ -103,7 +103,7 @@ func (s *server) registerDrafts(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "state", Method: http.MethodGet, Path: "/api/states/{key}", Summary: "The view that a link to unsaved work leads to", Errors: []int{404}}, s.state)
 }
 
-func (s *server) drafts(ctx context.Context, in *draftsInput) (*draftsOutput, error) {
+func (s *library) drafts(ctx context.Context, in *draftsInput) (*draftsOutput, error) {
 	list, err := s.Store.Drafts(ctx, who(ctx).ID, in.Place)
 	if err != nil {
 		return nil, s.failed(ctx, "drafts", err)
@@ -121,7 +121,7 @@ func (s *server) drafts(ctx context.Context, in *draftsInput) (*draftsOutput, er
 	return out, nil
 }
 
-func (s *server) state(ctx context.Context, in *viewInput) (*stateOutput, error) {
+func (s *library) state(ctx context.Context, in *viewInput) (*stateOutput, error) {
 	st, err := s.Store.State(ctx, in.Key)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, huma.Error404NotFound("This link leads nowhere. Unsaved work is kept for 90 days, and for good once its link was copied with “Link”. Ask whoever sent it to do that.")

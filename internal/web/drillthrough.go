@@ -26,11 +26,11 @@ type drillThroughOutput struct {
 	}
 }
 
-func (s *server) registerDrillThrough(api huma.API) {
+func (s *questions) registerDrillThrough(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "behind", Method: http.MethodPost, Path: "/api/behind", Summary: "The conditions that lead to the records behind a figure", MaxBodyBytes: maxBody, Errors: []int{404, 422}}, s.drillThrough)
 }
 
-func (s *server) drillThrough(ctx context.Context, in *drillThroughInput) (*drillThroughOutput, error) {
+func (s *questions) drillThrough(ctx context.Context, in *drillThroughInput) (*drillThroughOutput, error) {
 	_, a, err := s.answered(ctx, &in.Body.View, true)
 	if err != nil {
 		return nil, err

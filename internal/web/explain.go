@@ -40,7 +40,7 @@ type distributionOutput struct {
 	}
 }
 
-func (s *server) distribution(ctx context.Context, in *distributionInput) (*distributionOutput, error) {
+func (s *questions) distribution(ctx context.Context, in *distributionInput) (*distributionOutput, error) {
 	g, p, ref, err := s.filtered(ctx, &in.Body.View, in.Body.Field)
 	if err != nil {
 		return nil, err
@@ -94,7 +94,7 @@ type Explanation struct {
 
 type explainOutput struct{ Body Explanation }
 
-func (s *server) explain(ctx context.Context, in *explainInput) (*explainOutput, error) {
+func (s *questions) explain(ctx context.Context, in *explainInput) (*explainOutput, error) {
 	_, a, err := s.answered(ctx, &in.Body.View, true)
 	if err != nil {
 		return nil, err

@@ -28,7 +28,7 @@ const (
 )
 
 // refused turns a fault of the document into a problem that names its places.
-func (s *server) refused(ctx context.Context, err error) error {
+func (s service) refused(ctx context.Context, err error) error {
 	var faults plan.Faults
 	if errors.As(err, &faults) {
 		return huma.Error422UnprocessableEntity(sentence(faults[0].Message), detailsOf("body.view", faults)...)
@@ -46,7 +46,7 @@ func (s *server) refused(ctx context.Context, err error) error {
 
 // failed logs what went wrong inside and answers without it. The answer has the number
 // by which the log tells more.
-func (s *server) failed(ctx context.Context, what string, err error) error {
+func (s service) failed(ctx context.Context, what string, err error) error {
 	var known huma.StatusError
 	var busy *scheduler.BusyError
 	switch {

@@ -40,11 +40,11 @@ type findOutput struct {
 // mostFound is how many findings are told.
 const mostFound = 30
 
-func (s *server) registerFind(api huma.API) {
+func (s *library) registerFind(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "find", Method: http.MethodGet, Path: "/api/find", Summary: "The views and record sets nearest to a question in words, and why each matches"}, s.find)
 }
 
-func (s *server) find(ctx context.Context, in *findInput) (*findOutput, error) {
+func (s *library) find(ctx context.Context, in *findInput) (*findOutput, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
@@ -98,7 +98,7 @@ func (s *server) find(ctx context.Context, in *findInput) (*findOutput, error) {
 
 // tellParts tells the parts of views that were saved since anybody looked. They are what
 // the view's document says, whoever reads it.
-func (s *server) tellParts(ctx context.Context) error {
+func (s *library) tellParts(ctx context.Context) error {
 	fresh, err := s.Store.Unparted(ctx, who(ctx).ID)
 	if err != nil {
 		return s.failed(ctx, "find", err)

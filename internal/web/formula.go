@@ -76,7 +76,7 @@ type FormulaLook struct {
 
 type formulaOutput struct{ Body FormulaLook }
 
-func (s *server) registerFormula(api huma.API) {
+func (s *questions) registerFormula(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "functions", Method: http.MethodGet, Path: "/api/functions", Summary: "The functions of formulas"},
 		func(context.Context, *struct{}) (*functionsOutput, error) {
 			out := &functionsOutput{}
@@ -94,7 +94,7 @@ func (s *server) registerFormula(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "split", Method: http.MethodPost, Path: "/api/split", Summary: "Propose bands for a field", MaxBodyBytes: maxBody, Errors: []int{422}}, s.split)
 }
 
-func (s *server) formula(ctx context.Context, in *madeInput) (*formulaOutput, error) {
+func (s *questions) formula(ctx context.Context, in *madeInput) (*formulaOutput, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err

@@ -92,7 +92,7 @@ type (
 	}
 )
 
-func (s *server) registerGroups(api huma.API) {
+func (s *rules) registerGroups(api huma.API) {
 	op := func(id, method, path, summary string, errs ...int) huma.Operation {
 		return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, Metadata: administrators, MaxBodyBytes: maxBody, Errors: append(errs, 403)}
 	}
@@ -105,7 +105,7 @@ func (s *server) registerGroups(api huma.API) {
 	huma.Register(api, op("mark-sensitive", http.MethodPut, "/api/catalog/{set}/fields/{field}/sensitive", "Mark a field as sensitive, or no longer", 404), s.markSensitive)
 }
 
-func (s *server) listGroups(ctx context.Context, _ *struct{}) (*groupsOutput, error) {
+func (s *rules) listGroups(ctx context.Context, _ *struct{}) (*groupsOutput, error) {
 	g, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, err
@@ -150,7 +150,7 @@ func (g *requestScope) group(one store.Group) PeopleGroup {
 }
 
 // groupDraft checks what is to be written of a group.
-func (s *server) groupDraft(ctx context.Context, g *requestScope, d GroupDraft) (store.Group, error) {
+func (s *rules) groupDraft(ctx context.Context, g *requestScope, d GroupDraft) (store.Group, error) {
 	out := store.Group{Name: strings.TrimSpace(d.Name), Description: strings.TrimSpace(d.Description), Sensitive: d.Sensitive}
 	if out.Name == "" {
 		return out, huma.Error422UnprocessableEntity("A group needs a name.", &huma.ErrorDetail{Location: "body.name", Message: "type a name"})
@@ -191,7 +191,7 @@ func (s *server) groupDraft(ctx context.Context, g *requestScope, d GroupDraft) 
 	return out, nil
 }
 
-func (s *server) addGroup(ctx context.Context, in *addGroup) (*groupOutput, error) {
+func (s *rules) addGroup(ctx context.Context, in *addGroup) (*groupOutput, error) {
 	g, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, err
@@ -208,7 +208,7 @@ func (s *server) addGroup(ctx context.Context, in *addGroup) (*groupOutput, erro
 	return s.oneGroup(ctx, id)
 }
 
-func (s *server) changeGroup(ctx context.Context, in *changeGroup) (*groupOutput, error) {
+func (s *rules) changeGroup(ctx context.Context, in *changeGroup) (*groupOutput, error) {
 	g, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, err
@@ -225,7 +225,7 @@ func (s *server) changeGroup(ctx context.Context, in *changeGroup) (*groupOutput
 	return s.oneGroup(ctx, in.ID)
 }
 
-func (s *server) removeGroup(ctx context.Context, in *personInput) (*struct{}, error) {
+func (s *rules) removeGroup(ctx context.Context, in *personInput) (*struct{}, error) {
 	one, err := s.oneGroup(ctx, in.ID)
 	if err != nil {
 		return nil, err
@@ -237,7 +237,7 @@ func (s *server) removeGroup(ctx context.Context, in *personInput) (*struct{}, e
 	return nil, nil
 }
 
-func (s *server) groupFault(ctx context.Context, err error) error {
+func (s *rules) groupFault(ctx context.Context, err error) error {
 	switch {
 	case errors.Is(err, store.ErrTaken):
 		return huma.Error422UnprocessableEntity("There is a group of that name already.", &huma.ErrorDetail{Location: "body.name", Message: "choose another name"})
@@ -249,7 +249,7 @@ func (s *server) groupFault(ctx context.Context, err error) error {
 	return s.failed(ctx, "group", err)
 }
 
-func (s *server) oneGroup(ctx context.Context, id int64) (*groupOutput, error) {
+func (s *rules) oneGroup(ctx context.Context, id int64) (*groupOutput, error) {
 	list, err := s.listGroups(ctx, nil)
 	if err != nil {
 		return nil, err
@@ -262,7 +262,7 @@ func (s *server) oneGroup(ctx context.Context, id int64) (*groupOutput, error) {
 	return nil, huma.Error404NotFound("There is no such group.")
 }
 
-func (s *server) markSensitive(ctx context.Context, in *sensitiveInput) (*struct{}, error) {
+func (s *rules) markSensitive(ctx context.Context, in *sensitiveInput) (*struct{}, error) {
 	g, err := s.fullScope(ctx)
 	if err != nil {
 		return nil, err

@@ -28,11 +28,11 @@ type Holding struct {
 	Values []string `json:"values" doc:"The first of them"`
 }
 
-func (s *server) registerHolding(api huma.API) {
+func (s *questions) registerHolding(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "holding", Method: http.MethodGet, Path: "/api/catalog/{set}/holding", Summary: "Text fields of a record set, and of records linked from it, that hold a text", Errors: []int{404}}, s.holding)
 }
 
-func (s *server) holding(ctx context.Context, in *holdingInput) (*holdingOutput, error) {
+func (s *questions) holding(ctx context.Context, in *holdingInput) (*holdingOutput, error) {
 	h, err := s.scope(ctx)
 	if err != nil {
 		return nil, err

@@ -43,7 +43,7 @@ type linesInput struct {
 
 type linesOutput struct{ Body Lines }
 
-func (s *server) registerLines(api huma.API) {
+func (s *questions) registerLines(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "lines", Method: http.MethodPost, Path: "/api/lines",
 		Summary: "Read further lines of a result", MaxBodyBytes: maxBody, Errors: []int{410, 422},
@@ -53,7 +53,7 @@ func (s *server) registerLines(api huma.API) {
 // lines reads a result that was answered before. The view is neither read, nor checked, nor
 // run again, so the lines fit those read before. A name leads to nothing but what a reader who
 // sees the same was answered.
-func (s *server) lines(ctx context.Context, in *linesInput) (*linesOutput, error) {
+func (s *questions) lines(ctx context.Context, in *linesInput) (*linesOutput, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err

@@ -30,7 +30,7 @@ type showInput struct {
 	caller
 }
 
-func (s *server) registerNewFields(api huma.API) {
+func (s *rules) registerNewFields(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "show-new", Method: http.MethodPost, Path: "/api/catalog/{set}/shown", Summary: "Show a new field or record set to those whose limits allow it", Metadata: administrators, Errors: []int{403, 404}},
 		func(ctx context.Context, in *showInput) (*struct{}, error) {
 			g, err := s.fullScope(ctx)

@@ -97,7 +97,7 @@ type (
 	}
 )
 
-func (s *server) registerPeople(api huma.API) {
+func (s *rules) registerPeople(api huma.API) {
 	op := func(id, method, path, summary string, errs ...int) huma.Operation {
 		return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, Metadata: administrators, Errors: append(errs, 403)}
 	}
@@ -111,7 +111,7 @@ func (s *server) registerPeople(api huma.API) {
 	huma.Register(api, op("sees", http.MethodGet, "/api/people/{id}/sees", "What somebody sees", 404), s.sees)
 }
 
-func (s *server) listPeople(ctx context.Context, _ *struct{}) (*peopleOutput, error) {
+func (s *rules) listPeople(ctx context.Context, _ *struct{}) (*peopleOutput, error) {
 	list, err := s.Store.People(ctx)
 	if err != nil {
 		return nil, s.failed(ctx, "people", err)
@@ -134,7 +134,7 @@ func freshPassword() string {
 	return text[:5] + "-" + text[5:10] + "-" + text[10:15]
 }
 
-func (s *server) addPerson(ctx context.Context, in *addPersonInput) (*personOutput, error) {
+func (s *rules) addPerson(ctx context.Context, in *addPersonInput) (*personOutput, error) {
 	out := &personOutput{}
 	if in.Body.Password {
 		out.Body.Fresh = freshPassword()
@@ -178,7 +178,7 @@ func inGroups(p store.Person) string {
 	return "in " + strings.Join(words, ", ")
 }
 
-func (s *server) changePerson(ctx context.Context, in *changePersonInput) (*personOutput, error) {
+func (s *rules) changePerson(ctx context.Context, in *changePersonInput) (*personOutput, error) {
 	before, err := s.person(ctx, in.ID)
 	if err != nil {
 		return nil, err
@@ -244,7 +244,7 @@ func changed(before, after store.Person) string {
 	return named(after) + ": " + strings.Join(words, "; ")
 }
 
-func (s *server) person(ctx context.Context, id int64) (store.Person, error) {
+func (s *rules) person(ctx context.Context, id int64) (store.Person, error) {
 	p, err := s.Store.Person(ctx, id)
 	if errors.Is(err, store.ErrNotFound) {
 		return p, huma.Error404NotFound("There is nobody of that number.")
@@ -255,7 +255,7 @@ func (s *server) person(ctx context.Context, id int64) (store.Person, error) {
 	return p, nil
 }
 
-func (s *server) resetPassword(ctx context.Context, in *personInput) (*personOutput, error) {
+func (s *rules) resetPassword(ctx context.Context, in *personInput) (*personOutput, error) {
 	p, err := s.person(ctx, in.ID)
 	if err != nil {
 		return nil, err
@@ -271,7 +271,7 @@ func (s *server) resetPassword(ctx context.Context, in *personInput) (*personOut
 	return out, nil
 }
 
-func (s *server) handOverAll(ctx context.Context, in *handAllInput) (*handAllOutput, error) {
+func (s *rules) handOverAll(ctx context.Context, in *handAllInput) (*handAllOutput, error) {
 	from, err := s.person(ctx, in.ID)
 	if err != nil {
 		return nil, err
@@ -291,7 +291,7 @@ func (s *server) handOverAll(ctx context.Context, in *handAllInput) (*handAllOut
 	return out, nil
 }
 
-func (s *server) sees(ctx context.Context, in *personInput) (*seesOutput, error) {
+func (s *rules) sees(ctx context.Context, in *personInput) (*seesOutput, error) {
 	p, err := s.person(ctx, in.ID)
 	if err != nil {
 		return nil, err

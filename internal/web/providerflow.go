@@ -25,8 +25,8 @@ type flow struct {
 	To string
 }
 
-func (s *server) goElsewhere(w http.ResponseWriter, r *http.Request) {
-	address, begun, err := s.Provider.Begin(r.Context())
+func (s *entrance) goElsewhere(w http.ResponseWriter, r *http.Request) {
+	address, begun, err := s.provider.Begin(r.Context())
 	if err != nil {
 		s.turnedAway(w, r, err)
 		return
@@ -49,7 +49,7 @@ func within(to string) string {
 	return to
 }
 
-func (s *server) comeBack(w http.ResponseWriter, r *http.Request) {
+func (s *entrance) comeBack(w http.ResponseWriter, r *http.Request) {
 	ctx := r.Context()
 	var begun flow // without its cookie, it was not asked from this browser
 	if c, err := r.Cookie(s.cookieName(flowCookie)); err == nil {
@@ -59,21 +59,21 @@ func (s *server) comeBack(w http.ResponseWriter, r *http.Request) {
 	}
 	http.SetCookie(w, s.cookie(flowCookie, "", 0))
 	to := within(begun.To)
-	p, err := s.desk.Finish(ctx, s.Provider, begun.Flow, r.URL.Query())
+	p, err := s.desk.Finish(ctx, s.provider, begun.Flow, r.URL.Query())
 	if err == nil {
-		err = s.begin(ctx, p.ID, "with "+s.Provider.Name(), hostOf(r.RemoteAddr))
+		err = s.begin(ctx, p.ID, "with "+s.provider.Name(), hostOf(r.RemoteAddr))
 	}
 	if err != nil {
 		s.turnedAway(w, r, err)
 		return
 	}
-	s.note(ctx, store.Event{Who: named(p), What: store.SignedIn, About: "with " + s.Provider.Name(), Address: hostOf(r.RemoteAddr)})
+	s.note(ctx, store.Event{Who: named(p), What: store.SignedIn, About: "with " + s.provider.Name(), Address: hostOf(r.RemoteAddr)})
 	http.Redirect(w, r, to, http.StatusFound)
 }
 
 // turnedAway goes back to the sign-in page, which says why in the provider's stead.
-func (s *server) turnedAway(w http.ResponseWriter, r *http.Request, err error) {
-	s.note(r.Context(), store.Event{Who: "somebody", What: store.NotSigned, About: "with " + s.Provider.Name() + ": " + err.Error(), Address: hostOf(r.RemoteAddr)})
+func (s *entrance) turnedAway(w http.ResponseWriter, r *http.Request, err error) {
+	s.note(r.Context(), store.Event{Who: "somebody", What: store.NotSigned, About: "with " + s.provider.Name() + ": " + err.Error(), Address: hostOf(r.RemoteAddr)})
 	why := "failed"
 	for word, known := range map[string]error{"silent": people.ErrSilent, "declined": people.ErrDeclined, "unknown": people.ErrUnknown, "unproven": people.ErrUnproven} {
 		if errors.Is(err, known) {

@@ -137,7 +137,7 @@ type runOutput struct {
 	}
 }
 
-func (s *server) registerRun(api huma.API) {
+func (s *questions) registerRun(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "run", Method: http.MethodPost, Path: "/api/run", Summary: "Compute a view and read a part of it", MaxBodyBytes: maxBody, Errors: []int{422}},
 		func(ctx context.Context, in *runInput) (*runOutput, error) {
 			g, a, err := s.answered(ctx, &in.Body.View, in.Body.Shown)

@@ -15,25 +15,25 @@ type requestScope struct{ *app.Scope }
 type answer struct{ *app.Answer }
 
 // scope is that of the person who asks.
-func (s *server) scope(ctx context.Context) (*requestScope, error) {
-	scope, err := s.app.Scope(ctx, who(ctx))
+func (s service) scope(ctx context.Context) (*requestScope, error) {
+	scope, err := s.App.Scope(ctx, who(ctx))
 	return s.scoped(ctx, scope, err)
 }
 
 // fullScope is the scope of somebody who sees everything.
-func (s *server) fullScope(ctx context.Context) (*requestScope, error) {
-	scope, err := s.app.FullScope(ctx)
+func (s service) fullScope(ctx context.Context) (*requestScope, error) {
+	scope, err := s.App.FullScope(ctx)
 	return s.scoped(ctx, scope, err)
 }
 
 // seenBy is a scope as a person sees it.
-func (s *server) seenBy(ctx context.Context, full *requestScope, p store.Person) (*requestScope, error) {
-	scope, err := s.app.SeenBy(ctx, full.Scope, p)
+func (s service) seenBy(ctx context.Context, full *requestScope, p store.Person) (*requestScope, error) {
+	scope, err := s.App.SeenBy(ctx, full.Scope, p)
 	return s.scoped(ctx, scope, err)
 }
 
 // scoped is a scope for a request, or the problem that there is none.
-func (s *server) scoped(ctx context.Context, scope *app.Scope, err error) (*requestScope, error) {
+func (s service) scoped(ctx context.Context, scope *app.Scope, err error) (*requestScope, error) {
 	if err != nil {
 		return nil, s.failed(ctx, "scope", err)
 	}
@@ -59,7 +59,7 @@ func answerOf(a *app.Answer, err error) (*answer, error) {
 
 // answered is a document's result as it is now, or the problem with it. Shown leaves out
 // the columns that are not there any more.
-func (s *server) answered(ctx context.Context, doc *view.Document, shown bool) (*requestScope, *answer, error) {
+func (s service) answered(ctx context.Context, doc *view.Document, shown bool) (*requestScope, *answer, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, nil, err

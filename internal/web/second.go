@@ -44,7 +44,7 @@ type (
 	}
 )
 
-func (s *server) registerSecond(api huma.API) {
+func (s *entrance) registerSecond(api huma.API) {
 	const path = "/api/second-factor"
 	op := func(id, method, path, summary string, who map[string]any, errs ...int) huma.Operation {
 		return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, Metadata: who, Errors: errs}
@@ -95,7 +95,7 @@ func (s *server) registerSecond(api huma.API) {
 			if err := s.Store.RequireSecond(ctx, in.Body.Required); err != nil {
 				return nil, s.failed(ctx, "second factor", err)
 			}
-			if _, err := s.app.Agreement(ctx); err != nil { // from the next request on
+			if _, err := s.App.Agreement(ctx); err != nil { // from the next request on
 				return nil, err
 			}
 			words := "a second factor is required of everybody with a password"
@@ -124,21 +124,21 @@ func (s *server) registerSecond(api huma.API) {
 }
 
 // secondDue says whether a person must set a second factor up before anything else.
-func (s *server) secondDue(ctx context.Context, p store.Person) (bool, error) {
+func (s *entrance) secondDue(ctx context.Context, p store.Person) (bool, error) {
 	if p.PasswordHash == "" || p.SecondOn || p.Changing {
 		return false, nil
 	}
-	if d := s.app.LastAgreement(); d != nil {
+	if d := s.App.LastAgreement(); d != nil {
 		return d.SecondRequired, nil
 	}
-	d, err := s.app.Agreement(ctx)
+	d, err := s.App.Agreement(ctx)
 	if err != nil {
 		return false, err
 	}
 	return d.SecondRequired, nil
 }
 
-func (s *server) secondFault(ctx context.Context, err error) error {
+func (s *entrance) secondFault(ctx context.Context, err error) error {
 	switch {
 	case errors.Is(err, people.ErrWrong):
 		return huma.Error403Forbidden("This is not the code that the app shows just now, nor a spare one. A code is taken once; wait for the next one.")

@@ -51,14 +51,10 @@ type Options struct {
 // maxBody bounds a request: room for 100,000 pasted values.
 const maxBody = 8 << 20
 
-// server holds what the operations share.
+// server is what stands around the operations: the routes, and what every request goes through.
 type server struct {
 	Options
-	desk    *people.Desk
 	metrics *metrics
-	app     *app.App
-	// remembered are sessions known a moment ago, for while the database is silent.
-	remembered *lru.Cache[string, remembered]
 }
 
 // Site is a served Gavrik.
@@ -78,13 +74,16 @@ func New(o Options) *Site {
 	if o.Scheduler == nil {
 		o.Scheduler = scheduler.New(scheduler.Options{})
 	}
-	s := &server{Options: o, desk: people.NewDesk(o.Store), metrics: newMetrics(o)}
-	s.app = app.New(app.Options{
-		Store: o.Store, Workspace: o.Workspace, Scheduler: o.Scheduler, Log: o.Log, ShowNewFields: o.ShowNewFields,
-	})
-	var err error
-	if s.remembered, err = lru.New[string, remembered](mostRemembered); err != nil {
+	s := &server{Options: o, metrics: newMetrics(o)}
+	known, err := lru.New[string, remembered](mostRemembered)
+	if err != nil {
 		panic("web: " + err.Error())
+	}
+	at := &entrance{
+		service: service{app.New(app.Options{
+			Store: o.Store, Workspace: o.Workspace, Scheduler: o.Scheduler, Log: o.Log, ShowNewFields: o.ShowNewFields,
+		})},
+		desk: people.NewDesk(o.Store), provider: o.Provider, secureCookies: o.SecureCookies, remembered: known,
 	}
 
 	inner := chi.NewMux()
@@ -100,11 +99,11 @@ func New(o Options) *Site {
 		r.Method(http.MethodGet, path, s.guarded(inner))
 	}
 	r.Group(func(r chi.Router) {
-		r.Use(crossOrigin().Handler, s.hears)
-		s.register(humachi.New(r, config()))
+		r.Use(crossOrigin().Handler, at.hears)
+		register(humachi.New(r, config()), at)
 		if o.Provider != nil {
-			r.Get(elsewhere, s.goElsewhere)
-			r.Get(Back, s.comeBack)
+			r.Get(elsewhere, at.goElsewhere)
+			r.Get(Back, at.comeBack)
 		}
 	})
 	r.NotFound(frontEnd(o.Files))
@@ -173,33 +172,4 @@ func config() huma.Config {
 	// A $schema in every answer would be noise to the front end.
 	c.CreateHooks = nil
 	return c
-}
-
-// register adds every operation. A server without a store can be registered to
-// read the description, not to serve.
-func (s *server) register(api huma.API) {
-	api.UseMiddleware(s.signedIn(api), bodies(api))
-	s.registerSession(api)
-	s.registerSignIns(api)
-	s.registerSecond(api)
-	s.registerCatalog(api)
-	s.registerRun(api)
-	s.registerLines(api)
-	s.registerViews(api)
-	s.registerFormula(api)
-	s.registerDefinitions(api)
-	s.registerDrafts(api)
-	s.registerDrillThrough(api)
-	s.registerChanges(api)
-	s.registerHolding(api)
-	s.registerKeeping(api)
-	s.registerSharing(api)
-	s.registerDesk(api)
-	s.registerFind(api)
-	s.registerPeople(api)
-	s.registerGroups(api)
-	s.registerNewFields(api)
-	s.registerAudit(api)
-	s.registerTokens(api)
-	listChoices(api.OpenAPI())
 }

@@ -72,7 +72,7 @@ var (
 
 // begin opens a session of a person's, under a fresh secret, so that one planted before
 // is worth nothing; her browser is known from now on.
-func (s *server) begin(ctx context.Context, id int64, way, address string) error {
+func (s *entrance) begin(ctx context.Context, id int64, way, address string) error {
 	h := heardOf(ctx)
 	fresh, device := secret(), h.device
 	if device == "" {
@@ -105,7 +105,7 @@ type personKey struct{}
 func who(ctx context.Context) store.Person { return ctx.Value(personKey{}).(store.Person) }
 
 // signedIn refuses operations to strangers and puts the person into the context.
-func (s *server) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
+func (s *entrance) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
 	return func(ctx huma.Context, next func(huma.Context)) {
 		if ctx.Operation().Metadata["open"] == true {
 			next(ctx)
@@ -149,7 +149,7 @@ func (s *server) signedIn(api huma.API) func(huma.Context, func(huma.Context)) {
 }
 
 // first is what somebody must do before anything else, as a refusal; 0 for nothing.
-func (s *server) first(ctx context.Context, p store.Person) (code int, detail string) {
+func (s *entrance) first(ctx context.Context, p store.Person) (code int, detail string) {
 	if p.Changing {
 		return http.StatusForbidden, "Somebody else has set your password. Choose one of your own first; then go on."
 	}
@@ -165,7 +165,7 @@ func (s *server) first(ctx context.Context, p store.Person) (code int, detail st
 }
 
 // refusedFor notes in the trail what somebody tried and may not do.
-func (s *server) refusedFor(ctx huma.Context, p store.Person, why string) {
+func (s *entrance) refusedFor(ctx huma.Context, p store.Person, why string) {
 	about := fmt.Sprintf("%s (%s %s)", why, ctx.Method(), ctx.Operation().Path)
 	s.note(ctx.Context(), store.Event{Who: named(p), What: store.Refused, About: about, Address: hostOf(ctx.RemoteAddr())})
 }
@@ -188,7 +188,7 @@ func signInOf(ctx context.Context) int64 { return ctx.Value(signInKey{}).(int64)
 
 // asking is the person of a token or of the session; ErrNotFound if it is nobody. While
 // the database is silent, a session that was known a moment ago is honoured.
-func (s *server) asking(ctx context.Context, token string, bearer bool) (store.Person, int64, error) {
+func (s *entrance) asking(ctx context.Context, token string, bearer bool) (store.Person, int64, error) {
 	if bearer {
 		p, err := s.Store.PersonByToken(ctx, hashed(token))
 		return p, 0, err
@@ -221,7 +221,7 @@ type remembered struct {
 
 const mostRemembered = 10_000
 
-func (s *server) registerSession(api huma.API) {
+func (s *entrance) registerSession(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/session", Summary: "Sign in", Metadata: open, Errors: []int{401, 429}},
 		func(ctx context.Context, in *signInInput) (*meOutput, error) {
 			p, err := s.desk.SignIn(ctx, in.Body.Email, in.Body.Password, in.Body.Code, from(ctx, in.caller))
@@ -283,8 +283,8 @@ func (s *server) registerSession(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "ways", Method: http.MethodGet, Path: "/api/session/ways", Summary: "How one can sign in", Metadata: open},
 		func(context.Context, *struct{}) (*waysOutput, error) {
 			out := &waysOutput{}
-			if s.Provider != nil {
-				out.Body.Provider, out.Body.Address = s.Provider.Name(), elsewhere
+			if s.provider != nil {
+				out.Body.Provider, out.Body.Address = s.provider.Name(), elsewhere
 			}
 			return out, nil
 		})
@@ -293,7 +293,7 @@ func (s *server) registerSession(api huma.API) {
 }
 
 // me is who is signed in, and what she must do before anything else.
-func (s *server) me(ctx context.Context, p store.Person) (*meOutput, error) {
+func (s *entrance) me(ctx context.Context, p store.Person) (*meOutput, error) {
 	due, err := s.secondDue(ctx, p)
 	if err != nil {
 		return nil, err
@@ -312,7 +312,7 @@ func wrongSignIn(code string) string {
 }
 
 // notLetIn is the problem with a try to sign in, other than a wrong password.
-func (s *server) notLetIn(ctx context.Context, err error) error {
+func (s *entrance) notLetIn(ctx context.Context, err error) error {
 	var many *people.TooManyError
 	switch {
 	case errors.As(err, &many):

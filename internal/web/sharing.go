@@ -50,7 +50,7 @@ type (
 	}
 )
 
-func (s *server) registerSharing(api huma.API) {
+func (s *library) registerSharing(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "share-view", Method: http.MethodPut, Path: "/api/views/{key}/shares", Summary: "Say who sees a view, and who may save over it", Metadata: analysts, Errors: []int{403, 404, 422}}, s.share)
 	huma.Register(api, huma.Operation{OperationID: "hand-over-view", Method: http.MethodPut, Path: "/api/views/{key}/owner", Summary: "Hand a view over to somebody else", Metadata: analysts, Errors: []int{403, 404, 422}}, s.handOver)
 	huma.Register(api, huma.Operation{OperationID: "names", Method: http.MethodGet, Path: "/api/names", Summary: "The people and groups that a view can be handed to or shared with", Metadata: analysts, Errors: []int{403}},
@@ -65,7 +65,7 @@ func (s *server) registerSharing(api huma.API) {
 		})
 }
 
-func (s *server) share(ctx context.Context, in *shareInput) (*viewOutput, error) {
+func (s *library) share(ctx context.Context, in *shareInput) (*viewOutput, error) {
 	v, err := s.owned(ctx, in.Key)
 	if err != nil {
 		return nil, err
@@ -82,14 +82,14 @@ func (s *server) share(ctx context.Context, in *shareInput) (*viewOutput, error)
 }
 
 // sharing is the problem with a share.
-func (s *server) sharing(ctx context.Context, err error) error {
+func (s *library) sharing(ctx context.Context, err error) error {
 	if errors.Is(err, store.ErrNotFound) {
 		return huma.Error422UnprocessableEntity("One of the groups is not there any more. Look at the list again, and choose.")
 	}
 	return s.failed(ctx, "share view", err)
 }
 
-func (s *server) handOver(ctx context.Context, in *handOverInput) (*struct{}, error) {
+func (s *library) handOver(ctx context.Context, in *handOverInput) (*struct{}, error) {
 	v, err := s.owned(ctx, in.Key)
 	if err != nil {
 		return nil, err

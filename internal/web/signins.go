@@ -28,7 +28,7 @@ type signInsOutput struct {
 	}
 }
 
-func (s *server) registerSignIns(api huma.API) {
+func (s *entrance) registerSignIns(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "sign-ins", Method: http.MethodGet, Path: "/api/sessions", Summary: "Where one is signed in"},
 		func(ctx context.Context, _ *struct{}) (*signInsOutput, error) {
 			list, err := s.Store.SignIns(ctx, who(ctx).ID)

@@ -38,7 +38,7 @@ type valuesOutput struct {
 	}
 }
 
-func (s *server) values(ctx context.Context, in *valuesInput) (*valuesOutput, error) {
+func (s *questions) values(ctx context.Context, in *valuesInput) (*valuesOutput, error) {
 	g, p, ref, err := s.filtered(ctx, &in.Body.View, in.Body.Field)
 	if err != nil {
 		return nil, err
@@ -63,7 +63,7 @@ func (s *server) values(ctx context.Context, in *valuesInput) (*valuesOutput, er
 
 // filtered checks what a question about one field under a view's filter needs: a
 // fault elsewhere in the view must not stop it.
-func (s *server) filtered(ctx context.Context, doc *view.Document, field string) (*requestScope, *plan.Plan, catalog.Ref, error) {
+func (s *questions) filtered(ctx context.Context, doc *view.Document, field string) (*requestScope, *plan.Plan, catalog.Ref, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, nil, catalog.Ref{}, err

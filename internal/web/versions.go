@@ -64,7 +64,7 @@ type (
 	}
 )
 
-func (s *server) registerKeeping(api huma.API) {
+func (s *library) registerVersions(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "versions", Method: http.MethodGet, Path: "/api/views/{key}/versions", Summary: "Every version of a view, with what each changed", Errors: []int{404}}, s.versions)
 	huma.Register(api, huma.Operation{OperationID: "version", Method: http.MethodGet, Path: "/api/views/{key}/versions/{version}", Summary: "A view as it was saved once", Errors: []int{404}}, s.version)
 	huma.Register(api, huma.Operation{OperationID: "mark-view", Metadata: analysts, Method: http.MethodPut, Path: "/api/views/{key}/mark", Summary: "Give a view a label and a colour, and make it a template or no longer", Errors: []int{403, 404}},
@@ -103,7 +103,7 @@ func (s *server) registerKeeping(api huma.API) {
 		})
 }
 
-func (s *server) fromBin(ctx context.Context, err error) error {
+func (s *library) fromBin(ctx context.Context, err error) error {
 	if errors.Is(err, store.ErrNotFound) {
 		return huma.Error404NotFound("There is no such view in your bin.")
 	}
@@ -114,7 +114,7 @@ func (s *server) fromBin(ctx context.Context, err error) error {
 }
 
 // saved lists the versions of a view that the reader may see.
-func (s *server) saved(ctx context.Context, key string) ([]store.Version, error) {
+func (s *library) saved(ctx context.Context, key string) ([]store.Version, error) {
 	list, err := s.Store.Versions(ctx, who(ctx).ID, key)
 	if err != nil {
 		return nil, s.failed(ctx, "versions", err)
@@ -125,7 +125,7 @@ func (s *server) saved(ctx context.Context, key string) ([]store.Version, error)
 	return list, nil
 }
 
-func (s *server) versions(ctx context.Context, in *viewInput) (*versionsOutput, error) {
+func (s *library) versions(ctx context.Context, in *viewInput) (*versionsOutput, error) {
 	list, err := s.saved(ctx, in.Key)
 	if err != nil {
 		return nil, err
@@ -169,7 +169,7 @@ func (g *requestScope) between(before, after store.Version) []string {
 	return append(out, brief.Changes(states[0], states[1])...)
 }
 
-func (s *server) version(ctx context.Context, in *versionInput) (*versionOutput, error) {
+func (s *library) version(ctx context.Context, in *versionInput) (*versionOutput, error) {
 	list, err := s.saved(ctx, in.Key)
 	if err != nil {
 		return nil, err

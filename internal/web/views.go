@@ -117,7 +117,7 @@ type (
 	}
 )
 
-func (s *server) registerViews(api huma.API) {
+func (s *library) registerViews(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "views", Method: http.MethodGet, Path: "/api/views", Summary: "Saved views that the reader may see"}, s.listViews(false))
 	huma.Register(api, huma.Operation{OperationID: "favorites", Method: http.MethodGet, Path: "/api/favorites", Summary: "Favorites with their headline numbers"}, s.listViews(true))
 	huma.Register(api, huma.Operation{OperationID: "view", Method: http.MethodGet, Path: "/api/views/{key}", Summary: "One saved view", Errors: []int{404}},
@@ -164,7 +164,7 @@ func (s *server) registerViews(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "favorite", Method: http.MethodPut, Path: "/api/views/{key}/favorite", Summary: "Make a view a favorite, or no longer", Errors: []int{403, 404}}, s.favorite)
 }
 
-func (s *server) listViews(favorites bool) func(context.Context, *struct{}) (*viewsOutput, error) {
+func (s *library) listViews(favorites bool) func(context.Context, *struct{}) (*viewsOutput, error) {
 	return func(ctx context.Context, _ *struct{}) (*viewsOutput, error) {
 		views, err := s.Store.Views(ctx, who(ctx).ID)
 		if err != nil {
@@ -190,7 +190,7 @@ func (s *server) listViews(favorites bool) func(context.Context, *struct{}) (*vi
 }
 
 // summary says what a view is; with figure, it is run for its headline number.
-func (s *server) summary(ctx context.Context, g *requestScope, v store.View, figure bool) ViewSummary {
+func (s *library) summary(ctx context.Context, g *requestScope, v store.View, figure bool) ViewSummary {
 	out := ViewSummary{
 		Key: v.Key, Name: v.Name, About: v.Description, Owner: v.OwnerName, Audience: audience(v.Shares), Mine: v.Mine, Everyones: v.Everyones, SavedAt: v.SavedAt, Away: v.Away,
 		Owned: v.Right == store.Own, Editable: mayEdit(ctx, v), Label: v.Label, Mark: v.Mark, Template: v.Template, Fields: []string{}, OpenedAt: v.OpenedAt, Opened: v.Opened,
@@ -233,7 +233,7 @@ func headline(a *answer) (figure, of string) {
 	return counted, a.Set.Noun(a.Kept)
 }
 
-func (s *server) view(ctx context.Context, key string) (*viewOutput, error) {
+func (s *library) view(ctx context.Context, key string) (*viewOutput, error) {
 	v, err := s.Store.View(ctx, who(ctx).ID, key)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, huma.Error404NotFound("There is no such view, or it is not shared with you.")
@@ -258,7 +258,7 @@ func (s *server) view(ctx context.Context, key string) (*viewOutput, error) {
 }
 
 // draft checks what is to be saved: a view that cannot run is not kept.
-func (s *server) draft(ctx context.Context, in ViewDraft) (store.Draft, error) {
+func (s *library) draft(ctx context.Context, in ViewDraft) (store.Draft, error) {
 	name := strings.TrimSpace(in.Name)
 	if name == "" {
 		return store.Draft{}, huma.Error422UnprocessableEntity("A view needs a name.", &huma.ErrorDetail{Location: "body.name", Message: "type a name"})
@@ -278,7 +278,7 @@ func (s *server) draft(ctx context.Context, in ViewDraft) (store.Draft, error) {
 }
 
 // editable returns a view that the reader may save over, or the problem.
-func (s *server) editable(ctx context.Context, key string) (View, error) {
+func (s *library) editable(ctx context.Context, key string) (View, error) {
 	v, err := s.view(ctx, key)
 	if err != nil {
 		return View{}, err
@@ -290,7 +290,7 @@ func (s *server) editable(ctx context.Context, key string) (View, error) {
 }
 
 // owned returns a view that the reader owns, or the problem.
-func (s *server) owned(ctx context.Context, key string) (View, error) {
+func (s *library) owned(ctx context.Context, key string) (View, error) {
 	v, err := s.view(ctx, key)
 	if err != nil {
 		return View{}, err
@@ -306,7 +306,7 @@ func mayEdit(ctx context.Context, v store.View) bool {
 	return v.Right >= store.Edit && who(ctx).Role != store.Reader
 }
 
-func (s *server) saveView(ctx context.Context, in *saveViewInput) (*viewOutput, error) {
+func (s *library) saveView(ctx context.Context, in *saveViewInput) (*viewOutput, error) {
 	saved, err := s.editable(ctx, in.Key)
 	if err != nil {
 		return nil, err
@@ -331,7 +331,7 @@ func (s *server) saveView(ctx context.Context, in *saveViewInput) (*viewOutput, 
 	return out, nil
 }
 
-func (s *server) favorite(ctx context.Context, in *favoriteInput) (*viewOutput, error) {
+func (s *library) favorite(ctx context.Context, in *favoriteInput) (*viewOutput, error) {
 	v, err := s.view(ctx, in.Key)
 	if err != nil {
 		return nil, err

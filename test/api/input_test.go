@@ -49,7 +49,7 @@ func TestBadInputIsRefusedInWords(t *testing.T) {
 		{"/api/values", map[string]any{"view": claims(nil), "field": "stats", "limit": 5}, 422, `did you mean \"status\"?`},
 		{"/api/distribution", map[string]any{"view": claims(nil), "field": "stats", "bins": 20}, 422, `did you mean \"status\"?`},
 		{"/api/distribution", map[string]any{"view": claims(nil), "field": "status", "bins": 2}, 422, "body.bins"},
-		{"/api/explain", map[string]any{"view": claims(nil), "column": 7}, 404, "Column 7 shows no total to explain."},
+		{"/api/explain", map[string]any{"view": claims(nil), "column": 7}, 404, "There is no total to explain in column 7."},
 		{"/api/explain", map[string]any{"view": claims(nil), "column": 0, "group": "Gone"}, 404, "There is no group"},
 		{"/api/run", run(claims(map[string]any{"across": []any{map[string]any{"field": "ref"}}})), 422, "Ref across makes"},
 		{"/api/run", run(claims(map[string]any{"calculated": []any{map[string]any{"key": "net", "label": "Net", "formula": "claimd * 2"}}})), 422, "body.view.calculated[0].formula"},

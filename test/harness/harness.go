@@ -30,6 +30,24 @@ var Now = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
 // Size is small enough to be made in a second and large enough to scroll.
 var Size = demo.Size{Sailings: 2000, Customers: 4000, Bookings: 16_000, Claims: 2000}
 
+// ferry is the database of the ferry company with the demo's people and views.
+var ferry = pgtest.Model{Make: func(ctx context.Context, url string) error {
+	conn, err := records.Connect(ctx, url)
+	if err != nil {
+		return err
+	}
+	defer conn.Close(ctx)
+	if _, err := demo.Ensure(ctx, conn, Now, Size); err != nil {
+		return err
+	}
+	state, err := store.Open(ctx, url)
+	if err != nil {
+		return err
+	}
+	defer state.Close()
+	return demo.Populate(ctx, state, people.NewDesk(state))
+}}
+
 // Gavrik is a running server.
 type Gavrik struct {
 	URL    string // of the server
@@ -49,19 +67,16 @@ func Start(t *testing.T) *Gavrik {
 // StartWith is Start with other options; they are given the address to be.
 func StartWith(t *testing.T, change func(url string, o *web.Options)) *Gavrik {
 	t.Helper()
-	g := &Gavrik{DBURL: pgtest.Database(t)}
+	g := &Gavrik{DBURL: ferry.Copy(t)}
 	var err error
 	g.DB, err = records.Connect(t.Context(), g.DBURL)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = g.DB.Close(context.Background()) })
-	_, err = demo.Ensure(t.Context(), g.DB, Now, Size)
-	require.NoError(t, err)
 	_, err = g.DB.Exec(t.Context(), "SET search_path = ferry, public; SET timezone = 'UTC'")
 	require.NoError(t, err)
 	g.Store, err = store.Open(t.Context(), g.DBURL)
 	require.NoError(t, err)
 	t.Cleanup(g.Store.Close)
-	require.NoError(t, demo.Populate(t.Context(), g.Store, people.NewDesk(g.Store)))
 	load := func(ctx context.Context) (*records.Loaded, error) {
 		return records.Load(ctx, g.DBURL, []string{demo.Schema}, records.Settings{Zone: "UTC"})
 	}

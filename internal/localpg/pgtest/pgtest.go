@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"sync"
 	"sync/atomic"
 	"testing"
 
@@ -51,10 +52,39 @@ func run(m *testing.M) (code int, err error) {
 func Database(t testing.TB) string {
 	t.Helper()
 	name := fmt.Sprintf("test_%d", count.Add(1))
+	create(t, name, "")
+	return server.URL(name)
+}
+
+// Model is a database that tests get copies of. Making one takes long, copying it does not.
+type Model struct {
+	// Make fills the empty database at an address. It leaves no connection open.
+	Make func(ctx context.Context, url string) error
+
+	once sync.Once
+	name string
+	err  error
+}
+
+// Copy makes a copy of the model and returns its address.
+func (m *Model) Copy(t testing.TB) string {
+	t.Helper()
+	m.once.Do(func() {
+		m.name = fmt.Sprintf("model_%d", count.Add(1))
+		create(t, m.name, "")
+		m.err = m.Make(context.WithoutCancel(t.Context()), server.URL(m.name))
+	})
+	require.NoError(t, m.err)
+	name := fmt.Sprintf("test_%d", count.Add(1))
+	create(t, name, " TEMPLATE "+m.name)
+	return server.URL(name)
+}
+
+func create(t testing.TB, name, options string) {
+	t.Helper()
 	conn, err := pgx.Connect(t.Context(), server.URL("postgres"))
 	require.NoError(t, err)
 	defer conn.Close(context.WithoutCancel(t.Context()))
-	_, err = conn.Exec(t.Context(), "CREATE DATABASE "+name)
+	_, err = conn.Exec(t.Context(), "CREATE DATABASE "+name+options)
 	require.NoError(t, err)
-	return server.URL(name)
 }

@@ -1,0 +1,55 @@
+package web
+
+import (
+	"github.com/danielgtaylor/huma/v2"
+	lru "github.com/hashicorp/golang-lru/v2"
+
+	"gavrik/internal/app"
+	"gavrik/internal/people"
+)
+
+// service is what the operations of every resource have in common: the application, and how a
+// request's scope, its problems and the audit trail are come by.
+type service struct{ *app.App }
+
+// questions answers view documents: runs, lines, values, explanations, formulas in the making.
+type questions struct{ service }
+
+// library keeps views, their versions, drafts and shares, and hands out saved results.
+type library struct{ service }
+
+// rules keeps what people agree on: definitions, groups, who may see what; and the people.
+type rules struct {
+	service
+	desk *people.Desk
+}
+
+// entrance lets people and their programs in.
+type entrance struct {
+	service
+	desk *people.Desk
+	// provider, if set, signs people in beside passwords.
+	provider *people.Provider
+	// secureCookies keeps cookies to HTTPS.
+	secureCookies bool
+	// remembered are sessions known a moment ago, for while the database is silent.
+	remembered *lru.Cache[string, remembered]
+}
+
+// register adds every operation. Resources without an application behind them can be
+// registered to read the description, not to serve.
+func register(api huma.API, at *entrance) {
+	q, l, r := &questions{at.service}, &library{at.service}, &rules{at.service, at.desk}
+	api.UseMiddleware(at.signedIn(api), bodies(api))
+	for _, add := range []func(huma.API){
+		at.registerSession, at.registerSignIns, at.registerSecond, at.registerTokens,
+		q.registerCatalog, q.registerRun, q.registerLines, q.registerFormula, q.registerDrillThrough,
+		q.registerChanges, q.registerHolding,
+		l.registerViews, l.registerDrafts, l.registerVersions, l.registerSharing, l.registerDesk, l.registerFind,
+		l.registerExports,
+		r.registerDefinitions, r.registerPeople, r.registerGroups, r.registerNewFields, r.registerAudit,
+	} {
+		add(api)
+	}
+	listChoices(api.OpenAPI())
+}
