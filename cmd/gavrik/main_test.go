@@ -207,7 +207,7 @@ func TestRunASavedViewWithAnswers(t *testing.T) {
 	require.NoError(t, err)
 	doc := `{"gavrik":1,"records":"claims","columns":[],"filter":{"all":[{"field":"status","op":"one_of","ask":{"name":"status","label":"Which status?","required":true}},
 		{"field":"claimed","op":"over","value":"50","ask":{"name":"amount","label":"Over how much?"}}]}}`
-	_, err = state.AddView(t.Context(), owner, store.Draft{Name: "Asked claims", Document: []byte(doc)})
+	_, err = state.AddView(t.Context(), owner, store.NewVersion{Name: "Asked claims", Document: []byte(doc)})
 	require.NoError(t, err)
 	run := func(args ...string) (string, error) {
 		return gavrik(t, t.Context(), append([]string{"run", "Asked claims", "--totals", "--database-url", url, "--schema", "ferry"}, args...)...)

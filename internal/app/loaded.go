@@ -51,8 +51,8 @@ func (a *App) warm(ctx context.Context, before, fresh *Dataset) error {
 			return nil
 		}
 		g := full
-		if !last.limits.Clear() {
-			if g, err = a.limited(ctx, full, a.hidingNew(full, last.limits)); err != nil {
+		if !last.policy.Clear() {
+			if g, err = a.restricted(ctx, full, a.hidingNew(full, last.policy)); err != nil {
 				return err
 			}
 		}

@@ -233,7 +233,7 @@ func (g *Scope) Run(ctx context.Context, doc *view.Document, p *plan.Plan) (*Ans
 		if err != nil {
 			return nil, 0, err
 		}
-		a := &Answer{Name: name, Result: res, Summary: res.Summarize(), Doc: doc, Set: g.Catalog.Set(doc.Records), Took: time.Since(started), Fewer: g.Fewer[doc.Records], limits: g.policy}
+		a := &Answer{Name: name, Result: res, Summary: res.Summarize(), Doc: doc, Set: g.Catalog.Set(doc.Records), Took: time.Since(started), Fewer: g.Fewer[doc.Records], policy: g.policy}
 		g.ran.Observe(a.Took.Seconds())
 		return a, res.Bytes() + int64(len(text)), nil
 	})

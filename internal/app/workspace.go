@@ -27,7 +27,7 @@ type Bounds struct {
 	Selections int64
 	// Results bounds the answered views that are kept for their windows. Zero means 512 MiB.
 	Results int64
-	// Restricted bounds what limited readers' own copies of the records hold. Zero means 4 GiB.
+	// Restricted bounds what restricted readers' own copies of the records hold. Zero means 4 GiB.
 	Restricted int64
 }
 
@@ -64,7 +64,7 @@ type failing struct {
 	since time.Time // of the first in a row
 }
 
-// Dataset is one load, as all or as limited readers see it.
+// Dataset is one load, as all or as restricted readers see it.
 type Dataset struct {
 	*shared
 	Catalog *catalog.Catalog
@@ -75,7 +75,7 @@ type Dataset struct {
 	AsOf time.Time
 	// name tells the ways to see a load apart, in the caches that they share.
 	name string
-	// policy and Fewer are what a limited reader does not see, and the record sets of which
+	// policy and Fewer are what a restricted reader does not see, and the record sets of which
 	// such a reader sees only a part.
 	policy access.Policy
 	Fewer  map[string]bool
@@ -84,7 +84,7 @@ type Dataset struct {
 // shared is what all ways to see a load have in common.
 type shared struct {
 	// results are answered views, selections what runs keep for each other, restricted the
-	// same records as limited readers see them.
+	// same records as restricted readers see them.
 	results, selections, restricted *cache.Cache
 	ran                             prometheus.Observer // how long computations took
 }
@@ -180,10 +180,10 @@ type Answer struct {
 	Doc  *view.Document
 	Set  *catalog.RecordSet
 	Took time.Duration // of the computation
-	// Fewer says that there are records that the reader does not see; limits are what
-	// else she does not.
+	// Fewer says that there are records that the reader does not see; policy is what
+	// else is restricted.
 	Fewer  bool
-	limits access.Policy
+	policy access.Policy
 }
 
 func newRunHistogram() prometheus.Histogram {

@@ -73,7 +73,7 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk) error {
 		return err
 	}
 	for _, v := range views {
-		key, err := s.AddView(ctx, owner.ID, store.Draft{Name: v.name, Description: v.description, Document: docs[v.file]}, store.WithEveryone)
+		key, err := s.AddView(ctx, owner.ID, store.NewVersion{Name: v.name, Description: v.description, Document: docs[v.file]}, store.WithEveryone)
 		if err != nil {
 			return fmt.Errorf("demo: %w", err)
 		}

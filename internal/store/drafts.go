@@ -9,8 +9,8 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// Unsaved is work on a view that nobody has saved yet.
-type Unsaved struct {
+// Draft is work on a view that nobody has saved yet: where it is done, and its newest state.
+type Draft struct {
 	ID       string
 	Place    string
 	Title    string
@@ -37,9 +37,9 @@ FROM drafts d JOIN states s ON s.key = d.state WHERE d.person_id = @person`
 
 // Drafts lists a person's unsaved work, the newest first; with a place, that of one
 // bench.
-func (s *Store) Drafts(ctx context.Context, person int64, place string) ([]Unsaved, error) {
+func (s *Store) Drafts(ctx context.Context, person int64, place string) ([]Draft, error) {
 	rows, _ := s.pool.Query(ctx, unsavedSQL+" AND (@place = '' OR d.place = @place) ORDER BY d.updated_at DESC LIMIT 100", pgx.NamedArgs{"person": person, "place": place}) // CollectRows returns its error
-	out, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Unsaved])
+	out, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Draft])
 	if err != nil {
 		return nil, fmt.Errorf("store: drafts: %w", err)
 	}
@@ -49,7 +49,7 @@ func (s *Store) Drafts(ctx context.Context, person int64, place string) ([]Unsav
 // PutDraft writes a person's draft and the state it is in, made from revision
 // d.Revision, 0 for a new draft. It returns the new revision; ErrStale says that
 // another tab has written since, and ErrTaken that the state's key is another's.
-func (s *Store) PutDraft(ctx context.Context, person int64, d Unsaved) (int, error) {
+func (s *Store) PutDraft(ctx context.Context, person int64, d Draft) (int, error) {
 	revision := 0
 	err := s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		_, err := tx.Exec(ctx, "INSERT INTO states (key, document, made_by) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING", d.State, d.Document, person)

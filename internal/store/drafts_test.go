@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-func unsaved(id, state string, revision int) Unsaved {
-	return Unsaved{ID: id, Place: "/new/claims", Title: "New view of claims", State: state, Revision: revision, Document: []byte(fmt.Sprintf(`{"gavrik": 1, "records": "claims", "columns": [], "state": %q}`, state))}
+func unsaved(id, state string, revision int) Draft {
+	return Draft{ID: id, Place: "/new/claims", Title: "New view of claims", State: state, Revision: revision, Document: []byte(fmt.Sprintf(`{"gavrik": 1, "records": "claims", "columns": [], "state": %q}`, state))}
 }
 
 // Of several tabs that go on with one draft from the same revision one wins; each that
@@ -85,14 +85,14 @@ func TestTabsDoNotOverwriteEachOther(t *testing.T) {
 func TestReadViewByName(t *testing.T) {
 	s, tamsin, _ := open(t)
 	ctx, url := t.Context(), s.pool.Config().ConnString()
-	key, err := s.AddView(ctx, tamsin, draft("late"))
+	key, err := s.AddView(ctx, tamsin, version("late"))
 	require.NoError(t, err)
 	for _, named := range []string{"late", key} {
 		doc, err := ReadView(ctx, url, named)
 		require.NoError(t, err)
-		require.JSONEq(t, string(draft("late").Document), string(doc))
+		require.JSONEq(t, string(version("late").Document), string(doc))
 	}
-	other, err := s.AddView(ctx, tamsin, draft("late"))
+	other, err := s.AddView(ctx, tamsin, version("late"))
 	require.NoError(t, err)
 	_, err = ReadView(ctx, url, "late")
 	require.ErrorIs(t, err, ErrTaken)

@@ -27,7 +27,7 @@ func TestMigratingGivesDocumentsTheirColumns(t *testing.T) {
 	provider := steps(t, s)
 	_, err := provider.DownTo(ctx, 13)
 	require.NoError(t, err)
-	old := draft("old")
+	old := version("old")
 	old.Document = []byte(`{"gavrik": 1, "records": "claims", "columns": null}`)
 	_, err = s.AddView(ctx, tamsin, old)
 	require.NoError(t, err)
@@ -51,9 +51,9 @@ func TestMigratingKeepsWhatWasThere(t *testing.T) {
 	require.NoError(t, err)
 	boss.Role = Administrator
 	require.NoError(t, s.ChangePerson(ctx, boss, false))
-	shared, err := s.AddView(ctx, tamsin, draft("for all"), WithEveryone)
+	shared, err := s.AddView(ctx, tamsin, version("for all"), WithEveryone)
 	require.NoError(t, err)
-	own, err := s.AddView(ctx, tamsin, draft("mine"))
+	own, err := s.AddView(ctx, tamsin, version("mine"))
 	require.NoError(t, err)
 	require.NoError(t, s.SetFavorite(ctx, tamsin, shared, Whose{Everyone: true}, true))
 

@@ -31,8 +31,8 @@ func open(t *testing.T) (s *Store, tamsin, jory int64) {
 	return s, person("tamsin@marrowby.example", "Tamsin Marlow"), person("jory@marrowby.example", "Jory Hale")
 }
 
-func draft(name string) Draft {
-	return Draft{Name: name, Document: []byte(fmt.Sprintf(`{"gavrik": 1, "records": "claims", "columns": [], "name": %q}`, name))}
+func version(name string) NewVersion {
+	return NewVersion{Name: name, Document: []byte(fmt.Sprintf(`{"gavrik": 1, "records": "claims", "columns": [], "name": %q}`, name))}
 }
 
 // Servers that start at once on one database bring it up to date together.
@@ -57,13 +57,13 @@ func TestOpeningAtOnce(t *testing.T) {
 // Of many who save from the same version one wins, and no version is lost.
 func TestOneOfManySaversWins(t *testing.T) {
 	s, tamsin, _ := open(t)
-	key, err := s.AddView(t.Context(), tamsin, draft("first"))
+	key, err := s.AddView(t.Context(), tamsin, version("first"))
 	require.NoError(t, err)
 	outcomes := make([]error, 8)
 	var wg sync.WaitGroup
 	for i := range outcomes {
 		wg.Go(func() {
-			outcomes[i] = s.SaveView(context.WithoutCancel(t.Context()), tamsin, key, 1, draft(fmt.Sprint("by ", i)))
+			outcomes[i] = s.SaveView(context.WithoutCancel(t.Context()), tamsin, key, 1, version(fmt.Sprint("by ", i)))
 		})
 	}
 	wg.Wait()
@@ -90,15 +90,15 @@ func TestOneOfManySaversWins(t *testing.T) {
 func TestSharingAndFavorites(t *testing.T) {
 	s, tamsin, jory := open(t)
 	ctx := t.Context()
-	key, err := s.AddView(ctx, tamsin, draft("late"))
+	key, err := s.AddView(ctx, tamsin, version("late"))
 	require.NoError(t, err)
 	_, err = s.View(ctx, jory, key)
 	require.ErrorIs(t, err, ErrNotFound)
 	hidden, err := s.HiddenViews(ctx, jory)
 	require.NoError(t, err)
 	require.Len(t, hidden, 1)
-	require.JSONEq(t, string(draft("late").Document), string(hidden[0]))
-	require.ErrorIs(t, s.SaveView(ctx, jory, key, 1, draft("mine now")), ErrNotFound)
+	require.JSONEq(t, string(version("late").Document), string(hidden[0]))
+	require.ErrorIs(t, s.SaveView(ctx, jory, key, 1, version("mine now")), ErrNotFound)
 	require.ErrorIs(t, s.BinView(ctx, jory, key), ErrNotFound)
 
 	require.ErrorIs(t, s.ShareView(ctx, jory, key, []Share{WithEveryone}), ErrNotFound)
@@ -111,7 +111,7 @@ func TestSharingAndFavorites(t *testing.T) {
 	require.NoError(t, err)
 	require.True(t, v.Mine && v.Everyones)
 	require.Equal(t, See, v.Right)
-	require.ErrorIs(t, s.SaveView(ctx, jory, key, 1, draft("mine now")), ErrNotFound, "to see is not to edit")
+	require.ErrorIs(t, s.SaveView(ctx, jory, key, 1, version("mine now")), ErrNotFound, "to see is not to edit")
 	require.NoError(t, s.Arrange(ctx, jory, []string{"none", key}))
 	require.NoError(t, s.PutAway(ctx, jory, key, true))
 	v, err = s.View(ctx, jory, key)
@@ -133,7 +133,7 @@ func TestSharingAndFavorites(t *testing.T) {
 	require.ErrorIs(t, s.DeleteView(ctx, tamsin, key), ErrNotFound, "only from the bin")
 	require.NoError(t, s.BinView(ctx, tamsin, key))
 	require.ErrorIs(t, s.BinView(ctx, tamsin, key), ErrNotFound, "it is there already")
-	require.ErrorIs(t, s.SaveView(ctx, tamsin, key, 1, draft("late")), ErrNotFound)
+	require.ErrorIs(t, s.SaveView(ctx, tamsin, key, 1, version("late")), ErrNotFound)
 	require.NoError(t, s.DeleteView(ctx, tamsin, key))
 	var left int
 	require.NoError(t, s.pool.QueryRow(ctx, "SELECT (SELECT count(*) FROM view_versions) + (SELECT count(*) FROM favorites)").Scan(&left))
@@ -196,7 +196,7 @@ func TestRights(t *testing.T) {
 	require.ErrorIs(t, err, ErrTaken)
 	desk, err := s.AddGroup(ctx, Group{Name: "Claims desk"})
 	require.NoError(t, err)
-	key, err := s.AddView(ctx, tamsin, draft("late"))
+	key, err := s.AddView(ctx, tamsin, version("late"))
 	require.NoError(t, err)
 	everyone, agents, readers, analysts := Share{}, Share{Group: port}, Share{Role: Reader}, Share{Role: Analyst}
 	may := func(sh Share) Share { sh.Edit = true; return sh }
@@ -239,7 +239,7 @@ func TestRights(t *testing.T) {
 		require.Equal(t, c.want >= See, err == nil, "case %d", i)
 		require.Equal(t, c.want, v.Right, "case %d", i)
 		require.Equal(t, c.want >= See, len(list) == 1 && len(versions) > 0 && len(hidden) == 0, "case %d", i)
-		saved := s.SaveView(ctx, jory, key, v.Version, draft("by jory"))
+		saved := s.SaveView(ctx, jory, key, v.Version, version("by jory"))
 		require.Equal(t, c.want >= Edit, saved == nil, "case %d: %v", i, saved)
 		require.ErrorIs(t, s.HandOver(ctx, jory, key, jory), ErrNotFound)
 		require.ErrorIs(t, s.BinView(ctx, jory, key), ErrNotFound)

@@ -41,8 +41,8 @@ type View struct {
 	Template bool
 }
 
-// Draft is what somebody saves.
-type Draft struct {
+// NewVersion is what somebody saves as the next version of a view, or the first.
+type NewVersion struct {
 	Name        string
 	Description string
 	Document    []byte
@@ -98,7 +98,7 @@ func (s *Store) View(ctx context.Context, person int64, key string) (View, error
 }
 
 // AddView saves a new view of a person's, shared as given, and returns its key.
-func (s *Store) AddView(ctx context.Context, person int64, d Draft, shares ...Share) (string, error) {
+func (s *Store) AddView(ctx context.Context, person int64, d NewVersion, shares ...Share) (string, error) {
 	if d.Request != "" {
 		var key string
 		err := s.pool.QueryRow(ctx, "SELECT key FROM views WHERE owner_id = $1 AND request = $2", person, d.Request).Scan(&key)
@@ -129,7 +129,7 @@ func (s *Store) AddView(ctx context.Context, person int64, d Draft, shares ...Sh
 
 // SaveView saves a new version of a view that the person may edit, made from version
 // base. ErrStale says that a newer one is there; nothing is written then.
-func (s *Store) SaveView(ctx context.Context, person int64, key string, base int, d Draft) error {
+func (s *Store) SaveView(ctx context.Context, person int64, key string, base int, d NewVersion) error {
 	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
 		var version int
@@ -147,7 +147,7 @@ func (s *Store) SaveView(ctx context.Context, person int64, key string, base int
 	})
 }
 
-func addVersion(ctx context.Context, tx pgx.Tx, view int64, version int, person int64, d Draft) error {
+func addVersion(ctx context.Context, tx pgx.Tx, view int64, version int, person int64, d NewVersion) error {
 	_, err := tx.Exec(ctx, `INSERT INTO view_versions (view_id, version, name, description, document, saved_by)
 		VALUES ($1, $2, $3, $4, $5, $6)`, view, version, d.Name, d.Description, d.Document, person)
 	return err

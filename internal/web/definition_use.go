@@ -143,7 +143,7 @@ func (s *rules) effects(ctx context.Context, in *saveDefinitionInput) (*effectsO
 		return nil, huma.Error404NotFound("There is no such definition.")
 	}
 	in.Body.Records = in.Set
-	_, defs, err := s.changed(ctx, g, in.Body.DefinitionDraft, in.Key)
+	_, defs, err := s.changed(ctx, g, in.Body.DefinitionBody, in.Key)
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}

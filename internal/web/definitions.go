@@ -55,8 +55,8 @@ type Moved struct {
 	After  string `json:"after"`
 }
 
-// DefinitionDraft is a definition as it is to be.
-type DefinitionDraft struct {
+// DefinitionBody is a definition as it is to be.
+type DefinitionBody struct {
 	Records    string           `json:"records,omitempty" doc:"Key of the record set; that of the address, where it names one"`
 	Calculated *view.Calculated `json:"calculated,omitempty" doc:"This or bucket"`
 	Bucket     *view.Bucket     `json:"bucket,omitempty"`
@@ -69,7 +69,7 @@ type (
 		}
 	}
 	definitionOutput      struct{ Body Definition }
-	addDefinitionInput    struct{ Body DefinitionDraft }
+	addDefinitionInput    struct{ Body DefinitionBody }
 	deleteDefinitionInput struct {
 		Set    string `path:"set"`
 		Key    string `path:"key"`
@@ -79,7 +79,7 @@ type (
 		Set  string `path:"set"`
 		Key  string `path:"key"`
 		Body struct {
-			DefinitionDraft
+			DefinitionBody
 			Base int `json:"base" doc:"Version that the change was made from"`
 		}
 	}
@@ -182,7 +182,7 @@ func (d *Definition) bare() {
 
 // changed is drafted for a definition that is there. Something that is kept from its
 // author may stay in it, if it was there before; she may not bring it in.
-func (s *rules) changed(ctx context.Context, g *requestScope, in DefinitionDraft, key string) (plan.Definition, plan.Definitions, error) {
+func (s *rules) changed(ctx context.Context, g *requestScope, in DefinitionBody, key string) (plan.Definition, plan.Definitions, error) {
 	body, defs, err := g.drafted(in, key)
 	var faults plan.Faults
 	if !errors.As(err, &faults) {
@@ -226,7 +226,7 @@ func (g *requestScope) madeOf(records, key string, defs plan.Definitions) map[st
 }
 
 // drafted checks a definition as it is to be, and what else uses it.
-func (g *requestScope) drafted(in DefinitionDraft, key string) (plan.Definition, plan.Definitions, error) {
+func (g *requestScope) drafted(in DefinitionBody, key string) (plan.Definition, plan.Definitions, error) {
 	body := plan.Definition{Calculated: in.Calculated, Bucket: in.Bucket}
 	if (body.Calculated == nil) == (body.Bucket == nil) {
 		return body, nil, plan.Faults{{Path: "calculated", Message: "a definition is a calculated field or a bucket; give one of the two"}}
@@ -325,7 +325,7 @@ func (s *rules) saveDefinition(ctx context.Context, in *saveDefinitionInput) (*d
 		return nil, err
 	}
 	in.Body.Records = in.Set
-	body, _, err := s.changed(ctx, g, in.Body.DefinitionDraft, in.Key)
+	body, _, err := s.changed(ctx, g, in.Body.DefinitionBody, in.Key)
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}

@@ -67,7 +67,7 @@ func (s *library) registerDrafts(api huma.API) {
 				return nil, s.failed(ctx, "draft", err)
 			}
 			b := in.Body
-			revision, err := s.Store.PutDraft(ctx, who(ctx).ID, store.Unsaved{ID: in.ID, Place: b.Place, Title: b.Title, Base: b.Base, State: b.State, Revision: b.Revision, Document: text})
+			revision, err := s.Store.PutDraft(ctx, who(ctx).ID, store.Draft{ID: in.ID, Place: b.Place, Title: b.Title, Base: b.Base, State: b.State, Revision: b.Revision, Document: text})
 			switch {
 			case errors.Is(err, store.ErrStale):
 				return nil, huma.Error409Conflict("Another tab has gone on with this draft. Keep yours under an id of its own.")

@@ -38,8 +38,8 @@ type Limit struct {
 	Asks   []string       `json:"asks,omitzero" doc:"In answers: the traits that the rule asks for"`
 }
 
-// GroupDraft is what is written of a group.
-type GroupDraft struct {
+// GroupBody is what is written of a group.
+type GroupBody struct {
 	Name        string  `json:"name" maxLength:"80"`
 	Description string  `json:"description,omitempty" maxLength:"400"`
 	Sensitive   bool    `json:"sensitive,omitempty"`
@@ -71,13 +71,13 @@ type (
 	}
 	groupOutput struct{ Body PeopleGroup }
 	addGroup    struct {
-		Body GroupDraft
+		Body GroupBody
 		caller
 	}
 	changeGroup struct {
 		ID   int64 `path:"id"`
 		Body struct {
-			GroupDraft
+			GroupBody
 			Base int `json:"base" doc:"Version that the change was made from"`
 		}
 		caller
@@ -149,8 +149,8 @@ func (g *requestScope) group(one store.Group) PeopleGroup {
 	return out
 }
 
-// groupDraft checks what is to be written of a group.
-func (s *rules) groupDraft(ctx context.Context, g *requestScope, d GroupDraft) (store.Group, error) {
+// groupOf checks what is to be written of a group.
+func (s *rules) groupOf(ctx context.Context, g *requestScope, d GroupBody) (store.Group, error) {
 	out := store.Group{Name: strings.TrimSpace(d.Name), Description: strings.TrimSpace(d.Description), Sensitive: d.Sensitive}
 	if out.Name == "" {
 		return out, huma.Error422UnprocessableEntity("A group needs a name.", &huma.ErrorDetail{Location: "body.name", Message: "type a name"})
@@ -196,7 +196,7 @@ func (s *rules) addGroup(ctx context.Context, in *addGroup) (*groupOutput, error
 	if err != nil {
 		return nil, err
 	}
-	d, err := s.groupDraft(ctx, g, in.Body)
+	d, err := s.groupOf(ctx, g, in.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -213,7 +213,7 @@ func (s *rules) changeGroup(ctx context.Context, in *changeGroup) (*groupOutput,
 	if err != nil {
 		return nil, err
 	}
-	d, err := s.groupDraft(ctx, g, in.Body.GroupDraft)
+	d, err := s.groupOf(ctx, g, in.Body.GroupBody)
 	if err != nil {
 		return nil, err
 	}

@@ -71,8 +71,8 @@ type ViewSummary struct {
 	Opened   int        `json:"opened" doc:"How often it was opened in the last 30 days"`
 }
 
-// ViewDraft is what is saved.
-type ViewDraft struct {
+// VersionBody is what is saved.
+type VersionBody struct {
 	Name        string        `json:"name" minLength:"1" maxLength:"120"`
 	Description string        `json:"description,omitempty" maxLength:"2000"`
 	Document    view.Document `json:"document"`
@@ -94,7 +94,7 @@ type (
 	}
 	addViewInput struct {
 		Body struct {
-			ViewDraft
+			VersionBody
 			Shares []Share `json:"shares,omitempty" maxItems:"100" doc:"Who sees it beside its owner; nobody, if left out"`
 		}
 		Request string `header:"Idempotency-Key" maxLength:"100" doc:"A key of this save: sent again, as after a lost answer, it makes no second view"`
@@ -103,7 +103,7 @@ type (
 	saveViewInput struct {
 		Key  string `path:"key"`
 		Body struct {
-			ViewDraft
+			VersionBody
 			Base int `json:"base" doc:"Version that the change was made from"`
 		}
 	}
@@ -132,7 +132,7 @@ func (s *library) registerViews(api huma.API) {
 		})
 	huma.Register(api, huma.Operation{OperationID: "add-view", Metadata: analysts, Method: http.MethodPost, Path: "/api/views", Summary: "Save a new view", MaxBodyBytes: maxBody, DefaultStatus: http.StatusCreated, Errors: []int{403, 422}},
 		func(ctx context.Context, in *addViewInput) (*viewOutput, error) {
-			d, err := s.draft(ctx, in.Body.ViewDraft)
+			d, err := s.newVersion(ctx, in.Body.VersionBody)
 			if err != nil {
 				return nil, err
 			}
@@ -257,24 +257,24 @@ func (s *library) view(ctx context.Context, key string) (*viewOutput, error) {
 	}}, nil
 }
 
-// draft checks what is to be saved: a view that cannot run is not kept.
-func (s *library) draft(ctx context.Context, in ViewDraft) (store.Draft, error) {
+// newVersion checks what is to be saved: a view that cannot run is not kept.
+func (s *library) newVersion(ctx context.Context, in VersionBody) (store.NewVersion, error) {
 	name := strings.TrimSpace(in.Name)
 	if name == "" {
-		return store.Draft{}, huma.Error422UnprocessableEntity("A view needs a name.", &huma.ErrorDetail{Location: "body.name", Message: "type a name"})
+		return store.NewVersion{}, huma.Error422UnprocessableEntity("A view needs a name.", &huma.ErrorDetail{Location: "body.name", Message: "type a name"})
 	}
 	g, err := s.scope(ctx)
 	if err != nil {
-		return store.Draft{}, err
+		return store.NewVersion{}, err
 	}
 	if _, err := g.Check(&in.Document); err != nil {
-		return store.Draft{}, s.refused(ctx, err)
+		return store.NewVersion{}, s.refused(ctx, err)
 	}
 	text, err := stored(in.Document)
 	if err != nil {
-		return store.Draft{}, s.failed(ctx, "save view", err)
+		return store.NewVersion{}, s.failed(ctx, "save view", err)
 	}
-	return store.Draft{Name: name, Description: strings.TrimSpace(in.Description), Document: text}, nil
+	return store.NewVersion{Name: name, Description: strings.TrimSpace(in.Description), Document: text}, nil
 }
 
 // editable returns a view that the reader may save over, or the problem.
@@ -311,7 +311,7 @@ func (s *library) saveView(ctx context.Context, in *saveViewInput) (*viewOutput,
 	if err != nil {
 		return nil, err
 	}
-	d, err := s.draft(ctx, in.Body.ViewDraft)
+	d, err := s.newVersion(ctx, in.Body.VersionBody)
 	if err != nil {
 		return nil, err
 	}

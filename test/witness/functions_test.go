@@ -125,7 +125,7 @@ func TestADefinitionThroughLinks(t *testing.T) {
 		Gavrik: 1, Records: "claims", Filter: &view.Condition{Field: "booking.each", Op: view.Over, Value: "30"},
 		Calculated: []view.Calculated{{Key: "part", Label: "Part", Formula: "Claimed / 'Booking fare each'"}},
 		Groups:     []view.Group{{Field: "booking.party"}},
-		Columns:    []view.Column{{Field: "booking.each", Totals: []view.Total{{Fn: view.Sum}}}, {Field: "part", Totals: []view.Total{{Fn: view.FilledN}}}},
+		Columns:    []view.Column{{Field: "booking.each", Totals: []view.Total{{Fn: view.Sum}}}, {Field: "part", Totals: []view.Total{{Fn: view.CountFilled}}}},
 	}, loaded.Catalog, defs, cal)
 	require.NoError(t, err)
 	require.Equal(t, [][2]string{{"bookings", "each"}, {"bookings", "party"}}, p.Uses())

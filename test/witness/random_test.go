@@ -113,7 +113,7 @@ func drawDocument(t *rapid.T, c *catalog.Catalog) *view.Document {
 			return fn == view.First || fn == view.Last || fn == view.Spread || fn == view.Variance
 		})
 		if ref.Field.Type == catalog.Text { // the two order texts differently, by intent
-			fns = []view.Fn{view.Distinct, view.FilledN, view.Blanks}
+			fns = []view.Fn{view.Distinct, view.CountFilled, view.Blanks}
 		}
 		fn := rapid.SampledFrom(fns).Draw(t, "fn")
 		if ref.Field.Type == catalog.Duration && (fn == view.Average || fn == view.Median || fn == view.Percentile) {

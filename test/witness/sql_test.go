@@ -207,7 +207,7 @@ func total(i int, t view.Total, ref catalog.Ref) string {
 		return text("max(" + v + ")")
 	case view.Distinct:
 		return "count(DISTINCT " + v + ")::text"
-	case view.FilledN:
+	case view.CountFilled:
 		return "count(" + v + ")::text"
 	}
 	return "(count(*) - count(" + v + "))::text"

@@ -105,7 +105,7 @@ func TestChartShowsTheLedgersFigures(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		w := drawWorld(t)
 		d := drawDocument(t, w)
-		d.Columns = []view.Column{{Field: "seats", Totals: []view.Total{{Fn: rapid.SampledFrom([]view.Fn{view.Sum, view.Average, view.FilledN}).Draw(t, "fn")}}}}
+		d.Columns = []view.Column{{Field: "seats", Totals: []view.Total{{Fn: rapid.SampledFrom([]view.Fn{view.Sum, view.Average, view.CountFilled}).Draw(t, "fn")}}}}
 		if rapid.Bool().Draw(t, "across") {
 			d.Across = []view.Group{{Field: rapid.SampledFrom([]string{"state", "late"}).Draw(t, "columns")}}
 		}

@@ -97,7 +97,7 @@ func TestExplanationAccountsForTheRecords(t *testing.T) {
 				require.Equal(t, res.Kept, x.Records)
 			}
 			m := res.Plan.Measures[res.Plan.Columns[h.Column].Measure]
-			if x.Fn == view.FilledN && m.Show == "" && len(h.Across) == 0 {
+			if x.Fn == view.CountFilled && m.Show == "" && len(h.Across) == 0 {
 				require.Equal(t, res.Pen(0).Figure(head, x.Value), w.people(x.Counted))
 			}
 		}

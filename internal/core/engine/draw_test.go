@@ -100,7 +100,7 @@ func drawShow(t *rapid.T, w *world, path string, total view.Total) view.Show {
 		return ""
 	}
 	shows := []view.Show{view.Rank, view.Difference, view.Change}
-	if total.Fn == view.Sum && w.linksOf(path) == "" || total.Fn == view.FilledN || total.Fn == view.Blanks {
+	if total.Fn == view.Sum && w.linksOf(path) == "" || total.Fn == view.CountFilled || total.Fn == view.Blanks {
 		shows = append(shows, view.ShareAll, view.ShareGroup, view.Running)
 	}
 	return rapid.SampledFrom(shows).Draw(t, "show")

@@ -25,7 +25,7 @@ type totalExpression struct {
 // totalNames are the totals of formulas whose results are exact.
 var totalNames = map[string]view.Fn{
 	"SUM": view.Sum, "AVERAGE": view.Average, "MEDIAN": view.Median, "PERCENTILE": view.Percentile, "MIN": view.Smallest, "MAX": view.Largest,
-	"COUNT": view.FilledN, "COUNTA": view.FilledN, "COUNTBLANK": view.Blanks, "COUNTDISTINCT": view.Distinct, "MODE": view.Mode,
+	"COUNT": view.CountFilled, "COUNTA": view.CountFilled, "COUNTBLANK": view.Blanks, "COUNTDISTINCT": view.Distinct, "MODE": view.Mode,
 }
 
 // drawTotals draws a formula of totals over a family of fields. What its totals are taken of
@@ -101,7 +101,7 @@ func drawOneTotal(t *rapid.T, family []string, arguments map[string]expression) 
 	}
 	out.eval = func(w *world, rows []int) *big.Rat {
 		v, of := w.alone(key, view.Total{Fn: fn, Percent: percent}, rows)
-		if fn == view.FilledN { // with its sum: once for each linked record
+		if fn == view.CountFilled { // with its sum: once for each linked record
 			n := int64(0)
 			for _, v := range w.once(key, rows) {
 				if v != nil {

@@ -299,7 +299,7 @@ func (w *world) alone(path string, t view.Total, rows []int) (any, catalog.Field
 	filled := slices.DeleteFunc(slices.Clone(values), func(v any) bool { return v == nil })
 	counts := catalog.Field{Type: catalog.Whole}
 	switch t.Fn {
-	case view.FilledN:
+	case view.CountFilled:
 		return int64(len(filled)), counts
 	case view.Blanks:
 		return int64(len(values) - len(filled)), counts

@@ -23,13 +23,13 @@ var totalFunctions = func() (out []Function) {
 			Name: t.Function, Arguments: arguments, least: count, most: count, Total: t.Fn,
 			Meaning: t.Meaning, Result: givenIn(t.Gives), Blanks: t.Blanks, Example: t.Example,
 		}
-		if t.Fn == view.FilledN {
+		if t.Fn == view.CountFilled {
 			f.least = 0
 		}
 		out = append(out, f)
 	}
 	return append(out, Function{
-		Name: "COUNTA", Arguments: "value", least: 1, most: 1, Total: view.FilledN, Result: "a whole number",
+		Name: "COUNTA", Arguments: "value", least: 1, most: 1, Total: view.CountFilled, Result: "a whole number",
 		Meaning: "How many records have a value of any kind; here the same as COUNT.",
 		Blanks:  "Blanks are passed over.", Example: `COUNTA('Status')`,
 	})

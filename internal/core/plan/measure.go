@@ -174,7 +174,7 @@ func (k *checker) calculatedMeasure(d *making, t view.Total, heading, at string)
 	for i, total := range d.Formula.Totals {
 		arg := k.argument(d, i, total)
 		// Within a formula a count goes with its sum: SUM / COUNT is AVERAGE.
-		counts := total.Fn == view.FilledN && arg.Field.Type.Numeric()
+		counts := total.Fn == view.CountFilled && arg.Field.Type.Numeric()
 		part := k.total(arg, total.Fn, total.Fn.Info().DistinctPerLinked || counts)
 		part.Percent = total.Percent
 		part.Label = part.Words() + " " + catalog.LowerFirst(arg.Label)

@@ -7,20 +7,20 @@ type Fn string
 
 // The totals; Totals describes them.
 const (
-	Sum        Fn = "sum"
-	Average    Fn = "average"
-	Median     Fn = "median"
-	Mode       Fn = "mode"
-	Smallest   Fn = "smallest"
-	Largest    Fn = "largest"
-	Percentile Fn = "percentile"
-	Spread     Fn = "spread"
-	Variance   Fn = "variance"
-	First      Fn = "first"
-	Last       Fn = "last"
-	Distinct   Fn = "distinct"
-	FilledN    Fn = "filled"
-	Blanks     Fn = "blanks"
+	Sum         Fn = "sum"
+	Average     Fn = "average"
+	Median      Fn = "median"
+	Mode        Fn = "mode"
+	Smallest    Fn = "smallest"
+	Largest     Fn = "largest"
+	Percentile  Fn = "percentile"
+	Spread      Fn = "spread"
+	Variance    Fn = "variance"
+	First       Fn = "first"
+	Last        Fn = "last"
+	Distinct    Fn = "distinct"
+	CountFilled Fn = "filled"
+	Blanks      Fn = "blanks"
 	// Records counts records, whatever they hold; only plans ask for it.
 	Records Fn = "records"
 	// Formula is worked out from other totals of the same group.
@@ -146,7 +146,7 @@ var totals = []TotalInfo{
 		fits:     everyNumber(110).dates(110).texts(10).truths(30),
 		Function: "COUNTDISTINCT", Blanks: skipsBlanks + " The standard has no such function.",
 		Example: `COUNTDISTINCT('Customer')`},
-	{Fn: FilledN, Meaning: "How many records have a value.",
+	{Fn: CountFilled, Meaning: "How many records have a value.",
 		Words: word("number with"), Heading: word("filled"), Gives: GivesCount, AddsUp: true,
 		fits:     always(120).texts(20).truths(10),
 		Function: "COUNT",

@@ -29,7 +29,7 @@ export function usePeople() {
   const required = useQuery({ queryKey: ['second-required'], queryFn: () => body(api.GET('/api/second-factor/required')) })
   const require = useMutation({ mutationFn: (on: boolean) => body(api.PUT('/api/second-factor/required', { body: { required: on } })), onSuccess: again })
   const handAll = useMutation({ mutationFn: ({ id, to }: { id: number; to: number }) => body(api.POST('/api/people/{id}/views', { ...at(id), body: { to } })), onSuccess: again })
-  const addGroup = useMutation({ mutationFn: (g: Schemas['GroupDraft']) => body(api.POST('/api/groups', { body: g })), onSuccess: again })
+  const addGroup = useMutation({ mutationFn: (g: Schemas['GroupBody']) => body(api.POST('/api/groups', { body: g })), onSuccess: again })
   const changeGroup = useMutation({ mutationFn: ({ id, ...g }: Schemas['ChangeGroupBody'] & { id: number }) => body(api.PUT('/api/groups/{id}', { ...at(id), body: g })), onSuccess: again })
   const removeGroup = useMutation({ mutationFn: (id: number) => body(api.DELETE('/api/groups/{id}', at(id))), onSuccess: again })
   const sensitive = useMutation({

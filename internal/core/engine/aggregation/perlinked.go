@@ -55,10 +55,10 @@ func (w *measuring) eachLinked(do func(node int, rows []int32)) error {
 		return err
 	}
 	seen := make([]int32, w.fields.Snapshot.Tables[set].Rows)
-	var once []int32
+	var rows []int32
 	placed, own := w.placed(), w.ownRows()
 	for i := range w.tree.Nodes {
-		once = once[:0]
+		rows = rows[:0]
 		for at := int(w.side.Start[i]); at < int(w.side.End[i]); at++ {
 			if at%kernel.BlockRows == 0 {
 				if err := w.job.Stopped(); err != nil {
@@ -69,17 +69,17 @@ func (w *measuring) eachLinked(do func(node int, rows []int32)) error {
 			to := link[row]
 			switch {
 			case to < 0 && own: // it belongs to no linked record, and stands for itself
-				once = append(once, row)
+				rows = append(rows, row)
 			case to < 0 || seen[to] == int32(i)+1:
 			default:
 				seen[to] = int32(i) + 1
 				if own {
 					to = row
 				}
-				once = append(once, to)
+				rows = append(rows, to)
 			}
 		}
-		do(i, once)
+		do(i, rows)
 	}
 	return nil
 }
@@ -93,8 +93,8 @@ func (w *measuring) valuesColumn() (table.Column, error) {
 	return w.fields.InOwnSet(w.measure.Ref)
 }
 
-// once sums or averages the values of linked records, each counted once.
-func (w *measuring) once(f *Aggregates) error {
+// sumPerLinked sums or averages the values of linked records, each counted once.
+func (w *measuring) sumPerLinked(f *Aggregates) error {
 	col, err := w.valuesColumn()
 	if err != nil {
 		return err

@@ -109,7 +109,7 @@ func (w *measuring) work(f *Aggregates) error {
 		return err
 	}
 	switch w.measure.Fn {
-	case view.FilledN, view.Blanks:
+	case view.CountFilled, view.Blanks:
 		return w.countFilled(f, col)
 	case view.Distinct:
 		return w.distinct(f, col)
@@ -125,7 +125,7 @@ func (w *measuring) work(f *Aggregates) error {
 		return w.extremes(f, col)
 	}
 	if w.measure.PerLinked {
-		return w.once(f)
+		return w.sumPerLinked(f)
 	}
 	switch c := col.(type) {
 	case *table.Numbers:
@@ -219,7 +219,7 @@ func (w *Aggregator) rollUp(join func(parent, child int)) {
 func (w *measuring) countFilled(f *Aggregates, col table.Column) error {
 	f.Numbers = make([]int64, len(w.tree.Nodes))
 	if w.measure.PerLinked {
-		return w.countOnce(f)
+		return w.countPerLinked(f)
 	}
 	var err error
 	switch c := col.(type) {
@@ -234,8 +234,8 @@ func (w *measuring) countFilled(f *Aggregates, col table.Column) error {
 	return err
 }
 
-// countOnce counts the linked records that have a value.
-func (w *measuring) countOnce(f *Aggregates) error {
+// countPerLinked counts the linked records that have a value.
+func (w *measuring) countPerLinked(f *Aggregates) error {
 	col, err := w.valuesColumn()
 	if err != nil {
 		return err

@@ -33,7 +33,7 @@ type Grouper struct {
 // Group divides records among the groups of some levels. The positions from others on
 // are the other side of a comparison.
 func (r Grouper) Group(groups []plan.Group, rs kernel.Rows, others int) (*Grouping, error) {
-	if err := r.Job.Need(4*int64(rs.N), "dealing the records to their groups"); err != nil {
+	if err := r.Job.Need(4*int64(rs.N), "dividing the records among their groups"); err != nil {
 		return nil, err
 	}
 	g := &Grouping{
