@@ -33,20 +33,28 @@ func benchCommand() *cobra.Command {
 			if err := os.Chmod(dir, 0o711); err != nil {
 				return err
 			}
-			pg, err := localpg.Start(cmd.Context(), localpg.Options{Dir: filepath.Join(dir, "pg"), Volatile: true, Settings: []string{"shared_buffers=2GB"}})
+			pg, err := localpg.Start(cmd.Context(), localpg.Options{
+				Dir: filepath.Join(dir, "pg"), Volatile: true, Settings: []string{"shared_buffers=2GB"},
+			})
 			if err != nil {
 				return err
 			}
 			defer func() { err = errors.Join(err, pg.Stop()) }()
 			out := cmd.OutOrStdout()
-			fmt.Fprintf(out, "Making and loading %d rows …\n%-34s %12s %12s %8s\n", rows, "median of 5", "Gavrik, ms", "SQL, ms", "ratio")
+			fmt.Fprintf(
+				out, "Making and loading %d rows …\n%-34s %12s %12s %8s\n", rows, "median of 5", "Gavrik, ms", "SQL, ms",
+				"ratio",
+			)
 			rep, err := bench.Run(cmd.Context(), pg.URL("postgres"), rows, func(r bench.Result) {
 				fmt.Fprintf(out, "%-34s %12.2f %12.2f %8.1f\n", r.Name, r.GavrikMS, r.SQLMS, r.Ratio)
 			})
 			if err != nil {
 				return err
 			}
-			fmt.Fprintf(out, "%-34s %34.1f\nloaded %.0f rows a second; %.0f bytes a row\n", "geometric mean", rep.GeometricMean, rep.LoadRowsPerSecond, rep.BytesPerRow)
+			fmt.Fprintf(
+				out, "%-34s %34.1f\nloaded %.0f rows a second; %.0f bytes a row\n", "geometric mean", rep.GeometricMean,
+				rep.LoadRowsPerSecond, rep.BytesPerRow,
+			)
 			if file == "" {
 				return nil
 			}

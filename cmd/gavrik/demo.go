@@ -69,10 +69,12 @@ func runDemo(ctx context.Context, dir, listenOn string, log *slog.Logger) (err e
 		fmt.Println("They were not there and have been made.")
 	}
 	o := serveOptions{
-		workspaceFlags: workspaceFlags{recordsURL: url, schemas: []string{demo.Schema}, zone: "UTC", weekStart: "monday", fiscalStart: 4},
-		listen:         listenOn,
-		refresh:        15 * time.Minute,
-		openMetrics:    true, // it is on loopback
+		workspaceFlags: workspaceFlags{
+			recordsURL: url, schemas: []string{demo.Schema}, zone: "UTC", weekStart: "monday", fiscalStart: 4,
+		},
+		listen:      listenOn,
+		refresh:     15 * time.Minute,
+		openMetrics: true, // it is on loopback
 	}
 	return serve(ctx, o, log, func(s *store.Store) error {
 		if err := demo.Populate(ctx, s, people.NewDesk(s)); err != nil {

@@ -51,7 +51,9 @@ new record set after the next load ("Load again" on its page Records).`,
 			}
 			printReport(rep)
 			if rep.Rows == 0 {
-				return fmt.Errorf("nothing came in: all %d rows of %s were kept aside in gavrik.set_aside", rep.SetAside, args[0])
+				return fmt.Errorf(
+					"nothing came in: all %d rows of %s were kept aside in gavrik.set_aside", rep.SetAside, args[0],
+				)
 			}
 			return nil
 		},

@@ -38,13 +38,20 @@ func root() *cobra.Command {
 				return err
 			}
 			for _, flag := range openPasswords(cmd) {
-				fmt.Fprintf(os.Stderr, "note: everybody on this machine can read the password in --%s; set %s instead, or write it into a file that --config names\n", flag, variableOf(flag))
+				fmt.Fprintf(
+					os.Stderr,
+					"note: everybody on this machine can read the password in --%s; set %s instead, or write it into a file that --config names\n",
+					flag, variableOf(flag),
+				)
 			}
 			return nil
 		},
 	}
 	cmd.PersistentFlags().String("config", "", "file of settings, a line for each: listen = 127.0.0.1:4280")
-	cmd.AddCommand(demoCommand(), serveCommand(), importCommand(), runCommand(), personCommand(), openapiCommand(), benchCommand())
+	cmd.AddCommand(
+		demoCommand(), serveCommand(), importCommand(), runCommand(), personCommand(), openapiCommand(),
+		benchCommand(),
+	)
 	return cmd
 }
 

@@ -41,7 +41,9 @@ func ferry(t *testing.T) string {
 	conn, err := records.Connect(t.Context(), url)
 	require.NoError(t, err)
 	defer conn.Close(context.Background())
-	_, err = demo.Ensure(t.Context(), conn, time.Now().UTC(), demo.Size{Sailings: 600, Customers: 500, Bookings: 3000, Claims: 400})
+	_, err = demo.Ensure(t.Context(), conn, time.Now().UTC(), demo.Size{
+		Sailings: 600, Customers: 500, Bookings: 3000, Claims: 400,
+	})
 	require.NoError(t, err)
 	return url
 }
@@ -69,7 +71,9 @@ func TestRunPrintsRecordsTotalsAndJSON(t *testing.T) {
 	require.NoError(t, err)
 	rows, err = csv.NewReader(strings.NewReader(out)).ReadAll()
 	require.NoError(t, err)
-	require.Equal(t, []string{"level", "Category", "Year opened", "claims", "total claimed", "average claimed"}, rows[0])
+	require.Equal(t, []string{
+		"level", "Category", "Year opened", "claims", "total claimed", "average claimed",
+	}, rows[0])
 	last := rows[len(rows)-1]
 	require.Equal(t, []string{"0", "", "", "400"}, last[:4])
 
@@ -81,7 +85,11 @@ func TestRunPrintsRecordsTotalsAndJSON(t *testing.T) {
 		Rows      [][]string
 	}
 	require.NoError(t, json.Unmarshal([]byte(out), &got))
-	require.Equal(t, "Claims, grouped by category then year opened, with total and average claimed, showing 2 columns, ref from A to Z.", got.Brief)
+	require.Equal(
+		t,
+		"Claims, grouped by category then year opened, with total and average claimed, showing 2 columns, ref from A to Z.",
+		got.Brief,
+	)
 	require.Equal(t, rows[1:], got.Rows)
 	require.Equal(t, []int{400, 400}, []int{got.All, got.Kept})
 }
@@ -90,7 +98,10 @@ func TestRunPrintsRecordsTotalsAndJSON(t *testing.T) {
 func TestRunWritesCrosstabsAndComparisons(t *testing.T) {
 	url := ferry(t)
 	totals := func(doc string) [][]string {
-		out, err := gavrik(t, t.Context(), "run", file(t, "v.json", `{"gavrik":1,"records":"claims",`+doc+`}`), "--totals", "--database-url", url, "--schema", "ferry")
+		out, err := gavrik(
+			t, t.Context(), "run", file(t, "v.json", `{"gavrik":1,"records":"claims",`+doc+`}`), "--totals",
+			"--database-url", url, "--schema", "ferry",
+		)
 		require.NoError(t, err)
 		rows, err := csv.NewReader(strings.NewReader(out)).ReadAll()
 		require.NoError(t, err)
@@ -123,12 +134,21 @@ func TestMistakesOnTheCommandLine(t *testing.T) {
 		{[]string{"run", file(t, "x.json", "{oops")}, "x.json: line 1 is not valid JSON"},
 		{[]string{"run", doc}, "name the database with --database-url"},
 		{[]string{"run", doc, "--database-url", url}, `there is no record set "claims"`},
-		{[]string{"run", doc, "--database-url", url, "--zone", "Mars/Olympus"}, `there is no time zone "Mars/Olympus"`},
-		{[]string{"run", doc, "--database-url", url, "--week-start", "noday"}, "a week starts on monday, sunday or saturday"},
+		{
+			[]string{"run", doc, "--database-url", url, "--zone", "Mars/Olympus"},
+			`there is no time zone "Mars/Olympus"`,
+		},
+		{
+			[]string{"run", doc, "--database-url", url, "--week-start", "noday"},
+			"a week starts on monday, sunday or saturday",
+		},
 		{[]string{"run", doc, "--database-url", url, "--fiscal-start", "13"}, "a month from 1 to 12, not 13"},
 		{[]string{"import", "nowhere.csv"}, "nowhere.csv cannot be read"},
 		{[]string{"import", file(t, "e.csv", ""), "--database-url", url}, "the file is empty"},
-		{[]string{"person", "add", "x@marrowby.example", "--database-url", "nonsense"}, "the database URL cannot be read"},
+		{
+			[]string{"person", "add", "x@marrowby.example", "--database-url", "nonsense"},
+			"the database URL cannot be read",
+		},
 	} {
 		_, err := gavrik(t, t.Context(), l.args...)
 		require.ErrorContains(t, err, l.want, strings.Join(l.args, " "))
@@ -137,16 +157,28 @@ func TestMistakesOnTheCommandLine(t *testing.T) {
 	require.NoError(t, err)
 	defer taken.Close()
 	_, err = gavrik(t, t.Context(), "serve", "--database-url", url, "--listen", taken.Addr().String())
-	require.ErrorContains(t, err, "something else is serving on "+taken.Addr().String()+" already; stop it, or choose another port: --listen 127.0.0.1:")
+	require.ErrorContains(
+		t, err,
+		"something else is serving on "+taken.Addr().String()+" already; stop it, or choose another port: --listen 127.0.0.1:",
+	)
 }
 
 // Serve offers a database of one's own with an imported file in it, and stops
 // when asked.
 func TestServeOverADatabaseOfOnesOwn(t *testing.T) {
 	url := ferry(t)
-	_, err := gavrik(t, t.Context(), "import", file(t, "landings.csv", "Ref,Weight\nA,1.5\nB,x\nC,2.25\n"), "--database-url", url, "--type", "weight=decimal")
+	_, err := gavrik(
+		t, t.Context(), "import", file(t, "landings.csv", "Ref,Weight\nA,1.5\nB,x\nC,2.25\n"), "--database-url",
+		url, "--type", "weight=decimal",
+	)
 	require.NoError(t, err)
-	out, err := gavrik(t, t.Context(), "run", file(t, "l.json", `{"gavrik":1,"records":"landings","columns":[{"field":"weight","totals":[{"fn":"sum"}]}]}`), "--database-url", url, "--totals")
+	out, err := gavrik(
+		t, t.Context(), "run",
+		file(
+			t, "l.json", `{"gavrik":1,"records":"landings","columns":[{"field":"weight","totals":[{"fn":"sum"}]}]}`,
+		),
+		"--database-url", url, "--totals",
+	)
 	require.NoError(t, err)
 	require.Equal(t, "level,landings,total weight\n0,2,3.75\n", out)
 
@@ -157,7 +189,9 @@ func TestServeOverADatabaseOfOnesOwn(t *testing.T) {
 	ctx, stop := context.WithCancel(t.Context())
 	ended := make(chan error, 1)
 	go func() {
-		_, err := gavrik(t, ctx, "serve", "--database-url", url, "--schema", "ferry", "--listen", address, "--refresh", "50ms")
+		_, err := gavrik(
+			t, ctx, "serve", "--database-url", url, "--schema", "ferry", "--listen", address, "--refresh", "50ms",
+		)
 		ended <- err
 	}()
 	require.Eventually(t, func() bool {
@@ -176,7 +210,10 @@ func TestServeOverADatabaseOfOnesOwn(t *testing.T) {
 // missing where it does not.
 func TestRunUsesDefinitions(t *testing.T) {
 	url := ferry(t)
-	doc := file(t, "v.json", `{"gavrik":1,"records":"bookings","columns":[{"field":"fare_each","totals":[{"fn":"largest"}]}],"groups":[{"field":"channel"}]}`)
+	doc := file(
+		t, "v.json",
+		`{"gavrik":1,"records":"bookings","columns":[{"field":"fare_each","totals":[{"fn":"largest"}]}],"groups":[{"field":"channel"}]}`,
+	)
 	run := func() (string, error) {
 		return gavrik(t, t.Context(), "run", doc, "--totals", "--database-url", url, "--schema", "ferry")
 	}
@@ -193,7 +230,10 @@ func TestRunUsesDefinitions(t *testing.T) {
 	require.NoError(t, err)
 	defer conn.Close(context.Background())
 	var most string
-	require.NoError(t, conn.QueryRow(t.Context(), "SELECT max(round(fare / passengers, 2))::text FROM ferry.bookings").Scan(&most))
+	require.NoError(
+		t,
+		conn.QueryRow(t.Context(), "SELECT max(round(fare / passengers, 2))::text FROM ferry.bookings").Scan(&most),
+	)
 	require.Contains(t, out, ","+most+"\n")
 }
 
@@ -203,14 +243,21 @@ func TestRunASavedViewWithAnswers(t *testing.T) {
 	state, err := store.Open(t.Context(), url)
 	require.NoError(t, err)
 	defer state.Close()
-	owner, err := state.AddPerson(t.Context(), store.Person{Email: "tamsin@marrowby.example", Name: "Tamsin Marlow", PasswordHash: "x"})
+	owner, err := state.AddPerson(t.Context(), store.Person{
+		Email: "tamsin@marrowby.example", Name: "Tamsin Marlow", PasswordHash: "x",
+	})
 	require.NoError(t, err)
 	doc := `{"gavrik":1,"records":"claims","columns":[],"filter":{"all":[{"field":"status","op":"one_of","ask":{"name":"status","label":"Which status?","required":true}},
 		{"field":"claimed","op":"over","value":"50","ask":{"name":"amount","label":"Over how much?"}}]}}`
 	_, err = state.AddView(t.Context(), owner, store.NewVersion{Name: "Asked claims", Document: []byte(doc)})
 	require.NoError(t, err)
 	run := func(args ...string) (string, error) {
-		return gavrik(t, t.Context(), append([]string{"run", "Asked claims", "--totals", "--database-url", url, "--schema", "ferry"}, args...)...)
+		return gavrik(
+			t, t.Context(),
+			append([]string{
+				"run", "Asked claims", "--totals", "--database-url", url, "--schema", "ferry",
+			}, args...)...,
+		)
 	}
 	_, err = run()
 	require.ErrorContains(t, err, "“Which status?” waits for an answer; give it with --answer name=value")
@@ -227,7 +274,13 @@ func TestRunASavedViewWithAnswers(t *testing.T) {
 		out, err := run(args...)
 		require.NoError(t, err)
 		var want string
-		require.NoError(t, conn.QueryRow(t.Context(), "SELECT count(*)::text FROM ferry.claims WHERE status IN ('Refused', 'Withdrawn') AND "+c.where).Scan(&want))
+		require.NoError(
+			t,
+			conn.QueryRow(
+				t.Context(),
+				"SELECT count(*)::text FROM ferry.claims WHERE status IN ('Refused', 'Withdrawn') AND "+c.where,
+			).Scan(&want),
+		)
 		require.Equal(t, "level,claims\n0,"+want+"\n", out)
 	}
 	_, err = gavrik(t, t.Context(), "run", "No such view", "--database-url", url)

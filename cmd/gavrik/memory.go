@@ -15,11 +15,19 @@ type memoryFlags struct {
 }
 
 func (f *memoryFlags) add(flags *pflag.FlagSet) {
-	flags.Int64Var(&f.running, "memory-running", 4096, "MB that all questions may take while they are computed; one person's may take half of it")
+	flags.Int64Var(
+		&f.running, "memory-running", 4096,
+		"MB that all questions may take while they are computed; one person's may take half of it",
+	)
 	flags.Int64Var(&f.results, "memory-results", 512, "MB of answers that are kept for their next look")
-	flags.Int64Var(&f.selections, "memory-selections", 512, "MB of selections and worked-out fields that questions keep for each other")
+	flags.Int64Var(
+		&f.selections, "memory-selections", 512,
+		"MB of selections and worked-out fields that questions keep for each other",
+	)
 	flags.Int64Var(&f.restrictions, "memory-restrictions", 4096, "MB of records as readers with limits see them")
-	flags.IntVar(&f.perPerson, "questions-per-person", 16, "how many questions of one person may be under way at once")
+	flags.IntVar(
+		&f.perPerson, "questions-per-person", 16, "how many questions of one person may be under way at once",
+	)
 }
 
 func (f *memoryFlags) bounds() app.Bounds {

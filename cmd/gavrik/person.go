@@ -42,7 +42,9 @@ func personCommand() *cobra.Command {
 					return err
 				}
 				if password == "" {
-					return errors.New("the password is empty; type one, or use --no-password for somebody who signs in with an identity provider")
+					return errors.New(
+						"the password is empty; type one, or use --no-password for somebody who signs in with an identity provider",
+					)
 				}
 			}
 			if name == "" {

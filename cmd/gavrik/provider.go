@@ -20,12 +20,21 @@ type providerFlags struct {
 }
 
 func (f *providerFlags) add(flags *pflag.FlagSet) {
-	flags.StringVar(&f.issuer, "oidc-issuer", "", "identity provider (OpenID Connect) that signs people in beside passwords")
+	flags.StringVar(
+		&f.issuer, "oidc-issuer", "", "identity provider (OpenID Connect) that signs people in beside passwords",
+	)
 	flags.StringVar(&f.client, "oidc-client", "", "what the provider calls Gavrik")
-	flags.StringVar(&f.secretFile, "oidc-secret-file", "", "file that holds the secret that Gavrik shares with the provider")
+	flags.StringVar(
+		&f.secretFile, "oidc-secret-file", "", "file that holds the secret that Gavrik shares with the provider",
+	)
 	flags.StringVar(&f.name, "oidc-name", "your organisation", "what the sign-in page calls the provider")
-	flags.StringVar(&f.join, "oidc-join", "", "role (reader or analyst) of people whom the provider knows and nobody has added; without it they are refused")
-	flags.StringVar(&f.public, "public-url", "", "address at which people reach Gavrik; the provider sends them back to it")
+	flags.StringVar(
+		&f.join, "oidc-join", "",
+		"role (reader or analyst) of people whom the provider knows and nobody has added; without it they are refused",
+	)
+	flags.StringVar(
+		&f.public, "public-url", "", "address at which people reach Gavrik; the provider sends them back to it",
+	)
 }
 
 // provider is the one that the flags name, or nil.
@@ -38,7 +47,9 @@ func (f *providerFlags) provider() (*people.Provider, error) {
 	case f.client == "" || f.secretFile == "":
 		return nil, errors.New("an identity provider needs --oidc-client and --oidc-secret-file, too")
 	case err != nil || public.Host == "":
-		return nil, errors.New("an identity provider needs --public-url, the address at which people reach Gavrik, such as https://gavrik.example")
+		return nil, errors.New(
+			"an identity provider needs --public-url, the address at which people reach Gavrik, such as https://gavrik.example",
+		)
 	case f.join != "" && f.join != string(store.Reader) && f.join != string(store.Analyst):
 		return nil, fmt.Errorf("--oidc-join is reader or analyst, not %q", f.join)
 	}

@@ -88,9 +88,17 @@ one for the grand total. "-" reads the document from standard input.`,
 	}
 	w.add(cmd.Flags())
 	cmd.Flags().StringVar(&format, "format", "csv", "csv or json")
-	cmd.Flags().StringToStringVar(&answers, "answer", nil, "an answer to a question of the view, as name=value; a range as from..to, several values on lines")
-	cmd.Flags().BoolVar(&guard, "guard", false, "in csv: put an apostrophe before texts that a spreadsheet would carry out as formulas")
-	cmd.Flags().BoolVar(&totals, "totals", false, "the group lines and totals of every level in place of the records")
+	cmd.Flags().StringToStringVar(
+		&answers, "answer", nil,
+		"an answer to a question of the view, as name=value; a range as from..to, several values on lines",
+	)
+	cmd.Flags().BoolVar(
+		&guard, "guard", false,
+		"in csv: put an apostrophe before texts that a spreadsheet would carry out as formulas",
+	)
+	cmd.Flags().BoolVar(
+		&totals, "totals", false, "the group lines and totals of every level in place of the records",
+	)
 	return cmd
 }
 

@@ -23,11 +23,23 @@ type safetyFlags struct {
 }
 
 func (f *safetyFlags) add(flags *pflag.FlagSet) {
-	flags.StringVar(&f.certificate, "tls-certificate", "", "file of the certificate to serve HTTPS with, its chain behind it (PEM)")
+	flags.StringVar(
+		&f.certificate, "tls-certificate", "",
+		"file of the certificate to serve HTTPS with, its chain behind it (PEM)",
+	)
 	flags.StringVar(&f.key, "tls-key", "", "file of the certificate's key (PEM)")
-	flags.StringSliceVar(&f.proxies, "trusted-proxy", nil, "address or network of a proxy before the server, as 10.0.0.7 or 10.1.0.0/16: its word on where a request comes from is taken")
-	flags.BoolVar(&f.secure, "secure-cookies", false, "keep cookies to HTTPS; on by itself with a certificate or a trusted proxy")
-	flags.StringVar(&f.metricsTokenFile, "metrics-token-file", "", "file of the token that lets programs read /metrics and /api/openapi.json; without it they are on --metrics-listen only")
+	flags.StringSliceVar(
+		&f.proxies, "trusted-proxy", nil,
+		"address or network of a proxy before the server, as 10.0.0.7 or 10.1.0.0/16: its word on where a request comes from is taken",
+	)
+	flags.BoolVar(
+		&f.secure, "secure-cookies", false,
+		"keep cookies to HTTPS; on by itself with a certificate or a trusted proxy",
+	)
+	flags.StringVar(
+		&f.metricsTokenFile, "metrics-token-file", "",
+		"file of the token that lets programs read /metrics and /api/openapi.json; without it they are on --metrics-listen only",
+	)
 }
 
 // safetyOptions are the flags, read.

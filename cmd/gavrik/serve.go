@@ -62,18 +62,30 @@ GAVRIK_DATABASE_URL), and a line of the file that --config names.`,
 			o.bounds, o.runs = memory.bounds(), memory.runs()
 			return serve(cmd.Context(), o, newLog(logJSON, slog.LevelInfo), func(s *store.Store) error {
 				if n, err := s.CountPeople(cmd.Context()); err == nil && n == 0 {
-					fmt.Println("Nobody can sign in yet. Add somebody with: gavrik person add EMAIL --name NAME --administrator")
+					fmt.Println(
+						"Nobody can sign in yet. Add somebody with: gavrik person add EMAIL --name NAME --administrator",
+					)
 				}
 				return nil
 			})
 		},
 	}
 	o.add(cmd.Flags())
-	cmd.Flags().StringVar(&o.stateURL, "state-url", "", "database for Gavrik's own state (default: that of --database-url)")
+	cmd.Flags().StringVar(
+		&o.stateURL, "state-url", "", "database for Gavrik's own state (default: that of --database-url)",
+	)
 	cmd.Flags().StringVar(&o.listen, "listen", "127.0.0.1:4280", "address to serve on")
-	cmd.Flags().DurationVar(&o.refresh, "refresh", 15*time.Minute, "time between loads of the records; 0 loads once")
-	cmd.Flags().BoolVar(&o.showNew, "show-new-fields", false, "show readers with limits what came with a later load at once, not only when an administrator has looked at it")
-	cmd.Flags().StringVar(&o.metrics, "metrics-listen", "", "address of a listener of its own for /metrics, /api/openapi.json and the probes")
+	cmd.Flags().DurationVar(
+		&o.refresh, "refresh", 15*time.Minute, "time between loads of the records; 0 loads once",
+	)
+	cmd.Flags().BoolVar(
+		&o.showNew, "show-new-fields", false,
+		"show readers with limits what came with a later load at once, not only when an administrator has looked at it",
+	)
+	cmd.Flags().StringVar(
+		&o.metrics, "metrics-listen", "",
+		"address of a listener of its own for /metrics, /api/openapi.json and the probes",
+	)
 	cmd.Flags().BoolVar(&logJSON, "log-json", false, "write the log as JSON")
 	o.provider.add(cmd.Flags())
 	o.safety.add(cmd.Flags())
@@ -83,7 +95,9 @@ GAVRIK_DATABASE_URL), and a line of the file that --config names.`,
 
 // serve listens, loads and answers until the context ends. prepare runs once the state is
 // there. While the records are loaded, requests are told how far that is.
-func serve(ctx context.Context, o serveOptions, log *slog.Logger, prepare func(*store.Store) error) (err error) {
+func serve(
+	ctx context.Context, o serveOptions, log *slog.Logger, prepare func(*store.Store) error,
+) (err error) {
 	cal, err := o.calendar()
 	if err != nil {
 		return err
@@ -141,8 +155,10 @@ func serve(ctx context.Context, o serveOptions, log *slog.Logger, prepare func(*
 		return err
 	}
 	site.Open(web.New(web.Options{
-		Store: state, Workspace: workspace, Files: front.Files(), Log: log, Provider: provider, Scheduler: scheduler.New(o.runs), ShowNewFields: o.showNew,
-		SecureCookies: safety.secure, Proxies: safety.proxies, MetricsToken: safety.metricsToken, OpenMetrics: o.openMetrics,
+		Store: state, Workspace: workspace, Files: front.Files(), Log: log, Provider: provider,
+		Scheduler: scheduler.New(o.runs), ShowNewFields: o.showNew,
+		SecureCookies: safety.secure, Proxies: safety.proxies, MetricsToken: safety.metricsToken,
+		OpenMetrics: o.openMetrics,
 	}))
 	go refreshEvery(ctx, o.refresh, workspace, log)
 	fmt.Printf("Gavrik is at %s://%s\n", safety.scheme(), listener.Addr())
@@ -196,7 +212,10 @@ func listen(address string) (net.Listener, error) {
 	if errors.Is(err, syscall.EADDRINUSE) {
 		host, port, _ := net.SplitHostPort(address) // net.Listen has read it
 		n, _ := strconv.Atoi(port)
-		return nil, fmt.Errorf("something else is serving on %s already; stop it, or choose another port: --listen %s:%d (with make: make demo LISTEN=%s:%d)", address, host, n+1, host, n+1)
+		return nil, fmt.Errorf(
+			"something else is serving on %s already; stop it, or choose another port: --listen %s:%d (with make: make demo LISTEN=%s:%d)",
+			address, host, n+1, host, n+1,
+		)
 	}
 	return nil, fmt.Errorf("cannot serve on %s: %w", address, err)
 }
@@ -249,7 +268,9 @@ func openapiCommand() *cobra.Command {
 			return err
 		},
 	}
-	cmd.Flags().BoolVar(&faults, "errors", false, "the list of faults that a view document can have, in Markdown")
+	cmd.Flags().BoolVar(
+		&faults, "errors", false, "the list of faults that a view document can have, in Markdown",
+	)
 	cmd.Flags().BoolVar(&totals, "totals", false, "the tables of totals and operators, in Markdown")
 	cmd.Flags().BoolVar(&operators, "operators", false, "what operators compare with, as TypeScript")
 	cmd.Flags().BoolVar(&formulas, "formulas", false, "the reference of formulas, in Markdown")

@@ -29,7 +29,9 @@ func settle(cmd *cobra.Command) error {
 		}
 		for name := range file {
 			if flags.Lookup(name) == nil && !knownElsewhere(cmd.Root(), name) {
-				return fmt.Errorf("%s: there is no setting %q; the names are those of the flags, as \"listen\"", path, name)
+				return fmt.Errorf(
+					"%s: there is no setting %q; the names are those of the flags, as \"listen\"", path, name,
+				)
 			}
 		}
 	}

@@ -38,7 +38,10 @@ func TestSettingsComeFromThreePlaces(t *testing.T) {
 		cmd.SetArgs(append([]string{"serve"}, args...))
 		return listen, zone, refresh, cmd.Execute()
 	}
-	settings := file(t, "gavrik.conf", "# where\nlisten = 127.0.0.1:1\nzone = Europe/Lisbon\nrefresh = 1h\nname = of another command\n")
+	settings := file(
+		t, "gavrik.conf",
+		"# where\nlisten = 127.0.0.1:1\nzone = Europe/Lisbon\nrefresh = 1h\nname = of another command\n",
+	)
 	t.Setenv("GAVRIK_ZONE", "Europe/Berlin")
 	listen, zone, refresh, err := read("--config", settings, "--refresh", "2m")
 	require.NoError(t, err)
@@ -46,7 +49,9 @@ func TestSettingsComeFromThreePlaces(t *testing.T) {
 	t.Setenv("GAVRIK_REFRESH", "soon")
 	_, _, _, err = read()
 	require.ErrorContains(t, err, "GAVRIK_REFRESH")
-	for text, want := range map[string]string{"listen\n": "line 1: write a setting as name = value", "lisen = x": `there is no setting "lisen"`} {
+	for text, want := range map[string]string{
+		"listen\n": "line 1: write a setting as name = value", "lisen = x": `there is no setting "lisen"`,
+	} {
 		_, _, _, err = read("--config", file(t, "bad.conf", text), "--refresh", "1m")
 		require.ErrorContains(t, err, want)
 	}
@@ -61,10 +66,16 @@ func TestAStartAnswersFromTheFirstMoment(t *testing.T) {
 	ctx, stop := context.WithCancel(t.Context())
 	ended := make(chan error, 1)
 	go func() {
-		_, err := gavrik(t, ctx, "serve", "--database-url", url, "--schema", "ferry", "--listen", address, "--metrics-listen", inner, "--tls-certificate", certificate, "--tls-key", key)
+		_, err := gavrik(
+			t, ctx, "serve", "--database-url", url, "--schema", "ferry", "--listen", address, "--metrics-listen",
+			inner, "--tls-certificate", certificate, "--tls-key", key,
+		)
 		ended <- err
 	}()
-	client := &http.Client{Transport: &http.Transport{TLSClientConfig: &tls.Config{InsecureSkipVerify: true}}, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	client := &http.Client{
+		Transport:     &http.Transport{TLSClientConfig: &tls.Config{InsecureSkipVerify: true}},
+		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
+	}
 	get := func(where string) (int, string, http.Header) {
 		res, err := client.Get(where)
 		if err != nil {
@@ -108,7 +119,10 @@ func freeAddress(t *testing.T) string {
 func pair(t *testing.T) (certificate, key string) {
 	private, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
 	require.NoError(t, err)
-	template := &x509.Certificate{SerialNumber: big.NewInt(1), NotAfter: time.Now().Add(time.Hour), IPAddresses: []net.IP{net.IPv4(127, 0, 0, 1)}}
+	template := &x509.Certificate{
+		SerialNumber: big.NewInt(1), NotAfter: time.Now().Add(time.Hour),
+		IPAddresses: []net.IP{net.IPv4(127, 0, 0, 1)},
+	}
 	made, err := x509.CreateCertificate(rand.Reader, template, template, &private.PublicKey, private)
 	require.NoError(t, err)
 	secret, err := x509.MarshalECPrivateKey(private)

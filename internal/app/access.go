@@ -54,7 +54,9 @@ func (a *App) restricted(ctx context.Context, full *Scope, policy access.Policy)
 	key := fmt.Sprintf("%d %x", full.Calendar.Today(), sha256.Sum256([]byte(string(text)+"\x00"+rules)))
 	// Whoever asked first may give up; others wait for it, too.
 	making := context.WithoutCancel(ctx)
-	h, err := cache.Get(ctx, full.restricted, key, func() (*Dataset, int64, error) { return a.restrict(making, full, policy, key) })
+	h, err := cache.Get(ctx, full.restricted, key, func() (*Dataset, int64, error) {
+		return a.restrict(making, full, policy, key)
+	})
 	if err != nil {
 		return nil, err
 	}
@@ -63,7 +65,9 @@ func (a *App) restricted(ctx context.Context, full *Scope, policy access.Policy)
 
 // restrict makes the dataset without what is restricted for a reader; bytes is what they hold of
 // their own.
-func (a *App) restrict(ctx context.Context, full *Scope, policy access.Policy, key string) (h *Dataset, bytes int64, err error) {
+func (a *App) restrict(
+	ctx context.Context, full *Scope, policy access.Policy, key string,
+) (h *Dataset, bytes int64, err error) {
 	snap, err := policy.Snapshot(ctx, full.engine, full.Catalog, full.Check)
 	if snap == nil {
 		return nil, 0, err

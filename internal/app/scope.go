@@ -58,7 +58,9 @@ func Over(l *records.Loaded, definitions plan.Definitions, cal calendar.Calendar
 // Shows says whether restricted readers may see a field, or with an empty key a record
 // set: it was there when their limits were made, or an administrator has shown it since.
 func (d *Agreement) Shows(set, field string) bool {
-	at, found := slices.BinarySearchFunc(d.Known, store.KnownField{Set: set, Field: field}, func(a, b store.KnownField) int {
+	at, found := slices.BinarySearchFunc(d.Known, store.KnownField{
+		Set: set, Field: field,
+	}, func(a, b store.KnownField) int {
 		return cmp.Or(strings.Compare(a.Set, b.Set), strings.Compare(a.Field, b.Field))
 	})
 	return found && d.Known[at].Shown
@@ -66,12 +68,16 @@ func (d *Agreement) Shows(set, field string) bool {
 
 // Restricts says whether anything is restricted for anybody.
 func (d *Agreement) Restricts() bool {
-	return len(d.Sensitive) > 0 || slices.ContainsFunc(d.Groups, func(g store.Group) bool { return len(g.Limits) > 0 })
+	return len(d.Sensitive) > 0 || slices.ContainsFunc(d.Groups, func(g store.Group) bool {
+		return len(g.Limits) > 0
+	})
 }
 
 // With is the definitions With one of them as it would be; a nil body takes it away.
 func (d *Agreement) With(records, key string, body *plan.Definition) (plan.Definitions, error) {
-	others := slices.DeleteFunc(slices.Clone(d.List), func(one store.Definition) bool { return one.Records == records && one.Key == key })
+	others := slices.DeleteFunc(slices.Clone(d.List), func(one store.Definition) bool {
+		return one.Records == records && one.Key == key
+	})
 	out, err := store.Decoded(others)
 	if err != nil {
 		return nil, err
@@ -113,7 +119,9 @@ func (a *App) Agreement(ctx context.Context) (*Agreement, error) {
 		d.confirmed.Store(time.Now().UnixNano())
 		return d, nil
 	case err == nil:
-	case d != nil && ctx.Err() == nil && store.TroubleOf(err) == store.Silent && time.Since(time.Unix(0, d.confirmed.Load())) < RememberedFor:
+	case d != nil && ctx.Err() == nil && store.TroubleOf(err) == store.Silent && time.Since(time.Unix(
+		0, d.confirmed.Load(),
+	)) < RememberedFor:
 		return d, nil // what held a moment ago; a change could not have been written since
 	default:
 		return nil, err
@@ -225,7 +233,9 @@ func (g *Scope) Run(ctx context.Context, doc *view.Document, p *plan.Plan) (*Ans
 	sum := sha256.Sum256(text)
 	// Relative periods depend on the day and on nothing finer; what looks at the clock has
 	// the moment in its fingerprint.
-	whole := sha256.Sum256(fmt.Appendf(nil, "%d %s %x %s", g.Calendar.Today(), g.Calendar.Setting(), sum, p.Fingerprint()))
+	whole := sha256.Sum256(fmt.Appendf(
+		nil, "%d %s %x %s", g.Calendar.Today(), g.Calendar.Setting(), sum, p.Fingerprint(),
+	))
 	name := hex.EncodeToString(whole[:16])
 	return cache.Get(ctx, g.results, g.resultKey(name), func() (*Answer, int64, error) {
 		started := time.Now()
@@ -233,7 +243,10 @@ func (g *Scope) Run(ctx context.Context, doc *view.Document, p *plan.Plan) (*Ans
 		if err != nil {
 			return nil, 0, err
 		}
-		a := &Answer{Name: name, Result: res, Summary: res.Summarize(), Doc: doc, Set: g.Catalog.Set(doc.Records), Took: time.Since(started), Fewer: g.Fewer[doc.Records], policy: g.policy}
+		a := &Answer{
+			Name: name, Result: res, Summary: res.Summarize(), Doc: doc, Set: g.Catalog.Set(doc.Records),
+			Took: time.Since(started), Fewer: g.Fewer[doc.Records], policy: g.policy,
+		}
 		g.ran.Observe(a.Took.Seconds())
 		return a, res.Bytes() + int64(len(text)), nil
 	})

@@ -106,7 +106,10 @@ func newDataset(name string, snap *table.Snapshot, cat *catalog.Catalog, with *s
 
 // NewWorkspace loads the records for the first time. The calendar's Now is not
 // used; now gives the moment of each request.
-func NewWorkspace(ctx context.Context, load func(context.Context) (*records.Loaded, error), cal calendar.Calendar, now func() time.Time, bounds Bounds) (*Workspace, error) {
+func NewWorkspace(
+	ctx context.Context, load func(context.Context) (*records.Loaded, error), cal calendar.Calendar,
+	now func() time.Time, bounds Bounds,
+) (*Workspace, error) {
 	w := &Workspace{load: load, calendar: cal, now: now, bounds: bounds.withDefaults(), ran: newRunHistogram()}
 	return w, w.Refresh(ctx)
 }

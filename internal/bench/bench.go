@@ -63,7 +63,9 @@ func Run(ctx context.Context, url string, rows int, done func(Result)) (*Report,
 		BytesPerRow:       float64(loaded.Snapshot.Tables["bookings"].Bytes()) / float64(rows),
 	}
 	// Plans of its own over both cores, and memory enough to sort and hash in.
-	if _, err := conn.Exec(ctx, "SET timezone = 'UTC'; SET work_mem = '512MB'; SET max_parallel_workers_per_gather = 2; SET jit = on"); err != nil {
+	if _, err := conn.Exec(
+		ctx, "SET timezone = 'UTC'; SET work_mem = '512MB'; SET max_parallel_workers_per_gather = 2; SET jit = on",
+	); err != nil {
 		return nil, fmt.Errorf("bench: %w", err)
 	}
 	logs := 0.0
@@ -115,7 +117,9 @@ func answer(ctx context.Context, loaded *records.Loaded, q question) ([]string, 
 	if err != nil {
 		return nil, err
 	}
-	p, err := plan.Check(doc, loaded.Catalog, calendar.Calendar{Now: time.Now(), Zone: time.UTC, WeekStart: time.Monday})
+	p, err := plan.Check(doc, loaded.Catalog, calendar.Calendar{
+		Now: time.Now(), Zone: time.UTC, WeekStart: time.Monday,
+	})
 	if err != nil {
 		return nil, err
 	}

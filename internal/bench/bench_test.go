@@ -28,6 +28,11 @@ func TestEveryQuestionHasOneAnswer(t *testing.T) {
 
 // A wrong answer is not passed over.
 func TestDifferencesAreNamed(t *testing.T) {
-	require.EqualError(t, difference([]string{"a|1", "b|2"}, []string{"a|1", "b|3"}), `the answers differ: Gavrik says "b|2", PostgreSQL "b|3"`)
-	require.EqualError(t, difference([]string{"a|1"}, nil), "the answers differ: Gavrik has 1 lines, PostgreSQL 0")
+	require.EqualError(
+		t, difference([]string{"a|1", "b|2"}, []string{"a|1", "b|3"}),
+		`the answers differ: Gavrik says "b|2", PostgreSQL "b|3"`,
+	)
+	require.EqualError(
+		t, difference([]string{"a|1"}, nil), "the answers differ: Gavrik has 1 lines, PostgreSQL 0",
+	)
 }

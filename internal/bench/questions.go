@@ -66,7 +66,10 @@ func questions(rows int) []question {
 		{
 			name: fmt.Sprintf("two-key sort at %d", deep), offset: deep, limit: 200,
 			view: `"columns":[{"field":"ref"},{"field":"fare"},{"field":"departs"}],"sort":[{"field":"fare","desc":true},{"field":"departs"},{"field":"ref"}]`,
-			sql:  fmt.Sprintf(`SELECT ref, fare::text, to_char(departs, 'YYYY-MM-DD"T"HH24:MI:SS') FROM bookings ORDER BY bookings.fare DESC, bookings.departs, ref COLLATE "C" LIMIT 200 OFFSET %d`, deep),
+			sql: fmt.Sprintf(
+				`SELECT ref, fare::text, to_char(departs, 'YYYY-MM-DD"T"HH24:MI:SS') FROM bookings ORDER BY bookings.fare DESC, bookings.departs, ref COLLATE "C" LIMIT 200 OFFSET %d`,
+				deep,
+			),
 		},
 		{
 			name: "distinct customers per route", totals: true,

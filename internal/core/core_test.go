@@ -14,7 +14,10 @@ import (
 var allowedOutside = []string{"golang.org/x/text/", "github.com/go-json-experiment/json"}
 
 // forbiddenStandard would let the core reach the world or a clock of its own.
-var forbiddenStandard = map[string]bool{"net": true, "net/http": true, "os": true, "database/sql": true, "io/fs": true, "os/exec": true, "log": true, "log/slog": true}
+var forbiddenStandard = map[string]bool{
+	"net": true, "net/http": true, "os": true, "database/sql": true, "io/fs": true, "os/exec": true, "log": true,
+	"log/slog": true,
+}
 
 func TestCoreImportsNoOtherRoom(t *testing.T) {
 	for pkg, imports := range importsOf(t, "gavrik/internal/core/...") {
@@ -52,7 +55,10 @@ func TestTheEngineIsBehindItsDoor(t *testing.T) {
 
 // A room imports rooms of a lower rank only.
 func TestImportsRunOneWay(t *testing.T) {
-	rank := map[string]int{"core": 0, "localpg": 0, "scheduler": 1, "records": 1, "store": 1, "people": 2, "export": 2, "app": 3, "demo": 3, "bench": 3, "web": 4}
+	rank := map[string]int{
+		"core": 0, "localpg": 0, "scheduler": 1, "records": 1, "store": 1, "people": 2, "export": 2, "app": 3,
+		"demo": 3, "bench": 3, "web": 4,
+	}
 	for pkg, imports := range importsOf(t, "gavrik/internal/...") {
 		from, known := rank[room(pkg)]
 		require.True(t, known, "%s lies in no room", pkg)
@@ -66,7 +72,9 @@ func TestImportsRunOneWay(t *testing.T) {
 }
 
 func TestCoreReadsNoClock(t *testing.T) {
-	out, err := exec.Command("grep", "-rnE", `time\.(Now|Since|Until|After|NewTimer|NewTicker)\(`, "--include=*.go", ".").CombinedOutput()
+	out, err := exec.Command(
+		"grep", "-rnE", `time\.(Now|Since|Until|After|NewTimer|NewTicker)\(`, "--include=*.go", ".",
+	).CombinedOutput()
 	for line := range strings.Lines(string(out)) {
 		require.Contains(t, line, "_test.go:", "the core is given its moment")
 	}

@@ -49,7 +49,9 @@ func Ensure(ctx context.Context, conn *pgx.Conn, today time.Time, size Size) (bo
 	}
 	f := generate(today, size)
 	for _, t := range f.tables() {
-		if _, err := tx.CopyFrom(ctx, pgx.Identifier{Schema, t.name}, t.columns, pgx.CopyFromRows(t.rows)); err != nil {
+		if _, err := tx.CopyFrom(ctx, pgx.Identifier{
+			Schema, t.name,
+		}, t.columns, pgx.CopyFromRows(t.rows)); err != nil {
 			return false, fmt.Errorf("demo: %s: %w", t.name, err)
 		}
 	}
@@ -143,16 +145,45 @@ func (f *ferry) tables() []tableRows {
 		columns []string
 	}{
 		{"ports", []string{"id", "code", "name", "country", "berths", "opened_on"}},
-		{"routes", []string{"id", "code", "name", "from_port_id", "to_port_id", "distance_nm", "crossing", "seasonal"}},
-		{"vessels", []string{"id", "name", "picture", "built_on", "passengers", "car_deck_m", "certificate_expires_on", "in_service"}},
+		{
+			"routes",
+			[]string{"id", "code", "name", "from_port_id", "to_port_id", "distance_nm", "crossing", "seasonal"},
+		},
+		{
+			"vessels",
+			[]string{
+				"id", "name", "picture", "built_on", "passengers", "car_deck_m", "certificate_expires_on", "in_service",
+			},
+		},
 		{"inspections", []string{"id", "ref", "vessel_id", "kind", "inspected_on", "score", "passed", "note"}},
 		{"staff", []string{"id", "name", "role", "port_id", "started_on", "email"}},
-		{"sailings", []string{"id", "ref", "route_id", "vessel_id", "master_id", "departs_at", "departed_at", "arrived_at", "delay", "status", "weather", "wind", "car_deck_free_m", "passengers"}},
+		{
+			"sailings",
+			[]string{
+				"id", "ref", "route_id", "vessel_id", "master_id", "departs_at", "departed_at", "arrived_at", "delay",
+				"status", "weather", "wind", "car_deck_free_m", "passengers",
+			},
+		},
 		{"customers", []string{"id", "ref", "name", "email", "kind", "country", "joined_on", "newsletter"}},
-		{"bookings", []string{"id", "ref", "customer_id", "sailing_id", "agent_id", "channel", "status", "booked_at", "passengers", "fare", "discount", "note"}},
-		{"booking_lines", []string{"id", "booking_id", "kind", "item", "quantity", "unit_price", "amount", "refunded"}},
+		{
+			"bookings",
+			[]string{
+				"id", "ref", "customer_id", "sailing_id", "agent_id", "channel", "status", "booked_at", "passengers",
+				"fare", "discount", "note",
+			},
+		},
+		{
+			"booking_lines",
+			[]string{"id", "booking_id", "kind", "item", "quantity", "unit_price", "amount", "refunded"},
+		},
 		{"payments", []string{"id", "ref", "booking_id", "method", "paid_at", "amount"}},
-		{"claims", []string{"id", "ref", "booking_id", "category", "status", "opened_at", "closed_at", "claimed", "paid", "handler_id", "note"}},
+		{
+			"claims",
+			[]string{
+				"id", "ref", "booking_id", "category", "status", "opened_at", "closed_at", "claimed", "paid",
+				"handler_id", "note",
+			},
+		},
 	}
 	out := make([]tableRows, len(columns))
 	for i, c := range columns {

@@ -102,8 +102,16 @@ func (f *ferry) makeStaff() {
 const staffCount = 84
 
 var (
-	givenNames  = []string{"Ada", "Bram", "Cleo", "Dorrit", "Edda", "Finn", "Greta", "Hollis", "Ines", "Jory", "Kerr", "Lotte", "Merrin", "Noor", "Orla", "Piet", "Quill", "Rhona", "Senan", "Tamsin", "Ulla", "Vesper", "Wren", "Yann", "Zora", "Zoë", "André", "Søren"}
-	familyNames = []string{"Abbot", "Bellwether", "Carrow", "Dunmore", "Ellery", "Fosk", "Garrick", "Hale", "Inchley", "Jessop", "Kestle", "Lorne", "Marlow", "Nettle", "Orchard", "Pascoe", "Quarrier", "Rook", "Sable", "Tregear", "Underhill", "Vane", "Winnock", "Yarrow", "Pérot", "Nyström"}
+	givenNames = []string{
+		"Ada", "Bram", "Cleo", "Dorrit", "Edda", "Finn", "Greta", "Hollis", "Ines", "Jory", "Kerr", "Lotte",
+		"Merrin", "Noor", "Orla", "Piet", "Quill", "Rhona", "Senan", "Tamsin", "Ulla", "Vesper", "Wren", "Yann",
+		"Zora", "Zoë", "André", "Søren",
+	}
+	familyNames = []string{
+		"Abbot", "Bellwether", "Carrow", "Dunmore", "Ellery", "Fosk", "Garrick", "Hale", "Inchley", "Jessop",
+		"Kestle", "Lorne", "Marlow", "Nettle", "Orchard", "Pascoe", "Quarrier", "Rook", "Sable", "Tregear",
+		"Underhill", "Vane", "Winnock", "Yarrow", "Pérot", "Nyström",
+	}
 )
 
 func (f *ferry) person() string { return one(f, givenNames) + " " + one(f, familyNames) }

@@ -42,9 +42,18 @@ var views = []struct {
 }{
 	{"one_route.json", oneRoute, "What passengers of a route ask for, by kind of claim.", false},
 	{"prices.json", "Prices by item", "What each item was sold at; an item has several prices.", false},
-	{"ages.json", "Open claims by age", "How long claims wait, and how much of what is asked is still owed.", false},
-	{"late.json", "Late sailings, last 30 days", "Sailings that left more than a quarter of an hour late, for the morning round.", true},
-	{"fares.json", "Fares by route and month", "What was booked, by route and by month of sailing, for the last six full months.", true},
+	{
+		"ages.json", "Open claims by age", "How long claims wait, and how much of what is asked is still owed.",
+		false,
+	},
+	{
+		"late.json", "Late sailings, last 30 days",
+		"Sailings that left more than a quarter of an hour late, for the morning round.", true,
+	},
+	{
+		"fares.json", "Fares by route and month",
+		"What was booked, by route and by month of sailing, for the last six full months.", true,
+	},
 	{"claims.json", "Open claims by route", "What is still asked of us, the largest first.", true},
 }
 
@@ -73,7 +82,9 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk) error {
 		return err
 	}
 	for _, v := range views {
-		key, err := s.AddView(ctx, owner.ID, store.NewVersion{Name: v.name, Description: v.description, Document: docs[v.file]}, store.WithEveryone)
+		key, err := s.AddView(ctx, owner.ID, store.NewVersion{
+			Name: v.name, Description: v.description, Document: docs[v.file],
+		}, store.WithEveryone)
 		if err != nil {
 			return fmt.Errorf("demo: %w", err)
 		}
@@ -105,12 +116,15 @@ func addGroups(ctx context.Context, s *store.Store) error {
 	if err := s.MarkSensitive(ctx, store.SensitiveField{Set: "customers", Field: "email"}, true); err != nil {
 		return err
 	}
-	desk, err := s.AddGroup(ctx, store.Group{Name: "Claims desk", Description: "Handles claims, and writes to customers.", Sensitive: true})
+	desk, err := s.AddGroup(ctx, store.Group{
+		Name: "Claims desk", Description: "Handles claims, and writes to customers.", Sensitive: true,
+	})
 	if err != nil {
 		return err
 	}
 	agents, err := s.AddGroup(ctx, store.Group{Name: "Port agents", Description: "At the counters, each for the bookings from one port.", Limits: []store.Limit{
-		{Set: "bookings", Rule: []byte(ownPort)}, {Set: "claims", Fields: []string{"paid"}}, {Set: "staff", Hidden: true},
+		{Set: "bookings", Rule: []byte(ownPort)}, {Set: "claims", Fields: []string{"paid"}},
+		{Set: "staff", Hidden: true},
 	}})
 	if err != nil {
 		return err

@@ -13,7 +13,9 @@ func (f *ferry) makeCustomers() {
 		kind := pick(f, []int{84, 10, 2, 4}, kinds)
 		name := f.person()
 		if kind != "Private" {
-			name = one(f, familyNames) + " " + one(f, []string{"Haulage", "Stores", "School", "Farms", "Boatyard", "Bakery", "Travel"})
+			name = one(f, familyNames) + " " + one(f, []string{
+				"Haulage", "Stores", "School", "Farms", "Boatyard", "Bakery", "Travel",
+			})
 		}
 		email := fmt.Sprintf("%s.%d@post.example", strings.ToLower(strings.Fields(name)[0]), id)
 		f.add("customers", id, fmt.Sprintf("CU-%05d", id), name, maybe(f, 0.12, email), kind,
@@ -30,8 +32,14 @@ type item struct {
 
 var (
 	fares = []item{{"Fare", "Adult", 900, 42}, {"Fare", "Child", 400, 21}, {"Fare", "Senior", 700, 34}}
-	cars  = []item{{"Car", "Car up to 5 m", 2200, 95}, {"Car", "Van", 3400, 140}, {"Car", "Motorcycle", 1200, 50}, {"Car", "Lorry", 9000, 420}}
-	more  = []item{{"Cabin", "Day cabin", 3500, 30}, {"Meal", "Breakfast", 1150, 0}, {"Meal", "Supper", 1690, 0}, {"Fare", "Dog", 600, 0}, {"Fare", "Bicycle", 500, 0}}
+	cars  = []item{
+		{"Car", "Car up to 5 m", 2200, 95}, {"Car", "Van", 3400, 140}, {"Car", "Motorcycle", 1200, 50},
+		{"Car", "Lorry", 9000, 420},
+	}
+	more = []item{
+		{"Cabin", "Day cabin", 3500, 30}, {"Meal", "Breakfast", 1150, 0}, {"Meal", "Supper", 1690, 0},
+		{"Fare", "Dog", 600, 0}, {"Fare", "Bicycle", 500, 0},
+	}
 )
 
 // price of an item on a sailing: dearer in season, in steps, as a price list is.
@@ -91,7 +99,10 @@ func (f *ferry) makeBookings() {
 			if l.refunded {
 				amount = -amount
 			}
-			f.add("booking_lines", lineID, id, l.item.kind, l.item.name, l.quantity, decimal(l.price, 2), decimal(amount, 2), l.refunded)
+			f.add(
+				"booking_lines", lineID, id, l.item.kind, l.item.name, l.quantity, decimal(l.price, 2),
+				decimal(amount, 2), l.refunded,
+			)
 		}
 		paymentID = f.pay(id, paymentID, fare, booked, status)
 	}
@@ -188,22 +199,30 @@ func (f *ferry) pay(booking, id, fare int, booked time.Time, status string) int 
 		booked = booked.Add(48 * time.Hour)
 	}
 	id++
-	f.add("payments", id, fmt.Sprintf("PA-%06d", id), booking, pick(f, []int{74, 12, 9, 5}, methods), booked.Add(time.Duration(f.IntN(900))*time.Second), decimal(due, 2))
+	f.add(
+		"payments", id, fmt.Sprintf("PA-%06d", id), booking, pick(f, []int{74, 12, 9, 5}, methods),
+		booked.Add(time.Duration(f.IntN(900))*time.Second), decimal(due, 2),
+	)
 	if status == "Cancelled" && f.Float64() < 0.8 {
 		id++
-		f.add("payments", id, fmt.Sprintf("PA-%06d", id), booking, "Card", booked.Add(72*time.Hour), decimal(-due, 2))
+		f.add(
+			"payments", id, fmt.Sprintf("PA-%06d", id), booking, "Card", booked.Add(72*time.Hour), decimal(-due, 2),
+		)
 	}
 	return id
 }
 
 var bookingNotes = []string{
-	"Wheelchair place by the lift, please.", "Travels with a guide dog.", "Trailer, 4.2 m, is over the usual height.",
+	"Wheelchair place by the lift, please.", "Travels with a guide dog.",
+	"Trailer, 4.2 m, is over the usual height.",
 	"Called twice about the timetable.", "Wants to sit on the port side.", "Invoice to the office in Oxley.",
 	"Bringing bicycles; will load them by hand.", "Late arrival agreed with the counter at Tarn Head.",
 }
 
 func (f *ferry) makeClaims() {
-	categories := []string{"Late sailing", "Vehicle damage", "Lost luggage", "Missed connection", "Cabin fault", "Refund"}
+	categories := []string{
+		"Late sailing", "Vehicle damage", "Lost luggage", "Missed connection", "Cabin fault", "Refund",
+	}
 	closed := []string{"Settled", "Refused", "Withdrawn"}
 	open := []string{"Open", "In review", "Waiting for papers"}
 	var travelled []int
@@ -215,7 +234,9 @@ func (f *ferry) makeClaims() {
 	for id := 1; id <= f.size.Claims; id++ {
 		n := one(f, travelled)
 		b := f.bookings[n]
-		opened := f.sailings[b.sailing].departs.Add(time.Duration(f.ExpFloat64()*9*24*float64(time.Hour)) + 3*time.Hour).Truncate(time.Minute)
+		opened := f.sailings[b.sailing].departs.Add(
+			time.Duration(f.ExpFloat64()*9*24*float64(time.Hour)) + 3*time.Hour,
+		).Truncate(time.Minute)
 		if opened.After(f.today) {
 			opened = f.today.Add(-time.Duration(f.IntN(48*60)) * time.Minute)
 		}
@@ -242,13 +263,17 @@ func (f *ferry) makeClaims() {
 		if isClosed || f.Float64() < 0.7 {
 			handler = 5 + 7*f.IntN(11)
 		}
-		f.add("claims", id, fmt.Sprintf("CL-%05d", 14000+id), n+1, pick(f, []int{30, 16, 14, 20, 8, 12}, categories),
+		f.add("claims", id, fmt.Sprintf("CL-%05d", 14000+id), n+1, pick(f, []int{
+			30, 16, 14, 20, 8, 12,
+		}, categories),
 			status, opened, closedAt, decimal(claimed, 2), paid, handler, maybe(f, 0.85, one(f, claimNotes)))
 	}
 }
 
 var claimNotes = []string{
-	"Photographs sent by post.", "Bumper scratched on the ramp at Harrow Strand.", "Suitcase found at Garrel and sent on.",
-	"Missed the last train from Oxley.", "Heater in the cabin did not work.", "Second letter; asks for a manager.",
+	"Photographs sent by post.", "Bumper scratched on the ramp at Harrow Strand.",
+	"Suitcase found at Garrel and sent on.",
+	"Missed the last train from Oxley.", "Heater in the cabin did not work.",
+	"Second letter; asks for a manager.",
 	"Agrees to half the amount.", "Receipt for the taxi enclosed.",
 }

@@ -22,7 +22,10 @@ func TestNotesLeaveWithTheFigures(t *testing.T) {
 	const n = 120
 	c := &catalog.Catalog{Sets: []*catalog.RecordSet{{Key: "lines", Label: "Lines", One: "line", Many: "lines", Fields: []catalog.Field{
 		{Key: "item", Label: "Item", Type: catalog.Text},
-		{Key: "price", Label: "Price", Type: catalog.Money, Scale: 2, Lost: "3 values of Price of all lines have too many digits to keep, and count as blank"},
+		{
+			Key: "price", Label: "Price", Type: catalog.Money, Scale: 2,
+			Lost: "3 values of Price of all lines have too many digits to keep, and count as blank",
+		},
 	}}}}
 	dict, codes, price := table.NewDictBuilder(), make([]uint32, n), make([]int64, n)
 	for i := range n {

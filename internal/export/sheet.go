@@ -68,7 +68,9 @@ func Totals(ctx context.Context, r result.Result) Sheet {
 	s.Texts = append(append([]bool{false}, texts(len(sum.Plan.Groups))...), false)
 	var columns []int
 	if sum.Plan.Compare != nil {
-		s.Headings, s.Texts = append(s.Headings, sum.Plan.Many+", "+sum.PartLabel(result.Other)), append(s.Texts, false)
+		s.Headings, s.Texts = append(
+			s.Headings, sum.Plan.Many+", "+sum.PartLabel(result.Other),
+		), append(s.Texts, false)
 	}
 	mixes := map[int]int{} // the column of the smallest price, by head
 	for i, h := range sum.Heads {

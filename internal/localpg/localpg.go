@@ -136,7 +136,9 @@ func (s *Server) takeLock() error {
 	}
 	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
 		_ = f.Close()
-		return fmt.Errorf("localpg: another gavrik is using %s; stop it, or choose another place with --data", s.dir)
+		return fmt.Errorf(
+			"localpg: another gavrik is using %s; stop it, or choose another place with --data", s.dir,
+		)
 	}
 	s.lock = f
 	return nil
@@ -269,7 +271,9 @@ func (s *Server) stopOrphan() error {
 		return nil // a stale file, which the server itself clears away
 	}
 	_ = syscall.Kill(pid, syscall.SIGINT)
-	for deadline := time.Now().Add(startTimeout); time.Now().Before(deadline); time.Sleep(50 * time.Millisecond) {
+	for deadline := time.Now().Add(startTimeout); time.Now().Before(deadline); time.Sleep(
+		50 * time.Millisecond,
+	) {
 		if !runsIn(pid, s.data()) {
 			return nil
 		}

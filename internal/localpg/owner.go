@@ -23,7 +23,9 @@ func serverOwner() (*owner, error) {
 	}
 	u, err := user.Lookup("postgres")
 	if err != nil {
-		return nil, errors.New("localpg: root may not run PostgreSQL and there is no user postgres; install Debian's package postgresql")
+		return nil, errors.New(
+			"localpg: root may not run PostgreSQL and there is no user postgres; install Debian's package postgresql",
+		)
 	}
 	uid, errU := strconv.Atoi(u.Uid)
 	gid, errG := strconv.Atoi(u.Gid)

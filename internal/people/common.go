@@ -22,7 +22,9 @@ var commonStems = sync.OnceValue(func() map[string]bool {
 })
 
 // plainLetters undoes the usual disguises of letters.
-var plainLetters = strings.NewReplacer("0", "o", "1", "i", "3", "e", "4", "a", "5", "s", "7", "t", "8", "b", "@", "a", "$", "s", "!", "i")
+var plainLetters = strings.NewReplacer(
+	"0", "o", "1", "i", "3", "e", "4", "a", "5", "s", "7", "t", "8", "b", "@", "a", "$", "s", "!", "i",
+)
 
 // common says whether a password is made of nothing but words that are tried first, once
 // or several times, with digits and signs around them, or of one character or a run of

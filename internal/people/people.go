@@ -34,7 +34,9 @@ func Hash(password string) string {
 	_, _ = rand.Read(salt) // never fails
 	key := argon2.IDKey([]byte(password), salt, hashTime, hashMemory, hashLanes, hashBytes)
 	b64 := base64.RawStdEncoding.EncodeToString
-	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, hashMemory, hashTime, hashLanes, b64(salt), b64(key))
+	return fmt.Sprintf(
+		"$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, hashMemory, hashTime, hashLanes, b64(salt), b64(key),
+	)
 }
 
 // matches compares a password with a stored hash.
@@ -83,7 +85,9 @@ func (e *TooManyError) Error() string {
 	if e.Wait > time.Minute {
 		return fmt.Sprintf("too many failed attempts; wait %d minutes and try again", int(e.Wait.Minutes()+0.999))
 	}
-	return fmt.Sprintf("too many failed attempts; wait %d seconds and try again", int(max(1, e.Wait.Seconds()+0.999)))
+	return fmt.Sprintf(
+		"too many failed attempts; wait %d seconds and try again", int(max(1, e.Wait.Seconds()+0.999)),
+	)
 }
 
 // Desk signs people in. Any goroutine may use it.
@@ -125,7 +129,9 @@ func (d *Desk) SignIn(ctx context.Context, email, password, code string, from Fr
 }
 
 // check compares a password, and asks for more once it is right.
-func (d *Desk) check(ctx context.Context, email, password string, from From, more func(p store.Person) error) (store.Person, error) {
+func (d *Desk) check(
+	ctx context.Context, email, password string, from From, more func(p store.Person) error,
+) (store.Person, error) {
 	email = strings.ToLower(strings.TrimSpace(email))
 	known := false
 	if from.Device != nil {
@@ -199,11 +205,15 @@ func (d *Desk) Add(ctx context.Context, email, name, password string, role store
 
 // AddChanging is Add with a password that the person must change first of all, as
 // somebody else has chosen it.
-func (d *Desk) AddChanging(ctx context.Context, email, name, password string, role store.Role) (int64, error) {
+func (d *Desk) AddChanging(
+	ctx context.Context, email, name, password string, role store.Role,
+) (int64, error) {
 	return d.add(ctx, email, name, password, role, true)
 }
 
-func (d *Desk) add(ctx context.Context, email, name, password string, role store.Role, changing bool) (int64, error) {
+func (d *Desk) add(
+	ctx context.Context, email, name, password string, role store.Role, changing bool,
+) (int64, error) {
 	at := strings.Index(email, "@")
 	switch {
 	case at < 1 || at == len(email)-1 || strings.ContainsAny(email, " \t\n<>"):
@@ -221,9 +231,13 @@ func (d *Desk) add(ctx context.Context, email, name, password string, role store
 			return 0, err
 		}
 	}
-	id, err := d.store.AddPerson(ctx, store.Person{Email: email, Name: strings.TrimSpace(name), Role: role, PasswordHash: hash, Changing: changing})
+	id, err := d.store.AddPerson(ctx, store.Person{
+		Email: email, Name: strings.TrimSpace(name), Role: role, PasswordHash: hash, Changing: changing,
+	})
 	if errors.Is(err, store.ErrTaken) {
-		return 0, &NotTakenError{"email", fmt.Sprintf("somebody with the e-mail address %s can sign in already", email)}
+		return 0, &NotTakenError{
+			"email", fmt.Sprintf("somebody with the e-mail address %s can sign in already", email),
+		}
 	}
 	return id, err
 }
@@ -253,7 +267,9 @@ func fits(password string) error {
 		return fmt.Errorf("the password is too short; use at least %d characters", MinPassword)
 	}
 	if common(password) {
-		return errors.New("this password is one of those that are tried first; choose another, such as a few words that nobody else would put together")
+		return errors.New(
+			"this password is one of those that are tried first; choose another, such as a few words that nobody else would put together",
+		)
 	}
 	return nil
 }
@@ -266,7 +282,9 @@ func (e *WeakError) Error() string { return e.reason.Error() }
 // ChangePassword replaces a person's password, once she has given the one she has; wrong
 // ones count as tries to sign in. All of her sessions end; with tokens, her tokens too.
 // The error is that of a sign-in, or a WeakError.
-func (d *Desk) ChangePassword(ctx context.Context, p store.Person, old, fresh string, from From, tokens bool) error {
+func (d *Desk) ChangePassword(
+	ctx context.Context, p store.Person, old, fresh string, from From, tokens bool,
+) error {
 	if err := fits(fresh); err != nil {
 		return &WeakError{err}
 	}

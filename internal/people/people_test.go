@@ -24,7 +24,9 @@ func TestHashes(t *testing.T) {
 	require.True(t, strings.HasPrefix(a, "$argon2id$v=19$m=65536,t=3,p=4$"))
 	require.True(t, matches("marrowby-sound", a))
 	require.False(t, matches("Marrowby-sound", a))
-	for _, damaged := range []string{"", "$", "$argon2id$v=19$m=1$a$b", "$argon2id$v=19$m=8,t=1,p=1$!$!", strings.TrimSuffix(a, a[len(a)-8:])} {
+	for _, damaged := range []string{
+		"", "$", "$argon2id$v=19$m=1$a$b", "$argon2id$v=19$m=8,t=1,p=1$!$!", strings.TrimSuffix(a, a[len(a)-8:]),
+	} {
 		require.False(t, matches("marrowby-sound", damaged))
 	}
 }
@@ -37,8 +39,10 @@ func TestAddingPeople(t *testing.T) {
 	id, err := d.Add(t.Context(), "Ines@Marrowby.example", "Ines Sable", "tide and lantern", store.Reader)
 	require.NoError(t, err)
 	for wrong, sent := range map[string][3]string{
-		"can sign in already": {"ines@marrowby.example", "Ines", "tide and lantern"}, `"ines" is not an e-mail address`: {"ines", "Ines", "tide and lantern"},
-		"use at least 10 characters": {"a@marrowby.example", "A", "short"}, "needs a name": {"b@marrowby.example", " ", ""},
+		"can sign in already":             {"ines@marrowby.example", "Ines", "tide and lantern"},
+		`"ines" is not an e-mail address`: {"ines", "Ines", "tide and lantern"},
+		"use at least 10 characters":      {"a@marrowby.example", "A", "short"},
+		"needs a name":                    {"b@marrowby.example", " ", ""},
 	} {
 		_, err := d.Add(t.Context(), sent[0], sent[1], sent[2], store.Reader)
 		require.ErrorContains(t, err, wrong)
@@ -51,7 +55,9 @@ func TestAddingPeople(t *testing.T) {
 	require.ErrorIs(t, s.ChangePerson(t.Context(), p, false), store.ErrLastAdministrator)
 	p.Role = store.Administrator
 	require.NoError(t, s.ChangePerson(t.Context(), p, false))
-	require.ErrorIs(t, s.ChangePerson(t.Context(), p, true), store.ErrLastAdministrator, "she cannot leave either")
+	require.ErrorIs(
+		t, s.ChangePerson(t.Context(), p, true), store.ErrLastAdministrator, "she cannot leave either",
+	)
 	// Who has no password, or has left, cannot sign in, and is told no more than others.
 	_, err = d.Add(t.Context(), "olan@marrowby.example", "Olan Reed", "", store.Analyst)
 	require.NoError(t, err)
@@ -84,7 +90,9 @@ func TestGuessesAreBounded(t *testing.T) {
 	var group sync.WaitGroup
 	for i := range 60 {
 		group.Go(func() {
-			_, err := d.SignIn(t.Context(), "ines@marrowby.example", fmt.Sprint("guess ", i), "", From{Address: "a bad place"})
+			_, err := d.SignIn(t.Context(), "ines@marrowby.example", fmt.Sprint("guess ", i), "", From{
+				Address: "a bad place",
+			})
 			var many *TooManyError
 			switch {
 			case errors.Is(err, ErrWrong):
@@ -114,7 +122,9 @@ func TestGuessesAreBounded(t *testing.T) {
 
 	// From many places, the account is bounded as a whole; her own browser is not.
 	for i := range accountTries {
-		_, err = s.TryAttempts(t.Context(), triesOf("ines@marrowby.example", From{Address: fmt.Sprint("place ", i)}, false))
+		_, err = s.TryAttempts(
+			t.Context(), triesOf("ines@marrowby.example", From{Address: fmt.Sprint("place ", i)}, false),
+		)
 		require.NoError(t, err)
 	}
 	_, err = d.SignIn(t.Context(), "ines@marrowby.example", right, "", From{Address: "a last place"})
@@ -141,10 +151,15 @@ var quickHash = func() string {
 }()
 
 func TestCommonPasswordsAreRefused(t *testing.T) {
-	for _, bad := range []string{"password123", "Passw0rd!!2026", "qwertyuiop1", "1234567890", "aaaaaaaaaaaa", "abcdefghijkl", "letmein-letmein", "Welcome2026!", "0123456789", "iloveyou4ever", "ferryferry99", "S3cr3tS3cr3t"} {
+	for _, bad := range []string{
+		"password123", "Passw0rd!!2026", "qwertyuiop1", "1234567890", "aaaaaaaaaaaa", "abcdefghijkl",
+		"letmein-letmein", "Welcome2026!", "0123456789", "iloveyou4ever", "ferryferry99", "S3cr3tS3cr3t",
+	} {
 		require.True(t, common(bad), bad)
 	}
-	for _, good := range []string{"marrowby-sound", "tide and lantern", "k7#vq2!zpt9w", "grey heron upstairs", "a much longer one"} {
+	for _, good := range []string{
+		"marrowby-sound", "tide and lantern", "k7#vq2!zpt9w", "grey heron upstairs", "a much longer one",
+	} {
 		require.False(t, common(good), good)
 	}
 }

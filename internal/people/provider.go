@@ -95,7 +95,10 @@ func (p *Provider) ask(ctx context.Context) (*found, error) {
 	}
 	o := p.options
 	f := &found{
-		oauth:    oauth2.Config{ClientID: o.ClientID, ClientSecret: o.ClientSecret, Endpoint: provider.Endpoint(), RedirectURL: o.Redirect, Scopes: []string{oidc.ScopeOpenID, "email", "profile"}},
+		oauth: oauth2.Config{
+			ClientID: o.ClientID, ClientSecret: o.ClientSecret, Endpoint: provider.Endpoint(), RedirectURL: o.Redirect,
+			Scopes: []string{oidc.ScopeOpenID, "email", "profile"},
+		},
 		verifier: provider.Verifier(&oidc.Config{ClientID: o.ClientID}),
 	}
 	p.found.Store(f)
@@ -112,14 +115,18 @@ func (p *Provider) Begin(ctx context.Context) (address string, flow Flow, err er
 		return "", Flow{}, err
 	}
 	flow = Flow{State: rand.Text(), Nonce: rand.Text(), Verifier: oauth2.GenerateVerifier()}
-	return f.oauth.AuthCodeURL(flow.State, oidc.Nonce(flow.Nonce), oauth2.S256ChallengeOption(flow.Verifier)), flow, nil
+	return f.oauth.AuthCodeURL(
+		flow.State, oidc.Nonce(flow.Nonce), oauth2.S256ChallengeOption(flow.Verifier),
+	), flow, nil
 }
 
 // Finish checks what a person came back with, and returns who she is. The error wraps
 // one of the errors above.
 func (d *Desk) Finish(ctx context.Context, p *Provider, flow Flow, came url.Values) (store.Person, error) {
 	if flow.State == "" || subtle.ConstantTimeCompare([]byte(flow.State), []byte(came.Get("state"))) != 1 {
-		return store.Person{}, fmt.Errorf("%w: it was not asked from this browser, or too long ago; try again", ErrDeclined)
+		return store.Person{}, fmt.Errorf(
+			"%w: it was not asked from this browser, or too long ago; try again", ErrDeclined,
+		)
 	}
 	if refusal := came.Get("error"); refusal != "" {
 		return store.Person{}, fmt.Errorf("%w: %s", ErrDeclined, refusal)

@@ -23,7 +23,9 @@ var (
 	// ErrCodeWanted says that the password is right and a code is needed, too.
 	ErrCodeWanted = errors.New("type the code that your app shows, too")
 	// ErrSecondRequired says that it cannot be turned off.
-	ErrSecondRequired = errors.New("everybody who signs in with a password needs a second factor here; an administrator has settled that")
+	ErrSecondRequired = errors.New(
+		"everybody who signs in with a password needs a second factor here; an administrator has settled that",
+	)
 )
 
 // The codes are those of RFC 6238 with its defaults: SHA-1, six digits, a new one every
@@ -60,7 +62,9 @@ func (d *Desk) Enrol(ctx context.Context, p store.Person) (Enrolment, error) {
 	if err := d.store.SetSecond(ctx, p.ID, key.Secret()); err != nil {
 		return Enrolment{}, err
 	}
-	return Enrolment{key.Secret(), key.URL(), "data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())}, nil
+	return Enrolment{
+		key.Secret(), key.URL(), "data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes()),
+	}, nil
 }
 
 // Confirm turns the second factor on once the app's code was typed, and returns spare
@@ -111,7 +115,9 @@ func (d *Desk) takes(ctx context.Context, p store.Person, code string) (bool, er
 	}
 	now := time.Now().Unix() / stepSeconds
 	for _, step := range []int64{now, now - 1, now + 1} {
-		want, err := totp.GenerateCodeCustom(p.SecondSecret, time.Unix(step*stepSeconds, 0), totp.ValidateOpts{Period: stepSeconds, Digits: otp.DigitsSix, Algorithm: otp.AlgorithmSHA1})
+		want, err := totp.GenerateCodeCustom(p.SecondSecret, time.Unix(step*stepSeconds, 0), totp.ValidateOpts{
+			Period: stepSeconds, Digits: otp.DigitsSix, Algorithm: otp.AlgorithmSHA1,
+		})
 		if err != nil {
 			return false, fmt.Errorf("people: %w", err)
 		}

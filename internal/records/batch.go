@@ -56,7 +56,10 @@ func (im *importer) flush(ctx context.Context, tx pgx.Tx, b *batch) error {
 		return err
 	}
 	*b = batch{}
-	_, err := tx.CopyFrom(ctx, pgx.Identifier{"gavrik", "set_aside"}, []string{"record_set", "file", "line", "reason", "content"}, pgx.CopyFromRows(im.aside))
+	_, err := tx.CopyFrom(
+		ctx, pgx.Identifier{"gavrik", "set_aside"}, []string{"record_set", "file", "line", "reason", "content"},
+		pgx.CopyFromRows(im.aside),
+	)
 	im.aside = nil
 	if err != nil {
 		return fmt.Errorf("records: %w", err)
@@ -100,7 +103,8 @@ func refusedData(err error) (why string, ofData bool) {
 	if errors.As(err, &said) {
 		return said.Message, strings.HasPrefix(said.Code, "22") || strings.HasPrefix(said.Code, "23")
 	}
-	if err != nil && !pgconn.SafeToRetry(err) && !errors.Is(err, io.ErrUnexpectedEOF) && strings.Contains(err.Error(), "encode") {
+	if err != nil && !pgconn.SafeToRetry(err) && !errors.Is(err, io.ErrUnexpectedEOF) &&
+		strings.Contains(err.Error(), "encode") {
 		return "a value is beyond what it can hold", true
 	}
 	return "", false

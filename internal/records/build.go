@@ -62,7 +62,9 @@ func int64Of(b []byte) int64 {
 }
 
 func newInts() builder {
-	return &numbers{why: "are too small to keep", decode: func(b []byte) (int64, bool) { return int64Of(b), true }}
+	return &numbers{
+		why: "are too small to keep", decode: func(b []byte) (int64, bool) { return int64Of(b), true },
+	}
 }
 
 func newBools() builder {
@@ -100,7 +102,10 @@ func newDurations() builder {
 
 // newDecimals keeps numerics scaled by ten to a fixed scale.
 func newDecimals(scale int) builder {
-	return &numbers{why: "have too many digits to keep", decode: func(b []byte) (int64, bool) { return decodeNumeric(b, scale) }}
+	return &numbers{
+		why:    "have too many digits to keep",
+		decode: func(b []byte) (int64, bool) { return decodeNumeric(b, scale) },
+	}
 }
 
 // decodeNumeric reads PostgreSQL's binary numeric: a count of base-10000 digits,

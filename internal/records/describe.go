@@ -22,7 +22,8 @@ type reading struct {
 func (r reading) builder(rows int, unique bool) builder {
 	b := r.build()
 	b.reserve(rows)
-	if t, ok := b.(*texts); ok && unique && (r.column.Type == "text" || r.column.Type == "varchar" || r.column.Type == "uuid") {
+	if t, ok := b.(*texts); ok && unique &&
+		(r.column.Type == "text" || r.column.Type == "varchar" || r.column.Type == "uuid") {
 		t.dict = table.NewUniqueBuilder(rows)
 	}
 	return b
@@ -107,7 +108,9 @@ func describe(sources []*source, readings [][]reading) (*catalog.Catalog, []stri
 	var notices []string
 	for i, s := range sources {
 		many := catalog.LowerFirst(label(s.name))
-		set := &catalog.RecordSet{Key: s.set, Label: label(s.name), Many: many, One: singular(many), Grain: s.comment}
+		set := &catalog.RecordSet{
+			Key: s.set, Label: label(s.name), Many: many, One: singular(many), Grain: s.comment,
+		}
 		if s.set != s.name { // another schema has a table of that name
 			of := " (" + label(s.schema) + ")"
 			set.Label, set.Many, set.One = set.Label+of, set.Many+of, set.One+of

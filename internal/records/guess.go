@@ -57,7 +57,9 @@ func dateKind(name, layout string) kind {
 	return kind{name, "date", func(s string) (any, error) {
 		t, err := time.Parse(layout, s)
 		if err != nil {
-			return nil, fmt.Errorf("%q is not a date written like %s", s, time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC).Format(layout))
+			return nil, fmt.Errorf(
+				"%q is not a date written like %s", s, time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC).Format(layout),
+			)
 		}
 		return t, nil
 	}}
@@ -153,7 +155,9 @@ func guess(samples []string) (k kind, note string) {
 		fits++
 	}
 	if len(ambiguous) > 1 {
-		return textKind, fmt.Sprintf(", because it could be any of: %s; say which with --type", strings.Join(ambiguous, ", "))
+		return textKind, fmt.Sprintf(
+			", because it could be any of: %s; say which with --type", strings.Join(ambiguous, ", "),
+		)
 	}
 	return best, ""
 }

@@ -295,7 +295,9 @@ func (im *importer) createTable(ctx context.Context, tx pgx.Tx) error {
 		return fmt.Errorf("records: %w", err)
 	}
 	if there && !im.o.Replace {
-		return fmt.Errorf("there is a record set %q already; give another name with --name, or --replace it", im.report.Table)
+		return fmt.Errorf(
+			"there is a record set %q already; give another name with --name, or --replace it", im.report.Table,
+		)
 	}
 	incoming := pgx.Identifier{FilesSchema, im.incoming}.Sanitize()
 	var sql strings.Builder
@@ -315,9 +317,13 @@ func (im *importer) createTable(ctx context.Context, tx pgx.Tx) error {
 // settleTable puts the rows in the place of those that were there: only now do others have
 // to wait, and not for long.
 func (im *importer) settleTable(ctx context.Context, tx pgx.Tx) error {
-	table, incoming := pgx.Identifier{FilesSchema, im.report.Table}.Sanitize(), pgx.Identifier{FilesSchema, im.incoming}.Sanitize()
+	table, incoming := pgx.Identifier{
+		FilesSchema, im.report.Table,
+	}.Sanitize(), pgx.Identifier{FilesSchema, im.incoming}.Sanitize()
 	_, err := tx.Exec(ctx, fmt.Sprintf("ALTER TABLE %s ADD PRIMARY KEY (line); DROP TABLE IF EXISTS %s; ALTER TABLE %s RENAME TO %s; ALTER INDEX %s RENAME TO %s",
-		incoming, table, incoming, quote(im.report.Table), pgx.Identifier{FilesSchema, im.incoming + "_pkey"}.Sanitize(), quote(im.report.Table+"_pkey")))
+		incoming, table, incoming, quote(im.report.Table), pgx.Identifier{
+			FilesSchema, im.incoming + "_pkey",
+		}.Sanitize(), quote(im.report.Table+"_pkey")))
 	if err != nil {
 		return fmt.Errorf("records: %w", err)
 	}

@@ -36,21 +36,35 @@ func TestBadLinesCostNoOthers(t *testing.T) {
 		"C,\"two\nlines\",3\n" +
 		"D,\"" + strings.Repeat("long ", 300_000) + "\",4\n" +
 		"E,\"the last, unclosed,5\n"
-	rep, err := Import(t.Context(), conn, io.MultiReader(strings.NewReader(file)), ImportOptions{File: "notes.csv"}) // a stream, as a pipe is
+	// a stream, as a pipe is
+	rep, err := Import(t.Context(), conn, io.MultiReader(strings.NewReader(file)), ImportOptions{
+		File: "notes.csv",
+	})
 	require.NoError(t, err)
 	require.Equal(t, []int{101, 3}, []int{rep.Rows, rep.SetAside})
-	require.Equal(t, []string{"52: a quotation mark is opened and not closed", "105: the line is longer than 1024 KB", "106: a quotation mark is opened and not closed"}, aside())
+	require.Equal(t, []string{
+		"52: a quotation mark is opened and not closed", "105: the line is longer than 1024 KB",
+		"106: a quotation mark is opened and not closed",
+	}, aside())
 	var note string
-	require.NoError(t, conn.QueryRow(t.Context(), "SELECT note FROM gavrik_files.notes WHERE ref = 'C'").Scan(&note))
+	require.NoError(
+		t, conn.QueryRow(t.Context(), "SELECT note FROM gavrik_files.notes WHERE ref = 'C'").Scan(&note),
+	)
 	require.Equal(t, "two\nlines", note)
 
 	// Lines that end in a carriage return alone.
-	rep, err = Import(t.Context(), conn, strings.NewReader("Ref,Weight\rA,1\rB,2\r"), ImportOptions{File: "old.csv"})
+	rep, err = Import(t.Context(), conn, strings.NewReader("Ref,Weight\rA,1\rB,2\r"), ImportOptions{
+		File: "old.csv",
+	})
 	require.NoError(t, err)
 	require.Equal(t, []int{2, 0}, []int{rep.Rows, rep.SetAside})
 
 	// A row that the database does not take is found and kept aside.
-	im := &importer{o: ImportOptions{File: "checked.csv"}, names: []string{"n"}, kinds: []kind{{"whole", "bigint CHECK (n % 97 <> 3)", kinds[1].parse}}, comma: ',', incoming: "incoming_checked", report: &Report{Table: "checked"}}
+	im := &importer{
+		o: ImportOptions{File: "checked.csv"}, names: []string{"n"},
+		kinds: []kind{{"whole", "bigint CHECK (n % 97 <> 3)", kinds[1].parse}}, comma: ',',
+		incoming: "incoming_checked", report: &Report{Table: "checked"},
+	}
 	var numbers strings.Builder
 	for i := range 500 {
 		fmt.Fprintln(&numbers, i)
@@ -69,7 +83,8 @@ func TestBadLinesCostNoOthers(t *testing.T) {
 // the file it stands.
 func TestNumbersThatCanBeReadTwice(t *testing.T) {
 	for given, want := range map[string]string{
-		"1.234 2.345": "text", "1,234 2,345": "text", "1.234 12.5": "decimal", "1,234 12,5": commaKind, "1.234,50 7,00": commaKind, "1,234.50": "decimal", "1234 17": "whole", "0.125": "decimal",
+		"1.234 2.345": "text", "1,234 2,345": "text", "1.234 12.5": "decimal", "1,234 12,5": commaKind,
+		"1.234,50 7,00": commaKind, "1,234.50": "decimal", "1234 17": "whole", "0.125": "decimal",
 	} {
 		k, note := guess(strings.Fields(given))
 		require.Equal(t, want, k.name, given)
@@ -88,7 +103,8 @@ func TestNumbersThatCanBeReadTwice(t *testing.T) {
 	defer state.Close()
 	file, err := os.CreateTemp(t.TempDir(), "*.csv")
 	require.NoError(t, err)
-	_, err = file.WriteString("Ref,Weight\n" + strings.Repeat("A,1\n", 400_000) + strings.Repeat("B,about a ton\n", 400_000))
+	rows := strings.Repeat("A,1\n", 400_000) + strings.Repeat("B,about a ton\n", 400_000)
+	_, err = file.WriteString("Ref,Weight\n" + rows)
 	require.NoError(t, err)
 	_, err = file.Seek(0, io.SeekStart)
 	require.NoError(t, err)
@@ -107,7 +123,10 @@ func TestReplacingHoldsNobodyUp(t *testing.T) {
 	defer state.Close()
 	_, err = Import(t.Context(), conn, strings.NewReader("a\n1\n"), ImportOptions{File: "f.csv"})
 	require.NoError(t, err)
-	im := &importer{o: ImportOptions{File: "f.csv", Replace: true}, names: []string{"a"}, kinds: []kind{kinds[1]}, comma: ',', incoming: "incoming_f", report: &Report{Table: "f"}}
+	im := &importer{
+		o: ImportOptions{File: "f.csv", Replace: true}, names: []string{"a"}, kinds: []kind{kinds[1]}, comma: ',',
+		incoming: "incoming_f", report: &Report{Table: "f"},
+	}
 	require.NoError(t, pgx.BeginFunc(t.Context(), conn, func(tx pgx.Tx) error {
 		require.NoError(t, im.createTable(t.Context(), tx))
 		require.NoError(t, im.copyRows(t.Context(), tx, strings.NewReader("2\n3\n")))
@@ -130,7 +149,9 @@ func TestRowsAreReadAsWritten(t *testing.T) {
 		var want [][]string
 		var text strings.Builder
 		for range rapid.IntRange(0, 8).Draw(t, "rows") {
-			fields := rapid.SliceOfN(rapid.SampledFrom([]string{"", "a", "b c", "x\"y", "two\nlines", "a,b", "\"", "é"}), width, width).Draw(t, "row")
+			fields := rapid.SliceOfN(
+				rapid.SampledFrom([]string{"", "a", "b c", "x\"y", "two\nlines", "a,b", "\"", "é"}), width, width,
+			).Draw(t, "row")
 			quoted := make([]string, width)
 			for i, f := range fields {
 				quoted[i] = `"` + strings.ReplaceAll(f, `"`, `""`) + `"`

@@ -90,7 +90,13 @@ func introspect(ctx context.Context, tx pgx.Tx, schemas []string) ([]*source, []
 	rows, _ := tx.Query(ctx, tablesSQL, schemas) // ForEachRow returns its error
 	_, err := pgx.ForEachRow(rows, []any{&oid, &schema, &name, &kind, &comment, &estimate}, func() error {
 		if kind == "v" || kind == "m" || kind == "f" {
-			notices = append(notices, fmt.Sprintf("%s.%s is a view or a foreign table and has no key of its own, so it is not offered; the tables it reads are.", schema, name))
+			notices = append(
+				notices,
+				fmt.Sprintf(
+					"%s.%s is a view or a foreign table and has no key of its own, so it is not offered; the tables it reads are.",
+					schema, name,
+				),
+			)
 			return nil
 		}
 		s := &source{schema: schema, name: name, comment: comment, rows: estimate, unique: map[string]bool{}}
@@ -112,7 +118,13 @@ func introspect(ctx context.Context, tx pgx.Tx, schemas []string) ([]*source, []
 	kept := order[:0]
 	for _, s := range order {
 		if len(s.key) == 0 {
-			notices = append(notices, fmt.Sprintf("%s.%s has no primary key, so one of its records could not be told from another and it is not offered. Add one: ALTER TABLE %s ADD PRIMARY KEY (…).", s.schema, s.name, s.identifier()))
+			notices = append(
+				notices,
+				fmt.Sprintf(
+					"%s.%s has no primary key, so one of its records could not be told from another and it is not offered. Add one: ALTER TABLE %s ADD PRIMARY KEY (…).",
+					s.schema, s.name, s.identifier(),
+				),
+			)
 			continue
 		}
 		kept = append(kept, s)
@@ -124,7 +136,9 @@ func readColumns(ctx context.Context, tx pgx.Tx, schemas []string, byOID map[uin
 	var oid uint32
 	var c sourceColumn
 	rows, _ := tx.Query(ctx, columnsSQL, schemas) // ForEachRow returns its error
-	_, err := pgx.ForEachRow(rows, []any{&oid, &c.Name, &c.Type, &c.Mod, &c.Kind, &c.Comment, &c.NotNull}, func() error {
+	_, err := pgx.ForEachRow(rows, []any{
+		&oid, &c.Name, &c.Type, &c.Mod, &c.Kind, &c.Comment, &c.NotNull,
+	}, func() error {
 		if s := byOID[oid]; s != nil {
 			s.columns = append(s.columns, c)
 		}
@@ -136,7 +150,9 @@ func readColumns(ctx context.Context, tx pgx.Tx, schemas []string, byOID map[uin
 	return nil
 }
 
-func readConstraints(ctx context.Context, tx pgx.Tx, schemas []string, byOID map[uint32]*source) ([]string, error) {
+func readConstraints(
+	ctx context.Context, tx pgx.Tx, schemas []string, byOID map[uint32]*source,
+) ([]string, error) {
 	var notices []string
 	var oid, to uint32
 	var kind string
@@ -147,7 +163,13 @@ func readConstraints(ctx context.Context, tx pgx.Tx, schemas []string, byOID map
 		switch {
 		case s == nil:
 		case kind == "f" && len(from) > 1:
-			notices = append(notices, fmt.Sprintf("A link of %s.%s is made of several columns (%v) and is not offered; links of one column are.", s.schema, s.name, from))
+			notices = append(
+				notices,
+				fmt.Sprintf(
+					"A link of %s.%s is made of several columns (%v) and is not offered; links of one column are.", s.schema,
+					s.name, from,
+				),
+			)
 		case kind == "f" && byOID[to] != nil:
 			s.links = append(s.links, sourceLink{column: from[0], to: byOID[to], toColumn: into[0]})
 		case kind == "p":

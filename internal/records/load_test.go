@@ -88,8 +88,12 @@ func TestIntrospectionAndLoading(t *testing.T) {
 	require.Equal(t, "One row per pier.", piers.Grain)
 	require.Equal(t, "Code", piers.Name)
 	require.Equal(t, "One row per mooring.", moorings.Grain)
-	require.Equal(t, []catalog.Link{{Key: "pier", Label: "Pier", To: "Piers"}, {Key: "second_pier", Label: "Second pier", To: "Piers"}}, moorings.Links)
-	require.Equal(t, catalog.Field{Key: "free", Label: "Free", Meaning: "What it costs.", Type: catalog.Money, Currency: "EUR", Scale: 3}, *moorings.Field("free"))
+	require.Equal(t, []catalog.Link{
+		{Key: "pier", Label: "Pier", To: "Piers"}, {Key: "second_pier", Label: "Second pier", To: "Piers"},
+	}, moorings.Links)
+	require.Equal(t, catalog.Field{
+		Key: "free", Label: "Free", Meaning: "What it costs.", Type: catalog.Money, Currency: "EUR", Scale: 3,
+	}, *moorings.Field("free"))
 	require.Equal(t, "coin", moorings.Field("deposit").CurrencyBy)
 	require.Empty(t, moorings.Field("levy").CurrencyBy, "there is no such column")
 	require.Equal(t, "Hourly rate", moorings.Field("hourlyRate").Label)
@@ -113,10 +117,14 @@ func TestIntrospectionAndLoading(t *testing.T) {
 		return "no column"
 	}
 	for key, want := range map[string][2]string{
-		"id": {"00000000-0000-0000-0000-000000000001", "00000000-0000-0000-0000-000000000002"}, "kept": {"lower", ""}, "share": {"12.50", ""},
-		"free": {"1.250", "1000.125"}, "fee": {"7.50", ""}, "wide": {"", "1.01"}, "thin": {"9.1", ""}, "thick": {"0.1", ""}, "ok": {"true", ""},
-		"day": {"2026-06-02", ""}, "at": {"2026-06-02T12:00:00", ""}, "wall": {"2026-06-02T11:00:00", ""}, "span": {"26:30:00", ""}, "padded": {"ab", ""},
-		"tags": {"{x,y}", ""}, "doc": {`{"a": 1}`, ""}, "photo": {"data:image/png;base64,iVBORw0KGgo=", ""}, "big": {"9223372036854775807", ""}, "note": {"", ""}, "hourlyRate": {"99.90", ""},
+		"id":   {"00000000-0000-0000-0000-000000000001", "00000000-0000-0000-0000-000000000002"},
+		"kept": {"lower", ""}, "share": {"12.50", ""},
+		"free": {"1.250", "1000.125"}, "fee": {"7.50", ""}, "wide": {"", "1.01"}, "thin": {"9.1", ""},
+		"thick": {"0.1", ""}, "ok": {"true", ""},
+		"day": {"2026-06-02", ""}, "at": {"2026-06-02T12:00:00", ""}, "wall": {"2026-06-02T11:00:00", ""},
+		"span": {"26:30:00", ""}, "padded": {"ab", ""},
+		"tags": {"{x,y}", ""}, "doc": {`{"a": 1}`, ""}, "photo": {"data:image/png;base64,iVBORw0KGgo=", ""},
+		"big": {"9223372036854775807", ""}, "note": {"", ""}, "hourlyRate": {"99.90", ""},
 	} {
 		require.Equal(t, want, [2]string{cell(key, first), cell(key, 1-first)}, key)
 	}
@@ -129,7 +137,9 @@ func TestIntrospectionAndLoading(t *testing.T) {
 		return codes.Dict.Value(codes.Codes[to])
 	}
 	require.Equal(t, []string{"a'b", "Ünder", "", ""}, []string{
-		link("moorings", "pier", int32(first)), link("moorings", "second_pier", int32(first)), link("moorings", "pier", int32(1-first)), link("moorings", "second_pier", int32(1-first))})
+		link("moorings", "pier", int32(first)), link(
+			"moorings", "second_pier", int32(first),
+		), link("moorings", "pier", int32(1-first)), link("moorings", "second_pier", int32(1-first))})
 	for row := range int32(3) { // a link to itself, and one to its own record
 		want := map[string]string{"Ünder": "a'b", "ghost": "ghost", "a'b": ""}[codes.Dict.Value(codes.Codes[row])]
 		require.Equal(t, want, link("Piers", "twin", row))
@@ -161,7 +171,9 @@ INSERT INTO stays VALUES (1, 2.5), (2, 1);`)
 	require.NoError(t, err)
 	require.Equal(t, "Tolls", l.Catalog.Set("tolls").Label)
 	old := l.Catalog.Set("old_tolls")
-	require.Equal(t, [3]string{"Tolls (Old)", "toll (Old)", "tolls (Old)"}, [3]string{old.Label, old.One, old.Many})
+	require.Equal(
+		t, [3]string{"Tolls (Old)", "toll (Old)", "tolls (Old)"}, [3]string{old.Label, old.One, old.Many},
+	)
 	require.Equal(t, "coin.code", old.Field("paid").CurrencyBy, "a link may lead to the currency")
 	text := func(set, key string, row int32) string {
 		c := l.Snapshot.Tables[set].Column(key).(*table.Texts)
@@ -169,12 +181,17 @@ INSERT INTO stays VALUES (1, 2.5), (2, 1);`)
 	}
 	boats := l.Snapshot.Tables["boats"]
 	for row, id := range boats.Column("id").(*table.Numbers).Values {
-		require.Equal(t, map[int64]string{1: "old two", 2: "old one"}[id], text("old_tolls", "label", boats.Link("toll_id").Rows[row]))
+		require.Equal(
+			t, map[int64]string{1: "old two", 2: "old one"}[id],
+			text("old_tolls", "label", boats.Link("toll_id").Rows[row]),
+		)
 	}
 	require.Equal(t, "old_tolls", boats.Link("toll_id").To)
 	require.NotNil(t, l.Catalog.Set("boats").Field("berth"), "where the link cannot be offered, the field is")
 	notices := strings.Join(l.Catalog.Notices, "\n")
-	require.Contains(t, notices, "boats.berth leads to public.keyless, which is not offered; it is a field, and no link.")
+	require.Contains(
+		t, notices, "boats.berth leads to public.keyless, which is not offered; it is a field, and no link.",
+	)
 	require.Contains(t, notices, "1 values of coins.écart_max have too many digits to keep")
 	require.Equal(t, "Écart max", l.Catalog.Set("coins").Field("écart_max").Label)
 	stays := l.Snapshot.Tables["stays"]
@@ -190,13 +207,17 @@ func TestWrongDatabasesAreNamedInWords(t *testing.T) {
 		"nonsense": "the database URL cannot be read; write it as postgres://",
 		"postgres://postgres:x@127.0.0.1:1/postgres":                   "no database answers at 127.0.0.1:1; check the host and the port",
 		url[:strings.LastIndex(url, "/")] + "/nowhere?sslmode=disable": `refuses the connection: database "nowhere" does not exist; check the user, the password and the database name "nowhere"`,
-		strings.Replace(url, "//postgres:", "//postgres:not", 1):       "refuses the connection: password authentication failed",
+		strings.Replace(
+			url, "//postgres:", "//postgres:not", 1,
+		): "refuses the connection: password authentication failed",
 	} {
 		_, err := Load(t.Context(), given, []string{"public"}, Settings{})
 		require.ErrorContains(t, err, want, given)
 	}
 	_, err := Load(t.Context(), url, []string{"harbour"}, Settings{Zone: "UTC"})
-	require.ErrorContains(t, err, `the database has no schema "harbour"; it has public: choose one with --schema`)
+	require.ErrorContains(
+		t, err, `the database has no schema "harbour"; it has public: choose one with --schema`,
+	)
 }
 
 // Numerics of any shape keep their digits; PostgreSQL's own encoder says how they
@@ -281,14 +302,18 @@ func TestImport(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "catch_of_the_day", rep.Table)
 	require.Equal(t, []int{63, 4}, []int{rep.Rows, rep.SetAside})
-	require.Equal(t, []ReportColumn{{"ref", "text", ""}, {"landed_on", "date", ""}, {"weight_kg", "decimal", ""}, {"fresh", "yesno", ""}, {"zip", "text", ""}, {"when", "datetime", ""}, {"line_2", "whole", ""}}, rep.Columns)
+	require.Equal(t, []ReportColumn{
+		{"ref", "text", ""}, {"landed_on", "date", ""}, {"weight_kg", "decimal", ""}, {"fresh", "yesno", ""},
+		{"zip", "text", ""}, {"when", "datetime", ""}, {"line_2", "whole", ""},
+	}, rep.Columns)
 	var aside []string
 	rows, _ := conn.Query(t.Context(), "SELECT line || ': ' || reason FROM gavrik.set_aside ORDER BY line")
 	aside, err = pgx.CollectRows(rows, pgx.RowTo[string])
 	require.NoError(t, err)
 	require.Equal(t, []string{
 		`64: landed_on: "soon" is not a date written like 2026-11-23`, "65: 2 fields, not 7 as in the heading line",
-		`66: the line cannot be cut into fields: extraneous or missing " in quoted-field`, "67: zip is not in UTF-8",
+		`66: the line cannot be cut into fields: extraneous or missing " in quoted-field`,
+		"67: zip is not in UTF-8",
 	}, aside)
 
 	l, err := Load(t.Context(), url, []string{"public"}, Settings{Zone: "UTC"})
@@ -299,12 +324,21 @@ func TestImport(t *testing.T) {
 	require.Equal(t, 63, l.Snapshot.Tables["catch_of_the_day"].Rows)
 
 	_, err = Import(t.Context(), conn, strings.NewReader(file), ImportOptions{File: "Catch of the day.csv"})
-	require.ErrorContains(t, err, `there is a record set "catch_of_the_day" already; give another name with --name, or --replace it`)
-	rep, err = Import(t.Context(), conn, strings.NewReader("ref,when\n1,3/4/2026\n2,5/6/2026\n"), ImportOptions{File: "x.csv", Name: "catch of the day", Replace: true})
+	require.ErrorContains(
+		t, err, `there is a record set "catch_of_the_day" already; give another name with --name, or --replace it`,
+	)
+	rep, err = Import(t.Context(), conn, strings.NewReader("ref,when\n1,3/4/2026\n2,5/6/2026\n"), ImportOptions{
+		File: "x.csv", Name: "catch of the day", Replace: true,
+	})
 	require.NoError(t, err)
 	require.Equal(t, "text", rep.Columns[1].Type)
-	require.Contains(t, rep.Columns[1].Note, "it could be any of: date (day/month/year), date (month/day/year); say which with --type")
-	rep, err = Import(t.Context(), conn, strings.NewReader("ref\twhen\n1\t13/4/2026\n"), ImportOptions{File: "y.csv", Types: map[string]string{"ref": "text"}})
+	require.Contains(
+		t, rep.Columns[1].Note,
+		"it could be any of: date (day/month/year), date (month/day/year); say which with --type",
+	)
+	rep, err = Import(t.Context(), conn, strings.NewReader("ref\twhen\n1\t13/4/2026\n"), ImportOptions{
+		File: "y.csv", Types: map[string]string{"ref": "text"},
+	})
 	require.NoError(t, err)
 	require.Equal(t, []ReportColumn{{"ref", "text", ""}, {"when", "date (day/month/year)", ""}}, rep.Columns)
 }
@@ -313,34 +347,54 @@ func TestFilesThatCannotBeImported(t *testing.T) {
 	url := pgtest.Database(t)
 	conn := connect(t, url)
 	for given, want := range map[string]string{
-		"": "the file is empty", " \n \n": "the file is empty", "PK\x03\x04\x00\x00": "this is a binary file", "\xff\xfea\x00": "the file is in UTF-16",
-		"a,\xff\n": "the heading line is not in UTF-8", "\"a\nb": "the heading line cannot be read", strings.Repeat("x,", 600) + "x\n": "names 601 fields; at most 500",
+		"": "the file is empty", " \n \n": "the file is empty", "PK\x03\x04\x00\x00": "this is a binary file",
+		"\xff\xfea\x00": "the file is in UTF-16",
+		"a,\xff\n":      "the heading line is not in UTF-8", "\"a\nb": "the heading line cannot be read",
+		strings.Repeat("x,", 600) + "x\n": "names 601 fields; at most 500",
 	} {
 		_, err := Import(t.Context(), conn, strings.NewReader(given), ImportOptions{File: "f.csv"})
 		require.ErrorContains(t, err, want, "%.40q", given)
 	}
-	_, err := Import(t.Context(), conn, strings.NewReader("a\n1\n"), ImportOptions{File: "f.csv", Types: map[string]string{"b": "text"}})
+	_, err := Import(t.Context(), conn, strings.NewReader("a\n1\n"), ImportOptions{
+		File: "f.csv", Types: map[string]string{"b": "text"},
+	})
 	require.ErrorContains(t, err, `--type names the field "b"; the file has a`)
-	_, err = Import(t.Context(), conn, strings.NewReader("a\n1\n"), ImportOptions{File: "f.csv", Types: map[string]string{"a": "colour"}})
+	_, err = Import(t.Context(), conn, strings.NewReader("a\n1\n"), ImportOptions{
+		File: "f.csv", Types: map[string]string{"a": "colour"},
+	})
 	require.ErrorContains(t, err, `field a: there is no type "colour"; use one of yesno, whole, decimal`)
 	var left int
-	require.NoError(t, conn.QueryRow(t.Context(), "SELECT count(*) FROM pg_namespace WHERE nspname = $1", FilesSchema).Scan(&left))
+	require.NoError(
+		t,
+		conn.QueryRow(t.Context(), "SELECT count(*) FROM pg_namespace WHERE nspname = $1", FilesSchema).Scan(&left),
+	)
 	require.Zero(t, left, "nothing is left behind")
 }
 
 // The same day gives the same records; another day shifts them.
 func TestDemoIsTheSameEveryTime(t *testing.T) {
 	sums := map[string]bool{}
-	for i, day := range []time.Time{time.Date(2026, 11, 23, 5, 0, 0, 0, time.UTC), time.Date(2026, 11, 23, 21, 0, 0, 0, time.UTC), time.Date(2026, 11, 24, 5, 0, 0, 0, time.UTC)} {
+	for i, day := range []time.Time{
+		time.Date(2026, 11, 23, 5, 0, 0, 0, time.UTC), time.Date(2026, 11, 23, 21, 0, 0, 0, time.UTC),
+		time.Date(2026, 11, 24, 5, 0, 0, 0, time.UTC),
+	} {
 		conn := connect(t, pgtest.Database(t))
-		made, err := demo.Ensure(t.Context(), conn, day, demo.Size{Sailings: 300, Customers: 200, Bookings: 900, Claims: 100})
+		made, err := demo.Ensure(t.Context(), conn, day, demo.Size{
+			Sailings: 300, Customers: 200, Bookings: 900, Claims: 100,
+		})
 		require.NoError(t, err)
 		require.True(t, made)
 		made, err = demo.Ensure(t.Context(), conn, day, demo.FullSize)
 		require.NoError(t, err)
 		require.False(t, made, "what is there is left alone")
 		var sum string
-		require.NoError(t, conn.QueryRow(t.Context(), `SELECT md5(string_agg(x, '')) FROM (SELECT b::text AS x FROM ferry.bookings b ORDER BY id) y`).Scan(&sum))
+		require.NoError(
+			t,
+			conn.QueryRow(
+				t.Context(),
+				`SELECT md5(string_agg(x, '')) FROM (SELECT b::text AS x FROM ferry.bookings b ORDER BY id) y`,
+			).Scan(&sum),
+		)
 		sums[fmt.Sprint(sum)] = true
 		require.Len(t, sums, 1+i/2)
 	}

@@ -11,7 +11,9 @@ import (
 
 // label is "Booked at" for "booked_at" or "bookedAt".
 func label(name string) string {
-	words := strings.FieldsFunc(camel.ReplaceAllString(name, "${1}_${2}"), func(r rune) bool { return r == '_' || r == '-' || r == ' ' })
+	words := strings.FieldsFunc(camel.ReplaceAllString(name, "${1}_${2}"), func(r rune) bool {
+		return r == '_' || r == '-' || r == ' '
+	})
 	for i, w := range words {
 		if abbreviation := strings.ToUpper(w); abbreviations[abbreviation] {
 			words[i] = abbreviation
@@ -111,7 +113,8 @@ func standard(s *source, c *catalog.Catalog, set *catalog.RecordSet) []string {
 		if key := links[col.Name]; key != "" {
 			to := c.Set(set.Link(key).To)
 			path = key + "." + to.Name
-		} else if f := set.Field(col.Name); f == nil || f.Key == set.Name || f.Type == catalog.Picture || s.isMachineKey(col.Name) || isNote(col.Name) {
+		} else if f := set.Field(col.Name); f == nil || f.Key == set.Name || f.Type == catalog.Picture ||
+			s.isMachineKey(col.Name) || isNote(col.Name) {
 			continue
 		}
 		if len(out) < standardColumns {
@@ -124,5 +127,7 @@ func standard(s *source, c *catalog.Catalog, set *catalog.RecordSet) []string {
 func (s *source) isMachineKey(column string) bool { return len(s.key) == 1 && s.key[0] == column }
 
 func isNote(column string) bool {
-	return strings.Contains(column, "note") || strings.Contains(column, "comment") || strings.Contains(column, "description")
+	return strings.Contains(column, "note") || strings.Contains(column, "comment") || strings.Contains(
+		column, "description",
+	)
 }

@@ -10,7 +10,9 @@ import (
 
 func TestLabelsAreMadeOfNames(t *testing.T) {
 	for name, want := range map[string]string{
-		"booked_at": "Booked at", "bookedAt": "Booked at", "id": "ID", "vat_id": "VAT ID", "Piers": "Piers", "car-deck m": "Car deck m", "_": "_", "x": "x", "été_prix": "Été prix", "ärendeÅr": "Ärende år", "ÉTAT": "État",
+		"booked_at": "Booked at", "bookedAt": "Booked at", "id": "ID", "vat_id": "VAT ID", "Piers": "Piers",
+		"car-deck m": "Car deck m", "_": "_", "x": "x", "été_prix": "Été prix", "ärendeÅr": "Ärende år",
+		"ÉTAT": "État",
 	} {
 		got := label(name)
 		if name == "x" {
@@ -19,11 +21,14 @@ func TestLabelsAreMadeOfNames(t *testing.T) {
 		require.Equal(t, want, got, name)
 	}
 	for many, want := range map[string]string{
-		"claims": "claim", "ferries": "ferry", "boxes": "box", "passes": "pass", "staff": "staff", "bus": "bus", "branches": "branch", "ties": "tie", "addresses": "address",
+		"claims": "claim", "ferries": "ferry", "boxes": "box", "passes": "pass", "staff": "staff", "bus": "bus",
+		"branches": "branch", "ties": "tie", "addresses": "address",
 	} {
 		require.Equal(t, want, singular(many))
 	}
-	for column, want := range map[string]string{"booking_id": "booking", "bookingId": "booking", "pier_code": "pier", "_id": "_id", "twin": "twin"} {
+	for column, want := range map[string]string{
+		"booking_id": "booking", "bookingId": "booking", "pier_code": "pier", "_id": "_id", "twin": "twin",
+	} {
 		require.Equal(t, want, linkKey(column))
 	}
 }
@@ -92,7 +97,9 @@ func TestWhatPeopleKnowARecordBy(t *testing.T) {
 		}
 		return s
 	}
-	require.Equal(t, "code", nameField(unique("code"), set("id", "name", "code")), "a unique one before one that is not")
+	require.Equal(
+		t, "code", nameField(unique("code"), set("id", "name", "code")), "a unique one before one that is not",
+	)
 	require.Equal(t, "name", nameField(unique(), set("id", "name")))
 	require.Equal(t, "plate", nameField(unique(), set("id", "plate")), "else a unique text")
 	require.Equal(t, "id", nameField(unique(), set("id", "weight")), "else the key")

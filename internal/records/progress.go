@@ -15,7 +15,9 @@ func (p *Progress) String() string {
 	if p.sets.Load() == 0 {
 		return "looking at the database"
 	}
-	text := fmt.Sprintf("%d of %d record sets, %d records so far", p.setsDone.Load(), p.sets.Load(), p.records.Load())
+	text := fmt.Sprintf(
+		"%d of %d record sets, %d records so far", p.setsDone.Load(), p.sets.Load(), p.records.Load(),
+	)
 	if n := p.expected.Load(); n > 0 {
 		text += fmt.Sprintf(" of about %d", n)
 	}

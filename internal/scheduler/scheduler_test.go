@@ -117,7 +117,10 @@ func TestOnePersonHasABound(t *testing.T) {
 	fourth := s.Enter("ines")
 	err := fourth.Wait(t.Context())
 	require.ErrorIs(t, err, turn.ErrBusy)
-	require.EqualError(t, err, "3 of your questions are being worked on already; wait for one of them to end, or close what you do not need")
+	require.EqualError(
+		t, err,
+		"3 of your questions are being worked on already; wait for one of them to end, or close what you do not need",
+	)
 	require.NoError(t, s.Enter("olan").Wait(t.Context()), "nobody else notices")
 	jobs[0].Leave()
 	ctx, cancel := context.WithCancel(t.Context())
@@ -199,7 +202,9 @@ func TestManyAtOnce(t *testing.T) {
 	group.Wait()
 	require.Positive(t, most.Load())
 	require.LessOrEqual(t, most.Load(), int32(3))
-	require.Equal(t, Stats{Admitted: s.Stats().Admitted, Refused: s.Stats().Refused}, s.Stats(), "nothing is left behind")
+	require.Equal(t, Stats{
+		Admitted: s.Stats().Admitted, Refused: s.Stats().Refused,
+	}, s.Stats(), "nothing is left behind")
 	require.Equal(t, s.Seats, s.free)
 	for _, a := range s.accounts {
 		require.Zero(t, a.jobs)

@@ -36,7 +36,10 @@ const (
 // Note adds a line to the trail.
 func (s *Store) Note(ctx context.Context, e Event) error {
 	err := s.hurried(ctx, func(ctx context.Context) error {
-		_, err := s.pool.Exec(ctx, "INSERT INTO audit (who, what, about, address) VALUES ($1, $2, $3, $4)", e.Who, e.What, e.About, e.Address)
+		_, err := s.pool.Exec(
+			ctx, "INSERT INTO audit (who, what, about, address) VALUES ($1, $2, $3, $4)", e.Who, e.What, e.About,
+			e.Address,
+		)
 		return err
 	})
 	if err != nil {

@@ -47,14 +47,18 @@ func ReadDefinitions(ctx context.Context, url string) ([]Definition, error) {
 
 // readApart reads rows from a database that no store is opened on; none where it holds
 // no such table.
-func readApart[T any](ctx context.Context, url, table string, row pgx.RowToFunc[T], query string, args ...any) ([]T, error) {
+func readApart[T any](
+	ctx context.Context, url, table string, row pgx.RowToFunc[T], query string, args ...any,
+) ([]T, error) {
 	conn, err := pgx.Connect(ctx, url)
 	if err != nil {
 		return nil, fmt.Errorf("store: %w", err)
 	}
 	defer conn.Close(context.WithoutCancel(ctx))
 	var there bool
-	if err := conn.QueryRow(ctx, "SELECT to_regclass($1) IS NOT NULL", Schema+"."+table).Scan(&there); err != nil || !there {
+	if err := conn.QueryRow(
+		ctx, "SELECT to_regclass($1) IS NOT NULL", Schema+"."+table,
+	).Scan(&there); err != nil || !there {
 		return nil, err
 	}
 	rows, _ := conn.Query(ctx, query, args...) // CollectRows returns its error
@@ -79,7 +83,10 @@ func Decoded(all []Definition) (plan.Definitions, error) {
 func (s *Store) AddDefinition(ctx context.Context, person int64, records, key string, body []byte) error {
 	err := s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
-		if err := tx.QueryRow(ctx, "INSERT INTO definitions (record_set, key, owner_id, version) VALUES ($1, $2, $3, 1) RETURNING id", records, key, person).Scan(&id); err != nil {
+		if err := tx.QueryRow(
+			ctx, "INSERT INTO definitions (record_set, key, owner_id, version) VALUES ($1, $2, $3, 1) RETURNING id",
+			records, key, person,
+		).Scan(&id); err != nil {
 			return err
 		}
 		return addDefinitionVersion(ctx, tx, id, 1, person, body)
@@ -95,11 +102,15 @@ func (s *Store) AddDefinition(ctx context.Context, person int64, records, key st
 
 // SaveDefinition saves a new version made from version base. ErrStale says that a
 // newer one is there; nothing is written then.
-func (s *Store) SaveDefinition(ctx context.Context, person int64, records, key string, base int, body []byte) error {
+func (s *Store) SaveDefinition(
+	ctx context.Context, person int64, records, key string, base int, body []byte,
+) error {
 	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
 		var version int
-		err := tx.QueryRow(ctx, "SELECT id, version FROM definitions WHERE record_set = $1 AND key = $2 FOR UPDATE", records, key).Scan(&id, &version)
+		err := tx.QueryRow(
+			ctx, "SELECT id, version FROM definitions WHERE record_set = $1 AND key = $2 FOR UPDATE", records, key,
+		).Scan(&id, &version)
 		if err != nil {
 			return notFound(err)
 		}
@@ -113,8 +124,13 @@ func (s *Store) SaveDefinition(ctx context.Context, person int64, records, key s
 	})
 }
 
-func addDefinitionVersion(ctx context.Context, tx pgx.Tx, id int64, version int, person int64, body []byte) error {
-	_, err := tx.Exec(ctx, "INSERT INTO definition_versions (definition_id, version, body, saved_by) VALUES ($1, $2, $3, $4)", id, version, body, person)
+func addDefinitionVersion(
+	ctx context.Context, tx pgx.Tx, id int64, version int, person int64, body []byte,
+) error {
+	_, err := tx.Exec(
+		ctx, "INSERT INTO definition_versions (definition_id, version, body, saved_by) VALUES ($1, $2, $3, $4)", id,
+		version, body, person,
+	)
 	return err
 }
 

@@ -38,7 +38,11 @@ FROM drafts d JOIN states s ON s.key = d.state WHERE d.person_id = @person`
 // Drafts lists a person's unsaved work, the newest first; with a place, that of one
 // bench.
 func (s *Store) Drafts(ctx context.Context, person int64, place string) ([]Draft, error) {
-	rows, _ := s.pool.Query(ctx, unsavedSQL+" AND (@place = '' OR d.place = @place) ORDER BY d.updated_at DESC LIMIT 100", pgx.NamedArgs{"person": person, "place": place}) // CollectRows returns its error
+	// CollectRows returns its error
+	rows, _ := s.pool.Query(
+		ctx, unsavedSQL+" AND (@place = '' OR d.place = @place) ORDER BY d.updated_at DESC LIMIT 100",
+		pgx.NamedArgs{"person": person, "place": place},
+	)
 	out, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Draft])
 	if err != nil {
 		return nil, fmt.Errorf("store: drafts: %w", err)
@@ -52,14 +56,19 @@ func (s *Store) Drafts(ctx context.Context, person int64, place string) ([]Draft
 func (s *Store) PutDraft(ctx context.Context, person int64, d Draft) (int, error) {
 	revision := 0
 	err := s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
-		_, err := tx.Exec(ctx, "INSERT INTO states (key, document, made_by) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING", d.State, d.Document, person)
+		_, err := tx.Exec(
+			ctx, "INSERT INTO states (key, document, made_by) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING", d.State,
+			d.Document, person,
+		)
 		if err != nil {
 			return fmt.Errorf("store: state: %w", err)
 		}
 		// A key stands for one document for ever; only the same one may come again, as when
 		// somebody goes back to what a link led to.
 		same := false
-		if err := tx.QueryRow(ctx, "SELECT document = $2::jsonb FROM states WHERE key = $1", d.State, d.Document).Scan(&same); err != nil {
+		if err := tx.QueryRow(
+			ctx, "SELECT document = $2::jsonb FROM states WHERE key = $1", d.State, d.Document,
+		).Scan(&same); err != nil {
 			return fmt.Errorf("store: state: %w", err)
 		}
 		if !same {
@@ -81,7 +90,11 @@ func (s *Store) PutDraft(ctx context.Context, person int64, d Draft) (int, error
 	if err != nil {
 		return 0, err
 	}
-	_, err = s.pool.Exec(ctx, `DELETE FROM states s WHERE made_at < now() - make_interval(days => $1) AND NOT lasting AND NOT EXISTS (SELECT FROM drafts d WHERE d.state = s.key)`, stateDays)
+	_, err = s.pool.Exec(
+		ctx,
+		`DELETE FROM states s WHERE made_at < now() - make_interval(days => $1) AND NOT lasting AND NOT EXISTS (SELECT FROM drafts d WHERE d.state = s.key)`,
+		stateDays,
+	)
 	return revision, err
 }
 
@@ -102,7 +115,12 @@ func (s *Store) KeepState(ctx context.Context, key string) error {
 
 // State returns what a link to an unsaved view leads to.
 func (s *Store) State(ctx context.Context, key string) (State, error) {
-	rows, _ := s.pool.Query(ctx, "SELECT s.document, p.name, s.made_at FROM states s JOIN people p ON p.id = s.made_by WHERE s.key = $1", key) // CollectOneRow returns its error
+	// CollectOneRow returns its error
+	rows, _ := s.pool.Query(
+		ctx,
+		"SELECT s.document, p.name, s.made_at FROM states s JOIN people p ON p.id = s.made_by WHERE s.key = $1",
+		key,
+	)
 	out, err := pgx.CollectOneRow(rows, pgx.RowToStructByPos[State])
 	return out, notFound(err)
 }

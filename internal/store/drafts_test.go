@@ -10,7 +10,10 @@ import (
 )
 
 func unsaved(id, state string, revision int) Draft {
-	return Draft{ID: id, Place: "/new/claims", Title: "New view of claims", State: state, Revision: revision, Document: []byte(fmt.Sprintf(`{"gavrik": 1, "records": "claims", "columns": [], "state": %q}`, state))}
+	return Draft{
+		ID: id, Place: "/new/claims", Title: "New view of claims", State: state, Revision: revision,
+		Document: []byte(fmt.Sprintf(`{"gavrik": 1, "records": "claims", "columns": [], "state": %q}`, state)),
+	}
 }
 
 // Of several tabs that go on with one draft from the same revision one wins; each that

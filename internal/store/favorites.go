@@ -63,7 +63,12 @@ func (s *Store) KeepAnswers(ctx context.Context, person int64, key string, answe
 
 // LastAnswers are those, or nil.
 func (s *Store) LastAnswers(ctx context.Context, person int64, key string) ([]byte, error) {
-	rows, _ := s.pool.Query(ctx, "SELECT a.answers FROM last_answers a JOIN views v ON v.id = a.view_id WHERE a.person_id = $1 AND v.key = $2", person, key) // CollectRows returns its error
+	// CollectRows returns its error
+	rows, _ := s.pool.Query(
+		ctx,
+		"SELECT a.answers FROM last_answers a JOIN views v ON v.id = a.view_id WHERE a.person_id = $1 AND v.key = $2",
+		person, key,
+	)
 	all, err := pgx.CollectRows(rows, pgx.RowTo[[]byte])
 	if err != nil || len(all) == 0 {
 		return nil, err

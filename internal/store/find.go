@@ -47,7 +47,10 @@ type Match struct {
 
 // Unparted lists the views that a person may see and that nobody has told the parts of.
 func (s *Store) Unparted(ctx context.Context, person int64) ([]View, error) {
-	return s.views(ctx, " AND NOT EXISTS (SELECT FROM view_parts p WHERE p.view_id = v.id AND p.version = v.version)", pgx.NamedArgs{"person": person})
+	return s.views(
+		ctx, " AND NOT EXISTS (SELECT FROM view_parts p WHERE p.view_id = v.id AND p.version = v.version)",
+		pgx.NamedArgs{"person": person},
+	)
 }
 
 // SetParts tells the parts of a version of a view, in place of those of others.
@@ -65,7 +68,11 @@ func (s *Store) SetParts(ctx context.Context, key string, version int, parts []P
 		if _, err := tx.Exec(ctx, "DELETE FROM view_parts WHERE view_id = $1", id); err != nil {
 			return err
 		}
-		_, err := tx.Exec(ctx, "INSERT INTO view_parts (view_id, version, part, words) SELECT $1, $2, k, w FROM unnest($3::text[], $4::text[]) AS x (k, w)", id, version, kinds, words)
+		_, err := tx.Exec(
+			ctx,
+			"INSERT INTO view_parts (view_id, version, part, words) SELECT $1, $2, k, w FROM unnest($3::text[], $4::text[]) AS x (k, w)",
+			id, version, kinds, words,
+		)
 		return err
 	})
 }
@@ -92,14 +99,20 @@ ORDER BY count(*) DESC, sum(weight) + coalesce(max(similarity(words, @text)) FIL
 
 // Find looks for views that a person may see, and for record sets whose parts are given
 // by their keys, by words. Words that say nothing, such as "by", do not count.
-func (s *Store) Find(ctx context.Context, person int64, text string, sets map[string][]Part, limit int) ([]Found, error) {
+func (s *Store) Find(
+	ctx context.Context, person int64, text string, sets map[string][]Part, limit int,
+) ([]Found, error) {
 	var keys, kinds, texts []string
 	for key, parts := range sets {
 		for _, p := range parts {
 			keys, kinds, texts = append(keys, key), append(kinds, string(p.Kind)), append(texts, p.Words)
 		}
 	}
-	rows, _ := s.pool.Query(ctx, findSQL, pgx.NamedArgs{"words": Words(text), "text": text, "person": person, "keys": keys, "kinds": kinds, "texts": texts, "limit": limit}) // CollectRows returns its error
+	// CollectRows returns its error
+	rows, _ := s.pool.Query(ctx, findSQL, pgx.NamedArgs{
+		"words": Words(text), "text": text, "person": person, "keys": keys, "kinds": kinds, "texts": texts,
+		"limit": limit,
+	})
 	out, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Found])
 	if err != nil {
 		return nil, fmt.Errorf("store: find: %w", err)
@@ -113,7 +126,9 @@ const maxWords = 12
 // Words cuts a question into its words, in small letters, each once.
 func Words(text string) []string {
 	out, seen := []string{}, map[string]bool{}
-	for _, w := range strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
+	for _, w := range strings.FieldsFunc(strings.ToLower(text), func(r rune) bool {
+		return !unicode.IsLetter(r) && !unicode.IsDigit(r)
+	}) {
 		if !seen[w] && len(out) < maxWords {
 			seen[w] = true
 			out = append(out, w)

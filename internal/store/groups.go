@@ -62,7 +62,10 @@ func (s *Store) Groups(ctx context.Context) ([]Group, error) {
 // AddGroup adds a group without members; ErrTaken says that there is one of that name.
 func (s *Store) AddGroup(ctx context.Context, g Group) (int64, error) {
 	var id int64
-	err := s.pool.QueryRow(ctx, "INSERT INTO groups (name, description, sensitive, limits) VALUES ($1, $2, $3, $4) RETURNING id", g.Name, g.Description, g.Sensitive, limits(g)).Scan(&id)
+	err := s.pool.QueryRow(
+		ctx, "INSERT INTO groups (name, description, sensitive, limits) VALUES ($1, $2, $3, $4) RETURNING id",
+		g.Name, g.Description, g.Sensitive, limits(g),
+	).Scan(&id)
 	if taken(err) {
 		return 0, ErrTaken
 	}
@@ -75,7 +78,9 @@ func (s *Store) AddGroup(ctx context.Context, g Group) (int64, error) {
 func (s *Store) ChangeGroup(ctx context.Context, g Group) error {
 	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var version int
-		if err := tx.QueryRow(ctx, "SELECT version FROM groups WHERE id = $1 FOR UPDATE", g.ID).Scan(&version); err != nil {
+		if err := tx.QueryRow(
+			ctx, "SELECT version FROM groups WHERE id = $1 FOR UPDATE", g.ID,
+		).Scan(&version); err != nil {
 			return notFound(err)
 		}
 		if version != g.Version {
@@ -103,7 +108,8 @@ func (s *Store) RemoveGroup(ctx context.Context, id int64) error {
 
 // SensitiveFields lists the marked ones.
 func (s *Store) SensitiveFields(ctx context.Context) ([]SensitiveField, error) {
-	rows, _ := s.pool.Query(ctx, "SELECT record_set, field FROM sensitive_fields ORDER BY 1, 2") // CollectRows returns its error
+	// CollectRows returns its error
+	rows, _ := s.pool.Query(ctx, "SELECT record_set, field FROM sensitive_fields ORDER BY 1, 2")
 	return pgx.CollectRows(rows, pgx.RowToStructByPos[SensitiveField])
 }
 
@@ -129,7 +135,8 @@ type Standard struct {
 
 // Standards lists those that are set.
 func (s *Store) Standards(ctx context.Context) ([]Standard, error) {
-	rows, _ := s.pool.Query(ctx, "SELECT record_set, columns, document FROM standards ORDER BY 1") // CollectRows returns its error
+	// CollectRows returns its error
+	rows, _ := s.pool.Query(ctx, "SELECT record_set, columns, document FROM standards ORDER BY 1")
 	return pgx.CollectRows(rows, pgx.RowToStructByPos[Standard])
 }
 
@@ -160,9 +167,13 @@ func (s *Store) AccessStamp(ctx context.Context) (string, error) {
 
 // Names are the people and groups that a view can be shared with or handed to.
 func (s *Store) Names(ctx context.Context) (people, groups []GroupName, err error) {
-	rows, _ := s.pool.Query(ctx, "SELECT id, name FROM people WHERE left_at IS NULL AND role <> 'reader' ORDER BY name") // CollectRows returns its error
+	// CollectRows returns its error
+	rows, _ := s.pool.Query(
+		ctx, "SELECT id, name FROM people WHERE left_at IS NULL AND role <> 'reader' ORDER BY name",
+	)
 	people, err = pgx.CollectRows(rows, pgx.RowToStructByPos[GroupName])
-	rows, _ = s.pool.Query(ctx, "SELECT id, name FROM groups WHERE NOT rest ORDER BY name") // CollectRows returns its error
+	// CollectRows returns its error
+	rows, _ = s.pool.Query(ctx, "SELECT id, name FROM groups WHERE NOT rest ORDER BY name")
 	groups, errG := pgx.CollectRows(rows, pgx.RowToStructByPos[GroupName])
 	return people, groups, errors.Join(err, errG)
 }

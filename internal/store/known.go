@@ -18,7 +18,11 @@ type KnownField struct {
 
 // KnownFields lists all, by record set and field.
 func (s *Store) KnownFields(ctx context.Context) ([]KnownField, error) {
-	rows, _ := s.pool.Query(ctx, "SELECT record_set, field, shown, since FROM known_fields ORDER BY record_set COLLATE \"C\", field COLLATE \"C\"") // CollectRows returns its error
+	// CollectRows returns its error
+	rows, _ := s.pool.Query(
+		ctx,
+		"SELECT record_set, field, shown, since FROM known_fields ORDER BY record_set COLLATE \"C\", field COLLATE \"C\"",
+	)
 	out, err := pgx.CollectRows(rows, pgx.RowToStructByPos[KnownField])
 	if err != nil {
 		return nil, fmt.Errorf("store: known fields: %w", err)
@@ -45,7 +49,10 @@ func (s *Store) Know(ctx context.Context, fields []SensitiveField, shown bool) e
 // ErrNotFound says that there is no such field. A record set is shown with the fields
 // that came with it.
 func (s *Store) ShowField(ctx context.Context, f SensitiveField) error {
-	tag, err := s.pool.Exec(ctx, "UPDATE known_fields SET shown = true WHERE record_set = $1 AND (field = $2 OR $2 = '')", f.Set, f.Field)
+	tag, err := s.pool.Exec(
+		ctx, "UPDATE known_fields SET shown = true WHERE record_set = $1 AND (field = $2 OR $2 = '')", f.Set,
+		f.Field,
+	)
 	if err == nil && tag.RowsAffected() == 0 {
 		return ErrNotFound
 	}

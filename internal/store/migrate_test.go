@@ -31,7 +31,10 @@ func TestMigratingGivesDocumentsTheirColumns(t *testing.T) {
 	old.Document = []byte(`{"gavrik": 1, "records": "claims", "columns": null}`)
 	_, err = s.AddView(ctx, tamsin, old)
 	require.NoError(t, err)
-	_, err = s.pool.Exec(ctx, `INSERT INTO groups (name, limits) VALUES ('night', '[{"set": "ports"}, {"set": "claims", "rule": {"gavrik": 1, "columns": null}}]')`)
+	_, err = s.pool.Exec(
+		ctx,
+		`INSERT INTO groups (name, limits) VALUES ('night', '[{"set": "ports"}, {"set": "claims", "rule": {"gavrik": 1, "columns": null}}]')`,
+	)
 	require.NoError(t, err)
 	_, err = provider.Up(ctx)
 	require.NoError(t, err)
@@ -62,7 +65,12 @@ func TestMigratingKeepsWhatWasThere(t *testing.T) {
 	require.NoError(t, err)
 	s.pool.Reset() // what the connections know of the tables is of yesterday
 	var before string
-	require.NoError(t, s.pool.QueryRow(ctx, "SELECT string_agg(concat(name, ' ', administrator), ', ' ORDER BY name) FROM people").Scan(&before))
+	require.NoError(
+		t,
+		s.pool.QueryRow(
+			ctx, "SELECT string_agg(concat(name, ' ', administrator), ', ' ORDER BY name) FROM people",
+		).Scan(&before),
+	)
 	require.Equal(t, "Jory Hale f, Tamsin Marlow t", before)
 	_, err = provider.Up(ctx)
 	require.NoError(t, err)

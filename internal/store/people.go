@@ -111,7 +111,8 @@ func (s *Store) CountPeople(ctx context.Context) (int, error) {
 
 // People lists everybody by name, those who have left last.
 func (s *Store) People(ctx context.Context) ([]Person, error) {
-	rows, _ := s.pool.Query(ctx, personSQL+" ORDER BY left_at IS NOT NULL, name, id") // CollectRows returns its error
+	// CollectRows returns its error
+	rows, _ := s.pool.Query(ctx, personSQL+" ORDER BY left_at IS NOT NULL, name, id")
 	out, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Person])
 	if err != nil {
 		return nil, fmt.Errorf("store: people: %w", err)
@@ -140,7 +141,9 @@ func (s *Store) ChangePerson(ctx context.Context, p Person, left bool) error {
 			return ErrNotFound
 		}
 		var others int
-		if err := tx.QueryRow(ctx, "SELECT count(*) FROM people WHERE role = 'administrator' AND left_at IS NULL").Scan(&others); err != nil {
+		if err := tx.QueryRow(
+			ctx, "SELECT count(*) FROM people WHERE role = 'administrator' AND left_at IS NULL",
+		).Scan(&others); err != nil {
 			return err
 		}
 		if others == 0 {
@@ -153,7 +156,11 @@ func (s *Store) ChangePerson(ctx context.Context, p Person, left bool) error {
 		if _, err := tx.Exec(ctx, "DELETE FROM memberships WHERE person_id = $1", p.ID); err != nil {
 			return err
 		}
-		_, err = tx.Exec(ctx, "INSERT INTO memberships (group_id, person_id) SELECT id, $2 FROM groups WHERE id = ANY($1) AND NOT rest", ids, p.ID)
+		_, err = tx.Exec(
+			ctx,
+			"INSERT INTO memberships (group_id, person_id) SELECT id, $2 FROM groups WHERE id = ANY($1) AND NOT rest",
+			ids, p.ID,
+		)
 		return err
 	})
 }
@@ -168,7 +175,9 @@ func (s *Store) HandOverAll(ctx context.Context, from, to int64) (int64, error) 
 // BindSubject notes by what an identity provider knows a person; ErrTaken says that it is
 // another's, or that she is known by another.
 func (s *Store) BindSubject(ctx context.Context, id int64, subject string) error {
-	tag, err := s.pool.Exec(ctx, "UPDATE people SET subject = $2 WHERE id = $1 AND coalesce(subject, $2) = $2", id, subject)
+	tag, err := s.pool.Exec(
+		ctx, "UPDATE people SET subject = $2 WHERE id = $1 AND coalesce(subject, $2) = $2", id, subject,
+	)
 	if taken(err) || err == nil && tag.RowsAffected() == 0 {
 		return ErrTaken
 	}

@@ -11,7 +11,10 @@ import (
 // SetSecond keeps the secret of an app that is about to make somebody's codes; it is not
 // asked for before it was confirmed.
 func (s *Store) SetSecond(ctx context.Context, person int64, secret string) error {
-	tag, err := s.pool.Exec(ctx, "UPDATE people SET second_secret = $2, second_step = 0 WHERE id = $1 AND NOT second_on", person, secret)
+	tag, err := s.pool.Exec(
+		ctx, "UPDATE people SET second_secret = $2, second_step = 0 WHERE id = $1 AND NOT second_on", person,
+		secret,
+	)
 	if err == nil && tag.RowsAffected() == 0 {
 		return ErrTaken
 	}
@@ -24,7 +27,9 @@ func (s *Store) TurnSecondOn(ctx context.Context, person int64, spare [][]byte) 
 		if _, err := tx.Exec(ctx, "DELETE FROM spare_codes WHERE person_id = $1", person); err != nil {
 			return err
 		}
-		if _, err := tx.Exec(ctx, "INSERT INTO spare_codes (person_id, hash) SELECT $1, unnest($2::bytea[])", person, spare); err != nil {
+		if _, err := tx.Exec(
+			ctx, "INSERT INTO spare_codes (person_id, hash) SELECT $1, unnest($2::bytea[])", person, spare,
+		); err != nil {
 			return fmt.Errorf("store: spare codes: %w", err)
 		}
 		_, err := tx.Exec(ctx, "UPDATE people SET second_on = true WHERE id = $1", person)
@@ -42,7 +47,9 @@ func (s *Store) TurnSecondOff(ctx context.Context, person int64) error {
 // TakeStep takes a code of a step; false if one of it, or of a later one, was taken
 // before.
 func (s *Store) TakeStep(ctx context.Context, person, step int64) (bool, error) {
-	tag, err := s.pool.Exec(ctx, "UPDATE people SET second_step = $2 WHERE id = $1 AND second_step < $2", person, step)
+	tag, err := s.pool.Exec(
+		ctx, "UPDATE people SET second_step = $2 WHERE id = $1 AND second_step < $2", person, step,
+	)
 	return err == nil && tag.RowsAffected() == 1, err
 }
 
@@ -66,6 +73,10 @@ func (s *Store) SecondRequired(ctx context.Context) (on bool, err error) {
 
 // RequireSecond settles it.
 func (s *Store) RequireSecond(ctx context.Context, on bool) error {
-	_, err := s.pool.Exec(ctx, "INSERT INTO settings (name, value) VALUES ($1, to_jsonb($2::boolean)) ON CONFLICT (name) DO UPDATE SET value = excluded.value, set_at = clock_timestamp()", secondRequired, on)
+	_, err := s.pool.Exec(
+		ctx,
+		"INSERT INTO settings (name, value) VALUES ($1, to_jsonb($2::boolean)) ON CONFLICT (name) DO UPDATE SET value = excluded.value, set_at = clock_timestamp()",
+		secondRequired, on,
+	)
 	return err
 }

@@ -35,7 +35,9 @@ var WithEveryone = Share{}
 func (s *Store) ShareView(ctx context.Context, person int64, key string, shares []Share) error {
 	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
-		err := tx.QueryRow(ctx, "SELECT id FROM views WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL FOR UPDATE", key, person).Scan(&id)
+		err := tx.QueryRow(
+			ctx, "SELECT id FROM views WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL FOR UPDATE", key, person,
+		).Scan(&id)
 		if err != nil {
 			return notFound(err)
 		}

@@ -32,7 +32,10 @@ func open(t *testing.T) (s *Store, tamsin, jory int64) {
 }
 
 func version(name string) NewVersion {
-	return NewVersion{Name: name, Document: []byte(fmt.Sprintf(`{"gavrik": 1, "records": "claims", "columns": [], "name": %q}`, name))}
+	return NewVersion{
+		Name:     name,
+		Document: []byte(fmt.Sprintf(`{"gavrik": 1, "records": "claims", "columns": [], "name": %q}`, name)),
+	}
 }
 
 // Servers that start at once on one database bring it up to date together.
@@ -81,7 +84,9 @@ func TestOneOfManySaversWins(t *testing.T) {
 	require.Equal(t, 2, v.Version)
 	require.Equal(t, winner, v.Name)
 	var names []string
-	require.NoError(t, s.pool.QueryRow(t.Context(), "SELECT array_agg(name ORDER BY version) FROM view_versions").Scan(&names))
+	require.NoError(
+		t, s.pool.QueryRow(t.Context(), "SELECT array_agg(name ORDER BY version) FROM view_versions").Scan(&names),
+	)
 	require.Equal(t, []string{"first", winner}, names)
 }
 
@@ -136,7 +141,12 @@ func TestSharingAndFavorites(t *testing.T) {
 	require.ErrorIs(t, s.SaveView(ctx, tamsin, key, 1, version("late")), ErrNotFound)
 	require.NoError(t, s.DeleteView(ctx, tamsin, key))
 	var left int
-	require.NoError(t, s.pool.QueryRow(ctx, "SELECT (SELECT count(*) FROM view_versions) + (SELECT count(*) FROM favorites)").Scan(&left))
+	require.NoError(
+		t,
+		s.pool.QueryRow(
+			ctx, "SELECT (SELECT count(*) FROM view_versions) + (SELECT count(*) FROM favorites)",
+		).Scan(&left),
+	)
 	require.Zero(t, left)
 }
 
@@ -190,7 +200,10 @@ func TestDefinitions(t *testing.T) {
 func TestRights(t *testing.T) {
 	s, tamsin, jory := open(t)
 	ctx := t.Context()
-	port, err := s.AddGroup(ctx, Group{Name: "Port agents", Limits: []Limit{{Set: "claims", Fields: []string{"note"}, Rule: []byte(`{"gavrik": 1}`)}}})
+	port, err := s.AddGroup(ctx, Group{
+		Name:   "Port agents",
+		Limits: []Limit{{Set: "claims", Fields: []string{"note"}, Rule: []byte(`{"gavrik": 1}`)}},
+	})
 	require.NoError(t, err)
 	_, err = s.AddGroup(ctx, Group{Name: "port AGENTS"})
 	require.ErrorIs(t, err, ErrTaken)
@@ -266,7 +279,10 @@ func TestRights(t *testing.T) {
 	require.Equal(t, Own, v.Right)
 	all, err := s.Groups(ctx)
 	require.NoError(t, err)
-	require.Equal(t, []string{"Claims desk", "Port agents", "People in no group"}, []string{all[0].Name, all[1].Name, all[2].Name})
+	require.Equal(
+		t, []string{"Claims desk", "Port agents", "People in no group"},
+		[]string{all[0].Name, all[1].Name, all[2].Name},
+	)
 	require.Equal(t, []int{0, 1, 1}, []int{all[0].Members, all[1].Members, all[2].Members})
 	g := all[1]
 	require.Equal(t, "claims", g.Limits[0].Set)

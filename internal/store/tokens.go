@@ -19,8 +19,14 @@ type Token struct {
 
 // AddToken keeps the hash of a new token.
 // It ends so many days from now, by the database's clock.
-func (s *Store) AddToken(ctx context.Context, person int64, name string, hash []byte, days int) (ends time.Time, err error) {
-	err = s.pool.QueryRow(ctx, "INSERT INTO tokens (person_id, name, hash, ends_at) VALUES ($1, $2, $3, now() + make_interval(days => $4)) RETURNING ends_at", person, name, hash, days).Scan(&ends)
+func (s *Store) AddToken(
+	ctx context.Context, person int64, name string, hash []byte, days int,
+) (ends time.Time, err error) {
+	err = s.pool.QueryRow(
+		ctx,
+		"INSERT INTO tokens (person_id, name, hash, ends_at) VALUES ($1, $2, $3, now() + make_interval(days => $4)) RETURNING ends_at",
+		person, name, hash, days,
+	).Scan(&ends)
 	if err != nil {
 		return ends, fmt.Errorf("store: token: %w", err)
 	}
@@ -29,7 +35,10 @@ func (s *Store) AddToken(ctx context.Context, person int64, name string, hash []
 
 // Tokens lists a person's, the newest first.
 func (s *Store) Tokens(ctx context.Context, person int64) ([]Token, error) {
-	rows, _ := s.pool.Query(ctx, "SELECT id, name, made_at, used_at, ends_at FROM tokens WHERE person_id = $1 ORDER BY id DESC", person) // CollectRows returns its error
+	// CollectRows returns its error
+	rows, _ := s.pool.Query(
+		ctx, "SELECT id, name, made_at, used_at, ends_at FROM tokens WHERE person_id = $1 ORDER BY id DESC", person,
+	)
 	return pgx.CollectRows(rows, pgx.RowToStructByPos[Token])
 }
 
@@ -46,11 +55,14 @@ func (s *Store) Revoke(ctx context.Context, person, id int64) error {
 // if it is nobody's, has ended, or its person has left.
 func (s *Store) PersonByToken(ctx context.Context, hash []byte) (Person, error) {
 	var id int64
-	err := s.pool.QueryRow(ctx, "UPDATE tokens SET used_at = now() WHERE hash = $1 AND ends_at > now() RETURNING person_id", hash).Scan(&id)
+	err := s.pool.QueryRow(
+		ctx, "UPDATE tokens SET used_at = now() WHERE hash = $1 AND ends_at > now() RETURNING person_id", hash,
+	).Scan(&id)
 	if err != nil {
 		return Person{}, notFound(err)
 	}
-	rows, _ := s.pool.Query(ctx, personSQL+" WHERE id = $1 AND left_at IS NULL", id) // CollectOneRow returns its error
+	// CollectOneRow returns its error
+	rows, _ := s.pool.Query(ctx, personSQL+" WHERE id = $1 AND left_at IS NULL", id)
 	p, err := pgx.CollectOneRow(rows, pgx.RowToStructByPos[Person])
 	return p, notFound(err)
 }

@@ -36,7 +36,9 @@ func TroubleOf(err error) Trouble {
 		case strings.HasPrefix(said.Code, "57"), strings.HasPrefix(said.Code, "08"):
 			return Silent
 		}
-	case errors.As(err, &dial), errors.As(err, &network), errors.Is(err, context.DeadlineExceeded), pgconn.SafeToRetry(err), errors.Is(err, net.ErrClosed):
+	case errors.As(err, &dial), errors.As(err, &network), errors.Is(
+		err, context.DeadlineExceeded,
+	), pgconn.SafeToRetry(err), errors.Is(err, net.ErrClosed):
 		return Silent
 	}
 	return Defective

@@ -34,17 +34,25 @@ func (s *Store) Versions(ctx context.Context, person int64, key string) ([]Versi
 // BinView puts a view that the person owns into the bin: nobody sees it any more, and
 // nothing of it is lost.
 func (s *Store) BinView(ctx context.Context, person int64, key string) error {
-	return s.ofOwner(ctx, "UPDATE views SET binned_at = now() WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL", key, person)
+	return s.ofOwner(
+		ctx, "UPDATE views SET binned_at = now() WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL", key,
+		person,
+	)
 }
 
 // UnbinView takes a view back from the bin, as it was shared before.
 func (s *Store) UnbinView(ctx context.Context, person int64, key string) error {
-	return s.ofOwner(ctx, "UPDATE views SET binned_at = NULL WHERE key = $1 AND owner_id = $2 AND binned_at IS NOT NULL", key, person)
+	return s.ofOwner(
+		ctx, "UPDATE views SET binned_at = NULL WHERE key = $1 AND owner_id = $2 AND binned_at IS NOT NULL", key,
+		person,
+	)
 }
 
 // DeleteView removes a view, with every version of it, from the bin.
 func (s *Store) DeleteView(ctx context.Context, person int64, key string) error {
-	return s.ofOwner(ctx, "DELETE FROM views WHERE key = $1 AND owner_id = $2 AND binned_at IS NOT NULL", key, person)
+	return s.ofOwner(
+		ctx, "DELETE FROM views WHERE key = $1 AND owner_id = $2 AND binned_at IS NOT NULL", key, person,
+	)
 }
 
 // ofOwner carries out a statement on a view of the person's; ErrNotFound if it is none.

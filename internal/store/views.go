@@ -92,7 +92,8 @@ func (s *Store) views(ctx context.Context, which string, args pgx.NamedArgs) ([]
 
 // View returns one view, ErrNotFound if there is none that the person may see.
 func (s *Store) View(ctx context.Context, person int64, key string) (View, error) {
-	rows, _ := s.pool.Query(ctx, viewSQL+" AND v.key = @key", pgx.NamedArgs{"person": person, "key": key}) // CollectOneRow returns its error
+	// CollectOneRow returns its error
+	rows, _ := s.pool.Query(ctx, viewSQL+" AND v.key = @key", pgx.NamedArgs{"person": person, "key": key})
 	v, err := pgx.CollectOneRow(rows, pgx.RowToStructByPos[View])
 	return v, notFound(err)
 }
@@ -101,7 +102,9 @@ func (s *Store) View(ctx context.Context, person int64, key string) (View, error
 func (s *Store) AddView(ctx context.Context, person int64, d NewVersion, shares ...Share) (string, error) {
 	if d.Request != "" {
 		var key string
-		err := s.pool.QueryRow(ctx, "SELECT key FROM views WHERE owner_id = $1 AND request = $2", person, d.Request).Scan(&key)
+		err := s.pool.QueryRow(
+			ctx, "SELECT key FROM views WHERE owner_id = $1 AND request = $2", person, d.Request,
+		).Scan(&key)
 		if notFound(err) != ErrNotFound { // it came before, and its answer was lost
 			return key, err
 		}
@@ -109,7 +112,10 @@ func (s *Store) AddView(ctx context.Context, person int64, d NewVersion, shares 
 	key := strings.ToLower(rand.Text()[:12])
 	err := s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
-		err := tx.QueryRow(ctx, "INSERT INTO views (key, owner_id, version, request) VALUES ($1, $2, 1, nullif($3, '')) RETURNING id", key, person, d.Request).Scan(&id)
+		err := tx.QueryRow(
+			ctx, "INSERT INTO views (key, owner_id, version, request) VALUES ($1, $2, 1, nullif($3, '')) RETURNING id",
+			key, person, d.Request,
+		).Scan(&id)
 		if err != nil {
 			return err
 		}
@@ -119,7 +125,9 @@ func (s *Store) AddView(ctx context.Context, person int64, d NewVersion, shares 
 		return addVersion(ctx, tx, id, 1, person, d)
 	})
 	if taken(err) && d.Request != "" { // at the same moment
-		err = s.pool.QueryRow(ctx, "SELECT key FROM views WHERE owner_id = $1 AND request = $2", person, d.Request).Scan(&key)
+		err = s.pool.QueryRow(
+			ctx, "SELECT key FROM views WHERE owner_id = $1 AND request = $2", person, d.Request,
+		).Scan(&key)
 	}
 	if err != nil {
 		return "", fmt.Errorf("store: saving %q: %w", d.Name, err)
@@ -133,7 +141,11 @@ func (s *Store) SaveView(ctx context.Context, person int64, key string, base int
 	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
 		var version int
-		err := tx.QueryRow(ctx, "SELECT id, version FROM views WHERE key = $1 AND view_right(id, owner_id, $2) >= $3 AND binned_at IS NULL FOR UPDATE", key, person, Edit).Scan(&id, &version)
+		err := tx.QueryRow(
+			ctx,
+			"SELECT id, version FROM views WHERE key = $1 AND view_right(id, owner_id, $2) >= $3 AND binned_at IS NULL FOR UPDATE",
+			key, person, Edit,
+		).Scan(&id, &version)
 		if err != nil {
 			return notFound(err)
 		}

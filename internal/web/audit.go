@@ -38,14 +38,21 @@ type auditOutput struct {
 const auditPage = 100
 
 func (s *rules) registerAudit(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "audit", Method: http.MethodGet, Path: "/api/audit", Summary: "Who signed in, shared, exported and changed permissions", Metadata: administrators, Errors: []int{403}},
+	huma.Register(api, huma.Operation{
+		OperationID: "audit", Method: http.MethodGet, Path: "/api/audit",
+		Summary: "Who signed in, shared, exported and changed permissions", Metadata: administrators,
+		Errors: []int{403},
+	},
 		func(ctx context.Context, in *auditInput) (*auditOutput, error) {
 			list, err := s.Store.Trail(ctx, in.Before, in.What, in.Words, auditPage+1)
 			if err != nil {
 				return nil, s.failed(ctx, "audit", err)
 			}
 			out := &auditOutput{}
-			out.Body.Kinds = []string{store.SignedIn, store.NotSigned, store.SignedOut, store.Password, store.Shared, store.HandedOver, store.Exported, store.Permission, store.TokenMade, store.Standards, store.Refused}
+			out.Body.Kinds = []string{
+				store.SignedIn, store.NotSigned, store.SignedOut, store.Password, store.Shared, store.HandedOver,
+				store.Exported, store.Permission, store.TokenMade, store.Standards, store.Refused,
+			}
 			out.Body.More = len(list) > auditPage
 			out.Body.Events = []Event{}
 			for _, e := range list[:min(len(list), auditPage)] {

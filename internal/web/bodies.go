@@ -28,7 +28,10 @@ func bodies(api huma.API) func(huma.Context, func(huma.Context)) {
 		// The server listens on, to hear if the client goes away: that has no end.
 		_ = ctx.SetReadDeadline(time.Time{})
 		if err != nil {
-			_ = huma.WriteErr(api, ctx, http.StatusRequestTimeout, "The request did not arrive as a whole; send it again.") // the caller may have gone
+			// the caller may have gone
+			_ = huma.WriteErr(
+				api, ctx, http.StatusRequestTimeout, "The request did not arrive as a whole; send it again.",
+			)
 			return
 		}
 		next(&bodied{ctx, body})
@@ -58,7 +61,8 @@ func (b *bodied) Unwrap() huma.Context { return b.humaContext }
 // it, the strict reader says what is wrong with the document: the schema's own words are those
 // of its validator.
 func newProblemOf(ctx huma.Context, status int, detail string, errs ...error) huma.StatusError {
-	if b, ok := ctx.(*bodied); ok && (status == http.StatusBadRequest || status == http.StatusUnprocessableEntity) {
+	if b, ok := ctx.(*bodied); ok &&
+		(status == http.StatusBadRequest || status == http.StatusUnprocessableEntity) {
 		if wrong := wrongDocuments(b.body); len(wrong) > 0 {
 			return newProblem(http.StatusUnprocessableEntity, sentence(wrong[0].Error()), wrong...)
 		}

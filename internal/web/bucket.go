@@ -115,7 +115,9 @@ func (s *questions) split(ctx context.Context, in *splitInput) (*splitOutput, er
 	}
 	f := ref.Field
 	if !f.Type.Numeric() && !f.Type.Temporal() {
-		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%s is %s; collect its values from the list instead.", ref.Label, f.Type.Word()))
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf(
+			"%s is %s; collect its values from the list instead.", ref.Label, f.Type.Word(),
+		))
 	}
 	parts := max(2, in.Body.Parts)
 	var cuts []string
@@ -150,8 +152,11 @@ func (s *questions) split(ctx context.Context, in *splitInput) (*splitOutput, er
 
 // quantiles are the values at which the kept records, in order, are cut into so many
 // parts; equal values are never cut apart.
-func (g *requestScope) quantiles(ctx context.Context, doc *view.Document, field string, parts int) ([]string, error) {
-	sorted := view.Document{Gavrik: doc.Gavrik, Records: doc.Records, Calculated: doc.Calculated, Buckets: doc.Buckets,
+func (g *requestScope) quantiles(
+	ctx context.Context, doc *view.Document, field string, parts int,
+) ([]string, error) {
+	sorted := view.Document{Gavrik: doc.Gavrik, Records: doc.Records, Calculated: doc.Calculated,
+		Buckets: doc.Buckets,
 		Columns: []view.Column{{Field: field}}, Sort: []view.Sort{{Field: field}},
 		Filter: &view.Condition{All: []view.Condition{{Field: field, Op: view.Filled}}},
 	}
@@ -210,11 +215,15 @@ func ageing(f catalog.Field) ([]view.Band, error) {
 	case f.Type == catalog.Duration:
 		bound = func(days int) string { return fmt.Sprintf("%d days", days) }
 	case f.Type != catalog.Whole:
-		return nil, fmt.Errorf("an age is a number of days or a duration; %s is %s: calculate its age first", f.Label, f.Type.Word())
+		return nil, fmt.Errorf(
+			"an age is a number of days or a duration; %s is %s: calculate its age first", f.Label, f.Type.Word(),
+		)
 	}
 	out := []view.Band{{Label: fmt.Sprintf("up to %d days", ages[0]), Below: bound(ages[0])}}
 	for i, days := range ages[1:] {
-		out = append(out, view.Band{Label: fmt.Sprintf("%d to %d days", ages[i]+1, days), From: bound(ages[i]), Below: bound(days)})
+		out = append(out, view.Band{
+			Label: fmt.Sprintf("%d to %d days", ages[i]+1, days), From: bound(ages[i]), Below: bound(days),
+		})
 	}
 	last := ages[len(ages)-1]
 	return append(out, view.Band{Label: fmt.Sprintf("over %d days", last), From: bound(last)}), nil

@@ -98,7 +98,9 @@ type fieldsOutput struct {
 const reachDepth = 4
 
 func (s *questions) registerCatalog(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "catalog", Method: http.MethodGet, Path: "/api/catalog", Summary: "Record sets"},
+	huma.Register(api, huma.Operation{
+		OperationID: "catalog", Method: http.MethodGet, Path: "/api/catalog", Summary: "Record sets",
+	},
 		func(ctx context.Context, _ *struct{}) (*catalogOutput, error) {
 			h, err := s.scope(ctx)
 			if err != nil {
@@ -119,19 +121,29 @@ func (s *questions) registerCatalog(api huma.API) {
 			for _, set := range h.Catalog.Sets {
 				columns, start, own := h.standard(set)
 				out.Body.Sets = append(out.Body.Sets, RecordSet{
-					Key: set.Key, Label: set.Label, One: set.One, Grain: set.Grain, Standard: columns, Start: start, Own: own, Withheld: restrictedIn(h, set.Key),
-					Count: rowsOf(h, set.Key), LinkedBy: linkedBy(h.Catalog, set.Key), Links: append([]catalog.Link{}, set.Links...), Name: set.Name, Address: set.Address(),
+					Key: set.Key, Label: set.Label, One: set.One, Grain: set.Grain, Standard: columns, Start: start,
+					Own: own, Withheld: restrictedIn(h, set.Key),
+					Count: rowsOf(h, set.Key), LinkedBy: linkedBy(h.Catalog, set.Key),
+					Links: append([]catalog.Link{}, set.Links...), Name: set.Name, Address: set.Address(),
 				})
 			}
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "fields", Method: http.MethodGet, Path: "/api/catalog/{set}/fields", Summary: "Fields of a record set and of the records linked from it", Errors: []int{404}},
+	huma.Register(api, huma.Operation{
+		OperationID: "fields", Method: http.MethodGet, Path: "/api/catalog/{set}/fields",
+		Summary: "Fields of a record set and of the records linked from it", Errors: []int{404},
+	},
 		func(ctx context.Context, in *fieldsInput) (*fieldsOutput, error) { return s.fields(ctx, in.Set) })
-	huma.Register(api, huma.Operation{OperationID: "refresh", Method: http.MethodPost, Path: "/api/refresh", Summary: "Load the records again", Metadata: administrators, Errors: []int{403, 502}},
+	huma.Register(api, huma.Operation{
+		OperationID: "refresh", Method: http.MethodPost, Path: "/api/refresh", Summary: "Load the records again",
+		Metadata: administrators, Errors: []int{403, 502},
+	},
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
 			if err := s.Workspace.Refresh(ctx); err != nil {
 				s.Log.Error("refresh", "error", err)
-				return nil, huma.NewError(http.StatusBadGateway, "The records could not be loaded again; those in memory stay. "+err.Error())
+				return nil, huma.NewError(
+					http.StatusBadGateway, "The records could not be loaded again; those in memory stay. "+err.Error(),
+				)
 			}
 			return nil, nil
 		})
@@ -154,10 +166,15 @@ func linkedBy(c *catalog.Catalog, set string) []LinkBy {
 				continue
 			}
 			seen[by] = true
-			out = append(out, LinkBy{Records: from.Key, By: by, Label: from.Label, Many: from.Many, Way: strings.ToLower(strings.Join(r.Way, " › "))})
+			out = append(out, LinkBy{
+				Records: from.Key, By: by, Label: from.Label, Many: from.Many,
+				Way: strings.ToLower(strings.Join(r.Way, " › ")),
+			})
 		}
 	}
-	slices.SortStableFunc(out, func(a, b LinkBy) int { return strings.Count(a.By, ".") - strings.Count(b.By, ".") })
+	slices.SortStableFunc(out, func(a, b LinkBy) int {
+		return strings.Count(a.By, ".") - strings.Count(b.By, ".")
+	})
 	return out
 }
 
@@ -220,7 +237,8 @@ func (g *requestScope) samples(facts result.Facts, ref catalog.Ref) (out []strin
 // plainField describes a field without what it holds.
 func plainField(ref catalog.Ref, way []string) Field {
 	return Field{
-		Path: ref.Path, Label: ref.Label, Way: append([]string{}, way...), Meaning: ref.Field.Meaning, Type: ref.Field.Type,
+		Path: ref.Path, Label: ref.Label, Way: append([]string{}, way...), Meaning: ref.Field.Meaning,
+		Type:     ref.Field.Type,
 		TypeName: ref.Field.Type.Info().Name, Numeric: ref.Field.Type.Numeric(), Samples: []string{}, Filled: 1,
 		Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type),
 	}

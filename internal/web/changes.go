@@ -24,7 +24,11 @@ type changesOutput struct {
 }
 
 func (s *questions) registerChanges(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "changes", Method: http.MethodPost, Path: "/api/changes", Summary: "What changed between two states of a view, in words", MaxBodyBytes: 2 * maxBody, Errors: []int{422}}, s.changes)
+	huma.Register(api, huma.Operation{
+		OperationID: "changes", Method: http.MethodPost, Path: "/api/changes",
+		Summary: "What changed between two states of a view, in words", MaxBodyBytes: 2 * maxBody,
+		Errors: []int{422},
+	}, s.changes)
 }
 
 func (s *questions) changes(ctx context.Context, in *changesInput) (*changesOutput, error) {

@@ -41,7 +41,10 @@ func (s *entrance) cookie(name, value string, lasts time.Duration) *http.Cookie 
 	if value == "" {
 		age = -1
 	}
-	return &http.Cookie{Name: s.cookieName(name), Value: value, Path: "/", MaxAge: age, HttpOnly: true, Secure: s.secureCookies, SameSite: http.SameSiteLaxMode}
+	return &http.Cookie{
+		Name: s.cookieName(name), Value: value, Path: "/", MaxAge: age, HttpOnly: true, Secure: s.secureCookies,
+		SameSite: http.SameSiteLaxMode,
+	}
 }
 
 type hearing struct{}

@@ -97,7 +97,10 @@ func (s *rules) unused(ctx context.Context, set, key string) error {
 	if users = append(users, made...); len(users) == 0 {
 		return nil
 	}
-	return huma.Error409Conflict(fmt.Sprintf("This definition is used by %s, which would not run any more. Take it out of them first, or delete it anyway.", strings.Join(users, ", ")))
+	return huma.Error409Conflict(fmt.Sprintf(
+		"This definition is used by %s, which would not run any more. Take it out of them first, or delete it anyway.",
+		strings.Join(users, ", "),
+	))
 }
 
 func counted(n int, one, many string) string {
@@ -122,7 +125,9 @@ func (s *rules) madeOfIt(ctx context.Context, set, key string) ([]string, error)
 		if other.Records == set && other.Key == key {
 			continue
 		}
-		doc := &view.Document{Gavrik: view.Version, Records: other.Records, Columns: []view.Column{{Field: other.Key}}}
+		doc := &view.Document{
+			Gavrik: view.Version, Records: other.Records, Columns: []view.Column{{Field: other.Key}},
+		}
 		if _, err := full.Check(doc); err != nil {
 			continue // broken already
 		}

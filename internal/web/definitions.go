@@ -93,15 +93,45 @@ type (
 
 func (s *rules) registerDefinitions(api huma.API) {
 	op := func(id, method, path, summary string, errs ...int) huma.Operation {
-		return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, MaxBodyBytes: maxBody, Errors: errs}
+		return huma.Operation{
+			OperationID: id, Method: method, Path: path, Summary: summary, MaxBodyBytes: maxBody, Errors: errs,
+		}
 	}
-	huma.Register(api, op("definitions", http.MethodGet, "/api/definitions", "Calculated fields and buckets that views share"), s.listDefinitions)
-	add := op("add-definition", http.MethodPost, "/api/definitions", "Share a calculated field or a bucket with all views of a record set", 403, 409, 422)
+	huma.Register(
+		api,
+		op("definitions", http.MethodGet, "/api/definitions", "Calculated fields and buckets that views share"),
+		s.listDefinitions,
+	)
+	add := op(
+		"add-definition", http.MethodPost, "/api/definitions",
+		"Share a calculated field or a bucket with all views of a record set", 403, 409, 422,
+	)
 	add.DefaultStatus, add.Metadata = http.StatusCreated, analysts
 	huma.Register(api, add, s.addDefinition)
-	huma.Register(api, op("effects", http.MethodPost, "/api/definitions/{set}/{key}/effects", "What a change of a definition would do to the views that use it", 404, 422), s.effects)
-	huma.Register(api, forAnalysts(op("save-definition", http.MethodPut, "/api/definitions/{set}/{key}", "Save a new version of a definition", 403, 404, 409, 422)), s.saveDefinition)
-	huma.Register(api, forAnalysts(op("delete-definition", http.MethodDelete, "/api/definitions/{set}/{key}", "Delete a definition", 403, 404, 409)), s.deleteDefinition)
+	huma.Register(
+		api,
+		op(
+			"effects", http.MethodPost, "/api/definitions/{set}/{key}/effects",
+			"What a change of a definition would do to the views that use it", 404, 422,
+		),
+		s.effects,
+	)
+	huma.Register(
+		api,
+		forAnalysts(op(
+			"save-definition", http.MethodPut, "/api/definitions/{set}/{key}", "Save a new version of a definition",
+			403, 404, 409, 422,
+		)),
+		s.saveDefinition,
+	)
+	huma.Register(
+		api,
+		forAnalysts(op(
+			"delete-definition", http.MethodDelete, "/api/definitions/{set}/{key}", "Delete a definition", 403, 404,
+			409,
+		)),
+		s.deleteDefinition,
+	)
 }
 
 func forAnalysts(op huma.Operation) huma.Operation {
@@ -140,7 +170,8 @@ func (s *rules) listDefinitions(ctx context.Context, _ *struct{}) (*definitionsO
 // definition describes a stored one.
 func (g *requestScope) definition(ctx context.Context, one store.Definition) (Definition, error) {
 	d := Definition{
-		Records: one.Records, Key: one.Key, Version: one.Version, Owner: one.OwnerName, SavedAt: one.SavedAt, SavedBy: one.SavedByName, UsedIn: []NamedView{},
+		Records: one.Records, Key: one.Key, Version: one.Version, Owner: one.OwnerName, SavedAt: one.SavedAt,
+		SavedBy: one.SavedByName, UsedIn: []NamedView{},
 		Editable: one.OwnerID == who(ctx).ID && who(ctx).Role != store.Reader || who(ctx).Administrator(),
 	}
 	var body plan.Definition
@@ -148,7 +179,9 @@ func (g *requestScope) definition(ctx context.Context, one store.Definition) (De
 		return d, fmt.Errorf("web: definition %s: %w", one.Key, err)
 	}
 	d.Calculated, d.Bucket = body.Calculated, body.Bucket
-	p, err := g.Check(&view.Document{Gavrik: view.Version, Records: one.Records, Columns: []view.Column{{Field: one.Key}}})
+	p, err := g.Check(&view.Document{
+		Gavrik: view.Version, Records: one.Records, Columns: []view.Column{{Field: one.Key}},
+	})
 	if err != nil {
 		d.Words, d.Broken = sentence(strings.Split(err.Error(), "\n")[0]), true
 		return d, nil
@@ -182,7 +215,9 @@ func (d *Definition) bare() {
 
 // changed is drafted for a definition that is there. Something that is kept from its
 // author may stay in it, if it was there before; she may not bring it in.
-func (s *rules) changed(ctx context.Context, g *requestScope, in DefinitionBody, key string) (plan.Definition, plan.Definitions, error) {
+func (s *rules) changed(
+	ctx context.Context, g *requestScope, in DefinitionBody, key string,
+) (plan.Definition, plan.Definitions, error) {
 	body, defs, err := g.drafted(in, key)
 	var faults plan.Faults
 	if !errors.As(err, &faults) {
@@ -208,7 +243,9 @@ func (s *rules) changed(ctx context.Context, g *requestScope, in DefinitionBody,
 // madeOf are the fields that a definition is made of, by way of others, too.
 func (g *requestScope) madeOf(records, key string, defs plan.Definitions) map[string]bool {
 	out := map[string]bool{}
-	p, err := plan.CheckWith(&view.Document{Gavrik: view.Version, Records: records, Columns: []view.Column{{Field: key}}}, g.Catalog, defs, g.Calendar)
+	p, err := plan.CheckWith(&view.Document{
+		Gavrik: view.Version, Records: records, Columns: []view.Column{{Field: key}},
+	}, g.Catalog, defs, g.Calendar)
 	if err != nil {
 		return out
 	}
@@ -229,7 +266,9 @@ func (g *requestScope) madeOf(records, key string, defs plan.Definitions) map[st
 func (g *requestScope) drafted(in DefinitionBody, key string) (plan.Definition, plan.Definitions, error) {
 	body := plan.Definition{Calculated: in.Calculated, Bucket: in.Bucket}
 	if (body.Calculated == nil) == (body.Bucket == nil) {
-		return body, nil, plan.Faults{{Path: "calculated", Message: "a definition is a calculated field or a bucket; give one of the two"}}
+		return body, nil, plan.Faults{
+			{Path: "calculated", Message: "a definition is a calculated field or a bucket; give one of the two"},
+		}
 	}
 	own := &view.Document{Gavrik: view.Version, Records: in.Records}
 	label := ""
@@ -239,7 +278,9 @@ func (g *requestScope) drafted(in DefinitionBody, key string) (plan.Definition, 
 		own.Buckets, label = []view.Bucket{*body.Bucket}, body.Bucket.Key
 	}
 	if key != "" && label != key {
-		return body, nil, plan.Faults{{Path: "key", Message: "the key of a definition stays as it is; its label can change"}}
+		return body, nil, plan.Faults{
+			{Path: "key", Message: "the key of a definition stays as it is; its label can change"},
+		}
 	}
 	defs, err := g.Agreed.With(in.Records, label, &body)
 	if err != nil {
@@ -249,7 +290,9 @@ func (g *requestScope) drafted(in DefinitionBody, key string) (plan.Definition, 
 	if _, err := plan.CheckWith(own, g.Catalog, g.Agreed.Definitions, g.Calendar); err != nil {
 		return body, nil, err
 	}
-	p, err := plan.CheckWith(&view.Document{Gavrik: view.Version, Records: in.Records, Columns: []view.Column{{Field: label}}}, g.Catalog, defs, g.Calendar)
+	p, err := plan.CheckWith(&view.Document{
+		Gavrik: view.Version, Records: in.Records, Columns: []view.Column{{Field: label}},
+	}, g.Catalog, defs, g.Calendar)
 	if err == nil && len(p.Restricted) > 0 { // a column would be left out; nobody shares what she may not see
 		_, err = p.Field(g.Catalog, label)
 		err = plan.Faults{{Path: "calculated", Message: err.Error()}}
@@ -272,7 +315,9 @@ func (s *rules) addDefinition(ctx context.Context, in *addDefinitionInput) (*def
 	}
 	err = s.Store.AddDefinition(ctx, who(ctx).ID, in.Body.Records, body.Key(), text)
 	if errors.Is(err, store.ErrTaken) {
-		return nil, huma.Error409Conflict("There is a definition of that name for these records already. Use it, or choose another name.")
+		return nil, huma.Error409Conflict(
+			"There is a definition of that name for these records already. Use it, or choose another name.",
+		)
 	}
 	if err != nil {
 		return nil, s.failed(ctx, "save definition", err)
@@ -297,7 +342,9 @@ func (s *rules) storedDefinition(ctx context.Context, records, key string) (*def
 }
 
 func (g *requestScope) stored(records, key string) (store.Definition, bool) {
-	i := slices.IndexFunc(g.Agreed.List, func(d store.Definition) bool { return d.Records == records && d.Key == key })
+	i := slices.IndexFunc(g.Agreed.List, func(d store.Definition) bool {
+		return d.Records == records && d.Key == key
+	})
 	if i < 0 {
 		return store.Definition{}, false
 	}
@@ -305,13 +352,17 @@ func (g *requestScope) stored(records, key string) (store.Definition, bool) {
 }
 
 // editableDefinition returns one that the person may change, or the problem.
-func (s *rules) editableDefinition(ctx context.Context, g *requestScope, records, key string) (store.Definition, error) {
+func (s *rules) editableDefinition(
+	ctx context.Context, g *requestScope, records, key string,
+) (store.Definition, error) {
 	one, ok := g.stored(records, key)
 	if !ok || g.Catalog.Set(records) == nil {
 		return one, huma.Error404NotFound("There is no such definition.")
 	}
 	if one.OwnerID != who(ctx).ID && !who(ctx).Administrator() {
-		return one, huma.Error403Forbidden("This definition belongs to " + one.OwnerName + ". Make one of your own instead.")
+		return one, huma.Error403Forbidden(
+			"This definition belongs to " + one.OwnerName + ". Make one of your own instead.",
+		)
 	}
 	return one, nil
 }
@@ -335,7 +386,9 @@ func (s *rules) saveDefinition(ctx context.Context, in *saveDefinitionInput) (*d
 	}
 	err = s.Store.SaveDefinition(ctx, who(ctx).ID, in.Set, in.Key, in.Body.Base, text)
 	if errors.Is(err, store.ErrStale) {
-		return nil, huma.Error409Conflict("The definition was saved elsewhere while you worked, so nothing was written. Look at the newer one first.")
+		return nil, huma.Error409Conflict(
+			"The definition was saved elsewhere while you worked, so nothing was written. Look at the newer one first.",
+		)
 	}
 	if err != nil {
 		return nil, s.failed(ctx, "save definition", err)
@@ -375,7 +428,13 @@ func (g *requestScope) since(doc *view.Document, saved time.Time) []string {
 			continue
 		}
 		label := g.Agreed.Definitions[use[0]].Label(use[1])
-		out = append(out, fmt.Sprintf("%s was changed by %s on %s", label, one.SavedByName, one.SavedAt.In(g.Calendar.Zone).Format("2 Jan 2006, 15:04")))
+		out = append(
+			out,
+			fmt.Sprintf(
+				"%s was changed by %s on %s", label, one.SavedByName,
+				one.SavedAt.In(g.Calendar.Zone).Format("2 Jan 2006, 15:04"),
+			),
+		)
 	}
 	return out
 }

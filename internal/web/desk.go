@@ -47,14 +47,20 @@ type (
 )
 
 func (s *library) registerDesk(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "arrange-favorites", Method: http.MethodPut, Path: "/api/favorites", Summary: "Put the favorites on one's desk into an order"},
+	huma.Register(api, huma.Operation{
+		OperationID: "arrange-favorites", Method: http.MethodPut, Path: "/api/favorites",
+		Summary: "Put the favorites on one's desk into an order",
+	},
 		func(ctx context.Context, in *arrangeInput) (*struct{}, error) {
 			if err := s.Store.Arrange(ctx, who(ctx).ID, in.Body.Keys); err != nil {
 				return nil, s.failed(ctx, "favorites", err)
 			}
 			return nil, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "put-away", Method: http.MethodPut, Path: "/api/favorites/{key}", Summary: "Take a shared favorite off one's own desk, or bring it back", Errors: []int{404}},
+	huma.Register(api, huma.Operation{
+		OperationID: "put-away", Method: http.MethodPut, Path: "/api/favorites/{key}",
+		Summary: "Take a shared favorite off one's own desk, or bring it back", Errors: []int{404},
+	},
 		func(ctx context.Context, in *putAwayInput) (*struct{}, error) {
 			if _, err := s.view(ctx, in.Key); err != nil {
 				return nil, err
@@ -64,7 +70,10 @@ func (s *library) registerDesk(api huma.API) {
 			}
 			return nil, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "keep-answers", Method: http.MethodPut, Path: "/api/views/{key}/answers", Summary: "Remember what one answered to a view's questions", MaxBodyBytes: maxBody, Errors: []int{404}},
+	huma.Register(api, huma.Operation{
+		OperationID: "keep-answers", Method: http.MethodPut, Path: "/api/views/{key}/answers",
+		Summary: "Remember what one answered to a view's questions", MaxBodyBytes: maxBody, Errors: []int{404},
+	},
 		func(ctx context.Context, in *answersInput) (*struct{}, error) {
 			if _, err := s.view(ctx, in.Key); err != nil {
 				return nil, err
@@ -78,7 +87,10 @@ func (s *library) registerDesk(api huma.API) {
 			}
 			return nil, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "last-answers", Method: http.MethodGet, Path: "/api/views/{key}/answers", Summary: "What one answered last"},
+	huma.Register(api, huma.Operation{
+		OperationID: "last-answers", Method: http.MethodGet, Path: "/api/views/{key}/answers",
+		Summary: "What one answered last",
+	},
 		func(ctx context.Context, in *viewInput) (*answersOutput, error) {
 			text, err := s.Store.LastAnswers(ctx, who(ctx).ID, in.Key)
 			out := &answersOutput{}
@@ -91,7 +103,11 @@ func (s *library) registerDesk(api huma.API) {
 			}
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "set-standard", Method: http.MethodPut, Path: "/api/catalog/{set}/standard", Summary: "Say what new views of a record set start with", Metadata: administrators, MaxBodyBytes: maxBody, Errors: []int{403, 404, 422}}, s.setStandard)
+	huma.Register(api, huma.Operation{
+		OperationID: "set-standard", Method: http.MethodPut, Path: "/api/catalog/{set}/standard",
+		Summary: "Say what new views of a record set start with", Metadata: administrators, MaxBodyBytes: maxBody,
+		Errors: []int{403, 404, 422},
+	}, s.setStandard)
 }
 
 func (s *library) setStandard(ctx context.Context, in *standardInput) (*struct{}, error) {
@@ -117,7 +133,9 @@ func (s *library) setStandard(ctx context.Context, in *standardInput) (*struct{}
 	}
 	if doc := in.Body.View; doc != nil {
 		if doc.Records != in.Set {
-			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("This view is of %s; the standard view of %s has to be of %s.", doc.Records, set.Many, set.Many))
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf(
+				"This view is of %s; the standard view of %s has to be of %s.", doc.Records, set.Many, set.Many,
+			))
 		}
 		if _, err := g.Check(doc); err != nil {
 			return nil, s.refused(ctx, err)

@@ -59,18 +59,29 @@ type (
 )
 
 func (s *library) registerDrafts(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "drafts", Method: http.MethodGet, Path: "/api/drafts", Summary: "One's own unsaved work, the newest first"}, s.drafts)
-	huma.Register(api, huma.Operation{OperationID: "put-draft", Method: http.MethodPut, Path: "/api/drafts/{id}", Summary: "Keep unsaved work, and make its state linkable", MaxBodyBytes: maxBody, Errors: []int{409, 422}},
+	huma.Register(api, huma.Operation{
+		OperationID: "drafts", Method: http.MethodGet, Path: "/api/drafts",
+		Summary: "One's own unsaved work, the newest first",
+	}, s.drafts)
+	huma.Register(api, huma.Operation{
+		OperationID: "put-draft", Method: http.MethodPut, Path: "/api/drafts/{id}",
+		Summary: "Keep unsaved work, and make its state linkable", MaxBodyBytes: maxBody, Errors: []int{409, 422},
+	},
 		func(ctx context.Context, in *putDraftInput) (*putDraftOutput, error) {
 			text, err := stored(in.Body.Document)
 			if err != nil {
 				return nil, s.failed(ctx, "draft", err)
 			}
 			b := in.Body
-			revision, err := s.Store.PutDraft(ctx, who(ctx).ID, store.Draft{ID: in.ID, Place: b.Place, Title: b.Title, Base: b.Base, State: b.State, Revision: b.Revision, Document: text})
+			revision, err := s.Store.PutDraft(ctx, who(ctx).ID, store.Draft{
+				ID: in.ID, Place: b.Place, Title: b.Title, Base: b.Base, State: b.State, Revision: b.Revision,
+				Document: text,
+			})
 			switch {
 			case errors.Is(err, store.ErrStale):
-				return nil, huma.Error409Conflict("Another tab has gone on with this draft. Keep yours under an id of its own.")
+				return nil, huma.Error409Conflict(
+					"Another tab has gone on with this draft. Keep yours under an id of its own.",
+				)
 			case errors.Is(err, store.ErrTaken):
 				return nil, huma.Error409Conflict("This key stands for another state already. Make a fresh one.")
 			case err != nil:
@@ -80,7 +91,10 @@ func (s *library) registerDrafts(api huma.API) {
 			out.Body.Revision = revision
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "drop-draft", Method: http.MethodDelete, Path: "/api/drafts/{id}", Summary: "Forget unsaved work"},
+	huma.Register(api, huma.Operation{
+		OperationID: "drop-draft", Method: http.MethodDelete, Path: "/api/drafts/{id}",
+		Summary: "Forget unsaved work",
+	},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{}, error) {
@@ -89,7 +103,10 @@ func (s *library) registerDrafts(api huma.API) {
 			}
 			return nil, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "keep-state", Method: http.MethodPut, Path: "/api/states/{key}/lasting", Summary: "Keep a state for good, as a link to it was copied", Errors: []int{404}},
+	huma.Register(api, huma.Operation{
+		OperationID: "keep-state", Method: http.MethodPut, Path: "/api/states/{key}/lasting",
+		Summary: "Keep a state for good, as a link to it was copied", Errors: []int{404},
+	},
 		func(ctx context.Context, in *viewInput) (*struct{}, error) {
 			err := s.Store.KeepState(ctx, in.Key)
 			if errors.Is(err, store.ErrNotFound) {
@@ -100,7 +117,10 @@ func (s *library) registerDrafts(api huma.API) {
 			}
 			return nil, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "state", Method: http.MethodGet, Path: "/api/states/{key}", Summary: "The view that a link to unsaved work leads to", Errors: []int{404}}, s.state)
+	huma.Register(api, huma.Operation{
+		OperationID: "state", Method: http.MethodGet, Path: "/api/states/{key}",
+		Summary: "The view that a link to unsaved work leads to", Errors: []int{404},
+	}, s.state)
 }
 
 func (s *library) drafts(ctx context.Context, in *draftsInput) (*draftsOutput, error) {
@@ -116,7 +136,10 @@ func (s *library) drafts(ctx context.Context, in *draftsInput) (*draftsOutput, e
 			s.Log.Error("draft", "id", d.ID, "error", err)
 			continue // of a version that this program does not read any more
 		}
-		out.Body.Drafts = append(out.Body.Drafts, Draft{ID: d.ID, Place: d.Place, Title: d.Title, Base: d.Base, State: d.State, Revision: d.Revision, At: d.At, Document: *doc})
+		out.Body.Drafts = append(out.Body.Drafts, Draft{
+			ID: d.ID, Place: d.Place, Title: d.Title, Base: d.Base, State: d.State, Revision: d.Revision, At: d.At,
+			Document: *doc,
+		})
 	}
 	return out, nil
 }
@@ -124,7 +147,9 @@ func (s *library) drafts(ctx context.Context, in *draftsInput) (*draftsOutput, e
 func (s *library) state(ctx context.Context, in *viewInput) (*stateOutput, error) {
 	st, err := s.Store.State(ctx, in.Key)
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, huma.Error404NotFound("This link leads nowhere. Unsaved work is kept for 90 days, and for good once its link was copied with “Link”. Ask whoever sent it to do that.")
+		return nil, huma.Error404NotFound(
+			"This link leads nowhere. Unsaved work is kept for 90 days, and for good once its link was copied with “Link”. Ask whoever sent it to do that.",
+		)
 	}
 	if err != nil {
 		return nil, s.failed(ctx, "state", err)

@@ -27,7 +27,11 @@ type drillThroughOutput struct {
 }
 
 func (s *questions) registerDrillThrough(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "behind", Method: http.MethodPost, Path: "/api/behind", Summary: "The conditions that lead to the records behind a figure", MaxBodyBytes: maxBody, Errors: []int{404, 422}}, s.drillThrough)
+	huma.Register(api, huma.Operation{
+		OperationID: "behind", Method: http.MethodPost, Path: "/api/behind",
+		Summary: "The conditions that lead to the records behind a figure", MaxBodyBytes: maxBody,
+		Errors: []int{404, 422},
+	}, s.drillThrough)
 }
 
 func (s *questions) drillThrough(ctx context.Context, in *drillThroughInput) (*drillThroughOutput, error) {

@@ -68,8 +68,12 @@ func holdsNUL(data []byte) bool {
 func cleanAddress(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		query, err := url.QueryUnescape(r.URL.RawQuery)
-		if err != nil || strings.ContainsRune(r.URL.Path+query, 0) || !utf8.ValidString(r.URL.Path) || !utf8.ValidString(query) {
-			problem(w, http.StatusBadRequest, "This address holds characters that are no text. Open Gavrik from its first page, and try again.")
+		if err != nil || strings.ContainsRune(r.URL.Path+query, 0) ||
+			!utf8.ValidString(r.URL.Path) || !utf8.ValidString(query) {
+			problem(
+				w, http.StatusBadRequest,
+				"This address holds characters that are no text. Open Gavrik from its first page, and try again.",
+			)
 			return
 		}
 		next.ServeHTTP(w, r)

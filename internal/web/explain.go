@@ -107,7 +107,8 @@ func (s *questions) explain(ctx context.Context, in *explainInput) (*explainOutp
 	out := &explainOutput{Body: Explanation{
 		Label: x.Label, Value: pen.Figure(x.Head, x.Value), Sentence: x.Sentence(a.Summary),
 		Groups:  append(append([]string{}, pen.Labels(x.Down)...), pen.Across(x.Across)...),
-		Records: x.Records, Counted: x.Counted, Blanks: x.Blanks, Once: x.PerLinked, Mix: x.Mix != nil, Formula: x.Formula, Problems: []string{},
+		Records: x.Records, Counted: x.Counted, Blanks: x.Blanks, Once: x.PerLinked, Mix: x.Mix != nil,
+		Formula: x.Formula, Problems: []string{},
 	}}
 	for _, p := range x.Problems {
 		out.Body.Problems = append(out.Body.Problems, p.String())

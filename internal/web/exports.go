@@ -42,7 +42,8 @@ func (a *resultInput) Resolve(ctx huma.Context) []error {
 
 func (s *library) registerExports(api huma.API) {
 	huma.Register(api, huma.Operation{
-		OperationID: "result", Method: http.MethodGet, Path: "/api/views/{key}/result", Summary: "Run a saved view, for a program", Metadata: byToken, Errors: []int{404, 422},
+		OperationID: "result", Method: http.MethodGet, Path: "/api/views/{key}/result",
+		Summary: "Run a saved view, for a program", Metadata: byToken, Errors: []int{404, 422},
 		Description: "Send a personal token as \"Authorization: Bearer …\". Answers to the view's questions are parameters: answer.route=Oxley; several values on lines, a range as from..to, a period as \"last month\".",
 	}, s.result)
 }
@@ -60,14 +61,20 @@ func (s *library) result(ctx context.Context, in *resultInput) (*huma.StreamResp
 	if err != nil {
 		return nil, err
 	}
-	s.noted(ctx, in.caller, store.Exported, fmt.Sprintf("view “%s” as %s, %d records%s", v.Body.Name, in.Format, a.Kept, answersWords(in.answers)))
+	s.noted(
+		ctx, in.caller, store.Exported,
+		fmt.Sprintf("view “%s” as %s, %d records%s", v.Body.Name, in.Format, a.Kept, answersWords(in.answers)),
+	)
 	return &huma.StreamResponse{Body: func(to huma.Context) {
 		kind := "text/csv; charset=utf-8"
 		if in.Format == "json" {
 			kind = "application/json"
 		}
 		to.SetHeader("Content-Type", kind)
-		to.SetHeader("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": fileName(v.Body.Name) + "." + in.Format}))
+		to.SetHeader(
+			"Content-Disposition",
+			mime.FormatMediaType("attachment", map[string]string{"filename": fileName(v.Body.Name) + "." + in.Format}),
+		)
 		if notes := noteHeader(a.NotesInWords()); notes != "" {
 			to.SetHeader("Gavrik-Notes", notes)
 		}

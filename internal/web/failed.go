@@ -91,7 +91,10 @@ func again(problem error, seconds int) error {
 
 // inside is said of what is nobody's fault but the program's.
 func inside(ctx context.Context) string {
-	return fmt.Sprintf("Something went wrong in the server. Nothing you typed is lost; try again. If it comes back, give your administrator this number: %s", numberOf(ctx))
+	return fmt.Sprintf(
+		"Something went wrong in the server. Nothing you typed is lost; try again. If it comes back, give your administrator this number: %s",
+		numberOf(ctx),
+	)
 }
 
 // sentence gives a message a capital and a full stop.

@@ -41,7 +41,10 @@ type findOutput struct {
 const mostFound = 30
 
 func (s *library) registerFind(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "find", Method: http.MethodGet, Path: "/api/find", Summary: "The views and record sets nearest to a question in words, and why each matches"}, s.find)
+	huma.Register(api, huma.Operation{
+		OperationID: "find", Method: http.MethodGet, Path: "/api/find",
+		Summary: "The views and record sets nearest to a question in words, and why each matches",
+	}, s.find)
 }
 
 func (s *library) find(ctx context.Context, in *findInput) (*findOutput, error) {
@@ -115,7 +118,9 @@ func (s *library) tellParts(ctx context.Context) error {
 		if store.TroubleOf(err) == store.Defective && err != nil && ctx.Err() == nil {
 			// It is this view's fault, and no reason to find nothing: by its name at least.
 			s.Log.Error("find", "id", numberOf(ctx), "view", v.Key, "error", err)
-			err = s.Store.SetParts(ctx, v.Key, v.Version, []store.Part{{Kind: store.NamePart, Words: beginning(v.Name)}})
+			err = s.Store.SetParts(ctx, v.Key, v.Version, []store.Part{
+				{Kind: store.NamePart, Words: beginning(v.Name)},
+			})
 		}
 		if err != nil {
 			return s.failed(ctx, "find", err)

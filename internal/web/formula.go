@@ -77,21 +77,36 @@ type FormulaLook struct {
 type formulaOutput struct{ Body FormulaLook }
 
 func (s *questions) registerFormula(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "functions", Method: http.MethodGet, Path: "/api/functions", Summary: "The functions of formulas"},
+	huma.Register(api, huma.Operation{
+		OperationID: "functions", Method: http.MethodGet, Path: "/api/functions",
+		Summary: "The functions of formulas",
+	},
 		func(context.Context, *struct{}) (*functionsOutput, error) {
 			out := &functionsOutput{}
 			for _, c := range formula.Chapters() {
 				chapter := Chapter{Title: c.Title}
 				for _, f := range c.Functions {
-					chapter.Functions = append(chapter.Functions, Function{Name: f.Name, Arguments: f.Arguments, Meaning: f.Meaning, Result: f.Result, Blanks: f.BlankRule(), Example: f.Example})
+					chapter.Functions = append(chapter.Functions, Function{
+						Name: f.Name, Arguments: f.Arguments, Meaning: f.Meaning, Result: f.Result, Blanks: f.BlankRule(),
+						Example: f.Example,
+					})
 				}
 				out.Body.Chapters = append(out.Body.Chapters, chapter)
 			}
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "formula", Method: http.MethodPost, Path: "/api/formula", Summary: "Check a formula and try it on real records", MaxBodyBytes: maxBody, Errors: []int{422}}, s.formula)
-	huma.Register(api, huma.Operation{OperationID: "bucket", Method: http.MethodPost, Path: "/api/bucket", Summary: "Count what lies in each band of a bucket", MaxBodyBytes: maxBody, Errors: []int{422}}, s.bucket)
-	huma.Register(api, huma.Operation{OperationID: "split", Method: http.MethodPost, Path: "/api/split", Summary: "Propose bands for a field", MaxBodyBytes: maxBody, Errors: []int{422}}, s.split)
+	huma.Register(api, huma.Operation{
+		OperationID: "formula", Method: http.MethodPost, Path: "/api/formula",
+		Summary: "Check a formula and try it on real records", MaxBodyBytes: maxBody, Errors: []int{422},
+	}, s.formula)
+	huma.Register(api, huma.Operation{
+		OperationID: "bucket", Method: http.MethodPost, Path: "/api/bucket",
+		Summary: "Count what lies in each band of a bucket", MaxBodyBytes: maxBody, Errors: []int{422},
+	}, s.bucket)
+	huma.Register(api, huma.Operation{
+		OperationID: "split", Method: http.MethodPost, Path: "/api/split", Summary: "Propose bands for a field",
+		MaxBodyBytes: maxBody, Errors: []int{422},
+	}, s.split)
 }
 
 func (s *questions) formula(ctx context.Context, in *madeInput) (*formulaOutput, error) {
@@ -102,7 +117,9 @@ func (s *questions) formula(ctx context.Context, in *madeInput) (*formulaOutput,
 	doc := in.Body.View
 	at := slices.IndexFunc(doc.Calculated, func(c view.Calculated) bool { return c.Key == in.Body.Key })
 	if at < 0 {
-		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The view has no calculated field %q.", in.Body.Key))
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf(
+			"The view has no calculated field %q.", in.Body.Key,
+		))
 	}
 	doc.Columns, doc.Sort, doc.Across, doc.Compare = []view.Column{{Field: in.Body.Key}}, nil, nil, nil
 	groups := doc.Groups
@@ -110,7 +127,12 @@ func (s *questions) formula(ctx context.Context, in *madeInput) (*formulaOutput,
 	p, err := g.Check(&doc)
 	var faults plan.Faults
 	if errors.As(err, &faults) {
-		return &formulaOutput{FormulaLook{Heads: []string{}, Numeric: []bool{}, Rows: [][]string{}, Problems: []string{}, Bins: []Bin{}, Faults: faultsOf(faults, fmt.Sprintf("calculated[%d]", at), doc.Calculated[at].Label)}}, nil
+		return &formulaOutput{
+			FormulaLook{
+				Heads: []string{}, Numeric: []bool{}, Rows: [][]string{}, Problems: []string{}, Bins: []Bin{},
+				Faults: faultsOf(faults, fmt.Sprintf("calculated[%d]", at), doc.Calculated[at].Label),
+			},
+		}, nil
 	}
 	if err != nil {
 		return nil, s.failed(ctx, "formula", err)
@@ -118,7 +140,8 @@ func (s *questions) formula(ctx context.Context, in *madeInput) (*formulaOutput,
 	d := p.Derived[in.Body.Key]
 	look := FormulaLook{
 		PerTotal: d.Formula.PerTotal(), Type: string(d.Ref.Field.Type), Word: d.Ref.Field.Type.Word(),
-		Approx: d.Ref.Field.Approx, Decimals: d.Ref.Field.Scale, Heads: []string{}, Numeric: []bool{}, Rows: [][]string{}, Problems: []string{}, Bins: []Bin{},
+		Approx: d.Ref.Field.Approx, Decimals: d.Ref.Field.Scale, Heads: []string{}, Numeric: []bool{},
+		Rows: [][]string{}, Problems: []string{}, Bins: []Bin{},
 		Faults: []FormulaFault{},
 	}
 	if f := d.Ref.Field; !look.PerTotal && f.Type.Numeric() {
@@ -160,7 +183,9 @@ func faultsOf(faults plan.Faults, at, label string) []FormulaFault {
 const tried = 10
 
 // tryRecords shows a formula beside the fields it uses.
-func (g *requestScope) tryRecords(ctx context.Context, doc *view.Document, d *plan.Derived, look *FormulaLook) error {
+func (g *requestScope) tryRecords(
+	ctx context.Context, doc *view.Document, d *plan.Derived, look *FormulaLook,
+) error {
 	doc.Columns = nil
 	for _, in := range d.Formula.Calculation.Inputs {
 		look.Heads, look.Numeric = append(look.Heads, in.Label), append(look.Numeric, in.Field.Type.Numeric())
@@ -197,8 +222,13 @@ func (g *requestScope) tryRecords(ctx context.Context, doc *view.Document, d *pl
 
 // tryTotals shows a formula of totals for the outermost groups of the view, and for
 // all records.
-func (g *requestScope) tryTotals(ctx context.Context, doc *view.Document, groups []view.Group, look *FormulaLook) error {
-	look.Heads = []string{"", "Records", doc.Calculated[slices.IndexFunc(doc.Calculated, func(c view.Calculated) bool { return c.Key == doc.Columns[0].Field })].Label}
+func (g *requestScope) tryTotals(
+	ctx context.Context, doc *view.Document, groups []view.Group, look *FormulaLook,
+) error {
+	look.Heads = []string{
+		"", "Records",
+		doc.Calculated[slices.IndexFunc(doc.Calculated, func(c view.Calculated) bool { return c.Key == doc.Columns[0].Field })].Label,
+	}
 	look.Numeric = []bool{false, true, true}
 	if len(groups) > 0 {
 		first := groups[0]

@@ -94,15 +94,38 @@ type (
 
 func (s *rules) registerGroups(api huma.API) {
 	op := func(id, method, path, summary string, errs ...int) huma.Operation {
-		return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, Metadata: administrators, MaxBodyBytes: maxBody, Errors: append(errs, 403)}
+		return huma.Operation{
+			OperationID: id, Method: method, Path: path, Summary: summary, Metadata: administrators,
+			MaxBodyBytes: maxBody, Errors: append(errs, 403),
+		}
 	}
-	huma.Register(api, op("groups", http.MethodGet, "/api/groups", "Groups with what their members do not see, and all that could be kept from them"), s.listGroups)
+	huma.Register(
+		api,
+		op(
+			"groups", http.MethodGet, "/api/groups",
+			"Groups with what their members do not see, and all that could be kept from them",
+		),
+		s.listGroups,
+	)
 	add := op("add-group", http.MethodPost, "/api/groups", "Add a group", 422)
 	add.DefaultStatus = http.StatusCreated
 	huma.Register(api, add, s.addGroup)
-	huma.Register(api, op("change-group", http.MethodPut, "/api/groups/{id}", "Change a group", 404, 409, 422), s.changeGroup)
-	huma.Register(api, op("remove-group", http.MethodDelete, "/api/groups/{id}", "Remove a group, and the shares with it", 404), s.removeGroup)
-	huma.Register(api, op("mark-sensitive", http.MethodPut, "/api/catalog/{set}/fields/{field}/sensitive", "Mark a field as sensitive, or no longer", 404), s.markSensitive)
+	huma.Register(
+		api, op("change-group", http.MethodPut, "/api/groups/{id}", "Change a group", 404, 409, 422), s.changeGroup,
+	)
+	huma.Register(
+		api,
+		op("remove-group", http.MethodDelete, "/api/groups/{id}", "Remove a group, and the shares with it", 404),
+		s.removeGroup,
+	)
+	huma.Register(
+		api,
+		op(
+			"mark-sensitive", http.MethodPut, "/api/catalog/{set}/fields/{field}/sensitive",
+			"Mark a field as sensitive, or no longer", 404,
+		),
+		s.markSensitive,
+	)
 }
 
 func (s *rules) listGroups(ctx context.Context, _ *struct{}) (*groupsOutput, error) {
@@ -123,7 +146,9 @@ func (s *rules) listGroups(ctx context.Context, _ *struct{}) (*groupsOutput, err
 	for _, set := range g.Catalog.Sets {
 		fields := []FieldMark{}
 		for _, f := range set.Fields {
-			fields = append(fields, FieldMark{f.Key, f.Label, slices.Contains(g.Agreed.Sensitive, store.SensitiveField{Set: set.Key, Field: f.Key})})
+			fields = append(fields, FieldMark{
+				f.Key, f.Label, slices.Contains(g.Agreed.Sensitive, store.SensitiveField{Set: set.Key, Field: f.Key}),
+			})
 		}
 		out.Body.Sets = append(out.Body.Sets, SetFields{set.Key, set.Label, fields})
 	}
@@ -132,7 +157,10 @@ func (s *rules) listGroups(ctx context.Context, _ *struct{}) (*groupsOutput, err
 
 // group describes a stored one, with its rules in words.
 func (g *requestScope) group(one store.Group) PeopleGroup {
-	out := PeopleGroup{ID: one.ID, Name: one.Name, Description: one.Description, Sensitive: one.Sensitive, Rest: one.Rest, Members: one.Members, Version: one.Version, Limits: []Limit{}}
+	out := PeopleGroup{
+		ID: one.ID, Name: one.Name, Description: one.Description, Sensitive: one.Sensitive, Rest: one.Rest,
+		Members: one.Members, Version: one.Version, Limits: []Limit{},
+	}
 	for _, l := range one.Limits {
 		limit := Limit{Set: l.Set, Hidden: l.Hidden, Fields: l.Fields}
 		if len(l.Rule) > 0 {
@@ -151,14 +179,20 @@ func (g *requestScope) group(one store.Group) PeopleGroup {
 
 // groupOf checks what is to be written of a group.
 func (s *rules) groupOf(ctx context.Context, g *requestScope, d GroupBody) (store.Group, error) {
-	out := store.Group{Name: strings.TrimSpace(d.Name), Description: strings.TrimSpace(d.Description), Sensitive: d.Sensitive}
+	out := store.Group{
+		Name: strings.TrimSpace(d.Name), Description: strings.TrimSpace(d.Description), Sensitive: d.Sensitive,
+	}
 	if out.Name == "" {
-		return out, huma.Error422UnprocessableEntity("A group needs a name.", &huma.ErrorDetail{Location: "body.name", Message: "type a name"})
+		return out, huma.Error422UnprocessableEntity("A group needs a name.", &huma.ErrorDetail{
+			Location: "body.name", Message: "type a name",
+		})
 	}
 	for i, l := range d.Limits {
 		at := fmt.Sprintf("body.limits[%d]", i)
 		wrong := func(place, message string) error {
-			return huma.Error422UnprocessableEntity(sentence(message), &huma.ErrorDetail{Location: at + place, Message: message})
+			return huma.Error422UnprocessableEntity(sentence(message), &huma.ErrorDetail{
+				Location: at + place, Message: message,
+			})
 		}
 		set := g.Catalog.Set(l.Set)
 		if set == nil {
@@ -172,9 +206,15 @@ func (s *rules) groupOf(ctx context.Context, g *requestScope, d GroupBody) (stor
 		limit := store.Limit{Set: l.Set, Hidden: l.Hidden, Fields: l.Fields}
 		if l.Rule != nil {
 			if l.Rule.Records != l.Set || l.Rule.Filter == nil {
-				return out, wrong(".rule", fmt.Sprintf("a rule on %s is a view of %s with a filter; choose another view", set.Many, set.Many))
+				return out, wrong(
+					".rule",
+					fmt.Sprintf("a rule on %s is a view of %s with a filter; choose another view", set.Many, set.Many),
+				)
 			}
-			rule := &view.Document{Gavrik: view.Version, Records: l.Set, Calculated: l.Rule.Calculated, Buckets: l.Rule.Buckets, Filter: l.Rule.Filter}
+			rule := &view.Document{
+				Gavrik: view.Version, Records: l.Set, Calculated: l.Rule.Calculated, Buckets: l.Rule.Buckets,
+				Filter: l.Rule.Filter,
+			}
 			if _, err := g.Check(rule); err != nil {
 				return out, s.refused(ctx, err)
 			}
@@ -240,9 +280,13 @@ func (s *rules) removeGroup(ctx context.Context, in *personInput) (*struct{}, er
 func (s *rules) groupFault(ctx context.Context, err error) error {
 	switch {
 	case errors.Is(err, store.ErrTaken):
-		return huma.Error422UnprocessableEntity("There is a group of that name already.", &huma.ErrorDetail{Location: "body.name", Message: "choose another name"})
+		return huma.Error422UnprocessableEntity("There is a group of that name already.", &huma.ErrorDetail{
+			Location: "body.name", Message: "choose another name",
+		})
 	case errors.Is(err, store.ErrStale):
-		return huma.Error409Conflict("Somebody else has changed this group meanwhile, so nothing was written. Look at it again, and choose.")
+		return huma.Error409Conflict(
+			"Somebody else has changed this group meanwhile, so nothing was written. Look at it again, and choose.",
+		)
 	case errors.Is(err, store.ErrNotFound):
 		return huma.Error404NotFound("There is no such group.")
 	}
@@ -271,14 +315,18 @@ func (s *rules) markSensitive(ctx context.Context, in *sensitiveInput) (*struct{
 	if set == nil || set.Field(in.Field) == nil {
 		return nil, huma.Error404NotFound("There is no such field.")
 	}
-	if err := s.Store.MarkSensitive(ctx, store.SensitiveField{Set: in.Set, Field: in.Field}, in.Body.Sensitive); err != nil {
+	if err := s.Store.MarkSensitive(ctx, store.SensitiveField{
+		Set: in.Set, Field: in.Field,
+	}, in.Body.Sensitive); err != nil {
 		return nil, s.failed(ctx, "sensitive field", err)
 	}
 	words := "is sensitive"
 	if !in.Body.Sensitive {
 		words = "is not sensitive any more"
 	}
-	s.noted(ctx, in.caller, store.Permission, fmt.Sprintf("%s of %s %s", set.Field(in.Field).Label, set.Many, words))
+	s.noted(
+		ctx, in.caller, store.Permission, fmt.Sprintf("%s of %s %s", set.Field(in.Field).Label, set.Many, words),
+	)
 	return nil, nil
 }
 
@@ -310,7 +358,10 @@ func (g *requestScope) limitWords(d store.Group) string {
 // filterWords says which records a document's filter keeps; what it asks is said as the
 // reader's own.
 func filterWords(g *requestScope, doc *view.Document) string {
-	bare := &view.Document{Gavrik: view.Version, Records: doc.Records, Calculated: doc.Calculated, Buckets: doc.Buckets, Filter: doc.Filter}
+	bare := &view.Document{
+		Gavrik: view.Version, Records: doc.Records, Calculated: doc.Calculated, Buckets: doc.Buckets,
+		Filter: doc.Filter,
+	}
 	said := map[string]string{}
 	for _, q := range bare.Parameters() {
 		said[q.Parameter.Name] = "the reader’s " + q.Parameter.Name

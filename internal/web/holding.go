@@ -29,7 +29,10 @@ type Holding struct {
 }
 
 func (s *questions) registerHolding(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "holding", Method: http.MethodGet, Path: "/api/catalog/{set}/holding", Summary: "Text fields of a record set, and of records linked from it, that hold a text", Errors: []int{404}}, s.holding)
+	huma.Register(api, huma.Operation{
+		OperationID: "holding", Method: http.MethodGet, Path: "/api/catalog/{set}/holding",
+		Summary: "Text fields of a record set, and of records linked from it, that hold a text", Errors: []int{404},
+	}, s.holding)
 }
 
 func (s *questions) holding(ctx context.Context, in *holdingInput) (*holdingOutput, error) {

@@ -76,6 +76,7 @@ func (a *answer) lines(ctx context.Context, o *Opening) (Lines, error) {
 		return Lines{}, err
 	}
 	return Lines{
-		Lines: a.written(w.Lines, o.style()), Above: a.written(w.Above, o.style()), Total: w.Total, Offset: w.Offset,
+		Lines: a.written(w.Lines, o.style()), Above: a.written(w.Above, o.style()), Total: w.Total,
+		Offset: w.Offset,
 	}, nil
 }

@@ -35,12 +35,16 @@ func newMetrics(o Options) *metrics {
 
 // gauge registers a number that is looked up when it is asked for.
 func (m *metrics) gauge(name, help string, value func() float64) {
-	m.registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "gavrik_" + name, Help: help}, value))
+	m.registry.MustRegister(prometheus.NewGaugeFunc(
+		prometheus.GaugeOpts{Name: "gavrik_" + name, Help: help}, value,
+	))
 }
 
 // counter is gauge for a number that only grows.
 func (m *metrics) counter(name, help string, value func() float64) {
-	m.registry.MustRegister(prometheus.NewCounterFunc(prometheus.CounterOpts{Name: "gavrik_" + name, Help: help}, value))
+	m.registry.MustRegister(prometheus.NewCounterFunc(
+		prometheus.CounterOpts{Name: "gavrik_" + name, Help: help}, value,
+	))
 }
 
 func (m *metrics) ofRecords(w *app.Workspace) {
@@ -62,9 +66,15 @@ func (m *metrics) ofRecords(w *app.Workspace) {
 }
 
 func (m *metrics) ofJobs(stats func() scheduler.Stats) {
-	m.gauge("jobs_computing", "Questions that are being computed.", func() float64 { return float64(stats().Computing) })
-	m.gauge("jobs_waiting", "Questions that wait for their turn.", func() float64 { return float64(stats().Waiting) })
-	m.gauge("jobs_bytes", "Memory booked by what is being computed.", func() float64 { return float64(stats().Bytes) })
+	m.gauge("jobs_computing", "Questions that are being computed.", func() float64 {
+		return float64(stats().Computing)
+	})
+	m.gauge("jobs_waiting", "Questions that wait for their turn.", func() float64 {
+		return float64(stats().Waiting)
+	})
+	m.gauge("jobs_bytes", "Memory booked by what is being computed.", func() float64 {
+		return float64(stats().Bytes)
+	})
 	m.counter("jobs_admitted_total", "Turns given.", func() float64 { return float64(stats().Admitted) })
 	m.counter("jobs_refused_total", "Questions sent away because a share was used up.",
 		func() float64 { return float64(stats().Refused) })

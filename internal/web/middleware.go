@@ -50,7 +50,10 @@ func (s *server) headers(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
 		// Vue and Headless UI set style attributes; scripts stay strict.
-		h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+		h.Set(
+			"Content-Security-Policy",
+			"default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'",
+		)
 		h.Set("X-Content-Type-Options", "nosniff")
 		if s.SecureCookies {
 			h.Set("Strict-Transport-Security", "max-age=31536000")
@@ -67,7 +70,10 @@ func (s *server) headers(next http.Handler) http.Handler {
 func crossOrigin() *http.CrossOriginProtection {
 	p := http.NewCrossOriginProtection()
 	p.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
-		problem(w, http.StatusForbidden, "This request came from another site and was refused. Open Gavrik itself and try again.")
+		problem(
+			w, http.StatusForbidden,
+			"This request came from another site and was refused. Open Gavrik itself and try again.",
+		)
 	}))
 	return p
 }
@@ -76,7 +82,8 @@ func crossOrigin() *http.CrossOriginProtection {
 func problem(w http.ResponseWriter, code int, detail string) {
 	w.Header().Set("Content-Type", "application/problem+json")
 	w.WriteHeader(code)
-	_ = json.NewEncoder(w).Encode(ErrorModel{Status: code, Title: http.StatusText(code), Detail: detail}) // the caller may have gone
+	// the caller may have gone
+	_ = json.NewEncoder(w).Encode(ErrorModel{Status: code, Title: http.StatusText(code), Detail: detail})
 }
 
 // frontEnd serves the built files, and index.html for the addresses that the

@@ -31,7 +31,11 @@ type showInput struct {
 }
 
 func (s *rules) registerNewFields(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "show-new", Method: http.MethodPost, Path: "/api/catalog/{set}/shown", Summary: "Show a new field or record set to those whose limits allow it", Metadata: administrators, Errors: []int{403, 404}},
+	huma.Register(api, huma.Operation{
+		OperationID: "show-new", Method: http.MethodPost, Path: "/api/catalog/{set}/shown",
+		Summary: "Show a new field or record set to those whose limits allow it", Metadata: administrators,
+		Errors: []int{403, 404},
+	},
 		func(ctx context.Context, in *showInput) (*struct{}, error) {
 			g, err := s.fullScope(ctx)
 			if err != nil {
@@ -82,7 +86,9 @@ func (g *requestScope) lost() []string {
 		case of == nil:
 			out = append(out, fmt.Sprintf("%s the record set “%s”, which is not there any more.", whose, set))
 		case field != "" && of.Field(field) == nil:
-			out = append(out, fmt.Sprintf("%s the field “%s” of %s, which is not there any more.", whose, field, of.Many))
+			out = append(
+				out, fmt.Sprintf("%s the field “%s” of %s, which is not there any more.", whose, field, of.Many),
+			)
 		}
 	}
 	for _, f := range g.Agreed.Sensitive {

@@ -99,15 +99,41 @@ type (
 
 func (s *rules) registerPeople(api huma.API) {
 	op := func(id, method, path, summary string, errs ...int) huma.Operation {
-		return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, Metadata: administrators, Errors: append(errs, 403)}
+		return huma.Operation{
+			OperationID: id, Method: method, Path: path, Summary: summary, Metadata: administrators,
+			Errors: append(errs, 403),
+		}
 	}
-	huma.Register(api, op("people", http.MethodGet, "/api/people", "Everybody who can sign in, or could"), s.listPeople)
+	huma.Register(
+		api, op("people", http.MethodGet, "/api/people", "Everybody who can sign in, or could"), s.listPeople,
+	)
 	add := op("add-person", http.MethodPost, "/api/people", "Add somebody who can sign in", 422)
 	add.DefaultStatus = http.StatusCreated
 	huma.Register(api, add, s.addPerson)
-	huma.Register(api, op("change-person", http.MethodPut, "/api/people/{id}", "Change somebody's name, role, groups and traits, or let her go", 404, 422), s.changePerson)
-	huma.Register(api, op("reset-password", http.MethodPost, "/api/people/{id}/password", "Make somebody a new password, which signs her out everywhere", 404), s.resetPassword)
-	huma.Register(api, op("hand-over-all", http.MethodPost, "/api/people/{id}/views", "Hand all of somebody's views over to another", 404, 422), s.handOverAll)
+	huma.Register(
+		api,
+		op(
+			"change-person", http.MethodPut, "/api/people/{id}",
+			"Change somebody's name, role, groups and traits, or let her go", 404, 422,
+		),
+		s.changePerson,
+	)
+	huma.Register(
+		api,
+		op(
+			"reset-password", http.MethodPost, "/api/people/{id}/password",
+			"Make somebody a new password, which signs her out everywhere", 404,
+		),
+		s.resetPassword,
+	)
+	huma.Register(
+		api,
+		op(
+			"hand-over-all", http.MethodPost, "/api/people/{id}/views", "Hand all of somebody's views over to another",
+			404, 422,
+		),
+		s.handOverAll,
+	)
 	huma.Register(api, op("sees", http.MethodGet, "/api/people/{id}/sees", "What somebody sees", 404), s.sees)
 }
 
@@ -125,7 +151,10 @@ func (s *rules) listPeople(ctx context.Context, _ *struct{}) (*peopleOutput, err
 }
 
 func personOf(p store.Person) Person {
-	return Person{ID: p.ID, Email: p.Email, Name: p.Name, Role: p.Role, Groups: groupNames(p.Groups), Traits: p.Traits, LeftAt: p.LeftAt, Password: p.PasswordHash != "", Second: p.SecondOn}
+	return Person{
+		ID: p.ID, Email: p.Email, Name: p.Name, Role: p.Role, Groups: groupNames(p.Groups), Traits: p.Traits,
+		LeftAt: p.LeftAt, Password: p.PasswordHash != "", Second: p.SecondOn,
+	}
 }
 
 // freshPassword is one that nobody can guess and that can be read out.
@@ -142,7 +171,9 @@ func (s *rules) addPerson(ctx context.Context, in *addPersonInput) (*personOutpu
 	id, err := s.desk.AddChanging(ctx, in.Body.Email, in.Body.Name, out.Body.Fresh, in.Body.Role)
 	var not *people.NotTakenError
 	if errors.As(err, &not) {
-		return nil, huma.Error422UnprocessableEntity(sentence(not.Error()), &huma.ErrorDetail{Location: "body." + not.Field, Message: not.Error()})
+		return nil, huma.Error422UnprocessableEntity(sentence(not.Error()), &huma.ErrorDetail{
+			Location: "body." + not.Field, Message: not.Error(),
+		})
 	}
 	if err != nil {
 		return nil, s.failed(ctx, "add person", err)
@@ -191,11 +222,15 @@ func (s *rules) changePerson(ctx context.Context, in *changePersonInput) (*perso
 		}
 	}
 	if p.Name == "" {
-		return nil, huma.Error422UnprocessableEntity("The person needs a name.", &huma.ErrorDetail{Location: "body.name", Message: "type a name"})
+		return nil, huma.Error422UnprocessableEntity("The person needs a name.", &huma.ErrorDetail{
+			Location: "body.name", Message: "type a name",
+		})
 	}
 	err = s.Store.ChangePerson(ctx, p, in.Body.Left)
 	if errors.Is(err, store.ErrLastAdministrator) {
-		return nil, huma.Error422UnprocessableEntity("Nobody would be left to manage people. Make somebody else an administrator first.")
+		return nil, huma.Error422UnprocessableEntity(
+			"Nobody would be left to manage people. Make somebody else an administrator first.",
+		)
 	}
 	if err != nil {
 		return nil, s.failed(ctx, "change person", err)
@@ -281,13 +316,18 @@ func (s *rules) handOverAll(ctx context.Context, in *handAllInput) (*handAllOutp
 		return nil, err
 	}
 	if to.Role == store.Reader || to.LeftAt != nil {
-		return nil, huma.Error422UnprocessableEntity(to.Name + " cannot own views. Choose an analyst or an administrator.")
+		return nil, huma.Error422UnprocessableEntity(
+			to.Name + " cannot own views. Choose an analyst or an administrator.",
+		)
 	}
 	out := &handAllOutput{}
 	if out.Body.Views, err = s.Store.HandOverAll(ctx, from.ID, to.ID); err != nil {
 		return nil, s.failed(ctx, "hand over", err)
 	}
-	s.noted(ctx, in.caller, store.HandedOver, fmt.Sprintf("all %d views of %s to %s", out.Body.Views, named(from), named(to)))
+	s.noted(
+		ctx, in.caller, store.HandedOver,
+		fmt.Sprintf("all %d views of %s to %s", out.Body.Views, named(from), named(to)),
+	)
 	return out, nil
 }
 

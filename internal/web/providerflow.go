@@ -43,7 +43,8 @@ func (s *entrance) goElsewhere(w http.ResponseWriter, r *http.Request) {
 // within keeps an address within Gavrik: a path, not another site.
 func within(to string) string {
 	u, err := url.Parse(to)
-	if err != nil || u.IsAbs() || u.Host != "" || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.Contains(to, `\`) {
+	if err != nil || u.IsAbs() || u.Host != "" || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") ||
+		strings.Contains(to, `\`) {
 		return "/"
 	}
 	return to
@@ -53,7 +54,8 @@ func (s *entrance) comeBack(w http.ResponseWriter, r *http.Request) {
 	ctx := r.Context()
 	var begun flow // without its cookie, it was not asked from this browser
 	if c, err := r.Cookie(s.cookieName(flowCookie)); err == nil {
-		if text, err := base64.RawURLEncoding.DecodeString(c.Value); err == nil && json.Unmarshal(text, &begun) != nil {
+		if text, err := base64.RawURLEncoding.DecodeString(c.Value); err == nil &&
+			json.Unmarshal(text, &begun) != nil {
 			begun = flow{}
 		}
 	}
@@ -67,15 +69,23 @@ func (s *entrance) comeBack(w http.ResponseWriter, r *http.Request) {
 		s.turnedAway(w, r, err)
 		return
 	}
-	s.note(ctx, store.Event{Who: named(p), What: store.SignedIn, About: "with " + s.provider.Name(), Address: hostOf(r.RemoteAddr)})
+	s.note(ctx, store.Event{
+		Who: named(p), What: store.SignedIn, About: "with " + s.provider.Name(), Address: hostOf(r.RemoteAddr),
+	})
 	http.Redirect(w, r, to, http.StatusFound)
 }
 
 // turnedAway goes back to the sign-in page, which says why in the provider's stead.
 func (s *entrance) turnedAway(w http.ResponseWriter, r *http.Request, err error) {
-	s.note(r.Context(), store.Event{Who: "somebody", What: store.NotSigned, About: "with " + s.provider.Name() + ": " + err.Error(), Address: hostOf(r.RemoteAddr)})
+	s.note(r.Context(), store.Event{
+		Who: "somebody", What: store.NotSigned, About: "with " + s.provider.Name() + ": " + err.Error(),
+		Address: hostOf(r.RemoteAddr),
+	})
 	why := "failed"
-	for word, known := range map[string]error{"silent": people.ErrSilent, "declined": people.ErrDeclined, "unknown": people.ErrUnknown, "unproven": people.ErrUnproven} {
+	for word, known := range map[string]error{
+		"silent": people.ErrSilent, "declined": people.ErrDeclined, "unknown": people.ErrUnknown,
+		"unproven": people.ErrUnproven,
+	} {
 		if errors.Is(err, known) {
 			why = word
 		}

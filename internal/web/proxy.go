@@ -24,7 +24,9 @@ func ParseProxies(list []string) (Proxies, error) {
 		if err != nil {
 			var one netip.Addr
 			if one, err = netip.ParseAddr(text); err != nil {
-				return nil, fmt.Errorf("%q is neither an address nor a network of a proxy; write it as 10.0.0.7 or 10.1.0.0/16", text)
+				return nil, fmt.Errorf(
+					"%q is neither an address nor a network of a proxy; write it as 10.0.0.7 or 10.1.0.0/16", text,
+				)
 			}
 			prefix = netip.PrefixFrom(one, one.BitLen())
 		}

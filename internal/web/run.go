@@ -138,7 +138,10 @@ type runOutput struct {
 }
 
 func (s *questions) registerRun(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "run", Method: http.MethodPost, Path: "/api/run", Summary: "Compute a view and read a part of it", MaxBodyBytes: maxBody, Errors: []int{422}},
+	huma.Register(api, huma.Operation{
+		OperationID: "run", Method: http.MethodPost, Path: "/api/run",
+		Summary: "Compute a view and read a part of it", MaxBodyBytes: maxBody, Errors: []int{422},
+	},
 		func(ctx context.Context, in *runInput) (*runOutput, error) {
 			g, a, err := s.answered(ctx, &in.Body.View, in.Body.Shown)
 			if err != nil {
@@ -168,9 +171,19 @@ func (s *questions) registerRun(api huma.API) {
 			}
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "values", Method: http.MethodPost, Path: "/api/values", Summary: "Distinct values of a field under a view's filter", MaxBodyBytes: maxBody, Errors: []int{422}}, s.values)
-	huma.Register(api, huma.Operation{OperationID: "distribution", Method: http.MethodPost, Path: "/api/distribution", Summary: "How a field's values are spread under a view's filter, against all", MaxBodyBytes: maxBody, Errors: []int{422}}, s.distribution)
-	huma.Register(api, huma.Operation{OperationID: "explain", Method: http.MethodPost, Path: "/api/explain", Summary: "How a total came about", MaxBodyBytes: maxBody, Errors: []int{404, 422}}, s.explain)
+	huma.Register(api, huma.Operation{
+		OperationID: "values", Method: http.MethodPost, Path: "/api/values",
+		Summary: "Distinct values of a field under a view's filter", MaxBodyBytes: maxBody, Errors: []int{422},
+	}, s.values)
+	huma.Register(api, huma.Operation{
+		OperationID: "distribution", Method: http.MethodPost, Path: "/api/distribution",
+		Summary: "How a field's values are spread under a view's filter, against all", MaxBodyBytes: maxBody,
+		Errors: []int{422},
+	}, s.distribution)
+	huma.Register(api, huma.Operation{
+		OperationID: "explain", Method: http.MethodPost, Path: "/api/explain", Summary: "How a total came about",
+		MaxBodyBytes: maxBody, Errors: []int{404, 422},
+	}, s.explain)
 }
 
 func withSteps(phrases []brief.Phrase, a *answer) []Phrase {
@@ -200,7 +213,11 @@ func columnHeads(r *result.Summary) []ColumnHead {
 	out := make([]ColumnHead, len(r.Heads))
 	for i, head := range r.Heads {
 		c := r.Plan.Columns[head.Column]
-		h := ColumnHead{Index: c.Doc, Field: c.Ref.Path, Heading: c.Heading, Type: string(c.Ref.Field.Type), Numeric: c.Ref.Field.Type.Numeric(), Width: c.Width, Frozen: c.Frozen, Values: c.Values && head.Part == result.Own}
+		h := ColumnHead{
+			Index: c.Doc, Field: c.Ref.Path, Heading: c.Heading, Type: string(c.Ref.Field.Type),
+			Numeric: c.Ref.Field.Type.Numeric(), Width: c.Width, Frozen: c.Frozen,
+			Values: c.Values && head.Part == result.Own,
+		}
 		if c.Measure >= 0 {
 			m := r.Plan.Measures[c.Measure]
 			h.Fn, h.Note, h.Figures = m.Fn, m.Heading(), head.Field.Type.Numeric()
@@ -210,7 +227,9 @@ func columnHeads(r *result.Summary) []ColumnHead {
 		}
 		h.Part, h.Side = string(head.Part), r.PartLabel(head.Part)
 		if len(r.Plan.Across) > 0 {
-			h.Across, h.Whole, h.Values = append([]string{}, pen.Across(head.Across)...), len(head.Across) < len(r.Plan.Across), false
+			h.Across, h.Whole, h.Values = append(
+				[]string{}, pen.Across(head.Across)...,
+			), len(head.Across) < len(r.Plan.Across), false
 		}
 		out[i] = h
 	}
@@ -231,7 +250,9 @@ func (a *answer) written(in []result.Line, style format.Style) []Line {
 	address := format.NewWriter(format.Plain, a.Plan.Calendar)
 	out := make([]Line, len(in))
 	for i, l := range in {
-		out[i] = Line{Level: l.Level, Group: l.Group, Label: pen.Label(l), Open: l.Open, Count: l.Count, Cells: pen.Cells(l)}
+		out[i] = Line{
+			Level: l.Level, Group: l.Group, Label: pen.Label(l), Open: l.Open, Count: l.Count, Cells: pen.Cells(l),
+		}
 		if l.IsRecord && a.Plan.Address != "" {
 			out[i].Record = address.Cell(l.Record, *a.Set.Field(a.Plan.Address))
 		}

@@ -59,7 +59,9 @@ func answerOf(a *app.Answer, err error) (*answer, error) {
 
 // answered is a document's result as it is now, or the problem with it. Shown leaves out
 // the columns that are not there any more.
-func (s service) answered(ctx context.Context, doc *view.Document, shown bool) (*requestScope, *answer, error) {
+func (s service) answered(
+	ctx context.Context, doc *view.Document, shown bool,
+) (*requestScope, *answer, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, nil, err

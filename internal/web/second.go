@@ -47,9 +47,13 @@ type (
 func (s *entrance) registerSecond(api huma.API) {
 	const path = "/api/second-factor"
 	op := func(id, method, path, summary string, who map[string]any, errs ...int) huma.Operation {
-		return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, Metadata: who, Errors: errs}
+		return huma.Operation{
+			OperationID: id, Method: method, Path: path, Summary: summary, Metadata: who, Errors: errs,
+		}
 	}
-	huma.Register(api, op("enrol", http.MethodPost, path, "Begin to set up a second factor (RFC 6238)", whileChanging, 409),
+	huma.Register(api, op(
+		"enrol", http.MethodPost, path, "Begin to set up a second factor (RFC 6238)", whileChanging, 409,
+	),
 		func(ctx context.Context, _ *struct{}) (*enrolOutput, error) {
 			e, err := s.desk.Enrol(ctx, who(ctx))
 			if err != nil {
@@ -59,7 +63,9 @@ func (s *entrance) registerSecond(api huma.API) {
 			out.Body.Secret, out.Body.Address, out.Body.Picture = e.Secret, e.Address, e.Picture
 			return out, nil
 		})
-	huma.Register(api, op("confirm-second", http.MethodPut, path, "Ask for codes from now on", whileChanging, 403, 409),
+	huma.Register(api, op(
+		"confirm-second", http.MethodPut, path, "Ask for codes from now on", whileChanging, 403, 409,
+	),
 		func(ctx context.Context, in *codeInput) (*spareOutput, error) {
 			spare, err := s.desk.Confirm(ctx, who(ctx), in.Body.Code)
 			if err != nil {
@@ -71,7 +77,9 @@ func (s *entrance) registerSecond(api huma.API) {
 			out.Body.Spare = spare
 			return out, nil
 		})
-	huma.Register(api, op("drop-second", http.MethodPost, path+"/off", "Ask for no codes any more", nil, 403, 409),
+	huma.Register(api, op(
+		"drop-second", http.MethodPost, path+"/off", "Ask for no codes any more", nil, 403, 409,
+	),
 		func(ctx context.Context, in *codeInput) (*struct{}, error) {
 			if err := s.desk.TurnOff(ctx, who(ctx), in.Body.Code); err != nil {
 				return nil, s.secondFault(ctx, err)
@@ -80,7 +88,9 @@ func (s *entrance) registerSecond(api huma.API) {
 			s.noted(ctx, in.caller, store.Password, "took the second factor away")
 			return nil, nil
 		})
-	huma.Register(api, op("second-required", http.MethodGet, path+"/required", "Whether everybody with a password needs one", nil),
+	huma.Register(api, op(
+		"second-required", http.MethodGet, path+"/required", "Whether everybody with a password needs one", nil,
+	),
 		func(ctx context.Context, _ *struct{}) (*requireOutput, error) {
 			on, err := s.Store.SecondRequired(ctx)
 			if err != nil {
@@ -105,7 +115,10 @@ func (s *entrance) registerSecond(api huma.API) {
 			s.noted(ctx, in.caller, store.Permission, words)
 			return nil, nil
 		})
-	huma.Register(api, op("reset-second", http.MethodDelete, "/api/people/{id}/second-factor", "Take somebody's second factor away", administrators, 403, 404),
+	huma.Register(api, op(
+		"reset-second", http.MethodDelete, "/api/people/{id}/second-factor", "Take somebody's second factor away",
+		administrators, 403, 404,
+	),
 		func(ctx context.Context, in *personInput) (*struct{}, error) {
 			p, err := s.Store.Person(ctx, in.ID)
 			if errors.Is(err, store.ErrNotFound) {
@@ -141,7 +154,9 @@ func (s *entrance) secondDue(ctx context.Context, p store.Person) (bool, error) 
 func (s *entrance) secondFault(ctx context.Context, err error) error {
 	switch {
 	case errors.Is(err, people.ErrWrong):
-		return huma.Error403Forbidden("This is not the code that the app shows just now, nor a spare one. A code is taken once; wait for the next one.")
+		return huma.Error403Forbidden(
+			"This is not the code that the app shows just now, nor a spare one. A code is taken once; wait for the next one.",
+		)
 	case errors.Is(err, people.ErrSecondRequired):
 		return huma.Error403Forbidden(sentence(err.Error()))
 	case errors.Is(err, store.ErrTaken):

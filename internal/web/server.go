@@ -93,7 +93,10 @@ func New(o Options) *Site {
 	inner.Get("/api/openapi.json", describe)
 
 	r := chi.NewMux()
-	r.Use(s.clientAddress, numbered, s.logged, s.recovered, s.headers, cleanAddress, s.deadline, middleware.Compress(5))
+	r.Use(
+		s.clientAddress, numbered, s.logged, s.recovered, s.headers, cleanAddress, s.deadline,
+		middleware.Compress(5),
+	)
 	s.probes(r)
 	for _, path := range []string{"/metrics", "/api/openapi.json"} {
 		r.Method(http.MethodGet, path, s.guarded(inner))
@@ -113,7 +116,8 @@ func New(o Options) *Site {
 // probes are what a supervisor asks: whether the process stands, and whether it can do
 // its work.
 func (s *server) probes(r chi.Router) {
-	r.Get("/livez", func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("ok\n")) }) // the caller may have gone
+	// the caller may have gone
+	r.Get("/livez", func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("ok\n")) })
 	r.Get("/readyz", s.ready)
 	r.Get("/healthz", s.ready)
 }
@@ -139,7 +143,8 @@ const pinging = 2 * time.Second
 func (s *server) guarded(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		token, _ := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
-		if !s.OpenMetrics && (s.MetricsToken == "" || subtle.ConstantTimeCompare([]byte(token), []byte(s.MetricsToken)) != 1) {
+		if !s.OpenMetrics &&
+			(s.MetricsToken == "" || subtle.ConstantTimeCompare([]byte(token), []byte(s.MetricsToken)) != 1) {
 			problem(w, http.StatusNotFound, "There is nothing at this address.")
 			return
 		}

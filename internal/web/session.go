@@ -167,7 +167,9 @@ func (s *entrance) first(ctx context.Context, p store.Person) (code int, detail 
 // refusedFor notes in the trail what somebody tried and may not do.
 func (s *entrance) refusedFor(ctx huma.Context, p store.Person, why string) {
 	about := fmt.Sprintf("%s (%s %s)", why, ctx.Method(), ctx.Operation().Path)
-	s.note(ctx.Context(), store.Event{Who: named(p), What: store.Refused, About: about, Address: hostOf(ctx.RemoteAddr())})
+	s.note(ctx.Context(), store.Event{
+		Who: named(p), What: store.Refused, About: about, Address: hostOf(ctx.RemoteAddr()),
+	})
 }
 
 // lacking says what to do without a role.
@@ -222,16 +224,23 @@ type remembered struct {
 const mostRemembered = 10_000
 
 func (s *entrance) registerSession(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/session", Summary: "Sign in", Metadata: open, Errors: []int{401, 429}},
+	huma.Register(api, huma.Operation{
+		OperationID: "sign-in", Method: http.MethodPost, Path: "/api/session", Summary: "Sign in", Metadata: open,
+		Errors: []int{401, 429},
+	},
 		func(ctx context.Context, in *signInInput) (*meOutput, error) {
 			p, err := s.desk.SignIn(ctx, in.Body.Email, in.Body.Password, in.Body.Code, from(ctx, in.caller))
 			// Those beyond the limit are not told one by one: whoever guesses on would fill
 			// the trail.
 			if errors.Is(err, people.ErrCodeWanted) {
-				return nil, huma.Error401Unauthorized(sentence(err.Error()), &huma.ErrorDetail{Location: "body.code", Message: err.Error()})
+				return nil, huma.Error401Unauthorized(sentence(err.Error()), &huma.ErrorDetail{
+					Location: "body.code", Message: err.Error(),
+				})
 			}
 			if errors.Is(err, people.ErrWrong) {
-				s.note(ctx, store.Event{Who: in.Body.Email, What: store.NotSigned, About: err.Error(), Address: in.address})
+				s.note(ctx, store.Event{
+					Who: in.Body.Email, What: store.NotSigned, About: err.Error(), Address: in.address,
+				})
 				return nil, huma.Error401Unauthorized(wrongSignIn(in.Body.Code))
 			}
 			if err != nil {
@@ -240,10 +249,15 @@ func (s *entrance) registerSession(api huma.API) {
 			if err := s.begin(ctx, p.ID, "with a password", in.address); err != nil {
 				return nil, err
 			}
-			s.note(ctx, store.Event{Who: named(p), What: store.SignedIn, About: "with a password", Address: in.address})
+			s.note(ctx, store.Event{
+				Who: named(p), What: store.SignedIn, About: "with a password", Address: in.address,
+			})
 			return s.me(ctx, p)
 		})
-	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", Metadata: open},
+	huma.Register(api, huma.Operation{
+		OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out",
+		Metadata: open,
+	},
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
 			h := heardOf(ctx)
 			if p, id, err := s.asking(ctx, "", false); err == nil {
@@ -255,7 +269,10 @@ func (s *entrance) registerSession(api huma.API) {
 			http.SetCookie(h.w, s.cookie(sessionCookie, "", 0))
 			return nil, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "sign-out-everywhere", Method: http.MethodDelete, Path: "/api/sessions", Summary: "Sign out on every machine, and end one's tokens", Errors: []int{401}},
+	huma.Register(api, huma.Operation{
+		OperationID: "sign-out-everywhere", Method: http.MethodDelete, Path: "/api/sessions",
+		Summary: "Sign out on every machine, and end one's tokens", Errors: []int{401},
+	},
 		func(ctx context.Context, in *callerInput) (*struct{}, error) {
 			if err := s.Store.EndSignIns(ctx, who(ctx).ID, true); err != nil {
 				return nil, s.failed(ctx, "sign-out", err)
@@ -264,13 +281,18 @@ func (s *entrance) registerSession(api huma.API) {
 			s.noted(ctx, in.caller, store.SignedOut, "all sessions and tokens")
 			return nil, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "change-password", Method: http.MethodPut, Path: "/api/password", Metadata: whileChanging, Summary: "Change one's own password, which signs out everywhere else", Errors: []int{401, 403, 422, 429}},
+	huma.Register(api, huma.Operation{
+		OperationID: "change-password", Method: http.MethodPut, Path: "/api/password", Metadata: whileChanging,
+		Summary: "Change one's own password, which signs out everywhere else", Errors: []int{401, 403, 422, 429},
+	},
 		func(ctx context.Context, in *passwordInput) (*struct{}, error) {
 			err := s.desk.ChangePassword(ctx, who(ctx), in.Body.Old, in.Body.New, from(ctx, in.caller), in.Body.Tokens)
 			var weak *people.WeakError
 			switch {
 			case errors.As(err, &weak):
-				return nil, huma.Error422UnprocessableEntity(sentence(weak.Error()), &huma.ErrorDetail{Location: "body.new", Message: weak.Error()})
+				return nil, huma.Error422UnprocessableEntity(sentence(weak.Error()), &huma.ErrorDetail{
+					Location: "body.new", Message: weak.Error(),
+				})
 			case errors.Is(err, people.ErrWrong):
 				return nil, huma.Error403Forbidden("The password you have now is not right. Nothing was changed.")
 			case err != nil:
@@ -280,7 +302,10 @@ func (s *entrance) registerSession(api huma.API) {
 			s.noted(ctx, in.caller, store.Password, "changed her own")
 			return nil, s.begin(ctx, who(ctx).ID, "with a new password", in.address)
 		})
-	huma.Register(api, huma.Operation{OperationID: "ways", Method: http.MethodGet, Path: "/api/session/ways", Summary: "How one can sign in", Metadata: open},
+	huma.Register(api, huma.Operation{
+		OperationID: "ways", Method: http.MethodGet, Path: "/api/session/ways", Summary: "How one can sign in",
+		Metadata: open,
+	},
 		func(context.Context, *struct{}) (*waysOutput, error) {
 			out := &waysOutput{}
 			if s.provider != nil {
@@ -288,7 +313,10 @@ func (s *entrance) registerSession(api huma.API) {
 			}
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "me", Method: http.MethodGet, Path: "/api/session", Metadata: whileChanging, Summary: "Who is signed in", Errors: []int{401}},
+	huma.Register(api, huma.Operation{
+		OperationID: "me", Method: http.MethodGet, Path: "/api/session", Metadata: whileChanging,
+		Summary: "Who is signed in", Errors: []int{401},
+	},
 		func(ctx context.Context, _ *struct{}) (*meOutput, error) { return s.me(ctx, who(ctx)) })
 }
 
@@ -299,7 +327,8 @@ func (s *entrance) me(ctx context.Context, p store.Person) (*meOutput, error) {
 		return nil, err
 	}
 	return &meOutput{Me{
-		ID: p.ID, Name: p.Name, Email: p.Email, Role: p.Role, Administrator: p.Administrator(), Saves: p.Role != store.Reader,
+		ID: p.ID, Name: p.Name, Email: p.Email, Role: p.Role, Administrator: p.Administrator(),
+		Saves:    p.Role != store.Reader,
 		Password: p.PasswordHash != "", Changing: p.Changing, Second: p.SecondOn, SecondDue: due,
 	}}, nil
 }

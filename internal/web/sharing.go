@@ -51,9 +51,19 @@ type (
 )
 
 func (s *library) registerSharing(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "share-view", Method: http.MethodPut, Path: "/api/views/{key}/shares", Summary: "Say who sees a view, and who may save over it", Metadata: analysts, Errors: []int{403, 404, 422}}, s.share)
-	huma.Register(api, huma.Operation{OperationID: "hand-over-view", Method: http.MethodPut, Path: "/api/views/{key}/owner", Summary: "Hand a view over to somebody else", Metadata: analysts, Errors: []int{403, 404, 422}}, s.handOver)
-	huma.Register(api, huma.Operation{OperationID: "names", Method: http.MethodGet, Path: "/api/names", Summary: "The people and groups that a view can be handed to or shared with", Metadata: analysts, Errors: []int{403}},
+	huma.Register(api, huma.Operation{
+		OperationID: "share-view", Method: http.MethodPut, Path: "/api/views/{key}/shares",
+		Summary: "Say who sees a view, and who may save over it", Metadata: analysts, Errors: []int{403, 404, 422},
+	}, s.share)
+	huma.Register(api, huma.Operation{
+		OperationID: "hand-over-view", Method: http.MethodPut, Path: "/api/views/{key}/owner",
+		Summary: "Hand a view over to somebody else", Metadata: analysts, Errors: []int{403, 404, 422},
+	}, s.handOver)
+	huma.Register(api, huma.Operation{
+		OperationID: "names", Method: http.MethodGet, Path: "/api/names",
+		Summary: "The people and groups that a view can be handed to or shared with", Metadata: analysts,
+		Errors: []int{403},
+	},
 		func(ctx context.Context, _ *struct{}) (*namesOutput, error) {
 			people, groups, err := s.Store.Names(ctx)
 			if err != nil {
@@ -77,14 +87,19 @@ func (s *library) share(ctx context.Context, in *shareInput) (*viewOutput, error
 	if err != nil {
 		return nil, err
 	}
-	s.noted(ctx, in.caller, store.Shared, fmt.Sprintf("view “%s”: was %s, now %s", v.Name, v.Audience, out.Body.Audience))
+	s.noted(
+		ctx, in.caller, store.Shared,
+		fmt.Sprintf("view “%s”: was %s, now %s", v.Name, v.Audience, out.Body.Audience),
+	)
 	return out, nil
 }
 
 // sharing is the problem with a share.
 func (s *library) sharing(ctx context.Context, err error) error {
 	if errors.Is(err, store.ErrNotFound) {
-		return huma.Error422UnprocessableEntity("One of the groups is not there any more. Look at the list again, and choose.")
+		return huma.Error422UnprocessableEntity(
+			"One of the groups is not there any more. Look at the list again, and choose.",
+		)
 	}
 	return s.failed(ctx, "share view", err)
 }
@@ -96,7 +111,9 @@ func (s *library) handOver(ctx context.Context, in *handOverInput) (*struct{}, e
 	}
 	err = s.Store.HandOver(ctx, who(ctx).ID, in.Key, in.Body.To)
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, huma.Error422UnprocessableEntity("There is nobody of that number who can own views. Choose an analyst or an administrator.")
+		return nil, huma.Error422UnprocessableEntity(
+			"There is nobody of that number who can own views. Choose an analyst or an administrator.",
+		)
 	}
 	if err != nil {
 		return nil, s.failed(ctx, "hand over", err)
@@ -141,7 +158,9 @@ func sees(list []Share, whose store.Whose) bool {
 }
 
 // roleNames are the roles as audiences.
-var roleNames = map[store.Role]string{store.Reader: "all readers", store.Analyst: "all analysts", store.Administrator: "all administrators"}
+var roleNames = map[store.Role]string{
+	store.Reader: "all readers", store.Analyst: "all analysts", store.Administrator: "all administrators",
+}
 
 // audience says who sees a view beside its owner.
 func audience(list []store.Share) string {

@@ -29,7 +29,9 @@ type signInsOutput struct {
 }
 
 func (s *entrance) registerSignIns(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "sign-ins", Method: http.MethodGet, Path: "/api/sessions", Summary: "Where one is signed in"},
+	huma.Register(api, huma.Operation{
+		OperationID: "sign-ins", Method: http.MethodGet, Path: "/api/sessions", Summary: "Where one is signed in",
+	},
 		func(ctx context.Context, _ *struct{}) (*signInsOutput, error) {
 			list, err := s.Store.SignIns(ctx, who(ctx).ID)
 			if err != nil {
@@ -38,11 +40,16 @@ func (s *entrance) registerSignIns(api huma.API) {
 			out := &signInsOutput{}
 			out.Body.SignIns = make([]SignIn, len(list))
 			for i, one := range list {
-				out.Body.SignIns[i] = SignIn{one.ID, one.Way, one.Address, one.Agent, one.BegunAt, one.SeenAt, one.ID == signInOf(ctx)}
+				out.Body.SignIns[i] = SignIn{
+					one.ID, one.Way, one.Address, one.Agent, one.BegunAt, one.SeenAt, one.ID == signInOf(ctx),
+				}
 			}
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "end-sign-in", Method: http.MethodDelete, Path: "/api/sessions/{id}", Summary: "End one of one's sessions", Errors: []int{404}},
+	huma.Register(api, huma.Operation{
+		OperationID: "end-sign-in", Method: http.MethodDelete, Path: "/api/sessions/{id}",
+		Summary: "End one of one's sessions", Errors: []int{404},
+	},
 		func(ctx context.Context, in *revokeInput) (*struct{}, error) {
 			err := s.Store.EndSignIn(ctx, who(ctx).ID, in.ID)
 			if errors.Is(err, store.ErrNotFound) {

@@ -54,7 +54,10 @@ func hashed(token string) []byte {
 }
 
 func (s *entrance) registerTokens(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "tokens", Method: http.MethodGet, Path: "/api/tokens", Summary: "One's own tokens for programs"},
+	huma.Register(api, huma.Operation{
+		OperationID: "tokens", Method: http.MethodGet, Path: "/api/tokens",
+		Summary: "One's own tokens for programs",
+	},
 		func(ctx context.Context, _ *struct{}) (*tokensOutput, error) {
 			list, err := s.Store.Tokens(ctx, who(ctx).ID)
 			if err != nil {
@@ -67,7 +70,10 @@ func (s *entrance) registerTokens(api huma.API) {
 			}
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "add-token", Method: http.MethodPost, Path: "/api/tokens", Summary: "Make a token for a program", DefaultStatus: http.StatusCreated, Errors: []int{422}},
+	huma.Register(api, huma.Operation{
+		OperationID: "add-token", Method: http.MethodPost, Path: "/api/tokens",
+		Summary: "Make a token for a program", DefaultStatus: http.StatusCreated, Errors: []int{422},
+	},
 		func(ctx context.Context, in *addTokenInput) (*addTokenOutput, error) {
 			out := &addTokenOutput{}
 			out.Body.Token = "gavrik_" + secret()
@@ -75,10 +81,16 @@ func (s *entrance) registerTokens(api huma.API) {
 			if err != nil {
 				return nil, s.failed(ctx, "token", err)
 			}
-			s.noted(ctx, in.caller, store.TokenMade, fmt.Sprintf("made “%s”, until %s", in.Body.Name, ends.Format(time.DateOnly)))
+			s.noted(
+				ctx, in.caller, store.TokenMade,
+				fmt.Sprintf("made “%s”, until %s", in.Body.Name, ends.Format(time.DateOnly)),
+			)
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "revoke-token", Method: http.MethodDelete, Path: "/api/tokens/{id}", Summary: "End a token at once", Errors: []int{404}},
+	huma.Register(api, huma.Operation{
+		OperationID: "revoke-token", Method: http.MethodDelete, Path: "/api/tokens/{id}",
+		Summary: "End a token at once", Errors: []int{404},
+	},
 		func(ctx context.Context, in *revokeInput) (*struct{}, error) {
 			err := s.Store.Revoke(ctx, who(ctx).ID, in.ID)
 			if errors.Is(err, store.ErrNotFound) {

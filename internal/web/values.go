@@ -63,7 +63,9 @@ func (s *questions) values(ctx context.Context, in *valuesInput) (*valuesOutput,
 
 // filtered checks what a question about one field under a view's filter needs: a
 // fault elsewhere in the view must not stop it.
-func (s *questions) filtered(ctx context.Context, doc *view.Document, field string) (*requestScope, *plan.Plan, catalog.Ref, error) {
+func (s *questions) filtered(
+	ctx context.Context, doc *view.Document, field string,
+) (*requestScope, *plan.Plan, catalog.Ref, error) {
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, nil, catalog.Ref{}, err

@@ -65,19 +65,32 @@ type (
 )
 
 func (s *library) registerVersions(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "versions", Method: http.MethodGet, Path: "/api/views/{key}/versions", Summary: "Every version of a view, with what each changed", Errors: []int{404}}, s.versions)
-	huma.Register(api, huma.Operation{OperationID: "version", Method: http.MethodGet, Path: "/api/views/{key}/versions/{version}", Summary: "A view as it was saved once", Errors: []int{404}}, s.version)
-	huma.Register(api, huma.Operation{OperationID: "mark-view", Metadata: analysts, Method: http.MethodPut, Path: "/api/views/{key}/mark", Summary: "Give a view a label and a colour, and make it a template or no longer", Errors: []int{403, 404}},
+	huma.Register(api, huma.Operation{
+		OperationID: "versions", Method: http.MethodGet, Path: "/api/views/{key}/versions",
+		Summary: "Every version of a view, with what each changed", Errors: []int{404},
+	}, s.versions)
+	huma.Register(api, huma.Operation{
+		OperationID: "version", Method: http.MethodGet, Path: "/api/views/{key}/versions/{version}",
+		Summary: "A view as it was saved once", Errors: []int{404},
+	}, s.version)
+	huma.Register(api, huma.Operation{
+		OperationID: "mark-view", Metadata: analysts, Method: http.MethodPut, Path: "/api/views/{key}/mark",
+		Summary: "Give a view a label and a colour, and make it a template or no longer", Errors: []int{403, 404},
+	},
 		func(ctx context.Context, in *markInput) (*viewOutput, error) {
 			if _, err := s.owned(ctx, in.Key); err != nil {
 				return nil, err
 			}
-			if err := s.Store.Mark(ctx, who(ctx).ID, in.Key, strings.TrimSpace(in.Body.Label), in.Body.Mark, in.Body.Template); err != nil {
+			if err := s.Store.Mark(
+				ctx, who(ctx).ID, in.Key, strings.TrimSpace(in.Body.Label), in.Body.Mark, in.Body.Template,
+			); err != nil {
 				return nil, s.failed(ctx, "mark view", err)
 			}
 			return s.view(ctx, in.Key)
 		})
-	huma.Register(api, huma.Operation{OperationID: "bin", Method: http.MethodGet, Path: "/api/bin", Summary: "One's own views in the bin"},
+	huma.Register(api, huma.Operation{
+		OperationID: "bin", Method: http.MethodGet, Path: "/api/bin", Summary: "One's own views in the bin",
+	},
 		func(ctx context.Context, _ *struct{}) (*binOutput, error) {
 			list, err := s.Store.Bin(ctx, who(ctx).ID)
 			if err != nil {
@@ -90,14 +103,20 @@ func (s *library) registerVersions(api huma.API) {
 			}
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "unbin", Metadata: analysts, Method: http.MethodPost, Path: "/api/bin/{key}", Summary: "Take a view back from the bin", Errors: []int{404}},
+	huma.Register(api, huma.Operation{
+		OperationID: "unbin", Metadata: analysts, Method: http.MethodPost, Path: "/api/bin/{key}",
+		Summary: "Take a view back from the bin", Errors: []int{404},
+	},
 		func(ctx context.Context, in *viewInput) (*viewOutput, error) {
 			if err := s.fromBin(ctx, s.Store.UnbinView(ctx, who(ctx).ID, in.Key)); err != nil {
 				return nil, err
 			}
 			return s.view(ctx, in.Key)
 		})
-	huma.Register(api, huma.Operation{OperationID: "delete-view", Metadata: analysts, Method: http.MethodDelete, Path: "/api/bin/{key}", Summary: "Delete a view in the bin for ever", Errors: []int{404}},
+	huma.Register(api, huma.Operation{
+		OperationID: "delete-view", Metadata: analysts, Method: http.MethodDelete, Path: "/api/bin/{key}",
+		Summary: "Delete a view in the bin for ever", Errors: []int{404},
+	},
 		func(ctx context.Context, in *viewInput) (*struct{}, error) {
 			return nil, s.fromBin(ctx, s.Store.DeleteView(ctx, who(ctx).ID, in.Key))
 		})
@@ -137,7 +156,9 @@ func (s *library) versions(ctx context.Context, in *viewInput) (*versionsOutput,
 	out := &versionsOutput{}
 	out.Body.Versions = make([]VersionSummary, len(list))
 	for i, v := range list {
-		out.Body.Versions[i] = VersionSummary{Version: v.Version, Name: v.Name, By: v.SavedByName, At: v.SavedAt, Changes: []string{}}
+		out.Body.Versions[i] = VersionSummary{
+			Version: v.Version, Name: v.Name, By: v.SavedByName, At: v.SavedAt, Changes: []string{},
+		}
 		if i+1 < len(list) {
 			out.Body.Versions[i].Changes = g.between(list[i+1], v)
 		}
@@ -183,7 +204,9 @@ func (s *library) version(ctx context.Context, in *versionInput) (*versionOutput
 			return nil, s.failed(ctx, "version", err)
 		}
 		out := &versionOutput{}
-		out.Body.VersionSummary = VersionSummary{Version: v.Version, Name: v.Name, By: v.SavedByName, At: v.SavedAt, Changes: []string{}}
+		out.Body.VersionSummary = VersionSummary{
+			Version: v.Version, Name: v.Name, By: v.SavedByName, At: v.SavedAt, Changes: []string{},
+		}
 		out.Body.Description, out.Body.Document = v.Description, *doc
 		return out, nil
 	}

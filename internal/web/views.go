@@ -118,9 +118,18 @@ type (
 )
 
 func (s *library) registerViews(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "views", Method: http.MethodGet, Path: "/api/views", Summary: "Saved views that the reader may see"}, s.listViews(false))
-	huma.Register(api, huma.Operation{OperationID: "favorites", Method: http.MethodGet, Path: "/api/favorites", Summary: "Favorites with their headline numbers"}, s.listViews(true))
-	huma.Register(api, huma.Operation{OperationID: "view", Method: http.MethodGet, Path: "/api/views/{key}", Summary: "One saved view", Errors: []int{404}},
+	huma.Register(api, huma.Operation{
+		OperationID: "views", Method: http.MethodGet, Path: "/api/views",
+		Summary: "Saved views that the reader may see",
+	}, s.listViews(false))
+	huma.Register(api, huma.Operation{
+		OperationID: "favorites", Method: http.MethodGet, Path: "/api/favorites",
+		Summary: "Favorites with their headline numbers",
+	}, s.listViews(true))
+	huma.Register(api, huma.Operation{
+		OperationID: "view", Method: http.MethodGet, Path: "/api/views/{key}", Summary: "One saved view",
+		Errors: []int{404},
+	},
 		func(ctx context.Context, in *openViewInput) (*viewOutput, error) {
 			out, err := s.view(ctx, in.Key)
 			if err == nil && in.Open {
@@ -130,7 +139,11 @@ func (s *library) registerViews(api huma.API) {
 			}
 			return out, err
 		})
-	huma.Register(api, huma.Operation{OperationID: "add-view", Metadata: analysts, Method: http.MethodPost, Path: "/api/views", Summary: "Save a new view", MaxBodyBytes: maxBody, DefaultStatus: http.StatusCreated, Errors: []int{403, 422}},
+	huma.Register(api, huma.Operation{
+		OperationID: "add-view", Metadata: analysts, Method: http.MethodPost, Path: "/api/views",
+		Summary: "Save a new view", MaxBodyBytes: maxBody, DefaultStatus: http.StatusCreated,
+		Errors: []int{403, 422},
+	},
 		func(ctx context.Context, in *addViewInput) (*viewOutput, error) {
 			d, err := s.newVersion(ctx, in.Body.VersionBody)
 			if err != nil {
@@ -143,15 +156,27 @@ func (s *library) registerViews(api huma.API) {
 			}
 			out, err := s.view(ctx, key)
 			if err != nil { // it stands all the same, and must not be told as if it did not
-				return &viewOutput{View{Key: key, Version: 1, Name: d.Name, Description: d.Description, Document: in.Body.Document, Owner: who(ctx).Name, Editable: true, Owned: true, Shares: []Share{}, Groups: []GroupName{}, SavedAt: time.Now(), SavedBy: who(ctx).Name, Since: []string{}}}, nil
+				return &viewOutput{
+					View{
+						Key: key, Version: 1, Name: d.Name, Description: d.Description, Document: in.Body.Document,
+						Owner: who(ctx).Name, Editable: true, Owned: true, Shares: []Share{}, Groups: []GroupName{},
+						SavedAt: time.Now(), SavedBy: who(ctx).Name, Since: []string{},
+					},
+				}, nil
 			}
 			if len(in.Body.Shares) > 0 {
 				s.noted(ctx, in.caller, store.Shared, fmt.Sprintf("view “%s” with %s", d.Name, out.Body.Audience))
 			}
 			return out, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "save-view", Metadata: analysts, Method: http.MethodPut, Path: "/api/views/{key}", Summary: "Save a new version of a view", MaxBodyBytes: maxBody, Errors: []int{403, 404, 409, 422}}, s.saveView)
-	huma.Register(api, huma.Operation{OperationID: "bin-view", Metadata: analysts, Method: http.MethodDelete, Path: "/api/views/{key}", Summary: "Put a view into its owner's bin", Errors: []int{403, 404}},
+	huma.Register(api, huma.Operation{
+		OperationID: "save-view", Metadata: analysts, Method: http.MethodPut, Path: "/api/views/{key}",
+		Summary: "Save a new version of a view", MaxBodyBytes: maxBody, Errors: []int{403, 404, 409, 422},
+	}, s.saveView)
+	huma.Register(api, huma.Operation{
+		OperationID: "bin-view", Metadata: analysts, Method: http.MethodDelete, Path: "/api/views/{key}",
+		Summary: "Put a view into its owner's bin", Errors: []int{403, 404},
+	},
 		func(ctx context.Context, in *viewInput) (*struct{}, error) {
 			if _, err := s.owned(ctx, in.Key); err != nil {
 				return nil, err
@@ -161,7 +186,10 @@ func (s *library) registerViews(api huma.API) {
 			}
 			return nil, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "favorite", Method: http.MethodPut, Path: "/api/views/{key}/favorite", Summary: "Make a view a favorite, or no longer", Errors: []int{403, 404}}, s.favorite)
+	huma.Register(api, huma.Operation{
+		OperationID: "favorite", Method: http.MethodPut, Path: "/api/views/{key}/favorite",
+		Summary: "Make a view a favorite, or no longer", Errors: []int{403, 404},
+	}, s.favorite)
 }
 
 func (s *library) listViews(favorites bool) func(context.Context, *struct{}) (*viewsOutput, error) {
@@ -177,7 +205,9 @@ func (s *library) listViews(favorites bool) func(context.Context, *struct{}) (*v
 			return nil, err
 		}
 		if favorites { // as arranged, what is new last
-			slices.SortStableFunc(views, func(a, b store.View) int { return cmp.Compare(uint(a.Place-1), uint(b.Place-1)) })
+			slices.SortStableFunc(views, func(a, b store.View) int {
+				return cmp.Compare(uint(a.Place-1), uint(b.Place-1))
+			})
 		}
 		for _, v := range views {
 			if favorites && !v.Mine && !v.Everyones && len(v.Groups) == 0 {
@@ -192,8 +222,10 @@ func (s *library) listViews(favorites bool) func(context.Context, *struct{}) (*v
 // summary says what a view is; with figure, it is run for its headline number.
 func (s *library) summary(ctx context.Context, g *requestScope, v store.View, figure bool) ViewSummary {
 	out := ViewSummary{
-		Key: v.Key, Name: v.Name, About: v.Description, Owner: v.OwnerName, Audience: audience(v.Shares), Mine: v.Mine, Everyones: v.Everyones, SavedAt: v.SavedAt, Away: v.Away,
-		Owned: v.Right == store.Own, Editable: mayEdit(ctx, v), Label: v.Label, Mark: v.Mark, Template: v.Template, Fields: []string{}, OpenedAt: v.OpenedAt, Opened: v.Opened,
+		Key: v.Key, Name: v.Name, About: v.Description, Owner: v.OwnerName, Audience: audience(v.Shares),
+		Mine: v.Mine, Everyones: v.Everyones, SavedAt: v.SavedAt, Away: v.Away,
+		Owned: v.Right == store.Own, Editable: mayEdit(ctx, v), Label: v.Label, Mark: v.Mark, Template: v.Template,
+		Fields: []string{}, OpenedAt: v.OpenedAt, Opened: v.Opened,
 	}
 	doc, err := view.Parse(v.Document)
 	if err != nil {
@@ -224,7 +256,9 @@ func (s *library) summary(ctx context.Context, g *requestScope, v store.View, fi
 // headline is the grand total of the first total shown, or the count.
 func headline(a *answer) (figure, of string) {
 	grand := a.Pen(format.People).Cells(a.GrandTotal)
-	counted := format.NewWriter(format.People, a.Plan.Calendar).Number(int64(a.Kept), catalog.Field{Type: catalog.Whole})
+	counted := format.NewWriter(format.People, a.Plan.Calendar).Number(int64(a.Kept), catalog.Field{
+		Type: catalog.Whole,
+	})
 	for i, c := range a.Plan.Columns {
 		if c.Measure >= 0 && grand[i] != "" {
 			return grand[i], fmt.Sprintf("%s, %s %s", a.Plan.Measures[c.Measure].Label, counted, a.Set.Noun(a.Kept))
@@ -251,8 +285,10 @@ func (s *library) view(ctx context.Context, key string) (*viewOutput, error) {
 	}
 	return &viewOutput{View{
 		Since: g.since(doc, v.SavedAt),
-		Key:   v.Key, Version: v.Version, Name: v.Name, Description: v.Description, Document: *doc, Owner: v.OwnerName,
-		Editable: mayEdit(ctx, v), Owned: v.Right == store.Own, Shares: shared(v.Shares), Audience: audience(v.Shares), Mine: v.Mine, Everyones: v.Everyones, Groups: groupNames(v.Groups),
+		Key:   v.Key, Version: v.Version, Name: v.Name, Description: v.Description, Document: *doc,
+		Owner:    v.OwnerName,
+		Editable: mayEdit(ctx, v), Owned: v.Right == store.Own, Shares: shared(v.Shares),
+		Audience: audience(v.Shares), Mine: v.Mine, Everyones: v.Everyones, Groups: groupNames(v.Groups),
 		SavedAt: v.SavedAt, SavedBy: v.SavedByName, Label: v.Label, Mark: v.Mark, Template: v.Template,
 	}}, nil
 }
@@ -261,7 +297,9 @@ func (s *library) view(ctx context.Context, key string) (*viewOutput, error) {
 func (s *library) newVersion(ctx context.Context, in VersionBody) (store.NewVersion, error) {
 	name := strings.TrimSpace(in.Name)
 	if name == "" {
-		return store.NewVersion{}, huma.Error422UnprocessableEntity("A view needs a name.", &huma.ErrorDetail{Location: "body.name", Message: "type a name"})
+		return store.NewVersion{}, huma.Error422UnprocessableEntity("A view needs a name.", &huma.ErrorDetail{
+			Location: "body.name", Message: "type a name",
+		})
 	}
 	g, err := s.scope(ctx)
 	if err != nil {
@@ -284,7 +322,9 @@ func (s *library) editable(ctx context.Context, key string) (View, error) {
 		return View{}, err
 	}
 	if !v.Body.Editable {
-		return View{}, huma.Error403Forbidden("This view belongs to " + v.Body.Owner + ". Save a copy of your own instead.")
+		return View{}, huma.Error403Forbidden(
+			"This view belongs to " + v.Body.Owner + ". Save a copy of your own instead.",
+		)
 	}
 	return v.Body, nil
 }
@@ -296,7 +336,9 @@ func (s *library) owned(ctx context.Context, key string) (View, error) {
 		return View{}, err
 	}
 	if !v.Body.Owned {
-		return View{}, huma.Error403Forbidden("This view belongs to " + v.Body.Owner + ", who alone can do this. Save a copy of your own instead.")
+		return View{}, huma.Error403Forbidden(
+			"This view belongs to " + v.Body.Owner + ", who alone can do this. Save a copy of your own instead.",
+		)
 	}
 	return v.Body, nil
 }
@@ -317,7 +359,9 @@ func (s *library) saveView(ctx context.Context, in *saveViewInput) (*viewOutput,
 	}
 	err = s.Store.SaveView(ctx, who(ctx).ID, in.Key, in.Body.Base, d)
 	if errors.Is(err, store.ErrStale) {
-		return nil, huma.Error409Conflict("The view was saved elsewhere while you worked, so nothing was written. Look at both, and choose.")
+		return nil, huma.Error409Conflict(
+			"The view was saved elsewhere while you worked, so nothing was written. Look at both, and choose.",
+		)
 	}
 	if err != nil {
 		return nil, s.failed(ctx, "save view", err)
@@ -339,7 +383,9 @@ func (s *library) favorite(ctx context.Context, in *favoriteInput) (*viewOutput,
 	whose := store.Whose{Everyone: in.Body.Everyone, Group: in.Body.Group}
 	if whose != (store.Whose{}) {
 		if !v.Body.Owned {
-			return nil, huma.Error403Forbidden("Only " + v.Body.Owner + ", who owns this view, can put it on other people's desks.")
+			return nil, huma.Error403Forbidden(
+				"Only " + v.Body.Owner + ", who owns this view, can put it on other people's desks.",
+			)
 		}
 		if in.Body.On && !sees(v.Body.Shares, whose) {
 			return nil, huma.Error422UnprocessableEntity("Share the view with them first; they could not open it.")

@@ -27,7 +27,12 @@ func TestWhoMayDoWhat(t *testing.T) {
 	owner := added(t, g, admin, "analyst")
 	private := owner.save("Mine alone", false).body["key"].(string)
 	shared := owner.save("For all", true).body["key"].(string)
-	require.Equal(t, 201, owner.do("POST", "/api/definitions", map[string]any{"records": "claims", "calculated": calculated("owned", "1")}).code)
+	require.Equal(
+		t, 201,
+		owner.do("POST", "/api/definitions", map[string]any{
+			"records": "claims", "calculated": calculated("owned", "1"),
+		}).code,
+	)
 	run := map[string]any{"view": claims(nil), "depth": 0, "limit": 5}
 	put := func(base int) map[string]any {
 		return map[string]any{"name": "For all", "document": claims(nil), "base": base}
@@ -37,7 +42,9 @@ func TestWhoMayDoWhat(t *testing.T) {
 	joryNumber, err := strconv.Atoi(jory)
 	require.NoError(t, err)
 	group := g.Ask(t, "SELECT id::text FROM gavrik.groups WHERE name = 'Claims desk'")
-	change := map[string]any{"name": "Wen Aske", "role": "reader", "groups": []int{}, "traits": map[string]string{}}
+	change := map[string]any{
+		"name": "Wen Aske", "role": "reader", "groups": []int{}, "traits": map[string]string{},
+	}
 	type line struct {
 		op, path string
 		send     any
@@ -52,25 +59,54 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/catalog/{set}/fields", "/api/catalog/claims/fields", nil, all},
 		{"POST /api/refresh", "/api/refresh", nil, "401 403 403 403 204"},
 		{"POST /api/run", "/api/run", run, all},
-		{"POST /api/lines", "/api/lines", map[string]any{"result": "of long ago", "depth": 0, "limit": 5}, "401 410 410 410 410"},
-		{"POST /api/distribution", "/api/distribution", map[string]any{"view": claims(nil), "field": "claimed", "bins": 20}, all},
+		{
+			"POST /api/lines", "/api/lines", map[string]any{"result": "of long ago", "depth": 0, "limit": 5},
+			"401 410 410 410 410",
+		},
+		{
+			"POST /api/distribution", "/api/distribution",
+			map[string]any{"view": claims(nil), "field": "claimed", "bins": 20}, all,
+		},
 		{"POST /api/explain", "/api/explain", map[string]any{"view": claims(nil), "column": 0}, all},
-		{"POST /api/values", "/api/values", map[string]any{"view": claims(nil), "field": "status", "limit": 5}, all},
+		{
+			"POST /api/values", "/api/values", map[string]any{"view": claims(nil), "field": "status", "limit": 5}, all,
+		},
 		{"GET /api/functions", "/api/functions", nil, all},
 		{"POST /api/formula", "/api/formula", map[string]any{"view": costing(claims(nil)), "key": "costing"}, all},
 		{"POST /api/bucket", "/api/bucket", map[string]any{"view": costing(claims(nil)), "key": "size"}, all},
-		{"POST /api/split", "/api/split", map[string]any{"view": claims(nil), "field": "claimed", "kind": "counts", "parts": 4}, all},
+		{
+			"POST /api/split", "/api/split",
+			map[string]any{"view": claims(nil), "field": "claimed", "kind": "counts", "parts": 4}, all,
+		},
 		{"GET /api/definitions", "/api/definitions", nil, all},
-		{"POST /api/definitions", "/api/definitions", map[string]any{"records": "claims", "calculated": calculated("others", "1")}, "401 403 201 409 409"},
-		{"POST /api/definitions/{set}/{key}/effects", "/api/definitions/claims/owned/effects", map[string]any{"calculated": calculated("owned", "2"), "base": 1}, all},
-		{"PUT /api/definitions/{set}/{key}", "/api/definitions/claims/owned", map[string]any{"calculated": calculated("owned", "2"), "base": 1}, "401 403 403 200 409"},
+		{
+			"POST /api/definitions", "/api/definitions",
+			map[string]any{"records": "claims", "calculated": calculated("others", "1")}, "401 403 201 409 409",
+		},
+		{
+			"POST /api/definitions/{set}/{key}/effects", "/api/definitions/claims/owned/effects",
+			map[string]any{"calculated": calculated("owned", "2"), "base": 1}, all,
+		},
+		{
+			"PUT /api/definitions/{set}/{key}", "/api/definitions/claims/owned",
+			map[string]any{"calculated": calculated("owned", "2"), "base": 1}, "401 403 403 200 409",
+		},
 		{"DELETE /api/definitions/{set}/{key}", "/api/definitions/claims/owned", nil, "401 403 403 204 404"},
 		{"POST /api/behind", "/api/behind", map[string]any{"view": claims(nil), "column": -1}, all},
 		{"POST /api/changes", "/api/changes", map[string]any{"from": claims(nil), "to": claims(nil)}, all},
 		{"GET /api/catalog/{set}/holding", "/api/catalog/claims/holding?text=quay", nil, all},
-		{"PUT /api/catalog/{set}/standard", "/api/catalog/ports/standard", map[string]any{"columns": []string{"name"}}, "401 403 403 403 204"},
-		{"PUT /api/catalog/{set}/fields/{field}/sensitive", "/api/catalog/ports/fields/code/sensitive", map[string]any{"sensitive": false}, "401 403 403 403 204"},
-		{"POST /api/catalog/{set}/shown", "/api/catalog/ports/shown", map[string]any{"field": "code"}, "401 403 403 403 204"},
+		{
+			"PUT /api/catalog/{set}/standard", "/api/catalog/ports/standard",
+			map[string]any{"columns": []string{"name"}}, "401 403 403 403 204",
+		},
+		{
+			"PUT /api/catalog/{set}/fields/{field}/sensitive", "/api/catalog/ports/fields/code/sensitive",
+			map[string]any{"sensitive": false}, "401 403 403 403 204",
+		},
+		{
+			"POST /api/catalog/{set}/shown", "/api/catalog/ports/shown", map[string]any{"field": "code"},
+			"401 403 403 403 204",
+		},
 		{"GET /api/find", "/api/find?words=claims+by+route", nil, all},
 		{"GET /api/drafts", "/api/drafts", nil, all},
 		{"PUT /api/drafts/{id}", "/api/drafts/drafted1", drafted("statestate01", 0), all},
@@ -81,36 +117,75 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/views", "/api/views", nil, all},
 		{"GET /api/favorites", "/api/favorites", nil, all},
 		{"PUT /api/favorites", "/api/favorites", map[string]any{"keys": []string{shared, private}}, signed},
-		{"PUT /api/favorites/{key}", "/api/favorites/" + private, map[string]any{"away": true}, "401 404 404 204 404"},
-		{"POST /api/views", "/api/views", map[string]any{"name": "x", "document": claims(nil)}, "401 403 201 201 201"},
+		{
+			"PUT /api/favorites/{key}", "/api/favorites/" + private, map[string]any{"away": true},
+			"401 404 404 204 404",
+		},
+		{
+			"POST /api/views", "/api/views", map[string]any{"name": "x", "document": claims(nil)},
+			"401 403 201 201 201",
+		},
 		{"GET /api/views/{key}", "/api/views/" + private, nil, "401 404 404 200 404"},
 		{"GET /api/views/{key}", "/api/views/" + shared, nil, all},
 		{"GET /api/views/{key}/result", "/api/views/" + private + "/result", nil, "401 404 404 200 404"},
 		{"GET /api/views/{key}/result", "/api/views/" + shared + "/result", nil, all},
 		{"GET /api/views/{key}/answers", "/api/views/" + private + "/answers", nil, all},
-		{"PUT /api/views/{key}/answers", "/api/views/" + private + "/answers", map[string]any{"answers": map[string]any{}}, "401 404 404 204 404"},
+		{
+			"PUT /api/views/{key}/answers", "/api/views/" + private + "/answers",
+			map[string]any{"answers": map[string]any{}}, "401 404 404 204 404",
+		},
 		{"PUT /api/views/{key}", "/api/views/" + private, put(9), "401 403 404 409 404"},
 		{"PUT /api/views/{key}", "/api/views/" + shared, put(1), "401 403 403 200 403"},
 		{"GET /api/views/{key}/versions", "/api/views/" + private + "/versions", nil, "401 404 404 200 404"},
-		{"GET /api/views/{key}/versions/{version}", "/api/views/" + private + "/versions/1", nil, "401 404 404 200 404"},
+		{
+			"GET /api/views/{key}/versions/{version}", "/api/views/" + private + "/versions/1", nil,
+			"401 404 404 200 404",
+		},
 		{"GET /api/views/{key}/versions/{version}", "/api/views/" + shared + "/versions/9", nil, gone},
-		{"PUT /api/views/{key}/mark", "/api/views/" + private + "/mark", map[string]any{"label": "mine"}, "401 403 404 200 404"},
-		{"PUT /api/views/{key}/mark", "/api/views/" + shared + "/mark", map[string]any{"label": "mine"}, "401 403 403 200 403"},
-		{"PUT /api/views/{key}/favorite", "/api/views/" + private + "/favorite", map[string]any{"on": true}, "401 404 404 200 404"},
-		{"PUT /api/views/{key}/favorite", "/api/views/" + private + "/favorite", map[string]any{"on": true, "everyone": true}, "401 404 404 422 404"},
+		{
+			"PUT /api/views/{key}/mark", "/api/views/" + private + "/mark", map[string]any{"label": "mine"},
+			"401 403 404 200 404",
+		},
+		{
+			"PUT /api/views/{key}/mark", "/api/views/" + shared + "/mark", map[string]any{"label": "mine"},
+			"401 403 403 200 403",
+		},
+		{
+			"PUT /api/views/{key}/favorite", "/api/views/" + private + "/favorite", map[string]any{"on": true},
+			"401 404 404 200 404",
+		},
+		{
+			"PUT /api/views/{key}/favorite", "/api/views/" + private + "/favorite",
+			map[string]any{"on": true, "everyone": true}, "401 404 404 422 404",
+		},
 		{"PUT /api/views/{key}/favorite", "/api/views/" + shared + "/favorite", map[string]any{"on": true}, all},
-		{"PUT /api/views/{key}/favorite", "/api/views/" + shared + "/favorite", map[string]any{"on": true, "everyone": true}, "401 403 403 200 403"},
+		{
+			"PUT /api/views/{key}/favorite", "/api/views/" + shared + "/favorite",
+			map[string]any{"on": true, "everyone": true}, "401 403 403 200 403",
+		},
 		{"GET /api/names", "/api/names", nil, "401 403 200 200 200"},
-		{"PUT /api/views/{key}/shares", "/api/views/" + private + "/shares", map[string]any{"shares": []any{map[string]any{"role": "administrator"}}}, "401 403 404 200 403"},
-		{"PUT /api/views/{key}/shares", "/api/views/" + private + "/shares", map[string]any{"shares": []any{map[string]any{"group": 999}}}, "401 403 404 422 403"},
+		{
+			"PUT /api/views/{key}/shares", "/api/views/" + private + "/shares",
+			map[string]any{"shares": []any{map[string]any{"role": "administrator"}}}, "401 403 404 200 403",
+		},
+		{
+			"PUT /api/views/{key}/shares", "/api/views/" + private + "/shares",
+			map[string]any{"shares": []any{map[string]any{"group": 999}}}, "401 403 404 422 403",
+		},
 		{"DELETE /api/views/{key}", "/api/views/" + private, nil, "401 403 404 204 404"},
-		{"PUT /api/views/{key}/owner", "/api/views/" + shared + "/owner", map[string]any{"to": 999}, "401 403 403 422 403"},
+		{
+			"PUT /api/views/{key}/owner", "/api/views/" + shared + "/owner", map[string]any{"to": 999},
+			"401 403 403 422 403",
+		},
 		{"DELETE /api/views/{key}", "/api/views/" + shared, nil, "401 403 403 204 404"},
 		{"GET /api/bin", "/api/bin", nil, all},
 		{"POST /api/bin/{key}", "/api/bin/" + shared, nil, "401 403 404 200 404"},
 		{"DELETE /api/bin/{key}", "/api/bin/" + private, nil, "401 403 404 204 404"},
 		{"GET /api/people", "/api/people", nil, bosses},
-		{"POST /api/people", "/api/people", map[string]any{"email": "new@marrowby.example", "name": "New", "role": "analyst"}, "401 403 403 403 201"},
+		{
+			"POST /api/people", "/api/people",
+			map[string]any{"email": "new@marrowby.example", "name": "New", "role": "analyst"}, "401 403 403 403 201",
+		},
 		{"PUT /api/people/{id}", "/api/people/" + wen, change, bosses},
 		{"POST /api/people/{id}/views", "/api/people/" + wen + "/views", map[string]any{"to": joryNumber}, bosses},
 		{"GET /api/people/{id}/sees", "/api/people/" + jory + "/sees", nil, bosses},
@@ -123,17 +198,32 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"POST /api/tokens", "/api/tokens", map[string]any{"name": "nightly", "days": 30}, "401 201 201 201 201"},
 		{"DELETE /api/tokens/{id}", "/api/tokens/999", nil, gone},
 		{"POST /api/people/{id}/password", "/api/people/999/password", nil, "401 403 403 403 404"},
-		{"PUT /api/password", "/api/password", map[string]any{"old": "not the one", "new": "a long enough one"}, "401 403 403 403 403"},
+		{
+			"PUT /api/password", "/api/password", map[string]any{"old": "not the one", "new": "a long enough one"},
+			"401 403 403 403 403",
+		},
 		{"POST /api/second-factor", "/api/second-factor", nil, all},
 		{"PUT /api/second-factor", "/api/second-factor", map[string]any{"code": "000"}, "401 403 403 403 403"},
-		{"POST /api/second-factor/off", "/api/second-factor/off", map[string]any{"code": "000"}, "401 403 403 403 403"},
+		{
+			"POST /api/second-factor/off", "/api/second-factor/off", map[string]any{"code": "000"},
+			"401 403 403 403 403",
+		},
 		{"GET /api/second-factor/required", "/api/second-factor/required", nil, all},
-		{"PUT /api/second-factor/required", "/api/second-factor/required", map[string]any{"required": false}, "401 403 403 403 204"},
-		{"DELETE /api/people/{id}/second-factor", "/api/people/" + wen + "/second-factor", nil, "401 403 403 403 204"},
+		{
+			"PUT /api/second-factor/required", "/api/second-factor/required", map[string]any{"required": false},
+			"401 403 403 403 204",
+		},
+		{
+			"DELETE /api/people/{id}/second-factor", "/api/people/" + wen + "/second-factor", nil,
+			"401 403 403 403 204",
+		},
 		{"GET /api/sessions", "/api/sessions", nil, all},
 		{"DELETE /api/sessions/{id}", "/api/sessions/999", nil, gone},
 		{"DELETE /api/sessions", "/api/sessions", nil, signed},
-		{"POST /api/session", "/api/session", map[string]any{"email": demo.People[0].Email, "password": demo.Password}, "200 200 200 200 200"},
+		{
+			"POST /api/session", "/api/session",
+			map[string]any{"email": demo.People[0].Email, "password": demo.Password}, "200 200 200 200 200",
+		},
 		{"DELETE /api/session", "/api/session", nil, "204 204 204 204 204"},
 	}
 	walked, forbidden := map[string]bool{}, 0
@@ -144,7 +234,10 @@ func TestWhoMayDoWhat(t *testing.T) {
 			want, err := strconv.Atoi(strings.Fields(l.codes)[i])
 			require.NoError(t, err)
 			a := who.do(method, l.path, l.send)
-			require.Equal(t, want, a.code, "%s %s by %s: %s", method, l.path, []string{"nobody", "a reader", "an analyst", "the owner", "an administrator"}[i], a.text)
+			require.Equal(
+				t, want, a.code, "%s %s by %s: %s", method, l.path,
+				[]string{"nobody", "a reader", "an analyst", "the owner", "an administrator"}[i], a.text,
+			)
 			if want == 403 {
 				forbidden++
 			}
@@ -156,7 +249,10 @@ func TestWhoMayDoWhat(t *testing.T) {
 			nobody = stranger(t, g) // signed in by the walk
 		}
 	}
-	require.Equal(t, fmt.Sprint(forbidden), g.Ask(t, "SELECT count(*)::text FROM gavrik.audit WHERE what = 'refused'"), "who tried what she may not stands in the trail")
+	require.Equal(
+		t, fmt.Sprint(forbidden), g.Ask(t, "SELECT count(*)::text FROM gavrik.audit WHERE what = 'refused'"),
+		"who tried what she may not stands in the trail",
+	)
 	for path, item := range operations(t) {
 		for method := range item {
 			require.True(t, walked[strings.ToUpper(method)+" "+path], "%s %s is not in the table", method, path)
@@ -168,25 +264,38 @@ func TestWhoMayDoWhat(t *testing.T) {
 // anybody.
 func costing(doc map[string]any) map[string]any {
 	doc["calculated"] = []any{map[string]any{"key": "costing", "label": "Costing", "formula": "Claimed * 2"}}
-	doc["buckets"] = []any{map[string]any{"key": "size", "label": "Size", "of": "claimed", "bands": []any{map[string]any{"label": "small", "below": "50"}}}}
+	doc["buckets"] = []any{
+		map[string]any{
+			"key": "size", "label": "Size", "of": "claimed",
+			"bands": []any{map[string]any{"label": "small", "below": "50"}},
+		},
+	}
 	return doc
 }
 
 // added is somebody new whom an administrator lets in, signed in.
 func added(t *testing.T, g *harness.Gavrik, admin *client, role string) *client {
 	email := role + "@marrowby.example"
-	a := admin.do("POST", "/api/people", map[string]any{"email": email, "name": "Olan Reed", "role": role, "password": true})
+	a := admin.do("POST", "/api/people", map[string]any{
+		"email": email, "name": "Olan Reed", "role": role, "password": true,
+	})
 	require.Equal(t, 201, a.code, a.text)
 	c := stranger(t, g)
 	in := c.do("POST", "/api/session", map[string]any{"email": email, "password": a.body["fresh"]})
 	require.Equal(t, 200, in.code, in.text)
-	require.Equal(t, 204, c.do("PUT", "/api/password", map[string]any{"old": a.body["fresh"], "new": "tide and lantern"}).code)
+	require.Equal(
+		t, 204,
+		c.do("PUT", "/api/password", map[string]any{"old": a.body["fresh"], "new": "tide and lantern"}).code,
+	)
 	return c
 }
 
 // drafted is unsaved work as the bench sends it.
 func drafted(state string, revision int) map[string]any {
-	return map[string]any{"place": "/new/claims", "title": "New view of claims", "base": 0, "state": state, "revision": revision, "document": claims(nil)}
+	return map[string]any{
+		"place": "/new/claims", "title": "New view of claims", "base": 0, "state": state, "revision": revision,
+		"document": claims(nil),
+	}
 }
 
 func reference() ([]byte, error) {
@@ -250,7 +359,10 @@ func TestSessions(t *testing.T) {
 	require.Contains(t, cookie, "HttpOnly")
 	require.Contains(t, cookie, "SameSite=Lax")
 	token, _, _ := strings.Cut(strings.TrimPrefix(cookie, "gavrik="), ";")
-	require.NotContains(t, g.Ask(t, "SELECT string_agg(s::text, ' ') FROM gavrik.sign_ins s"), token, "what the cookie holds is stored hashed")
+	require.NotContains(
+		t, g.Ask(t, "SELECT string_agg(s::text, ' ') FROM gavrik.sign_ins s"), token,
+		"what the cookie holds is stored hashed",
+	)
 	require.Equal(t, "2", g.Ask(t, "SELECT count(*)::text FROM gavrik.sign_ins"))
 	for range 30 { // whoever does not sign in leaves nothing behind
 		stranger(t, g).do("GET", "/api/session", nil)
@@ -258,7 +370,10 @@ func TestSessions(t *testing.T) {
 	require.Equal(t, "2", g.Ask(t, "SELECT count(*)::text FROM gavrik.sign_ins"))
 	written := g.Ask(t, "SELECT xmin::text || ctid::text FROM gavrik.sign_ins ORDER BY id LIMIT 1")
 	c.do("GET", "/api/views", nil)
-	require.Equal(t, written, g.Ask(t, "SELECT xmin::text || ctid::text FROM gavrik.sign_ins ORDER BY id LIMIT 1"), "looking writes nothing")
+	require.Equal(
+		t, written, g.Ask(t, "SELECT xmin::text || ctid::text FROM gavrik.sign_ins ORDER BY id LIMIT 1"),
+		"looking writes nothing",
+	)
 	// One sees where one is signed in, and ends one of them.
 	list := c.do("GET", "/api/sessions", nil).body["signIns"].([]any)
 	require.Len(t, list, 2)
@@ -279,14 +394,17 @@ func TestSessions(t *testing.T) {
 	d := person(t, g, 1)
 	_, err := g.DB.Exec(t.Context(), "UPDATE gavrik.sign_ins SET seen_at = now() - interval '8 days'")
 	require.NoError(t, err)
-	d.do("POST", "/api/run", map[string]any{"view": claims(nil), "depth": 0, "limit": 1}).refused(t, 401, "Sign in")
+	d.do("POST", "/api/run", map[string]any{
+		"view": claims(nil), "depth": 0, "limit": 1,
+	}).refused(t, 401, "Sign in")
 }
 
 func TestWritesFromOtherSitesAreRefused(t *testing.T) {
 	g := harness.Start(t)
 	c := person(t, g, 0)
 	for name, header := range map[string]map[string]string{
-		"by the browser's word": {"Sec-Fetch-Site": "cross-site"}, "by origin": {"Origin": "https://elsewhere.example"},
+		"by the browser's word": {"Sec-Fetch-Site": "cross-site"},
+		"by origin":             {"Origin": "https://elsewhere.example"},
 	} {
 		c.header = header
 		c.save("Forged "+name, true).refused(t, 403, "came from another site and was refused")

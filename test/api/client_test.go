@@ -95,7 +95,10 @@ func (a answer) refused(t *testing.T, code int, words string) {
 }
 
 func claims(extra map[string]any) map[string]any {
-	doc := map[string]any{"gavrik": 1, "records": "claims", "columns": []any{map[string]any{"field": "claimed", "totals": []any{map[string]any{"fn": "sum"}}}}}
+	doc := map[string]any{
+		"gavrik": 1, "records": "claims",
+		"columns": []any{map[string]any{"field": "claimed", "totals": []any{map[string]any{"fn": "sum"}}}},
+	}
 	for k, v := range extra {
 		doc[k] = v
 	}

@@ -16,9 +16,12 @@ func calculated(key, formula string) map[string]any {
 
 // owing adds a calculated field and a bucket of it to a view.
 func owing(doc map[string]any) map[string]any {
-	doc["calculated"] = []any{map[string]any{"key": "owing", "label": "Owing", "formula": "Claimed - COALESCE(Paid; 0)"}}
+	doc["calculated"] = []any{
+		map[string]any{"key": "owing", "label": "Owing", "formula": "Claimed - COALESCE(Paid; 0)"},
+	}
 	doc["buckets"] = []any{map[string]any{"key": "size", "label": "Size", "of": "owing", "bands": []any{
-		map[string]any{"below": "100"}, map[string]any{"from": "150", "below": "300"}, map[string]any{"label": "large", "from": "250"},
+		map[string]any{"below": "100"}, map[string]any{"from": "150", "below": "300"},
+		map[string]any{"label": "large", "from": "250"},
 	}}}
 	return doc
 }
@@ -28,9 +31,16 @@ func owing(doc map[string]any) map[string]any {
 func TestADefinitionFromItsMakingToItsChange(t *testing.T) {
 	g := harness.Start(t)
 	owner, other := person(t, g, 0), person(t, g, 1)
-	defined := map[string]any{"key": "party", "label": "Large party", "formula": `IF(Passengers > 4; "large"; "small")`}
-	require.Equal(t, 201, owner.do("POST", "/api/definitions", map[string]any{"records": "bookings", "calculated": defined}).code)
-	owner.do("POST", "/api/definitions", map[string]any{"records": "bookings", "calculated": defined}).refused(t, 409, "detail")
+	defined := map[string]any{
+		"key": "party", "label": "Large party", "formula": `IF(Passengers > 4; "large"; "small")`,
+	}
+	require.Equal(
+		t, 201,
+		owner.do("POST", "/api/definitions", map[string]any{"records": "bookings", "calculated": defined}).code,
+	)
+	owner.do("POST", "/api/definitions", map[string]any{
+		"records": "bookings", "calculated": defined,
+	}).refused(t, 409, "detail")
 	broken := map[string]any{"key": "bad", "label": "Bad", "formula": "'Fares' * 2"}
 	a := owner.do("POST", "/api/definitions", map[string]any{"records": "bookings", "calculated": broken})
 	a.refused(t, 422, "detail")
@@ -39,8 +49,12 @@ func TestADefinitionFromItsMakingToItsChange(t *testing.T) {
 	// Claims reach it through their booking.
 	fields := other.do("GET", "/api/catalog/claims/fields", nil)
 	require.Contains(t, fields.text, `"path":"booking.party"`)
-	doc := map[string]any{"gavrik": 1, "records": "claims", "columns": []any{map[string]any{"field": "claimed", "totals": []any{map[string]any{"fn": "sum"}}}},
-		"filter": map[string]any{"all": []any{map[string]any{"field": "booking.party", "op": "is", "value": "large"}}},
+	doc := map[string]any{"gavrik": 1, "records": "claims", "columns": []any{
+		map[string]any{"field": "claimed", "totals": []any{map[string]any{"fn": "sum"}}},
+	},
+		"filter": map[string]any{
+			"all": []any{map[string]any{"field": "booking.party", "op": "is", "value": "large"}},
+		},
 		"groups": []any{map[string]any{"field": "booking.party"}}}
 	saved := other.do("POST", "/api/views", map[string]any{"name": "Large parties", "document": doc})
 	require.Equal(t, 201, saved.code, saved.text)
@@ -50,12 +64,18 @@ func TestADefinitionFromItsMakingToItsChange(t *testing.T) {
 	require.Contains(t, before.text, "Large party is IF(Passengers")
 
 	// The owner may not see that view; she is told that there is one.
-	changed := map[string]any{"key": "party", "label": "Large party", "formula": `IF(Passengers > 3; "large"; "small")`}
-	effects := owner.do("POST", "/api/definitions/bookings/party/effects", map[string]any{"calculated": changed, "base": 1})
+	changed := map[string]any{
+		"key": "party", "label": "Large party", "formula": `IF(Passengers > 3; "large"; "small")`,
+	}
+	effects := owner.do("POST", "/api/definitions/bookings/party/effects", map[string]any{
+		"calculated": changed, "base": 1,
+	})
 	require.Equal(t, 200, effects.code, effects.text)
 	require.Empty(t, effects.body["effects"])
 	require.EqualValues(t, 1, effects.body["hidden"])
-	mine := other.do("POST", "/api/definitions/bookings/party/effects", map[string]any{"calculated": changed, "base": 1})
+	mine := other.do("POST", "/api/definitions/bookings/party/effects", map[string]any{
+		"calculated": changed, "base": 1,
+	})
 	effect := mine.body["effects"].([]any)[0].(map[string]any)
 	require.Equal(t, false, effect["same"])
 	records := effect["totals"].([]any)[0].(map[string]any)
@@ -71,7 +91,9 @@ func TestADefinitionFromItsMakingToItsChange(t *testing.T) {
 	since := other.do("GET", "/api/views/"+saved.body["key"].(string), nil).body["since"].([]any)
 	require.Len(t, since, 1)
 	require.Contains(t, since[0], "Large party was changed by")
-	owner.do("DELETE", "/api/definitions/bookings/party", nil).refused(t, 409, "This definition is used by 1 view of others, which would not run any more.")
+	owner.do("DELETE", "/api/definitions/bookings/party", nil).refused(
+		t, 409, "This definition is used by 1 view of others, which would not run any more.",
+	)
 	require.Equal(t, 204, owner.do("DELETE", "/api/definitions/bookings/party?anyway=true", nil).code)
 	other.do("POST", "/api/run", run).refused(t, 422, "party")
 }
@@ -90,11 +112,21 @@ func TestAFormulaAndABucketAreTried(t *testing.T) {
 	doc["calculated"] = []any{map[string]any{"key": "x", "label": "X", "formula": "1 + 'Claimd' * Paied"}}
 	faults := c.do("POST", "/api/formula", map[string]any{"view": doc, "key": "x"}).body["faults"]
 	require.Equal(t, []any{
-		map[string]any{"from": 4.0, "to": 12.0, "code": "formula-name", "message": `There is no field 'Claimd'; did you mean "Claimed"?`},
-		map[string]any{"from": 15.0, "to": 20.0, "code": "formula-name", "message": `There is no field 'Paied'; did you mean "Paid"?`},
+		map[string]any{
+			"from": 4.0, "to": 12.0, "code": "formula-name",
+			"message": `There is no field 'Claimd'; did you mean "Claimed"?`,
+		},
+		map[string]any{
+			"from": 15.0, "to": 20.0, "code": "formula-name",
+			"message": `There is no field 'Paied'; did you mean "Paid"?`,
+		},
 	}, faults)
 
-	doc["calculated"] = []any{map[string]any{"key": "x", "label": "X", "formula": "SUM(Paid) / SUM(Claimed)", "unit": "percent", "decimals": 1}}
+	doc["calculated"] = []any{
+		map[string]any{
+			"key": "x", "label": "X", "formula": "SUM(Paid) / SUM(Claimed)", "unit": "percent", "decimals": 1,
+		},
+	}
 	doc["groups"] = []any{map[string]any{"field": "category"}}
 	look = c.do("POST", "/api/formula", map[string]any{"view": doc, "key": "x"}).body
 	require.Equal(t, true, look["perTotal"])
@@ -115,10 +147,17 @@ func TestAFormulaAndABucketAreTried(t *testing.T) {
 		total += b.(map[string]any)["all"].(float64)
 	}
 	run := c.do("POST", "/api/run", map[string]any{"view": claims(nil), "depth": 0, "limit": 0}).body
-	require.Equal(t, run["tally"].(map[string]any)["all"], total, "every record lies in one band, in the rest or in the blanks")
+	require.Equal(
+		t, run["tally"].(map[string]any)["all"], total,
+		"every record lies in one band, in the rest or in the blanks",
+	)
 
-	for kind, field := range map[string]string{"widths": "claimed", "counts": "opened_at", "ageing": "booking.passengers"} {
-		split := c.do("POST", "/api/split", map[string]any{"view": claims(nil), "field": field, "kind": kind, "parts": 4}).body["bands"].([]any)
+	for kind, field := range map[string]string{
+		"widths": "claimed", "counts": "opened_at", "ageing": "booking.passengers",
+	} {
+		split := c.do("POST", "/api/split", map[string]any{
+			"view": claims(nil), "field": field, "kind": kind, "parts": 4,
+		}).body["bands"].([]any)
 		require.GreaterOrEqual(t, len(split), 2, kind)
 		doc := claims(nil)
 		doc["buckets"] = []any{map[string]any{"key": "b", "label": "B", "of": field, "bands": split}}
@@ -163,7 +202,8 @@ func TestFormulasOfBadWill(t *testing.T) {
 	}
 	// Bounds of a bucket, too.
 	for _, bands := range [][]any{
-		{}, {map[string]any{"label": "x"}}, {map[string]any{"from": "1e999"}}, {map[string]any{"from": "10", "below": "1"}},
+		{}, {map[string]any{"label": "x"}}, {map[string]any{"from": "1e999"}},
+		{map[string]any{"from": "10", "below": "1"}},
 		{map[string]any{"label": "a", "below": "1"}, map[string]any{"label": "a", "from": "1"}},
 	} {
 		doc := claims(nil)
@@ -172,12 +212,22 @@ func TestFormulasOfBadWill(t *testing.T) {
 		require.Equal(t, 200, a.code, a.text)
 		require.NotEmpty(t, a.body["faults"], "%v", bands)
 	}
-	c.do("POST", "/api/split", map[string]any{"view": claims(nil), "field": "status", "kind": "counts", "parts": 4}).refused(t, 422, "collect its values from the list")
-	c.do("POST", "/api/split", map[string]any{"view": claims(nil), "field": "opened_at", "kind": "ageing"}).refused(t, 422, "calculate its age first")
-	c.do("POST", "/api/formula", map[string]any{"view": claims(nil), "key": "none"}).refused(t, 422, "no calculated field")
+	c.do("POST", "/api/split", map[string]any{
+		"view": claims(nil), "field": "status", "kind": "counts", "parts": 4,
+	}).refused(t, 422, "collect its values from the list")
+	c.do("POST", "/api/split", map[string]any{
+		"view": claims(nil), "field": "opened_at", "kind": "ageing",
+	}).refused(t, 422, "calculate its age first")
+	c.do("POST", "/api/formula", map[string]any{
+		"view": claims(nil), "key": "none",
+	}).refused(t, 422, "no calculated field")
 	c.do("POST", "/api/definitions", map[string]any{"records": "claims"}).refused(t, 422, "give one of the two")
-	c.do("POST", "/api/definitions", map[string]any{"records": "nowhere", "calculated": calculated("k", "1")}).refused(t, 422, "no record set")
-	c.do("POST", "/api/definitions", map[string]any{"records": "claims", "calculated": calculated("claimed", "1")}).refused(t, 422, "already a field")
+	c.do("POST", "/api/definitions", map[string]any{
+		"records": "nowhere", "calculated": calculated("k", "1"),
+	}).refused(t, 422, "no record set")
+	c.do("POST", "/api/definitions", map[string]any{
+		"records": "claims", "calculated": calculated("claimed", "1"),
+	}).refused(t, 422, "already a field")
 }
 
 // A field that another goes by keeps its name, or the fault says whose it is.
@@ -191,6 +241,7 @@ func TestAFaultElsewhereSaysWhose(t *testing.T) {
 	}
 	faults := c.do("POST", "/api/formula", map[string]any{"view": doc, "key": "owing"}).body["faults"]
 	require.Equal(t, []any{map[string]any{
-		"from": 0.0, "to": 0.0, "code": "formula-name", "message": "Twice: at character 1: there is no field 'Owing now'.",
+		"from": 0.0, "to": 0.0, "code": "formula-name",
+		"message": "Twice: at character 1: there is no field 'Owing now'.",
 	}}, faults)
 }

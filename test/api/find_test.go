@@ -16,12 +16,18 @@ func TestQuestionsFindWhatTheyMean(t *testing.T) {
 	g := harness.Start(t)
 	admin, jory, wen := person(t, g, 0), person(t, g, 1), person(t, g, 2)
 	doc := claims(map[string]any{
-		"filter":     map[string]any{"all": []any{map[string]any{"field": "category", "op": "one_of", "values": []string{"Lost luggage"}}}},
+		"filter": map[string]any{
+			"all": []any{map[string]any{"field": "category", "op": "one_of", "values": []string{"Lost luggage"}}},
+		},
 		"calculated": []any{calculated("remainder", "Claimed - COALESCE(Paid; 0)")},
 	})
-	luggage := admin.do("POST", "/api/views", map[string]any{"name": "Monday round", "description": "For the harbour master", "document": doc, "shares": everyone})
+	luggage := admin.do("POST", "/api/views", map[string]any{
+		"name": "Monday round", "description": "For the harbour master", "document": doc, "shares": everyone,
+	})
 	require.Equal(t, 201, luggage.code, luggage.text)
-	secret := admin.do("POST", "/api/views", map[string]any{"name": "Quarrelsome customers", "document": claims(nil)})
+	secret := admin.do("POST", "/api/views", map[string]any{
+		"name": "Quarrelsome customers", "document": claims(nil),
+	})
 	require.Equal(t, 201, secret.code, secret.text)
 	find := func(c *client, words string) (names []string, matches []any) {
 		t.Helper()
@@ -71,7 +77,9 @@ func TestQuestionsFindWhatTheyMean(t *testing.T) {
 	require.Empty(t, names)
 	names, _ = find(wen, "handler staff master")
 	require.NotContains(t, names, "set staff")
-	for _, words := range []string{"", "by", "'; DROP TABLE gavrik.views; --", "& | ! <-> :*", `\`, "%_", "ü", "(((", "a:b'c"} {
+	for _, words := range []string{
+		"", "by", "'; DROP TABLE gavrik.views; --", "& | ! <-> :*", `\`, "%_", "ü", "(((", "a:b'c",
+	} {
 		names, _ = find(jory, words)
 		require.NotContains(t, names, "Quarrelsome customers", words)
 	}

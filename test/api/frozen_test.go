@@ -98,7 +98,10 @@ func TestWhatIsAgreedOnIsReadOnce(t *testing.T) {
 	g, f := throughFreezer(t, "exec") // each statement is sent whole, once each time
 	c := person(t, g, 0)
 	require.Equal(t, 200, c.do("GET", "/api/catalog", nil).code)
-	_, err := g.DB.Exec(t.Context(), `INSERT INTO gavrik.groups (name, description, sensitive, limits) VALUES ('Night watch', '', false, '[]')`)
+	_, err := g.DB.Exec(
+		t.Context(),
+		`INSERT INTO gavrik.groups (name, description, sensitive, limits) VALUES ('Night watch', '', false, '[]')`,
+	)
 	require.NoError(t, err)
 	lock, err := g.DB.Begin(t.Context()) // holds whoever reads, and not who asks for the stamp
 	require.NoError(t, err)
@@ -130,7 +133,9 @@ func TestASilentDatabase(t *testing.T) {
 	c := person(t, g, 0)
 	c.http.Timeout = time.Minute
 	run := func(over int) answer {
-		doc := claims(map[string]any{"filter": map[string]any{"field": "claimed", "op": "over", "value": fmt.Sprint(over)}})
+		doc := claims(map[string]any{
+			"filter": map[string]any{"field": "claimed", "op": "over", "value": fmt.Sprint(over)},
+		})
 		return c.do("POST", "/api/run", map[string]any{"view": doc, "depth": 0, "limit": 5})
 	}
 	require.Equal(t, 200, run(1).code)
@@ -145,13 +150,23 @@ func TestASilentDatabase(t *testing.T) {
 	c.do("GET", "/readyz", nil)
 	require.Equal(t, 503, c.do("GET", "/readyz", nil).code)
 	require.Equal(t, 200, c.do("GET", "/livez", nil).code)
-	stranger(t, g).do("POST", "/api/session", map[string]any{"email": demo.People[1].Email, "password": demo.Password}).refused(t, 503, "The database does not answer.")
-	c.save("Saved while silent", false).refused(t, 503, "The database does not answer. Nothing you typed is lost")
+	stranger(t, g).do("POST", "/api/session", map[string]any{
+		"email": demo.People[1].Email, "password": demo.Password,
+	}).refused(t, 503, "The database does not answer.")
+	c.save("Saved while silent", false).refused(
+		t, 503, "The database does not answer. Nothing you typed is lost",
+	)
 	thaw()
-	require.Eventually(t, func() bool { return c.save("Saved while silent", false).code == 201 }, time.Minute, 100*time.Millisecond)
+	require.Eventually(
+		t, func() bool { return c.save("Saved while silent", false).code == 201 }, time.Minute,
+		100*time.Millisecond,
+	)
 	key := c.save("Saved while silent", false).body["key"]
 	require.Equal(t, key, c.save("Saved while silent", false).body["key"])
-	require.Equal(t, 1, strings.Count(c.do("GET", "/api/views", nil).text, `"name":"Saved while silent"`), "sent again, it is no second view")
+	require.Equal(
+		t, 1, strings.Count(c.do("GET", "/api/views", nil).text, `"name":"Saved while silent"`),
+		"sent again, it is no second view",
+	)
 }
 
 // A database that takes no writes is named as one; what needs none works.
@@ -162,7 +177,9 @@ func TestAReadOnlyDatabase(t *testing.T) {
 	_, err := g.DB.Exec(t.Context(), `DO $$ BEGIN EXECUTE format('ALTER DATABASE %I SET default_transaction_read_only = on', current_database()); END $$;
 		SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()`)
 	require.NoError(t, err)
-	require.Equal(t, 200, c.do("POST", "/api/run", map[string]any{"view": claims(nil), "depth": 0, "limit": 5}).code)
+	require.Equal(
+		t, 200, c.do("POST", "/api/run", map[string]any{"view": claims(nil), "depth": 0, "limit": 5}).code,
+	)
 	// Connections that were used a moment ago are found dead by who uses them next.
 	read := func() bool { return c.do("GET", "/api/views/"+key, nil).code == 200 }
 	require.Eventually(t, read, 10*time.Second, 50*time.Millisecond)

@@ -33,34 +33,99 @@ func TestBadInputIsRefusedInWords(t *testing.T) {
 		words string
 	}{
 		{"/api/run", `{"view":`, 400, "unexpected end of JSON"},
-		{"/api/run", run(map[string]any{"gavrik": 1, "records": "claims", "columns": []any{}, "colour": "red"}), 422, "body.view.colour"},
-		{"/api/run", `{"view":{"gavrik":1,"records":"claims","columns":{}},"depth":0,"limit":5}`, 422, `"code":"value-kind"`},
-		{"/api/run", `{"view":{"gavrik":1,"gavrik":1,"records":"claims","columns":[]},"depth":0,"limit":5}`, 422, `the key \"gavrik\" stands twice`},
-		{"/api/run", `{"view":{"gavrik":1,"records":"claims","columns":[null]},"depth":0,"limit":5}`, 422, "body.view.columns[0]"},
-		{"/api/run", run(map[string]any{"gavrik": 3, "records": "claims", "columns": []any{}}), 422, "this program reads up to 1"},
-		{"/api/run", run(map[string]any{"gavrik": 1, "records": "clams", "columns": []any{}}), 422, `did you mean \"claims\"?`},
+		{
+			"/api/run", run(map[string]any{"gavrik": 1, "records": "claims", "columns": []any{}, "colour": "red"}),
+			422, "body.view.colour",
+		},
+		{
+			"/api/run", `{"view":{"gavrik":1,"records":"claims","columns":{}},"depth":0,"limit":5}`, 422,
+			`"code":"value-kind"`,
+		},
+		{
+			"/api/run", `{"view":{"gavrik":1,"gavrik":1,"records":"claims","columns":[]},"depth":0,"limit":5}`, 422,
+			`the key \"gavrik\" stands twice`,
+		},
+		{
+			"/api/run", `{"view":{"gavrik":1,"records":"claims","columns":[null]},"depth":0,"limit":5}`, 422,
+			"body.view.columns[0]",
+		},
+		{
+			"/api/run", run(map[string]any{"gavrik": 3, "records": "claims", "columns": []any{}}), 422,
+			"this program reads up to 1",
+		},
+		{
+			"/api/run", run(map[string]any{"gavrik": 1, "records": "clams", "columns": []any{}}), 422,
+			`did you mean \"claims\"?`,
+		},
 		{"/api/run", run(claims(map[string]any{"columns": many})), 422, "body.view.columns[59].field"},
-		{"/api/run", where(map[string]any{"field": "claimed", "op": "starts", "value": "1"}), 422, "body.view.filter.op"},
-		{"/api/run", where(map[string]any{"field": "status'; DROP TABLE claims; --", "op": "is", "value": "x"}), 422, "Claims have no field"},
-		{"/api/run", where(map[string]any{"field": "status", "op": "is", "other": "claimed"}), 422, "cannot be compared"},
+		{
+			"/api/run", where(map[string]any{"field": "claimed", "op": "starts", "value": "1"}), 422,
+			"body.view.filter.op",
+		},
+		{
+			"/api/run", where(map[string]any{"field": "status'; DROP TABLE claims; --", "op": "is", "value": "x"}),
+			422, "Claims have no field",
+		},
+		{
+			"/api/run", where(map[string]any{"field": "status", "op": "is", "other": "claimed"}), 422,
+			"cannot be compared",
+		},
 		{"/api/run", map[string]any{"view": claims(nil), "depth": 99, "limit": 5}, 422, "body.depth"},
 		{"/api/run", map[string]any{"view": claims(nil), "depth": 0, "limit": 1_000_000}, 422, "body.limit"},
-		{"/api/run", `{"view":{"gavrik":1,"records":"` + strings.Repeat("x", 9<<20) + `"}}`, 413, "body is too large"},
-		{"/api/values", map[string]any{"view": claims(nil), "field": "stats", "limit": 5}, 422, `did you mean \"status\"?`},
-		{"/api/distribution", map[string]any{"view": claims(nil), "field": "stats", "bins": 20}, 422, `did you mean \"status\"?`},
+		{
+			"/api/run", `{"view":{"gavrik":1,"records":"` + strings.Repeat("x", 9<<20) + `"}}`, 413,
+			"body is too large",
+		},
+		{
+			"/api/values", map[string]any{"view": claims(nil), "field": "stats", "limit": 5}, 422,
+			`did you mean \"status\"?`,
+		},
+		{
+			"/api/distribution", map[string]any{"view": claims(nil), "field": "stats", "bins": 20}, 422,
+			`did you mean \"status\"?`,
+		},
 		{"/api/distribution", map[string]any{"view": claims(nil), "field": "status", "bins": 2}, 422, "body.bins"},
-		{"/api/explain", map[string]any{"view": claims(nil), "column": 7}, 404, "There is no total to explain in column 7."},
-		{"/api/explain", map[string]any{"view": claims(nil), "column": 0, "group": "Gone"}, 404, "There is no group"},
-		{"/api/run", run(claims(map[string]any{"across": []any{map[string]any{"field": "ref"}}})), 422, "Ref across makes"},
-		{"/api/run", run(claims(map[string]any{"calculated": []any{map[string]any{"key": "net", "label": "Net", "formula": "claimd * 2"}}})), 422, "body.view.calculated[0].formula"},
+		{
+			"/api/explain", map[string]any{"view": claims(nil), "column": 7}, 404,
+			"There is no total to explain in column 7.",
+		},
+		{
+			"/api/explain", map[string]any{"view": claims(nil), "column": 0, "group": "Gone"}, 404,
+			"There is no group",
+		},
+		{
+			"/api/run", run(claims(map[string]any{"across": []any{map[string]any{"field": "ref"}}})), 422,
+			"Ref across makes",
+		},
+		{
+			"/api/run",
+			run(claims(
+				map[string]any{
+					"calculated": []any{map[string]any{"key": "net", "label": "Net", "formula": "claimd * 2"}},
+				},
+			)),
+			422, "body.view.calculated[0].formula",
+		},
 		{"/api/views", map[string]any{"name": "  ", "document": claims(nil)}, 422, "A view needs a name."},
 		{"/api/views", map[string]any{"name": strings.Repeat("n", 121), "document": claims(nil)}, 422, "body.name"},
-		{"/api/views", map[string]any{"name": "broken", "document": claims(map[string]any{"groups": []any{map[string]any{"field": "moon"}}})}, 422, "groups[0].field"},
+		{
+			"/api/views",
+			map[string]any{
+				"name": "broken", "document": claims(map[string]any{"groups": []any{map[string]any{"field": "moon"}}}),
+			},
+			422, "groups[0].field",
+		},
 	} {
 		c.do("POST", l.path, l.send).refused(t, l.code, l.words)
 	}
 	// What the schema takes is taken: 100.0 is a whole number.
-	require.Equal(t, 200, c.do("POST", "/api/run", `{"view":{"gavrik":1,"records":"claims","columns":[{"field":"ref","width":100.0}]},"depth":0,"limit":5}`).code)
+	require.Equal(
+		t, 200,
+		c.do(
+			"POST", "/api/run",
+			`{"view":{"gavrik":1,"records":"claims","columns":[{"field":"ref","width":100.0}]},"depth":0,"limit":5}`,
+		).code,
+	)
 	c.do("GET", "/api/catalog/nothing/fields", nil).refused(t, 404, `There is no record set`)
 	c.do("GET", "/api/nothing", nil).refused(t, 404, "There is nothing at this address.")
 	require.Equal(t, "2000", g.Ask(t, "SELECT count(*)::text FROM claims"))
@@ -105,7 +170,15 @@ func TestTwoSavers(t *testing.T) {
 	put("Second", 1).refused(t, 409, "was saved elsewhere while you worked, so nothing was written")
 	require.Equal(t, "First", c.do("GET", "/api/views/"+key, nil).body["name"])
 	require.Equal(t, float64(3), put("Second", 2).body["version"])
-	require.Equal(t, "3", g.Ask(t, "SELECT count(*)::text FROM gavrik.view_versions n JOIN gavrik.views v ON v.id = n.view_id WHERE key = $1", key), "every version is kept")
+	require.Equal(
+		t, "3",
+		g.Ask(
+			t,
+			"SELECT count(*)::text FROM gavrik.view_versions n JOIN gavrik.views v ON v.id = n.view_id WHERE key = $1",
+			key,
+		),
+		"every version is kept",
+	)
 	// Of many at once from one version, exactly one is written.
 	var wg sync.WaitGroup
 	codes := make([]int, 8)
@@ -125,7 +198,9 @@ func TestUnsharingTakesAFavoriteAway(t *testing.T) {
 	g := harness.Start(t)
 	owner, other := person(t, g, 0), person(t, g, 1)
 	key := owner.save("Watched", true).body["key"].(string)
-	require.Equal(t, 200, owner.do("PUT", "/api/views/"+key+"/favorite", map[string]any{"on": true, "everyone": true}).code)
+	require.Equal(
+		t, 200, owner.do("PUT", "/api/views/"+key+"/favorite", map[string]any{"on": true, "everyone": true}).code,
+	)
 	require.Equal(t, 200, other.do("PUT", "/api/views/"+key+"/favorite", map[string]any{"on": true}).code)
 	require.Contains(t, other.do("GET", "/api/favorites", nil).text, "Watched")
 	a := owner.do("PUT", "/api/views/"+key+"/shares", map[string]any{"shares": []any{}})
@@ -137,7 +212,10 @@ func TestUnsharingTakesAFavoriteAway(t *testing.T) {
 func TestAViewOutlivesItsField(t *testing.T) {
 	g := harness.Start(t)
 	c := person(t, g, 0)
-	a := c.do("POST", "/api/views", map[string]any{"name": "With a note", "document": claims(map[string]any{"columns": []any{map[string]any{"field": "note"}}})})
+	a := c.do("POST", "/api/views", map[string]any{
+		"name":     "With a note",
+		"document": claims(map[string]any{"columns": []any{map[string]any{"field": "note"}}}),
+	})
 	require.Equal(t, 201, a.code, a.text)
 	_, err := g.DB.Exec(t.Context(), "ALTER TABLE claims RENAME COLUMN note TO remark")
 	require.NoError(t, err)
@@ -178,7 +256,9 @@ func TestFrontEndFiles(t *testing.T) {
 	require.Contains(t, file.head.Get("Cache-Control"), "immutable")
 	require.Contains(t, file.head.Get("Content-Type"), "javascript")
 	c.do("GET", "/api/", nil).refused(t, 404, "There is nothing at this address.")
-	require.Contains(t, c.do("GET", "/assets/../../etc/passwd", nil).text, `<div id="app">`, "no way leads out of the files")
+	require.Contains(
+		t, c.do("GET", "/assets/../../etc/passwd", nil).text, `<div id="app">`, "no way leads out of the files",
+	)
 }
 
 // Favorites of one's own come and go without touching others'.

@@ -29,7 +29,8 @@ func TestFurtherLinesByTheNameOfAResult(t *testing.T) {
 	require.NotEmpty(t, name)
 	group := first.body["lines"].([]any)[0].(map[string]any)["group"]
 	for _, more := range []map[string]any{
-		{"offset": 10}, {"offset": 700, "plain": true}, {"offset": 1, "toggled": []any{group}}, {"offset": 1 << 30}, {"depth": -1},
+		{"offset": 10}, {"offset": 700, "plain": true}, {"offset": 1, "toggled": []any{group}}, {"offset": 1 << 30},
+		{"depth": -1},
 	} {
 		more["result"] = name
 		lines := admin.do("POST", "/api/lines", asked(50, more))

@@ -16,7 +16,9 @@ func TestBehindAFigureOverHTTP(t *testing.T) {
 	g := harness.Start(t)
 	c := person(t, g, 0)
 	view := claims(map[string]any{
-		"groups": []any{map[string]any{"field": "category"}, map[string]any{"field": "opened_at", "unit": "weekday"}},
+		"groups": []any{
+			map[string]any{"field": "category"}, map[string]any{"field": "opened_at", "unit": "weekday"},
+		},
 		"across": []any{map[string]any{"field": "status"}},
 	})
 	run := c.do("POST", "/api/run", map[string]any{"view": view, "depth": 1, "limit": 20})
@@ -30,19 +32,32 @@ func TestBehindAFigureOverHTTP(t *testing.T) {
 	labels := a.body["labels"].([]any)
 	require.Equal(t, []any{line["label"], column["across"].([]any)[0]}, labels[1:])
 	bare := claims(map[string]any{"filter": map[string]any{"all": a.body["conditions"]}})
-	kept := c.do("POST", "/api/run", map[string]any{"view": bare, "depth": 0, "limit": 0}).body["tally"].(map[string]any)["kept"]
-	want := g.Ask(t, `SELECT count(*)::text FROM claims WHERE category = $1 AND to_char(opened_at, 'FMDay') = $2 AND status = $3`, labels[0], labels[1], labels[2])
+	kept := c.do("POST", "/api/run", map[string]any{
+		"view": bare, "depth": 0, "limit": 0,
+	}).body["tally"].(map[string]any)["kept"]
+	want := g.Ask(
+		t,
+		`SELECT count(*)::text FROM claims WHERE category = $1 AND to_char(opened_at, 'FMDay') = $2 AND status = $3`,
+		labels[0], labels[1], labels[2],
+	)
 	require.Equal(t, want, fmt.Sprint(kept))
 	require.NotEqual(t, "0", want)
-	c.do("POST", "/api/behind", map[string]any{"view": view, "group": "\x1fno such group", "column": -1}).refused(t, 404, "There is no group")
-	c.do("POST", "/api/behind", map[string]any{"view": view, "column": 4000}).refused(t, 404, "There is no column 4000")
+	c.do("POST", "/api/behind", map[string]any{
+		"view": view, "group": "\x1fno such group", "column": -1,
+	}).refused(t, 404, "There is no group")
+	c.do("POST", "/api/behind", map[string]any{
+		"view": view, "column": 4000,
+	}).refused(t, 404, "There is no column 4000")
 }
 
 // A chart's marks are the ledger's figures, and together what PostgreSQL adds up.
 func TestChartOverHTTP(t *testing.T) {
 	g := harness.Start(t)
 	c := person(t, g, 0)
-	view := claims(map[string]any{"groups": []any{map[string]any{"field": "category"}, map[string]any{"field": "opened_at", "unit": "month"}}, "chart": map[string]any{"field": "claimed"}})
+	view := claims(map[string]any{
+		"groups": []any{map[string]any{"field": "category"}, map[string]any{"field": "opened_at", "unit": "month"}},
+		"chart":  map[string]any{"field": "claimed"},
+	})
 	a := c.do("POST", "/api/run", map[string]any{"view": view, "depth": 0, "limit": 20})
 	require.Equal(t, 200, a.code, a.text)
 	chart := a.body["chart"].(map[string]any)
@@ -57,7 +72,11 @@ func TestChartOverHTTP(t *testing.T) {
 		}
 	}
 	require.Equal(t, g.Ask(t, `SELECT sum(claimed)::text FROM claims`), fmt.Sprintf("%.2f", sum))
-	require.Nil(t, c.do("POST", "/api/run", map[string]any{"view": view, "depth": 0, "limit": 5, "offset": 5}).body["chart"], "once is enough")
+	require.Nil(
+		t,
+		c.do("POST", "/api/run", map[string]any{"view": view, "depth": 0, "limit": 5, "offset": 5}).body["chart"],
+		"once is enough",
+	)
 	view["chart"] = map[string]any{"kind": "cake"}
 	require.Equal(t, 422, c.do("POST", "/api/run", map[string]any{"view": view, "depth": 0, "limit": 5}).code)
 }
@@ -112,9 +131,13 @@ func TestChangesOverHTTP(t *testing.T) {
 	g := harness.Start(t)
 	c := person(t, g, 0)
 	filtered := func(amount string) map[string]any {
-		return claims(map[string]any{"filter": map[string]any{"all": []any{map[string]any{"field": "claimed", "op": "over", "value": amount}}}})
+		return claims(map[string]any{
+			"filter": map[string]any{"all": []any{map[string]any{"field": "claimed", "op": "over", "value": amount}}},
+		})
 	}
 	a := c.do("POST", "/api/changes", map[string]any{"from": filtered("25"), "to": filtered("50")})
 	require.Equal(t, []any{"claimed is over 25.00 became claimed is over 50.00"}, a.body["changes"])
-	c.do("POST", "/api/changes", map[string]any{"from": filtered("25"), "to": filtered("much")}).refused(t, 422, "filter.all[0].value")
+	c.do("POST", "/api/changes", map[string]any{
+		"from": filtered("25"), "to": filtered("much"),
+	}).refused(t, 422, "filter.all[0].value")
 }

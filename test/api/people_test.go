@@ -31,7 +31,9 @@ func numbers(t *testing.T, g *harness.Gavrik, group string) (jory, wen, desk int
 		return n
 	}
 	const id = "SELECT id::text FROM gavrik.people WHERE email = $1"
-	return read(id, demo.People[1].Email), read(id, demo.People[2].Email), read("SELECT id::text FROM gavrik.groups WHERE name = $1", group)
+	return read(id, demo.People[1].Email), read(id, demo.People[2].Email), read(
+		"SELECT id::text FROM gavrik.groups WHERE name = $1", group,
+	)
 }
 
 // Somebody comes, is known, moves between roles, and goes; each step holds at once.
@@ -47,17 +49,23 @@ func TestSomebodyComesAndGoes(t *testing.T) {
 	} {
 		add(send).refused(t, 422, words)
 	}
-	a := add(map[string]any{"email": "ines@marrowby.example", "name": "Ines Sable", "role": "reader", "password": true})
+	a := add(map[string]any{
+		"email": "ines@marrowby.example", "name": "Ines Sable", "role": "reader", "password": true,
+	})
 	require.Equal(t, 201, a.code, a.text)
 	id := a.body["person"].(map[string]any)["id"].(float64)
 	path := fmt.Sprintf("/api/people/%.0f", id)
 	const chosen = "tide and lantern"
 	signIn := func(password any) *client {
 		c := stranger(t, g)
-		if a := c.do("POST", "/api/session", map[string]any{"email": "ines@marrowby.example", "password": password}); a.code == 200 && a.body["changing"] == true {
+		if a := c.do("POST", "/api/session", map[string]any{
+			"email": "ines@marrowby.example", "password": password,
+		}); a.code == 200 && a.body["changing"] == true {
 			// What somebody else has chosen opens nothing but the way to another.
 			c.do("GET", "/api/views", nil).refused(t, 403, "Choose one of your own first")
-			c.do("PUT", "/api/password", map[string]any{"old": password, "new": password}).refused(t, 422, "choose another")
+			c.do("PUT", "/api/password", map[string]any{
+				"old": password, "new": password,
+			}).refused(t, 422, "choose another")
 			require.Equal(t, 204, c.do("PUT", "/api/password", map[string]any{"old": password, "new": chosen}).code)
 		}
 		return c
@@ -68,7 +76,9 @@ func TestSomebodyComesAndGoes(t *testing.T) {
 	require.NotContains(t, admin.do("GET", "/api/people", nil).text, a.body["fresh"], "a password is told once")
 	ines.save("Not hers to save", false).refused(t, 403, "to save and share needs the role of an analyst")
 	change := func(role string, left bool) answer {
-		return admin.do("PUT", path, map[string]any{"name": "Ines Sable", "role": role, "groups": []int{}, "traits": map[string]string{}, "left": left})
+		return admin.do("PUT", path, map[string]any{
+			"name": "Ines Sable", "role": role, "groups": []int{}, "traits": map[string]string{}, "left": left,
+		})
 	}
 	require.Equal(t, 200, change("analyst", false).code)
 	require.Equal(t, 201, ines.save("Hers to save", true).code)
@@ -84,14 +94,21 @@ func TestSomebodyComesAndGoes(t *testing.T) {
 	jory, wen, _ := numbers(t, g, "Claims desk")
 	admin.do("POST", path+"/views", map[string]any{"to": wen}).refused(t, 422, "Wen Aske cannot own views")
 	require.Equal(t, float64(1), admin.do("POST", path+"/views", map[string]any{"to": jory}).body["views"])
-	require.Contains(t, person(t, g, 1).do("GET", "/api/views", nil).text, `"name":"Hers to save","about":"","records":"Claims"`)
+	require.Contains(
+		t, person(t, g, 1).do("GET", "/api/views", nil).text, `"name":"Hers to save","about":"","records":"Claims"`,
+	)
 	require.Equal(t, 200, change("analyst", false).code)
 	require.Equal(t, 200, signIn(chosen).do("GET", "/api/session", nil).code)
 	// The last administrator stays one.
 	me := admin.do("GET", "/api/session", nil).body["id"].(float64)
-	admin.do("PUT", fmt.Sprintf("/api/people/%.0f", me), map[string]any{"name": "Tamsin Marlow", "role": "analyst", "groups": []int{}, "traits": map[string]string{}}).refused(t, 422, "Nobody would be left to manage people")
+	admin.do("PUT", fmt.Sprintf("/api/people/%.0f", me), map[string]any{
+		"name": "Tamsin Marlow", "role": "analyst", "groups": []int{}, "traits": map[string]string{},
+	}).refused(t, 422, "Nobody would be left to manage people")
 	trail := admin.do("GET", "/api/audit?words=ines", nil).text
-	for _, told := range []string{"added Ines Sable", "role: was reader, now analyst", "made a new one for Ines Sable", "signing in: was may sign in, now kept out", "all 1 views of Ines Sable"} {
+	for _, told := range []string{
+		"added Ines Sable", "role: was reader, now analyst", "made a new one for Ines Sable",
+		"signing in: was may sign in, now kept out", "all 1 views of Ines Sable",
+	} {
 		require.Contains(t, trail, told)
 	}
 	require.NotContains(t, trail, fresh.body["fresh"])
@@ -115,7 +132,9 @@ func TestGroupsShareAndKeepAtHand(t *testing.T) {
 	named := with(true)
 	named["name"], named["document"] = "At once", claims(nil)
 	require.Equal(t, 201, admin.do("POST", "/api/views", named).code)
-	require.Contains(t, admin.do("GET", "/api/audit?what=shared", nil).text, "view “At once” with Claims desk (edit)")
+	require.Contains(
+		t, admin.do("GET", "/api/audit?what=shared", nil).text, "view “At once” with Claims desk (edit)",
+	)
 	require.NotContains(t, names(wen.do("GET", "/api/favorites", nil), "views"), "Weekly")
 	wen.do("GET", at, nil).refused(t, 404, "not shared with you")
 	save := func(c *client, name string, base int) answer {
@@ -131,11 +150,20 @@ func TestGroupsShareAndKeepAtHand(t *testing.T) {
 	// A group that goes takes its shares along; another change of it meanwhile is kept.
 	group := fmt.Sprintf("/api/groups/%d", desk)
 	require.Equal(t, 200, admin.do("PUT", group, map[string]any{"name": "Claims desk", "base": 1}).code)
-	admin.do("PUT", group, map[string]any{"name": "Claims office", "base": 1}).refused(t, 409, "nothing was written")
-	admin.do("POST", "/api/groups", map[string]any{"name": "CLAIMS desk"}).refused(t, 422, "There is a group of that name already")
+	admin.do("PUT", group, map[string]any{
+		"name": "Claims office", "base": 1,
+	}).refused(t, 409, "nothing was written")
+	admin.do("POST", "/api/groups", map[string]any{
+		"name": "CLAIMS desk",
+	}).refused(t, 422, "There is a group of that name already")
 	for words, limit := range map[string]map[string]any{
-		`there is no record set \"moon\"`: {"set": "moon", "hidden": true}, `Claims have no field \"moon\"`: {"set": "claims", "fields": []string{"moon"}},
-		"a view of claims with a filter": {"set": "claims", "rule": claims(nil)}, "did you mean": {"set": "claims", "rule": claims(map[string]any{"filter": map[string]any{"field": "stats", "op": "filled"}})},
+		`there is no record set \"moon\"`: {"set": "moon", "hidden": true},
+		`Claims have no field \"moon\"`:   {"set": "claims", "fields": []string{"moon"}},
+		"a view of claims with a filter":  {"set": "claims", "rule": claims(nil)},
+		"did you mean": {
+			"set":  "claims",
+			"rule": claims(map[string]any{"filter": map[string]any{"field": "stats", "op": "filled"}}),
+		},
 	} {
 		a := admin.do("PUT", group, map[string]any{"name": "Claims desk", "base": 2, "limits": []any{limit}})
 		require.Equal(t, 422, a.code, a.text)
@@ -162,9 +190,14 @@ func TestTokensRunViews(t *testing.T) {
 	doc := document("claims", field("ref"), summed("claimed"))
 	doc["filter"] = map[string]any{"all": []any{
 		map[string]any{"field": "claimed", "op": "over", "value": "10"},
-		map[string]any{"field": "status", "op": "one_of", "ask": map[string]any{"name": "status", "label": "Which status?", "required": true}},
+		map[string]any{
+			"field": "status", "op": "one_of",
+			"ask": map[string]any{"name": "status", "label": "Which status?", "required": true},
+		},
 	}}
-	a := jory.do("POST", "/api/views", map[string]any{"name": `Claims: "a/b"`, "document": doc, "shares": everyone})
+	a := jory.do("POST", "/api/views", map[string]any{
+		"name": `Claims: "a/b"`, "document": doc, "shares": everyone,
+	})
 	require.Equal(t, 201, a.code, a.text)
 	made := jory.do("POST", "/api/tokens", map[string]any{"name": "nightly", "days": 30})
 	token := made.body["token"].(string)
@@ -174,7 +207,9 @@ func TestTokensRunViews(t *testing.T) {
 	program.header["Authorization"] = "Bearer " + token
 	result := "/api/views/" + a.body["key"].(string) + "/result"
 	program.do("GET", result, nil).refused(t, 422, "“Which status?” waits for an answer")
-	program.do("GET", result+"?answer.state=Open", nil).refused(t, 422, `The view asks nothing called \"state\"; it asks status`)
+	program.do("GET", result+"?answer.state=Open", nil).refused(
+		t, 422, `The view asks nothing called \"state\"; it asks status`,
+	)
 	got := program.do("GET", result+"?answer.status="+url.QueryEscape("Open\nRefused"), nil)
 	require.Equal(t, 200, got.code, got.text)
 	require.Equal(t, `attachment; filename="Claims- -a-b-.csv"`, got.head.Get("Content-Disposition"))
@@ -183,18 +218,32 @@ func TestTokensRunViews(t *testing.T) {
 	want := g.Ask(t, "SELECT count(*)::text FROM claims WHERE claimed > 10 AND status IN ('Open', 'Refused')")
 	require.Equal(t, want, fmt.Sprint(len(rows)-1))
 	asJSON := program.do("GET", result+"?format=json&answer.status=Open", nil)
-	require.Equal(t, []any{map[string]any{"name": "status", "question": "Which status?", "answer": "status is Open"}}, asJSON.body["answers"], "answers stand apart")
+	require.Equal(t, []any{
+		map[string]any{"name": "status", "question": "Which status?", "answer": "status is Open"},
+	}, asJSON.body["answers"], "answers stand apart")
 	// As the person sees it, in the trail, and nothing but this.
-	require.Contains(t, person(t, g, 0).do("GET", "/api/audit?what=exported", nil).text, want+" records, answering status=Open%0ARefused")
+	require.Contains(
+		t, person(t, g, 0).do("GET", "/api/audit?what=exported", nil).text,
+		want+" records, answering status=Open%0ARefused",
+	)
 	hers := wen.do("POST", "/api/tokens", map[string]any{"name": "hers", "days": 1}).body["token"].(string)
 	program.header["Authorization"] = "Bearer " + hers
 	fewer := program.do("GET", result+"?answer.status=Open", nil)
 	require.Equal(t, 200, fewer.code)
-	require.Equal(t, g.Ask(t, "SELECT (count(*) + 1)::text FROM claims x JOIN "+own+" ON x.booking_id = b.id WHERE claimed > 10 AND x.status = 'Open'"), fmt.Sprint(strings.Count(fewer.text, "\n")))
+	require.Equal(
+		t,
+		g.Ask(
+			t,
+			"SELECT (count(*) + 1)::text FROM claims x JOIN "+own+" ON x.booking_id = b.id WHERE claimed > 10 AND x.status = 'Open'",
+		),
+		fmt.Sprint(strings.Count(fewer.text, "\n")),
+	)
 	for _, path := range []string{"/api/session", "/api/views", "/api/people", "/api/tokens"} {
 		program.do("GET", path, nil).refused(t, 401, "Sign in to go on")
 	}
-	program.do("POST", "/api/tokens", map[string]any{"name": "more", "days": 30}).refused(t, 401, "Sign in to go on")
+	program.do("POST", "/api/tokens", map[string]any{
+		"name": "more", "days": 30,
+	}).refused(t, 401, "Sign in to go on")
 	for _, guess := range []string{token[:len(token)-1], strings.ToUpper(token), "' OR '1'='1"} {
 		program.header["Authorization"] = "Bearer " + guess
 		program.do("GET", result, nil).refused(t, 401, "This token is not known")
@@ -204,7 +253,10 @@ func TestTokensRunViews(t *testing.T) {
 	_, err = g.DB.Exec(t.Context(), "UPDATE gavrik.tokens SET ends_at = now() WHERE name = 'nightly'")
 	require.NoError(t, err)
 	program.do("GET", result, nil).refused(t, 401, "has ended")
-	_, err = g.DB.Exec(t.Context(), "UPDATE gavrik.tokens SET ends_at = now() + interval '1 day'; UPDATE gavrik.people SET left_at = now() WHERE name = 'Wen Aske'")
+	_, err = g.DB.Exec(
+		t.Context(),
+		"UPDATE gavrik.tokens SET ends_at = now() + interval '1 day'; UPDATE gavrik.people SET left_at = now() WHERE name = 'Wen Aske'",
+	)
 	require.NoError(t, err)
 	require.Equal(t, 200, program.do("GET", result+"?answer.status=Open", nil).code)
 	id := jory.do("GET", "/api/tokens", nil).body["tokens"].([]any)[0].(map[string]any)["id"]
@@ -234,11 +286,16 @@ func TestStandards(t *testing.T) {
 	put(jory, map[string]any{"columns": []string{"ref"}}).refused(t, 403, "Only an administrator")
 	put(admin, map[string]any{"columns": []string{"moon"}}).refused(t, 422, "Claims have no field")
 	put(admin, map[string]any{"view": document("bookings", field("ref"))}).refused(t, 422, "has to be of claims")
-	require.Equal(t, 204, put(admin, map[string]any{"columns": []string{"ref", "paid", "category"}, "view": claims(nil)}).code)
+	require.Equal(
+		t, 204,
+		put(admin, map[string]any{"columns": []string{"ref", "paid", "category"}, "view": claims(nil)}).code,
+	)
 	require.Equal(t, []any{"ref", "paid", "category"}, start(jory)["standard"])
 	require.Equal(t, "claims", start(jory)["start"].(map[string]any)["records"])
 	require.Equal(t, []any{"ref", "category"}, start(wen)["standard"])
-	hidden := claims(map[string]any{"filter": map[string]any{"all": []any{map[string]any{"field": "paid", "op": "filled"}}}})
+	hidden := claims(map[string]any{
+		"filter": map[string]any{"all": []any{map[string]any{"field": "paid", "op": "filled"}}},
+	})
 	require.Equal(t, 204, put(admin, map[string]any{"view": hidden}).code)
 	require.NotNil(t, start(jory)["start"])
 	require.Nil(t, start(wen)["start"], "a view that she cannot run is no start")
@@ -269,8 +326,18 @@ func TestTenThousandWrongPasswords(t *testing.T) {
 	wrong, tooMany := codes[401].Load(), codes[429].Load()
 	require.EqualValues(t, 10_000, wrong+tooMany)
 	require.Less(t, wrong, int64(100), "those that were compared with a password")
-	require.Equal(t, fmt.Sprint(wrong), g.Ask(t, "SELECT count(*)::text FROM gavrik.audit WHERE what = 'sign-in refused'"))
+	require.Equal(
+		t, fmt.Sprint(wrong), g.Ask(t, "SELECT count(*)::text FROM gavrik.audit WHERE what = 'sign-in refused'"),
+	)
 	require.Equal(t, 200, working.do("GET", "/api/session", nil).code, "who is at work goes on")
-	stranger(t, g).do("POST", "/api/session", map[string]any{"email": demo.People[0].Email, "password": demo.Password}).refused(t, 429, "Too many failed attempts; wait")
-	require.Equal(t, 200, working.do("POST", "/api/session", map[string]any{"email": demo.People[1].Email, "password": demo.Password}).code, "nor is she kept out where she has been before")
+	stranger(t, g).do("POST", "/api/session", map[string]any{
+		"email": demo.People[0].Email, "password": demo.Password,
+	}).refused(t, 429, "Too many failed attempts; wait")
+	require.Equal(
+		t, 200,
+		working.do("POST", "/api/session", map[string]any{
+			"email": demo.People[1].Email, "password": demo.Password,
+		}).code,
+		"nor is she kept out where she has been before",
+	)
 }

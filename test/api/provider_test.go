@@ -19,7 +19,10 @@ import (
 func withProvider(t *testing.T, join store.Role) (*harness.Gavrik, *standin.Provider) {
 	p := standin.Start(t)
 	return harness.StartWith(t, func(url string, o *web.Options) {
-		o.Provider = people.NewProvider(people.ProviderOptions{Name: "Marrowby sign-on", Issuer: p.URL, ClientID: standin.Client, ClientSecret: standin.Secret, Redirect: url + web.Back, Join: join})
+		o.Provider = people.NewProvider(people.ProviderOptions{
+			Name: "Marrowby sign-on", Issuer: p.URL, ClientID: standin.Client, ClientSecret: standin.Secret,
+			Redirect: url + web.Back, Join: join,
+		})
 	}), p
 }
 
@@ -47,7 +50,9 @@ func TestSigningInElsewhere(t *testing.T) {
 	require.Equal(t, jory.Name, me.body["name"], "known by the address; the name here stays")
 	require.Contains(t, person(t, g, 0).do("GET", "/api/audit?words=jory", nil).text, "with Marrowby sign-on")
 	// Nobody is led out of Gavrik.
-	for _, to := range []string{"https://elsewhere.example/", "//elsewhere.example", `/\elsewhere.example`, "javascript:alert(1)", ""} {
+	for _, to := range []string{
+		"https://elsewhere.example/", "//elsewhere.example", `/\elsewhere.example`, "javascript:alert(1)", "",
+	} {
 		end := stranger(t, g).elsewhere(to)
 		require.Equal(t, g.URL+"/", end.String(), to)
 	}
@@ -81,7 +86,9 @@ func TestSigningInElsewhere(t *testing.T) {
 	// Coming back without having gone, or with another's state, is refused.
 	victim := stranger(t, g)
 	victim.http.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
-	require.Contains(t, victim.do("GET", "/api/session/back?state=&code=x", nil).head.Get("Location"), "refused=declined")
+	require.Contains(
+		t, victim.do("GET", "/api/session/back?state=&code=x", nil).head.Get("Location"), "refused=declined",
+	)
 	require.Equal(t, 401, victim.do("GET", "/api/session", nil).code)
 	// Who has left stays out.
 	_, err := g.DB.Exec(t.Context(), "UPDATE gavrik.people SET left_at = now() WHERE email = $1", jory.Email)

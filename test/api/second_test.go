@@ -24,9 +24,13 @@ func TestSecondFactor(t *testing.T) {
 		require.NoError(t, err)
 		return text
 	}
-	jory.do("PUT", "/api/second-factor", map[string]any{"code": code(-time.Hour)}).refused(t, 403, "is not the code that the app shows just now")
+	jory.do("PUT", "/api/second-factor", map[string]any{
+		"code": code(-time.Hour),
+	}).refused(t, 403, "is not the code that the app shows just now")
 	signIn := func(code string) answer {
-		return stranger(t, g).do("POST", "/api/session", map[string]any{"email": demo.People[1].Email, "password": demo.Password, "code": code})
+		return stranger(t, g).do("POST", "/api/session", map[string]any{
+			"email": demo.People[1].Email, "password": demo.Password, "code": code,
+		})
 	}
 	require.Equal(t, 200, signIn("").code, "not asked for before it was confirmed")
 	used := code(0)
@@ -46,7 +50,9 @@ func TestSecondFactor(t *testing.T) {
 	signIn(next).refused(t, 401, "or the code is not right")
 	require.Equal(t, 200, signIn(spare[0].(string)).code)
 	signIn(spare[0].(string)).refused(t, 401, "or the code is not right")
-	stranger(t, g).do("POST", "/api/session", map[string]any{"email": demo.People[1].Email, "password": "guess", "code": spare[1]}).refused(t, 401, "not right")
+	stranger(t, g).do("POST", "/api/session", map[string]any{
+		"email": demo.People[1].Email, "password": "guess", "code": spare[1],
+	}).refused(t, 401, "not right")
 
 	// Of everybody: whoever has none sets it up first.
 	require.Equal(t, 204, admin.do("PUT", "/api/second-factor/required", map[string]any{"required": true}).code)
@@ -57,7 +63,9 @@ func TestSecondFactor(t *testing.T) {
 	begun = wen.do("POST", "/api/second-factor", nil)
 	require.Equal(t, 200, wen.do("PUT", "/api/second-factor", map[string]any{"code": code(0)}).code)
 	require.Equal(t, 200, wen.do("GET", "/api/views", nil).code)
-	jory.do("POST", "/api/second-factor/off", map[string]any{"code": spare[2]}).refused(t, 403, "an administrator has settled that")
+	jory.do("POST", "/api/second-factor/off", map[string]any{
+		"code": spare[2],
+	}).refused(t, 403, "an administrator has settled that")
 	admin.do("GET", "/api/views", nil).refused(t, 403, "Set yours up first")
 
 	// An app that is lost: an administrator takes it away.
@@ -69,5 +77,7 @@ func TestSecondFactor(t *testing.T) {
 	require.Equal(t, false, wen.do("GET", "/api/session", nil).body["second"])
 	require.Equal(t, 204, jory.do("POST", "/api/second-factor/off", map[string]any{"code": spare[3]}).code)
 	require.Equal(t, 200, signIn("").code)
-	require.Contains(t, admin.do("GET", "/api/audit?words=second+factor", nil).text, "a second factor is required of everybody")
+	require.Contains(
+		t, admin.do("GET", "/api/audit?words=second+factor", nil).text, "a second factor is required of everybody",
+	)
 }

@@ -31,7 +31,9 @@ func (a answer) list(t *testing.T, name, key string) (out []string) {
 func TestCrosstabOverHTTP(t *testing.T) {
 	g := harness.Start(t)
 	c := person(t, g, 0)
-	view := claims(map[string]any{"groups": []any{map[string]any{"field": "category"}}, "across": []any{map[string]any{"field": "status"}}})
+	view := claims(map[string]any{
+		"groups": []any{map[string]any{"field": "category"}}, "across": []any{map[string]any{"field": "status"}},
+	})
 	a := c.do("POST", "/api/run", map[string]any{"view": view, "depth": 5, "limit": 100})
 	require.Equal(t, 200, a.code, a.text)
 	columns := a.body["columns"].([]any)
@@ -43,13 +45,22 @@ func TestCrosstabOverHTTP(t *testing.T) {
 		require.Len(t, line.(map[string]any)["cells"], len(columns))
 	}
 	grand := a.body["grand"].(map[string]any)["cells"].([]any)
-	require.Equal(t, g.Ask(t, `SELECT to_char(sum(claimed), 'FM999,999,990.00') FROM claims`), grand[len(grand)-1])
+	require.Equal(
+		t, g.Ask(t, `SELECT to_char(sum(claimed), 'FM999,999,990.00') FROM claims`), grand[len(grand)-1],
+	)
 	for i, column := range columns[:len(columns)-1] {
 		status := column.(map[string]any)["across"].([]any)[0].(string)
-		want := g.Ask(t, `SELECT coalesce(to_char(sum(claimed), 'FM999,999,990.00'), '') FROM claims WHERE coalesce(status, '') = $1`, status)
+		want := g.Ask(
+			t,
+			`SELECT coalesce(to_char(sum(claimed), 'FM999,999,990.00'), '') FROM claims WHERE coalesce(status, '') = $1`,
+			status,
+		)
 		require.Equal(t, want, grand[i], status)
 		x := c.do("POST", "/api/explain", map[string]any{"view": view, "column": i})
-		require.Equal(t, g.Ask(t, `SELECT count(*)::text FROM claims WHERE coalesce(status, '') = $1`, status), strconv.Itoa(int(x.body["records"].(float64))))
+		require.Equal(
+			t, g.Ask(t, `SELECT count(*)::text FROM claims WHERE coalesce(status, '') = $1`, status),
+			strconv.Itoa(int(x.body["records"].(float64))),
+		)
 		require.Equal(t, []any{status}, x.body["groups"])
 	}
 }
@@ -59,7 +70,9 @@ func TestComparisonOverHTTP(t *testing.T) {
 	g := harness.Start(t)
 	c := person(t, g, 0)
 	view := claims(map[string]any{
-		"filter":  map[string]any{"field": "opened_at", "op": "in", "period": map[string]any{"which": "last", "unit": "month"}},
+		"filter": map[string]any{
+			"field": "opened_at", "op": "in", "period": map[string]any{"which": "last", "unit": "month"},
+		},
 		"compare": map[string]any{"with": "before"}, "groups": []any{map[string]any{"field": "category"}},
 	})
 	a := c.do("POST", "/api/run", map[string]any{"view": view, "depth": 0, "limit": 100})
@@ -86,16 +99,25 @@ func TestExplanationAndSpreadOverHTTP(t *testing.T) {
 	g := harness.Start(t)
 	c := person(t, g, 0)
 	view := claims(map[string]any{
-		"columns":    []any{map[string]any{"field": "paid", "totals": []any{map[string]any{"fn": "average"}}}, map[string]any{"field": "share"}},
-		"calculated": []any{map[string]any{"key": "share", "label": "Share paid", "formula": "SUM(Paid) / SUM(Claimed)"}, map[string]any{"key": "odd", "label": "Odd", "formula": "Paid / (Claimed - Claimed)"}},
-		"groups":     []any{map[string]any{"field": "category"}},
+		"columns": []any{
+			map[string]any{"field": "paid", "totals": []any{map[string]any{"fn": "average"}}},
+			map[string]any{"field": "share"},
+		},
+		"calculated": []any{
+			map[string]any{"key": "share", "label": "Share paid", "formula": "SUM(Paid) / SUM(Claimed)"},
+			map[string]any{"key": "odd", "label": "Odd", "formula": "Paid / (Claimed - Claimed)"},
+		},
+		"groups": []any{map[string]any{"field": "category"}},
 	})
 	run := c.do("POST", "/api/run", map[string]any{"view": view, "depth": 0, "limit": 10})
 	require.Equal(t, 200, run.code, run.text)
 	problems := run.body["tally"].(map[string]any)["problems"].([]any)
 	failed := g.Ask(t, `SELECT count(paid)::text FROM claims`)
 	problem := problems[0].(map[string]any)
-	require.Equal(t, failed+" records have no Odd because they divide by zero", problem["text"], "calculated, though no column shows it")
+	require.Equal(
+		t, failed+" records have no Odd because they divide by zero", problem["text"],
+		"calculated, though no column shows it",
+	)
 	// The problem leads to its records.
 	view["filter"] = map[string]any{"all": []any{problem["condition"]}}
 	led := c.do("POST", "/api/run", map[string]any{"view": view, "depth": 0, "limit": 0})
@@ -108,9 +130,17 @@ func TestExplanationAndSpreadOverHTTP(t *testing.T) {
 	require.Equal(t, 200, x.code, x.text)
 	counted := g.Ask(t, `SELECT count(paid)::text FROM claims WHERE category = $1`, label)
 	blanks := g.Ask(t, `SELECT (count(*) - count(paid))::text FROM claims WHERE category = $1`, label)
-	require.Equal(t, counted+" "+blanks, strconv.Itoa(int(x.body["counted"].(float64)))+" "+strconv.Itoa(int(x.body["blanks"].(float64))))
+	require.Equal(
+		t, counted+" "+blanks,
+		strconv.Itoa(int(x.body["counted"].(float64)))+" "+strconv.Itoa(int(x.body["blanks"].(float64))),
+	)
 	require.Equal(t, []any{label}, x.body["groups"])
-	require.Contains(t, x.body["sentence"], "Average paid of "+g.Ask(t, `SELECT count(*)::text FROM claims WHERE category = $1`, label)+" claims in "+label+".")
+	require.Contains(
+		t, x.body["sentence"],
+		"Average paid of "+g.Ask(
+			t, `SELECT count(*)::text FROM claims WHERE category = $1`, label,
+		)+" claims in "+label+".",
+	)
 	x = c.do("POST", "/api/explain", map[string]any{"view": view, "column": 1})
 	require.Equal(t, "SUM(Paid) / SUM(Claimed)", x.body["formula"])
 	require.Contains(t, x.body["sentence"], "Calculated as SUM(Paid) / SUM(Claimed).")
@@ -148,7 +178,9 @@ func TestRecordsHaveAddresses(t *testing.T) {
 		}
 		return map[string]any{"gavrik": 1, "records": records, "columns": columns}
 	}
-	for records, field := range map[string]string{"bookings": "ref", "booking_lines": "id", "vessels": "name", "staff": "name"} {
+	for records, field := range map[string]string{
+		"bookings": "ref", "booking_lines": "id", "vessels": "name", "staff": "name",
+	} {
 		for _, l := range lines(of(records, field, "id"), 0) {
 			line := l.(map[string]any)
 			require.Equal(t, strings.ReplaceAll(line["cells"].([]any)[0].(string), ",", ""), line["record"], records)
@@ -173,7 +205,9 @@ func TestRecordsHaveAddresses(t *testing.T) {
 			ways[fmt.Sprint(set["key"], " < ", link["records"], " by ", link["by"])] = true
 		}
 	}
-	for _, way := range []string{"vessels < inspections by vessel", "bookings < claims by booking", "sailings < claims by booking.sailing"} {
+	for _, way := range []string{
+		"vessels < inspections by vessel", "bookings < claims by booking", "sailings < claims by booking.sailing",
+	} {
 		require.True(t, ways[way], way)
 	}
 	require.False(t, ways["vessels < claims by booking.sailing.vessel"], "three links are too far to offer")
@@ -185,12 +219,19 @@ func TestMixesOverHTTP(t *testing.T) {
 	c := person(t, g, 0)
 	a := c.do("POST", "/api/run", map[string]any{"depth": 0, "limit": 50, "view": map[string]any{
 		"gavrik": 1, "records": "booking_lines", "groups": []any{map[string]any{"field": "item"}},
-		"columns": []any{map[string]any{"field": "unit_price", "totals": []any{map[string]any{"fn": "average"}}}, map[string]any{"field": "quantity", "totals": []any{map[string]any{"fn": "average"}}}},
+		"columns": []any{
+			map[string]any{"field": "unit_price", "totals": []any{map[string]any{"fn": "average"}}},
+			map[string]any{"field": "quantity", "totals": []any{map[string]any{"fn": "average"}}},
+		},
 	}})
 	require.Equal(t, 200, a.code, a.text)
 	for _, l := range a.body["lines"].([]any) {
 		line := l.(map[string]any)
-		want := g.Ask(t, `SELECT CASE WHEN min(unit_price) < max(unit_price) THEN min(unit_price) || ' ' || max(unit_price) ELSE '' END FROM booking_lines WHERE item = $1`, line["label"])
+		want := g.Ask(
+			t,
+			`SELECT CASE WHEN min(unit_price) < max(unit_price) THEN min(unit_price) || ' ' || max(unit_price) ELSE '' END FROM booking_lines WHERE item = $1`,
+			line["label"],
+		)
 		got := ""
 		if mixes, ok := line["mixes"].([]any); ok {
 			require.Len(t, mixes, 1, "an average quantity is no price")

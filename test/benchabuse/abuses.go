@@ -35,7 +35,8 @@ type abuse struct {
 
 // slow says that it is left out of a soak: it takes the machine for a while on purpose.
 func (a abuse) slow() bool {
-	return strings.Contains(a.name, "loads") || strings.Contains(a.name, "saves") || strings.Contains(a.name, "silent") || strings.Contains(a.name, "wrong passwords")
+	return strings.Contains(a.name, "loads") || strings.Contains(a.name, "saves") ||
+		strings.Contains(a.name, "silent") || strings.Contains(a.name, "wrong passwords")
 }
 
 func sortDurations(d []time.Duration) { slices.Sort(d) }
@@ -83,7 +84,9 @@ func formula(key, text string) object { return object{"key": key, "label": key, 
 
 // calculated runs a view that shows a formula.
 func (c *scene) calculated(text string) string {
-	return c.run(bookings(object{"calculated": []any{formula("x", text)}, "columns": []any{object{"field": "x"}}}))
+	return c.run(bookings(
+		object{"calculated": []any{formula("x", text)}, "columns": []any{object{"field": "x"}}},
+	))
 }
 
 func sum(field string) object {
@@ -113,7 +116,10 @@ func all(n int, do func(i int) string) string {
 }
 
 var abuses = []abuse{
-	{"a formula that rounds to hundreds", func(c *scene) string { return c.calculated(`'Ref' & ROUND('Fare'; -2)`) }},
+	{
+		"a formula that rounds to hundreds",
+		func(c *scene) string { return c.calculated(`'Ref' & ROUND('Fare'; -2)`) },
+	},
 	{"a look at the largest number", func(c *scene) string {
 		doc := bookings(object{"calculated": []any{formula("x", "9223372036854775807")}})
 		return c.say("POST", "/api/formula", object{"view": doc, "key": "x"})
@@ -143,21 +149,33 @@ var abuses = []abuse{
 		return c.calculated(strings.Repeat("COALESCE(", 24) + "'Fare'" + strings.Repeat("; 1)", 24))
 	}},
 	{"a chart of customers by day", func(c *scene) string {
-		return c.run(bookings(object{"groups": []any{object{"field": "customer.ref"}, object{"field": "booked_at", "unit": "day"}}, "chart": object{"field": "", "order": "largest"}}))
+		return c.run(bookings(
+			object{
+				"groups": []any{object{"field": "customer.ref"}, object{"field": "booked_at", "unit": "day"}},
+				"chart":  object{"field": "", "order": "largest"},
+			},
+		))
 	}},
 	{"a crosstab with a comparison by filter, drawn", func(c *scene) string {
-		return c.run(bookings(object{"columns": []any{sum("fare")}, "groups": []any{object{"field": "channel"}}, "across": []any{object{"field": "status"}}, "chart": object{"field": "fare"},
+		return c.run(bookings(object{"columns": []any{sum("fare")}, "groups": []any{
+			object{"field": "channel"},
+		}, "across": []any{object{"field": "status"}}, "chart": object{"field": "fare"},
 			"compare": object{"with": "filter", "filter": object{"field": "fare", "op": "over", "value": "10"}}}))
 	}},
 	{"a large crosstab, its filter changed 20 times", func(c *scene) string {
 		return all(20, func(i int) string {
-			return c.run(bookings(object{"columns": []any{sum("fare")}, "groups": []any{object{"field": "customer.ref"}}, "across": []any{object{"field": "booked_at", "unit": "month"}},
+			return c.run(bookings(object{"columns": []any{sum("fare")}, "groups": []any{
+				object{"field": "customer.ref"},
+			}, "across": []any{object{"field": "booked_at", "unit": "month"}},
 				"filter": object{"field": "fare", "op": "over", "value": fmt.Sprint(i)}}))
 		})
 	}},
 	{"20 heavy formulas of one person", func(c *scene) string {
 		return all(20, func(i int) string {
-			return c.calculated(fmt.Sprintf(`SEARCH("zz%d"; SUBSTITUTE(LOWER('Ref' & 'Customer name'); "a"; "bb") & TEXT('Fare' ^ 1.%d; "#,##0.00")) + LN('Fare' + %d) * SQRT('Fare')`, i, i, i+1))
+			return c.calculated(fmt.Sprintf(
+				`SEARCH("zz%d"; SUBSTITUTE(LOWER('Ref' & 'Customer name'); "a"; "bb") & TEXT('Fare' ^ 1.%d; "#,##0.00")) + LN('Fare' + %d) * SQRT('Fare')`,
+				i, i, i+1,
+			))
 		})
 	}},
 	{"a draft of 7.4 MB", func(c *scene) string {
@@ -167,7 +185,9 @@ var abuses = []abuse{
 		}
 		doc := bookings(object{"filter": object{"field": "ref", "op": "one_of", "values": values}})
 		state := fmt.Sprintf("largestate%d", time.Now().UnixNano())
-		kept := c.say("PUT", "/api/drafts/"+state, object{"place": "/new/bookings", "title": "x", "base": 0, "state": state, "revision": 0, "document": doc})
+		kept := c.say("PUT", "/api/drafts/"+state, object{
+			"place": "/new/bookings", "title": "x", "base": 0, "state": state, "revision": 0, "document": doc,
+		})
 		return "kept: " + kept + "; read: " + c.say("GET", "/api/states/"+state, nil)
 	}},
 	{"300 made-up methods", func(c *scene) string {
@@ -187,7 +207,9 @@ var abuses = []abuse{
 	{"two saves of a definition", func(c *scene) string {
 		for i := range 2 {
 			key := fmt.Sprintf("d%d", time.Now().UnixNano())
-			if err := c.admin.Send("POST", "/api/definitions", object{"records": "vessels", "calculated": formula(key, fmt.Sprintf("%d + 1", i))}, nil); err != nil {
+			if err := c.admin.Send("POST", "/api/definitions", object{
+				"records": "vessels", "calculated": formula(key, fmt.Sprintf("%d + 1", i)),
+			}, nil); err != nil {
 				return err.Error()
 			}
 			time.Sleep(2 * time.Second)
@@ -211,12 +233,17 @@ func silentReaders(c *scene) string {
 	var made struct{ Token string }
 	var saved struct{ Key string }
 	columns := []any{}
-	for _, f := range []string{"ref", "channel", "status", "fare", "booked_at", "customer.name", "customer.email", "sailing.departs_at", "sailing.route.name", "sailing.vessel.name"} {
+	for _, f := range []string{
+		"ref", "channel", "status", "fare", "booked_at", "customer.name", "customer.email", "sailing.departs_at",
+		"sailing.route.name", "sailing.vessel.name",
+	} {
 		columns = append(columns, object{"field": f})
 	}
 	err := errors.Join(
 		c.admin.Send("POST", "/api/tokens", object{"name": "silent", "days": 1}, &made),
-		c.admin.Send("POST", "/api/views", object{"name": fmt.Sprint("Silent ", time.Now().UnixNano()), "document": bookings(object{"columns": columns})}, &saved))
+		c.admin.Send("POST", "/api/views", object{
+			"name": fmt.Sprint("Silent ", time.Now().UnixNano()), "document": bookings(object{"columns": columns}),
+		}, &saved))
 	if err != nil {
 		return err.Error()
 	}
@@ -235,7 +262,10 @@ func silentReaders(c *scene) string {
 			_ = tcp.SetReadBuffer(4096) // what the system takes on its own should be little
 		}
 		open = append(open, conn)
-		if _, err := fmt.Fprintf(conn, "GET /api/views/%s/result HTTP/1.1\r\nHost: gavrik\r\nAuthorization: Bearer %s\r\n\r\n", saved.Key, made.Token); err != nil {
+		if _, err := fmt.Fprintf(
+			conn, "GET /api/views/%s/result HTTP/1.1\r\nHost: gavrik\r\nAuthorization: Bearer %s\r\n\r\n", saved.Key,
+			made.Token,
+		); err != nil {
 			return err.Error()
 		}
 	}
@@ -273,9 +303,13 @@ func restrictions(c *scene) string {
 		if i >= 6 {
 			traits["port"] = ports[i%6] + ", " + ports[(i/6+i)%6]
 		}
-		err := c.admin.Send("POST", "/api/people", object{"email": email, "name": email, "role": "reader", "password": true}, &in)
+		err := c.admin.Send("POST", "/api/people", object{
+			"email": email, "name": email, "role": "reader", "password": true,
+		}, &in)
 		if err == nil {
-			err = c.admin.Send("PUT", fmt.Sprint("/api/people/", in.Person.ID), object{"name": email, "role": "reader", "groups": []int64{agents}, "traits": traits}, nil)
+			err = c.admin.Send("PUT", fmt.Sprint("/api/people/", in.Person.ID), object{
+				"name": email, "role": "reader", "groups": []int64{agents}, "traits": traits,
+			}, nil)
 		}
 		p := crowd.New(c.url, 200+i)
 		if err = errors.Join(err, p.SignIn(email, in.Fresh)); err != nil {
@@ -287,7 +321,9 @@ func restrictions(c *scene) string {
 	for round := range 2 {
 		for _, p := range people {
 			started := time.Now()
-			if err := p.Send("POST", "/api/run", object{"view": p.Document(), "depth": 1, "limit": 50}, nil); err != nil {
+			if err := p.Send("POST", "/api/run", object{
+				"view": p.Document(), "depth": 1, "limit": 50,
+			}, nil); err != nil {
 				return err.Error()
 			}
 			if round == 1 {
@@ -296,7 +332,9 @@ func restrictions(c *scene) string {
 		}
 	}
 	slices.Sort(second)
-	return fmt.Sprintf("second round: median %.1f ms, longest %.1f ms", second[9].Seconds()*1e3, second[17].Seconds()*1e3)
+	return fmt.Sprintf(
+		"second round: median %.1f ms, longest %.1f ms", second[9].Seconds()*1e3, second[17].Seconds()*1e3,
+	)
 }
 
 // passwords guesses, many at once, and signs in honestly meanwhile.

@@ -60,7 +60,9 @@ func run(binary, listen, only string, soak time.Duration) (err error) {
 	}
 	abuser := crowd.New(s.url(), 100)
 	admin := crowd.New(s.url(), 101)
-	if err := errors.Join(abuser.SignIn(demo.People[1].Email, demo.Password), admin.SignIn(demo.People[0].Email, demo.Password)); err != nil {
+	if err := errors.Join(
+		abuser.SignIn(demo.People[1].Email, demo.Password), admin.SignIn(demo.People[0].Email, demo.Password),
+	); err != nil {
 		return err
 	}
 	set := &scene{ctx: ctx, url: s.url(), abuser: abuser, admin: admin, others: newOthers(people)}
@@ -102,7 +104,10 @@ func (c *scene) measure(s *server, a abuse) error {
 		}
 		return fmt.Sprintf("%.1f ms", times[min(len(times)-1, int(q*float64(len(times))))].Seconds()*1e3)
 	}
-	fmt.Printf("%-52s %8.1fs %6d MB %9s %9s %9d  %s\n", a.name, took.Seconds(), memory>>20, at(0.5), at(0.95), refused, answer)
+	fmt.Printf(
+		"%-52s %8.1fs %6d MB %9s %9s %9d  %s\n", a.name, took.Seconds(), memory>>20, at(0.5), at(0.95), refused,
+		answer,
+	)
 	if lived {
 		return nil
 	}
@@ -115,7 +120,9 @@ func (c *scene) measure(s *server, a abuse) error {
 // signInAgain is only needed where a server lost its sessions with its end, which it does
 // not: they are in the database. It makes sure of it.
 func (c *scene) signInAgain() error {
-	return errors.Join(c.abuser.SignIn(demo.People[1].Email, demo.Password), c.admin.SignIn(demo.People[0].Email, demo.Password))
+	return errors.Join(
+		c.abuser.SignIn(demo.People[1].Email, demo.Password), c.admin.SignIn(demo.People[0].Email, demo.Password),
+	)
 }
 
 // soak mixes the others' work with the milder abuses, and tells the memory each minute.
@@ -140,6 +147,9 @@ func (c *scene) soak(s *server, long time.Duration) error {
 	times, refused := c.others.end()
 	memory, lived := peak()
 	slices.Sort(times)
-	fmt.Printf("\n%d answers to others, median %.1f ms, 95 %% %.1f ms, %d refused; peak %d MB; alive: %t\n", len(times), times[len(times)/2].Seconds()*1e3, times[len(times)*95/100].Seconds()*1e3, refused, memory>>20, lived)
+	fmt.Printf(
+		"\n%d answers to others, median %.1f ms, 95 %% %.1f ms, %d refused; peak %d MB; alive: %t\n", len(times),
+		times[len(times)/2].Seconds()*1e3, times[len(times)*95/100].Seconds()*1e3, refused, memory>>20, lived,
+	)
 	return nil
 }

@@ -76,7 +76,10 @@ func run(people int, every, long time.Duration, saves, loads int) (err error) {
 		}
 	})
 	group.Wait()
-	fmt.Printf("%d people, each changing a filter every %s, for %s\n\n%-24s %8s %10s %10s %10s %8s\n", people, every, long, "", "answers", "median", "95 %", "longest", "errors")
+	fmt.Printf(
+		"%d people, each changing a filter every %s, for %s\n\n%-24s %8s %10s %10s %10s %8s\n", people, every, long,
+		"", "answers", "median", "95 %", "longest", "errors",
+	)
 	for _, what := range slices.Sorted(func(yield func(string) bool) {
 		for what := range times {
 			if !yield(what) {
@@ -109,7 +112,9 @@ func disturb(ctx context.Context, base string, long time.Duration, saves, loads 
 		if i < saves {
 			key := fmt.Sprintf("saved%d", i)
 			definition := map[string]any{"key": key, "label": key, "formula": fmt.Sprintf("%d + 1", i)}
-			err = admin.Send("POST", "/api/definitions", map[string]any{"records": "vessels", "calculated": definition}, nil)
+			err = admin.Send("POST", "/api/definitions", map[string]any{
+				"records": "vessels", "calculated": definition,
+			}, nil)
 		} else {
 			err = admin.Send("POST", "/api/refresh", nil, nil)
 		}

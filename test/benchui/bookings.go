@@ -37,12 +37,17 @@ func writeBookings(file string, rows int) error {
 	w := bufio.NewWriterSize(f, 1<<20)
 	r := rand.New(rand.NewPCG(4, 2))
 	status := []string{"Travelled", "Confirmed", "Cancelled", "No-show", "Waiting list"}
-	routes := []string{"Port Anselm – Venn Isle", "Harrow Strand – St Brannoc", "Tarn Head – Venn Isle", "Mulberry Quay – Oxley", "St Brannoc – Oxley", "Port Anselm – Garrel", "Venn Isle – Pennick"}
+	routes := []string{
+		"Port Anselm – Venn Isle", "Harrow Strand – St Brannoc", "Tarn Head – Venn Isle", "Mulberry Quay – Oxley",
+		"St Brannoc – Oxley", "Port Anselm – Garrel", "Venn Isle – Pennick",
+	}
 	start := time.Date(2024, 1, 1, 0, 0, 0, 0, time.UTC)
 	fmt.Fprintln(w, "ref,status,route,channel,departs_on,fare,passengers,paid")
 	for i := range rows {
 		fmt.Fprintf(w, "HB-%08d,%s,%s,%s,%s,%d.%02d,%d,%d.00\n", i, status[int(float64(len(status))*r.Float64()*r.Float64())], routes[r.IntN(len(routes))],
-			[]string{"Web", "Counter", "Phone"}[r.IntN(3)], start.AddDate(0, 0, r.IntN(1090)).Format(time.DateOnly), 10+r.IntN(400), r.IntN(100), 1+r.IntN(8), r.IntN(300))
+			[]string{
+				"Web", "Counter", "Phone",
+			}[r.IntN(3)], start.AddDate(0, 0, r.IntN(1090)).Format(time.DateOnly), 10+r.IntN(400), r.IntN(100), 1+r.IntN(8), r.IntN(300))
 	}
 	return errors.Join(w.Flush(), f.Close())
 }

@@ -35,7 +35,9 @@ func (m *meter) fresh(set string) error {
 		return err
 	}
 	// What an earlier run left unsaved is no part of this one.
-	if _, err := m.number(`fetch('/api/drafts').then(r => r.json()).then(x => Promise.all(x.drafts.map(d => fetch('/api/drafts/' + d.id, {method: 'DELETE'})))).then(() => 0)`); err != nil {
+	if _, err := m.number(
+		`fetch('/api/drafts').then(r => r.json()).then(x => Promise.all(x.drafts.map(d => fetch('/api/drafts/' + d.id, {method: 'DELETE'})))).then(() => 0)`,
+	); err != nil {
 		return err
 	}
 	return m.do(chromedp.Navigate(m.base+"/new/"+set), browser.Settled())
@@ -43,14 +45,18 @@ func (m *meter) fresh(set string) error {
 
 // key presses a key and returns the time from its being pressed to the painted answer.
 func (m *meter) key(press browser.Step) (float64, error) {
-	_, err := m.number(`(performance.clearMarks('gavrik painted'), addEventListener('keydown', e => { window.pressed = e.timeStamp }, {capture: true, once: true}), 0)`)
+	_, err := m.number(
+		`(performance.clearMarks('gavrik painted'), addEventListener('keydown', e => { window.pressed = e.timeStamp }, {capture: true, once: true}), 0)`,
+	)
 	if err != nil {
 		return 0, err
 	}
 	if err := m.do(press); err != nil {
 		return 0, err
 	}
-	return m.number(`new Promise((done, failed) => { const began = performance.now(); const look = () => { const [mark] = performance.getEntriesByName('gavrik painted'); if (mark) done(mark.startTime - window.pressed); else if (performance.now() - began > 20000) failed('no answer was painted'); else setTimeout(look, 5) }; look() })`)
+	return m.number(
+		`new Promise((done, failed) => { const began = performance.now(); const look = () => { const [mark] = performance.getEntriesByName('gavrik painted'); if (mark) done(mark.startTime - window.pressed); else if (performance.now() - began > 20000) failed('no answer was painted'); else setTimeout(look, 5) }; look() })`,
+	)
 }
 
 // times presses keys again and again.
@@ -75,7 +81,11 @@ func (m *meter) all(set string) error {
 	}
 	see := func(css string) browser.Step { return chromedp.WaitVisible(chromedp.CSS(css)) }
 	find := func(words string) browser.Step {
-		return chromedp.Steps(see(`[data-popover] [role=option]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), words), chromedp.Sleep(300*time.Millisecond), chromedp.KeyEvent(kb.Enter))
+		return chromedp.Steps(
+			see(`[data-popover] [role=option]`),
+			chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), words),
+			chromedp.Sleep(300*time.Millisecond), chromedp.KeyEvent(kb.Enter),
+		)
 	}
 	value := chromedp.CSS(`[data-popover] [aria-label=Value]`)
 	type script struct {
@@ -91,11 +101,38 @@ func (m *meter) all(set string) error {
 		return chromedp.KeyEvent(key, chromedp.KeyModifiers(mod))
 	}
 	scripts := []script{
-		{"typing an amount in a filter", []browser.Step{chromedp.KeyEvent("f"), find("fare"), see(`[data-popover] [aria-label=Value]`), chromedp.Click(value), chromedp.SendKeys(value, "1")}, []browser.Step{chromedp.KeyEvent("5"), chromedp.KeyEvent(kb.Backspace)}},
-		{"keeping it, undoing, redoing", []browser.Step{chromedp.KeyEvent(kb.Enter), browser.Settled()}, []browser.Step{ctrl("z", false), ctrl("Z", true)}},
-		{"grouping by route, undoing, redoing", []browser.Step{chromedp.KeyEvent("g"), find("route"), chromedp.Sleep(500 * time.Millisecond), chromedp.KeyEvent(kb.Enter), browser.Settled()}, []browser.Step{ctrl("z", false), ctrl("Z", true)}},
-		{"a total of passengers, on and off", []browser.Step{chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(),'Passengers')]`), chromedp.Sleep(500 * time.Millisecond)}, []browser.Step{chromedp.KeyEvent("t")}},
-		{"sorting by it, both ways", []browser.Step{chromedp.KeyEvent("t"), browser.Settled()}, []browser.Step{chromedp.KeyEvent("s")}},
+		{
+			"typing an amount in a filter",
+			[]browser.Step{
+				chromedp.KeyEvent("f"), find("fare"), see(`[data-popover] [aria-label=Value]`), chromedp.Click(value),
+				chromedp.SendKeys(value, "1"),
+			},
+			[]browser.Step{chromedp.KeyEvent("5"), chromedp.KeyEvent(kb.Backspace)},
+		},
+		{
+			"keeping it, undoing, redoing", []browser.Step{chromedp.KeyEvent(kb.Enter), browser.Settled()},
+			[]browser.Step{ctrl("z", false), ctrl("Z", true)},
+		},
+		{
+			"grouping by route, undoing, redoing",
+			[]browser.Step{
+				chromedp.KeyEvent("g"), find("route"), chromedp.Sleep(500 * time.Millisecond),
+				chromedp.KeyEvent(kb.Enter), browser.Settled(),
+			},
+			[]browser.Step{ctrl("z", false), ctrl("Z", true)},
+		},
+		{
+			"a total of passengers, on and off",
+			[]browser.Step{
+				chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(),'Passengers')]`),
+				chromedp.Sleep(500 * time.Millisecond),
+			},
+			[]browser.Step{chromedp.KeyEvent("t")},
+		},
+		{
+			"sorting by it, both ways", []browser.Step{chromedp.KeyEvent("t"), browser.Settled()},
+			[]browser.Step{chromedp.KeyEvent("s")},
+		},
 		{"opening and closing a level", nil, []browser.Step{chromedp.KeyEvent("]"), chromedp.KeyEvent("[")}},
 	}
 	for _, s := range scripts {
@@ -118,7 +155,9 @@ func (m *meter) firstPage(set string) error {
 	if err != nil {
 		return err
 	}
-	script, err := m.number(`performance.getEntriesByType('resource').filter(e => e.name.endsWith('.js')).reduce((sum, e) => sum + e.encodedBodySize, 0) / 1000`)
+	script, err := m.number(
+		`performance.getEntriesByType('resource').filter(e => e.name.endsWith('.js')).reduce((sum, e) => sum + e.encodedBodySize, 0) / 1000`,
+	)
 	if err != nil {
 		return err
 	}
@@ -126,7 +165,10 @@ func (m *meter) firstPage(set string) error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("%s, %.0f records: first page after %.0f ms, with %.0f kB of script as sent\n", set, records, painted, script)
+	fmt.Printf(
+		"%s, %.0f records: first page after %.0f ms, with %.0f kB of script as sent\n", set, records, painted,
+		script,
+	)
 	return nil
 }
 
@@ -151,7 +193,10 @@ func (m *meter) scroll() error {
 		if err != nil {
 			return fmt.Errorf("scrolling: %w", err)
 		}
-		fmt.Printf("  scrolling by %d lines a second: %.1f frames a second, the longest %.0f ms; lines still loading in %.0f of %.0f frames\n", speed*60/30, result[0], result[1], result[2], result[3])
+		fmt.Printf(
+			"  scrolling by %d lines a second: %.1f frames a second, the longest %.0f ms; lines still loading in %.0f of %.0f frames\n",
+			speed*60/30, result[0], result[1], result[2], result[3],
+		)
 	}
 	return nil
 }

@@ -28,7 +28,9 @@ func Start(ctx context.Context) (tab context.Context, stop func(), err error) {
 	opts := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.UserDataDir(profile), chromedp.WindowSize(Width, Height), chromedp.NoSandbox, chromedp.DisableGPU,
 		chromedp.Flag("disable-quic", true), chromedp.Flag("no-first-run", true),
-		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true))
+		chromedp.Flag(
+			"disable-background-networking", true,
+		), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true))
 	alloc, stopAlloc := chromedp.NewExecAllocator(ctx, opts...)
 	tab, stopTab := chromedp.NewContext(alloc)
 	stop = func() {

@@ -76,12 +76,17 @@ func Gather(ctx context.Context, base string, n int) ([]*Person, error) {
 			Fresh  string
 		}
 		email := fmt.Sprintf("crowd%d@marrowby.example", i)
-		if err := admin.Send("POST", "/api/people", map[string]any{"email": email, "name": fmt.Sprint("Somebody ", i), "role": "analyst", "password": true}, &in); err != nil {
+		if err := admin.Send("POST", "/api/people", map[string]any{
+			"email": email, "name": fmt.Sprint("Somebody ", i), "role": "analyst", "password": true,
+		}, &in); err != nil {
 			return nil, err
 		}
 		for _, g := range groups.Groups {
 			if i%3 == 0 && g.Name == "Port agents" {
-				change := map[string]any{"name": fmt.Sprint("Agent ", i), "role": "analyst", "groups": []int64{g.ID}, "traits": map[string]string{"port": ports[i/3%len(ports)]}}
+				change := map[string]any{
+					"name": fmt.Sprint("Agent ", i), "role": "analyst", "groups": []int64{g.ID},
+					"traits": map[string]string{"port": ports[i/3%len(ports)]},
+				}
 				if err := admin.Send("PUT", fmt.Sprint("/api/people/", in.Person.ID), change, nil); err != nil {
 					return nil, err
 				}
@@ -97,7 +102,10 @@ func Gather(ctx context.Context, base string, n int) ([]*Person, error) {
 
 // New is somebody who has not signed in yet; number tells people apart.
 func New(base string, number int) *Person {
-	return &Person{Rand: rand.New(rand.NewPCG(uint64(number), 7)), base: base, client: &http.Client{Timeout: time.Minute}, draft: fmt.Sprintf("crowdpart%d", number)}
+	return &Person{
+		Rand: rand.New(rand.NewPCG(uint64(number), 7)), base: base, client: &http.Client{Timeout: time.Minute},
+		draft: fmt.Sprintf("crowdpart%d", number),
+	}
 }
 
 // SignIn opens a session.
@@ -106,7 +114,9 @@ func (p *Person) SignIn(email, password string) (err error) {
 		return err
 	}
 	var me struct{ Changing bool }
-	if err := p.Send("POST", "/api/session", map[string]any{"email": email, "password": password}, &me); err != nil || !me.Changing {
+	if err := p.Send("POST", "/api/session", map[string]any{
+		"email": email, "password": password,
+	}, &me); err != nil || !me.Changing {
 		return err
 	}
 	// Somebody else has chosen it.
@@ -118,7 +128,10 @@ func (p *Person) SignIn(email, password string) (err error) {
 func (p *Person) Change() map[string]Took {
 	doc := p.Document()
 	p.states++
-	draft := map[string]any{"place": "/new/bookings", "title": "New view of bookings", "base": 0, "state": fmt.Sprintf("%sstate%06d", p.draft, p.states), "revision": p.revision, "document": doc}
+	draft := map[string]any{
+		"place": "/new/bookings", "title": "New view of bookings", "base": 0,
+		"state": fmt.Sprintf("%sstate%06d", p.draft, p.states), "revision": p.revision, "document": doc,
+	}
 	var kept struct{ Revision int }
 	out := map[string]Took{
 		"first lines of a view": p.timed(func() error {
@@ -143,16 +156,27 @@ func (p *Person) Document() map[string]any {
 		"gavrik": 1, "records": "bookings",
 		"filter": map[string]any{"all": []any{
 			map[string]any{"field": "fare", "op": "over", "value": fmt.Sprintf("%d.%02d", p.IntN(400), p.IntN(100))},
-			map[string]any{"field": "status", "op": "none_of", "values": []string{pick("Cancelled", "No-show", "Waiting list")}},
-			map[string]any{"field": "sailing.departs_at", "op": "in", "period": map[string]any{"which": "past", "unit": "day", "n": 30 + p.IntN(700)}},
+			map[string]any{
+				"field": "status", "op": "none_of", "values": []string{pick("Cancelled", "No-show", "Waiting list")},
+			},
+			map[string]any{
+				"field": "sailing.departs_at", "op": "in",
+				"period": map[string]any{"which": "past", "unit": "day", "n": 30 + p.IntN(700)},
+			},
 		}},
 		"columns": []any{
-			map[string]any{"field": "ref"}, map[string]any{"field": "customer.name"}, map[string]any{"field": "channel"},
-			map[string]any{"field": "fare", "totals": []any{map[string]any{"fn": "sum"}, map[string]any{"fn": "average"}}},
+			map[string]any{"field": "ref"}, map[string]any{"field": "customer.name"},
+			map[string]any{"field": "channel"},
+			map[string]any{
+				"field": "fare", "totals": []any{map[string]any{"fn": "sum"}, map[string]any{"fn": "average"}},
+			},
 			map[string]any{"field": "passengers", "totals": []any{map[string]any{"fn": "sum"}}},
 		},
-		"groups": []any{map[string]any{"field": pick("sailing.route.name", "sailing.vessel.name", "channel", "status")}, map[string]any{"field": "booked_at", "unit": "month"}},
-		"sort":   []any{map[string]any{"field": "fare", "desc": true}},
+		"groups": []any{
+			map[string]any{"field": pick("sailing.route.name", "sailing.vessel.name", "channel", "status")},
+			map[string]any{"field": "booked_at", "unit": "month"},
+		},
+		"sort": []any{map[string]any{"field": "fare", "desc": true}},
 	}
 }
 
@@ -191,7 +215,9 @@ func (p *Person) SendWithin(ctx context.Context, method, path string, text []byt
 		return err
 	}
 	if res.StatusCode >= 400 {
-		return fmt.Errorf("%s %s: %w", method, path, &RefusedError{res.StatusCode, string(answer[:min(len(answer), 300)])})
+		return fmt.Errorf("%s %s: %w", method, path, &RefusedError{
+			res.StatusCode, string(answer[:min(len(answer), 300)]),
+		})
 	}
 	if got == nil {
 		return nil

@@ -83,7 +83,10 @@ func StartWith(t *testing.T, change func(url string, o *web.Options)) *Gavrik {
 	cal := calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}
 	workspace, err := app.NewWorkspace(t.Context(), load, cal, func() time.Time { return Now }, app.Bounds{})
 	require.NoError(t, err)
-	o := web.Options{Store: g.Store, Workspace: workspace, Files: front.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)), OpenMetrics: true}
+	o := web.Options{
+		Store: g.Store, Workspace: workspace, Files: front.Files(),
+		Log: slog.New(slog.NewTextHandler(io.Discard, nil)), OpenMetrics: true,
+	}
 	g.Server = httptest.NewUnstartedServer(nil)
 	g.URL = "http://" + g.Server.Listener.Addr().String()
 	change(g.URL, &o)

@@ -20,25 +20,46 @@ func TestATemplateAsksItsReader(t *testing.T) {
 		return g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM claims WHERE `+where, args...)
 	}
 	// Two questions: a status, optional, with a proposal; an amount, required, with none.
-	p.do(keys("a"), find("status"), see(`[data-ask-form] [data-ask-label]`), chromedp.Click(`//label[contains(.,'Open')]//input`))
+	p.do(
+		keys("a"), find("status"), see(`[data-ask-form] [data-ask-label]`),
+		chromedp.Click(`//label[contains(.,'Open')]//input`),
+	)
 	p.settled()
 	p.do(keys(kb.Escape))
 	p.settled()
-	p.do(keys("a"), find("status"), see(`[data-popover] li input`), chromedp.Click(`//li//label[contains(.,'Refused')]//input`), chromedp.Sleep(300*time.Millisecond))
+	p.do(
+		keys("a"), find("status"), see(`[data-popover] li input`),
+		chromedp.Click(`//li//label[contains(.,'Refused')]//input`), chromedp.Sleep(300*time.Millisecond),
+	)
 	p.axe("leaving a condition open")
 	p.do(chromedp.Click(`//button[normalize-space()='Enter keep']`))
 	p.settled()
 	require.Contains(t, p.text(`[data-brief]`), "(as answered) status is Refused")
-	p.do(keys("a"), find("claimed"), see(`[data-ask-required]`), click(`[data-ask-required]`), chromedp.Sleep(200*time.Millisecond), chromedp.Click(`//button[normalize-space()='Enter keep']`), see(`[data-waits]`))
+	p.do(
+		keys("a"), find("claimed"), see(`[data-ask-required]`), click(`[data-ask-required]`),
+		chromedp.Sleep(200*time.Millisecond), chromedp.Click(`//button[normalize-space()='Enter keep']`),
+		see(`[data-waits]`),
+	)
 	require.Contains(t, p.text(`[data-waits]`), "Answer “Claimed: how much?” to see the claims.")
-	p.do(clickText("Save …"), see(`[role=dialog] input[name=name]`), chromedp.SendKeys(chromedp.CSS(`[role=dialog] input[name=name]`), "Claims over an amount"),
-		click(`input[name=template]`), shareWith("everyone"), chromedp.Click(`//form//button[normalize-space()='Save']`), chromedp.WaitVisible(`//h1[text()='Claims over an amount']`))
+	p.do(clickText("Save …"), see(`[role=dialog] input[name=name]`), chromedp.SendKeys(
+		chromedp.CSS(`[role=dialog] input[name=name]`), "Claims over an amount",
+	),
+		click(`input[name=template]`), shareWith("everyone"), chromedp.Click(
+			`//form//button[normalize-space()='Save']`,
+		), chromedp.WaitVisible(`//h1[text()='Claims over an amount']`))
 
 	// Somebody else begins from it; the original stays as it is.
 	q := open(t)
-	q.do(browser.SignIn(g.URL, demo.People[1].Email, demo.Password), chromedp.Navigate(g.URL+"/views"), chromedp.Click(`//a[normalize-space()='Claims over an amount']`), see(`[data-waits]`))
+	q.do(
+		browser.SignIn(g.URL, demo.People[1].Email, demo.Password), chromedp.Navigate(g.URL+"/views"),
+		chromedp.Click(`//a[normalize-space()='Claims over an amount']`), see(`[data-waits]`),
+	)
 	require.Contains(t, q.text(`main`), "from the template “Claims over an amount”")
-	q.do(click(`[data-question="claimed"] button`), see(`[data-popover] [aria-label=Value]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label=Value]`), "40"), chromedp.Sleep(200*time.Millisecond))
+	q.do(
+		click(`[data-question="claimed"] button`), see(`[data-popover] [aria-label=Value]`),
+		chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label=Value]`), "40"),
+		chromedp.Sleep(200*time.Millisecond),
+	)
 	q.settled()
 	q.axe("answering")
 	q.do(keys(kb.Enter))
@@ -46,7 +67,11 @@ func TestATemplateAsksItsReader(t *testing.T) {
 	require.Equal(t, count(`status = 'Refused' AND claimed > 40`), q.text(`[data-kept]`))
 	require.Contains(t, q.text(`[data-brief]`), "where (as answered) status is Refused")
 	// No answer filters nothing, and says so.
-	q.do(click(`[data-question="status"] button`), see(`[data-no-answer]`), click(`[data-no-answer]`), keys(kb.Escape, kb.Escape), click(`[data-question="status"] button`), see(`[data-no-answer]`), click(`[data-no-answer]`), chromedp.Click(`//button[normalize-space()='Enter keep']`))
+	q.do(
+		click(`[data-question="status"] button`), see(`[data-no-answer]`), click(`[data-no-answer]`),
+		keys(kb.Escape, kb.Escape), click(`[data-question="status"] button`), see(`[data-no-answer]`),
+		click(`[data-no-answer]`), chromedp.Click(`//button[normalize-space()='Enter keep']`),
+	)
 	q.settled()
 	require.Equal(t, count(`claimed > 40`), q.text(`[data-kept]`))
 	require.Equal(t, "anything", q.texts(`[data-question="status"] button`)[0])
@@ -56,7 +81,9 @@ func TestATemplateAsksItsReader(t *testing.T) {
 	_, err := chromedp.Run(q.tab, chromedp.Evaluate[bool](`window.dispatchEvent(new Event('beforeprint'))`))
 	require.NoError(t, err)
 	q.do(chromedp.WaitReady(chromedp.CSS(`[data-print] td`)))
-	printed, err := chromedp.Run(q.tab, chromedp.Evaluate[string](`document.querySelector('[data-print-answers]').textContent`))
+	printed, err := chromedp.Run(
+		q.tab, chromedp.Evaluate[string](`document.querySelector('[data-print-answers]').textContent`),
+	)
 	require.NoError(t, err)
 	require.Equal(t, "Which status?no answer: filters nothingClaimed: how much?claimed is over 40.00", printed)
 	_, err = chromedp.Run(q.tab, chromedp.Evaluate[bool](`window.dispatchEvent(new Event('afterprint'))`))
@@ -68,10 +95,27 @@ func TestATemplateAsksItsReader(t *testing.T) {
 	p.do(chromedp.Navigate(link), see(`[data-kept]`))
 	p.settled()
 	require.Equal(t, count(`claimed > 40`), p.text(`[data-kept]`))
-	require.Equal(t, "1", g.Ask(t, `SELECT max(version)::text FROM gavrik.view_versions WHERE name = 'Claims over an amount'`), "the template is as it was")
+	require.Equal(
+		t, "1",
+		g.Ask(t, `SELECT max(version)::text FROM gavrik.view_versions WHERE name = 'Claims over an amount'`),
+		"the template is as it was",
+	)
 
 	// Answers are remembered at the next visit, and a copy is saved as one's own.
-	q.do(clickText("Save …"), see(`[role=dialog] input[name=name]`), chromedp.SendKeys(chromedp.CSS(`[role=dialog] input[name=name]`), "My claims over an amount"+kb.Enter), chromedp.WaitVisible(`//h1[text()='My claims over an amount']`))
-	q.do(chromedp.Navigate(g.URL), chromedp.Sleep(200*time.Millisecond), chromedp.Navigate(g.URL+"/views"), chromedp.Click(`//a[normalize-space()='My claims over an amount']`), see(`[data-questions]`))
-	require.Equal(t, "Jory Hale", g.Ask(t, `SELECT p.name FROM gavrik.views v JOIN gavrik.view_versions n ON n.view_id = v.id JOIN gavrik.people p ON p.id = v.owner_id WHERE n.name = 'My claims over an amount'`))
+	q.do(
+		clickText("Save …"), see(`[role=dialog] input[name=name]`),
+		chromedp.SendKeys(chromedp.CSS(`[role=dialog] input[name=name]`), "My claims over an amount"+kb.Enter),
+		chromedp.WaitVisible(`//h1[text()='My claims over an amount']`),
+	)
+	q.do(
+		chromedp.Navigate(g.URL), chromedp.Sleep(200*time.Millisecond), chromedp.Navigate(g.URL+"/views"),
+		chromedp.Click(`//a[normalize-space()='My claims over an amount']`), see(`[data-questions]`),
+	)
+	require.Equal(
+		t, "Jory Hale",
+		g.Ask(
+			t,
+			`SELECT p.name FROM gavrik.views v JOIN gavrik.view_versions n ON n.view_id = v.id JOIN gavrik.people p ON p.id = v.owner_id WHERE n.name = 'My claims over an amount'`,
+		),
+	)
 }

@@ -24,7 +24,12 @@ type spot struct{ X, Y float64 }
 // spotOf is the middle of the element that an expression gives.
 func (p *page) spotOf(js string) spot {
 	p.t.Helper()
-	at, err := chromedp.Run(p.tab, chromedp.Evaluate[spot](`(e => { const r = e.getBoundingClientRect(); return {X: r.x + r.width / 2, Y: r.y + r.height / 2} })(`+js+`)`))
+	at, err := chromedp.Run(
+		p.tab,
+		chromedp.Evaluate[spot](
+			`(e => { const r = e.getBoundingClientRect(); return {X: r.x + r.width / 2, Y: r.y + r.height / 2} })(`+js+`)`,
+		),
+	)
 	require.NoError(p.t, err, js)
 	return at
 }
@@ -32,7 +37,10 @@ func (p *page) spotOf(js string) spot {
 // choose takes a choice of a list.
 func choose(css, value string) gavrik.Step {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-		_, err := chromedp.Evaluate[bool](fmt.Sprintf(`(e => { e.value = %q; e.dispatchEvent(new Event('change')); return true })(document.querySelector(%q))`, value, css))(ctx, t)
+		_, err := chromedp.Evaluate[bool](fmt.Sprintf(
+			`(e => { e.value = %q; e.dispatchEvent(new Event('change')); return true })(document.querySelector(%q))`,
+			value, css,
+		))(ctx, t)
 		return chromedp.Void{}, err
 	}
 }
@@ -41,24 +49,34 @@ func choose(css, value string) gavrik.Step {
 func drag(from, to spot) gavrik.Step {
 	event := func(kind input.DispatchMouseEventType, at spot) gavrik.Step {
 		return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-			_, err := cdp.Call(ctx, t, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: at.X, Y: at.Y, Button: "left", Buttons: 1, ClickCount: 1})
+			_, err := cdp.Call(ctx, t, input.DispatchMouseEvent, input.DispatchMouseEventParams{
+				Type: kind, X: at.X, Y: at.Y, Button: "left", Buttons: 1, ClickCount: 1,
+			})
 			return chromedp.Void{}, err
 		}
 	}
 	half := spot{(from.X + to.X) / 2, (from.Y + to.Y) / 2}
-	return chromedp.Steps(event("mouseMoved", from), event("mousePressed", from), event("mouseMoved", half), event("mouseMoved", to), event("mouseReleased", to))
+	return chromedp.Steps(
+		event("mouseMoved", from), event("mousePressed", from), event("mouseMoved", half), event("mouseMoved", to),
+		event("mouseReleased", to),
+	)
 }
 
 // A stretch is chosen by dragging over the distribution, in the lens and in a filter's
 // editor, and the count follows.
 func TestAStretchIsDragged(t *testing.T) {
 	g, p := openAt(t, "Claims")
-	p.do(chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(),'Claimed')]`), see(`[data-spread] button`))
+	p.do(
+		chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(),'Claimed')]`),
+		see(`[data-spread] button`),
+	)
 	bar := func(n int) spot {
 		return p.spotOf(fmt.Sprintf(`document.querySelectorAll('[data-spread] button')[%d]`, n))
 	}
 	label := func(n int) string {
-		return p.texts(`[data-spread] button`)[n] + p.attribute(fmt.Sprintf(`[data-spread] button:nth-child(%d)`, n+1), "title")
+		return p.texts(`[data-spread] button`)[n] + p.attribute(
+			fmt.Sprintf(`[data-spread] button:nth-child(%d)`, n+1), "title",
+		)
 	}
 	first, last := label(1), label(3)
 	p.do(drag(bar(1), bar(3)))
@@ -66,13 +84,19 @@ func TestAStretchIsDragged(t *testing.T) {
 	from, _, _ := strings.Cut(first, " to under ")
 	_, below, _ := strings.Cut(last, " to under ")
 	below, _, _ = strings.Cut(below, ":")
-	want := g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM claims WHERE claimed >= $1::numeric AND claimed < $2::numeric`, strings.ReplaceAll(from, ",", ""), strings.ReplaceAll(below, ",", ""))
+	want := g.Ask(
+		t,
+		`SELECT to_char(count(*), 'FM999,999') FROM claims WHERE claimed >= $1::numeric AND claimed < $2::numeric`,
+		strings.ReplaceAll(from, ",", ""), strings.ReplaceAll(below, ",", ""),
+	)
 	require.Equal(t, want, p.text(`[data-kept]`))
 	require.Contains(t, p.text(`[data-brief]`), "claimed is at least "+from)
 	p.axe("a column in the lens")
 
 	// In the editor of a date, a drag turns the relative period into fixed days.
-	p.do(keys("f"), find("closed"), see(`[data-popover] [data-dates]`), see(`[data-popover] [data-spread] button`))
+	p.do(
+		keys("f"), find("closed"), see(`[data-popover] [data-dates]`), see(`[data-popover] [data-spread] button`),
+	)
 	inside := func(n int) spot {
 		return p.spotOf(fmt.Sprintf(`document.querySelectorAll('[data-popover] [data-spread] button')[%d]`, n))
 	}
@@ -90,7 +114,10 @@ func TestAStretchIsDragged(t *testing.T) {
 // attribute is that of the first element.
 func (p *page) attribute(css, name string) string {
 	p.t.Helper()
-	s, err := chromedp.Run(p.tab, chromedp.Evaluate[string](fmt.Sprintf(`document.querySelector(%q).getAttribute(%q) ?? ''`, css, name)))
+	s, err := chromedp.Run(
+		p.tab,
+		chromedp.Evaluate[string](fmt.Sprintf(`document.querySelector(%q).getAttribute(%q) ?? ''`, css, name)),
+	)
 	require.NoError(p.t, err, css)
 	return s
 }
@@ -101,7 +128,9 @@ func TestAChartLeadsToItsRecords(t *testing.T) {
 	g, p := openAt(t, "Fares by route and month")
 	p.do(keys("h"), see(`[data-drawn=stacked]`), chromedp.Sleep(200*time.Millisecond))
 	// The largest mark of the first route's colour.
-	mark := p.spotOf(`[...document.querySelectorAll('[data-plot] path[fill="#1f5c4d"]')].sort((a, b) => b.getBBox().height * b.getBBox().width - a.getBBox().height * a.getBBox().width)[0]`)
+	mark := p.spotOf(
+		`[...document.querySelectorAll('[data-plot] path[fill="#1f5c4d"]')].sort((a, b) => b.getBBox().height * b.getBBox().width - a.getBBox().height * a.getBBox().width)[0]`,
+	)
 	p.do(drag(mark, mark), see(`[data-figure-value]`), seeText("went in"))
 	title, figure := p.text(`[data-figure] h2`), p.text(`[data-figure-value]`)
 	parts := strings.Split(title, " · ")
@@ -113,7 +142,9 @@ func TestAChartLeadsToItsRecords(t *testing.T) {
 	before := p.text(`[data-brief]`)
 	p.do(click(`[data-see-records]`))
 	p.settled()
-	require.Equal(t, g.Ask(t, `SELECT to_char(count(*), 'FM999,999')`+from, parts[0], parts[1]), p.text(`[data-kept]`))
+	require.Equal(
+		t, g.Ask(t, `SELECT to_char(count(*), 'FM999,999')`+from, parts[0], parts[1]), p.text(`[data-kept]`),
+	)
 	require.Empty(t, p.texts(`[data-plot]`), "records stand alone")
 	p.do(chromedp.NavigateBack())
 	p.settled()
@@ -136,7 +167,10 @@ func TestTenStepsBack(t *testing.T) {
 		keys("t"), keys("s"), keys("s"), clickText("Take out"), clickText("← Move"),
 		chromedp.Steps(keys("g"), find("category"), chromedp.Sleep(200*time.Millisecond), keys(kb.Enter)),
 		chromedp.Steps(keys("g"), find("status"), chromedp.Sleep(200*time.Millisecond), keys(kb.Enter)),
-		chromedp.Steps(keys("f"), find("category"), see(`[data-popover] li input`), click(`[data-popover] li:first-child input`), chromedp.Sleep(200*time.Millisecond), keys(kb.Enter)),
+		chromedp.Steps(
+			keys("f"), find("category"), see(`[data-popover] li input`), click(`[data-popover] li:first-child input`),
+			chromedp.Sleep(200*time.Millisecond), keys(kb.Enter),
+		),
 		keys("h"), clickText("Take out"),
 	} {
 		p.do(press)
@@ -155,7 +189,11 @@ func TestTenStepsBack(t *testing.T) {
 		p.settled()
 		require.Equal(t, said[i], p.text(`[data-brief]`), "step %d again", i)
 	}
-	p.do(click(`[data-steps]`), seeText("As it was opened"), chromedp.WaitVisible(`//*[@data-step][contains(., 'grouped by category')]`), chromedp.WaitNotPresent(`//*[@data-step][contains(., '…')]`))
+	p.do(
+		click(`[data-steps]`), seeText("As it was opened"),
+		chromedp.WaitVisible(`//*[@data-step][contains(., 'grouped by category')]`),
+		chromedp.WaitNotPresent(`//*[@data-step][contains(., '…')]`),
+	)
 	steps := p.texts(`[data-step]`)
 	require.Len(t, steps, last+1)
 	require.Contains(t, steps, "grouped by category")
@@ -172,7 +210,10 @@ func TestTenStepsBack(t *testing.T) {
 // the server may be away for a while.
 func TestUnsavedWorkIsKept(t *testing.T) {
 	g, p := openAt(t, "Open claims by route")
-	p.do(keys("f"), find("category"), see(`[data-popover] li input`), click(`[data-popover] li:first-child input`), chromedp.Sleep(300*time.Millisecond), keys(kb.Enter))
+	p.do(
+		keys("f"), find("category"), see(`[data-popover] li input`), click(`[data-popover] li:first-child input`),
+		chromedp.Sleep(300*time.Millisecond), keys(kb.Enter),
+	)
 	p.settled()
 	p.do(chromedp.WaitVisible(chromedp.CSS(`[data-changed][title^="Kept on the server"]`)))
 	mine, kept := p.text(`[data-brief]`), p.text(`[data-kept]`)
@@ -187,7 +228,10 @@ func TestUnsavedWorkIsKept(t *testing.T) {
 
 	// On another machine, the desk has it.
 	q := open(t)
-	q.do(gavrik.SignIn(g.URL, demo.People[0].Email, demo.Password), chromedp.Click(`//*[@aria-labelledby='drafts']//a[text()='Open claims by route']`))
+	q.do(
+		gavrik.SignIn(g.URL, demo.People[0].Email, demo.Password),
+		chromedp.Click(`//*[@aria-labelledby='drafts']//a[text()='Open claims by route']`),
+	)
 	q.settled()
 	require.Equal(t, mine, q.text(`[data-brief]`))
 	// Both go on: neither overwrites the other.
@@ -211,8 +255,17 @@ func TestUnsavedWorkIsKept(t *testing.T) {
 	r.settled()
 	r.do(chromedp.Sleep(600*time.Millisecond), ctrlZ(false))
 	r.settled()
-	r.do(chromedp.Sleep(600*time.Millisecond), chromedp.WaitVisible(chromedp.CSS(`[data-changed][title^="Kept on the server"]`)))
-	require.Contains(t, link, g.Ask(t, `SELECT d.state FROM gavrik.drafts d JOIN gavrik.people p ON p.id = d.person_id WHERE p.email = $1`, demo.People[1].Email))
+	r.do(
+		chromedp.Sleep(600*time.Millisecond),
+		chromedp.WaitVisible(chromedp.CSS(`[data-changed][title^="Kept on the server"]`)),
+	)
+	require.Contains(
+		t, link,
+		g.Ask(
+			t, `SELECT d.state FROM gavrik.drafts d JOIN gavrik.people p ON p.id = d.person_id WHERE p.email = $1`,
+			demo.People[1].Email,
+		),
+	)
 }
 
 // In the ledger: a block of cells is copied for a spreadsheet, records are ticked and
@@ -221,21 +274,36 @@ func TestCellsTicksAndColumns(t *testing.T) {
 	g, p := openAt(t, "Claims")
 	p.do(func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
 		for _, name := range []string{"clipboard-read", "clipboard-write"} {
-			if _, err := cdp.Call(ctx, t, browser.SetPermission, browser.SetPermissionParams{Permission: &browser.PermissionDescriptor{Name: name}, Setting: "granted"}); err != nil {
+			if _, err := cdp.Call(ctx, t, browser.SetPermission, browser.SetPermissionParams{
+				Permission: &browser.PermissionDescriptor{Name: name}, Setting: "granted",
+			}); err != nil {
 				return chromedp.Void{}, err
 			}
 		}
 		return chromedp.Void{}, nil
 	})
 	shift := func(key string) gavrik.Step {
-		return chromedp.Steps(chromedp.KeyEvent(key, chromedp.KeyModifiers(chromedp.ModifierShift)), chromedp.Sleep(60*time.Millisecond))
+		return chromedp.Steps(
+			chromedp.KeyEvent(key, chromedp.KeyModifiers(chromedp.ModifierShift)), chromedp.Sleep(60*time.Millisecond),
+		)
 	}
-	p.do(chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(kb.Home, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight), shift(kb.ArrowRight), shift(kb.ArrowDown), shift(kb.ArrowDown),
+	p.do(chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(
+		kb.Home, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight,
+	), shift(kb.ArrowRight), shift(kb.ArrowDown), shift(kb.ArrowDown),
 		chromedp.KeyEvent("c", chromedp.KeyModifiers(chromedp.ModifierCtrl)), see(`[data-said]`))
 	require.Equal(t, "3 lines of 2 columns copied.", p.text(`[data-said]`))
-	copied, err := chromedp.Run(p.tab, chromedp.Evaluate[string](`navigator.clipboard.readText()`, chromedp.EvalAwaitPromise))
+	copied, err := chromedp.Run(
+		p.tab, chromedp.Evaluate[string](`navigator.clipboard.readText()`, chromedp.EvalAwaitPromise),
+	)
 	require.NoError(t, err)
-	require.Equal(t, g.Ask(t, `SELECT string_agg(claimed || E'\t' || coalesce(paid::text, ''), E'\n' ORDER BY id) FROM (SELECT * FROM claims ORDER BY id LIMIT 3) x`), copied)
+	require.Equal(
+		t,
+		g.Ask(
+			t,
+			`SELECT string_agg(claimed || E'\t' || coalesce(paid::text, ''), E'\n' ORDER BY id) FROM (SELECT * FROM claims ORDER BY id LIMIT 3) x`,
+		),
+		copied,
+	)
 
 	p.do(keys(" "), see(`[data-ticked]`))
 	require.Contains(t, p.text(`[data-ticked]`), "3 claims ticked")
@@ -243,21 +311,41 @@ func TestCellsTicksAndColumns(t *testing.T) {
 	p.do(click(`[data-keep-ticked]`))
 	p.settled()
 	require.Equal(t, "3", p.text(`[data-kept]`))
-	require.Equal(t, g.Ask(t, `SELECT to_char(sum(claimed), 'FM999,990.00') FROM (SELECT * FROM claims ORDER BY id LIMIT 3) x`), func() string {
-		p.do(chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(),'Claimed')]`), keys("t"))
+	require.Equal(t, g.Ask(
+		t, `SELECT to_char(sum(claimed), 'FM999,990.00') FROM (SELECT * FROM claims ORDER BY id LIMIT 3) x`,
+	), func() string {
+		p.do(
+			chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(),'Claimed')]`), keys("t"),
+		)
 		p.settled()
 		return p.text(`[data-grand] [data-cell=sum]`)
 	}())
 
 	// Format, bars, freezing, from the list of columns; the first column is the ref.
-	p.do(keys("c"), see(`[data-popover] [data-set-column]`), chromedp.Click(`//button[@aria-label='set: Claimed']`), see(`[data-decimals]`), chromedp.SendKeys(chromedp.CSS(`[data-decimals]`), "0"+kb.Tab), click(`[data-bars]`), click(`[data-frozen]`))
-	p.do(chromedp.Click(`//button[@aria-label='set: Opened at']`), see(`[data-date-format]`), choose(`[data-date-format]`, "month"))
+	p.do(
+		keys("c"), see(`[data-popover] [data-set-column]`), chromedp.Click(`//button[@aria-label='set: Claimed']`),
+		see(`[data-decimals]`), chromedp.SendKeys(chromedp.CSS(`[data-decimals]`), "0"+kb.Tab),
+		click(`[data-bars]`), click(`[data-frozen]`),
+	)
+	p.do(
+		chromedp.Click(`//button[@aria-label='set: Opened at']`), see(`[data-date-format]`),
+		choose(`[data-date-format]`, "month"),
+	)
 	p.settled()
 	p.axe("the list of columns")
 	p.do(chromedp.Click(`//button[normalize-space()='Enter keep']`))
 	p.settled()
-	require.Equal(t, g.Ask(t, `SELECT to_char(round(sum(claimed)), 'FM999,990') FROM (SELECT * FROM claims ORDER BY id LIMIT 3) x`), p.text(`[data-grand] [data-cell=sum]`))
-	require.Contains(t, p.texts(`[role=rowgroup] [role=gridcell]`), g.Ask(t, `SELECT to_char(opened_at, 'Mon YYYY') FROM claims ORDER BY id LIMIT 1`))
+	require.Equal(
+		t,
+		g.Ask(
+			t, `SELECT to_char(round(sum(claimed)), 'FM999,990') FROM (SELECT * FROM claims ORDER BY id LIMIT 3) x`,
+		),
+		p.text(`[data-grand] [data-cell=sum]`),
+	)
+	require.Contains(
+		t, p.texts(`[role=rowgroup] [role=gridcell]`),
+		g.Ask(t, `SELECT to_char(opened_at, 'Mon YYYY') FROM claims ORDER BY id LIMIT 1`),
+	)
 	require.Len(t, p.texts(`[role=rowgroup] [data-bar]`), 3)
 
 	// A heading is dragged to another place, and its edge fits what is shown.
@@ -288,21 +376,37 @@ func TestCellsTicksAndColumns(t *testing.T) {
 // keeps.
 func TestFieldsByValueAndOtherViews(t *testing.T) {
 	g, p := openAt(t, "Claims")
-	p.do(keys("f"), see(`[data-popover] [role=option]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), "tarn heron"), see(`[data-holds]`))
+	p.do(
+		keys("f"), see(`[data-popover] [role=option]`),
+		chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), "tarn heron"), see(`[data-holds]`),
+	)
 	require.Contains(t, p.texts(`[data-popover] [role=option]`)[0], "Vessel in Booking › Sailing › Vessel")
 	p.axe("fields found by value")
-	p.do(keys(kb.Escape), keys("f"), see(`[data-other-views]`), chromedp.WaitReady(chromedp.CSS(`[data-other-views] option:nth-child(2)`)), chromedp.SendKeys(chromedp.CSS(`[data-other-views]`), "Open claims by route"), chromedp.Sleep(300*time.Millisecond))
+	p.do(
+		keys(kb.Escape), keys("f"), see(`[data-other-views]`),
+		chromedp.WaitReady(chromedp.CSS(`[data-other-views] option:nth-child(2)`)),
+		chromedp.SendKeys(chromedp.CSS(`[data-other-views]`), "Open claims by route"),
+		chromedp.Sleep(300*time.Millisecond),
+	)
 	p.settled()
 	require.Contains(t, p.text(`[data-brief]`), "where the view “Open claims by route” keeps them")
 	p.do(keys(kb.Escape), chromedp.Sleep(100*time.Millisecond))
 	p.settled()
-	require.Equal(t, g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM claims`), p.text(`[data-kept]`), "taken back")
+	require.Equal(
+		t, g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM claims`), p.text(`[data-kept]`), "taken back",
+	)
 
 	// A group's values in an order of one's own.
 	p.do(keys("g"), find("status"), see(`[data-popover] select`))
 	p.settled()
-	p.do(chromedp.SendKeys(chromedp.CSS(`[data-popover] select`), "in an order of my own"), see(`[data-order-list] button`), chromedp.Sleep(200*time.Millisecond))
-	p.do(chromedp.Focus(chromedp.CSS(`[data-order-list] li:last-child button`)), keys(kb.Home), chromedp.Sleep(150*time.Millisecond))
+	p.do(
+		chromedp.SendKeys(chromedp.CSS(`[data-popover] select`), "in an order of my own"),
+		see(`[data-order-list] button`), chromedp.Sleep(200*time.Millisecond),
+	)
+	p.do(
+		chromedp.Focus(chromedp.CSS(`[data-order-list] li:last-child button`)), keys(kb.Home),
+		chromedp.Sleep(150*time.Millisecond),
+	)
 	top := p.text(`[data-order-list] li:first-child`)
 	p.do(keys(kb.Escape))
 	require.NotEmpty(t, top)

@@ -91,15 +91,24 @@ func keys(list ...string) browser.Step {
 // shareWith shares in the dialog that is open: with "everyone", "role reader" or a group
 // by its name.
 func shareWith(whom string) browser.Step {
-	return chromedp.Steps(chromedp.WaitReady(fmt.Sprintf(`//select[@data-share-with]/option[@value=%[1]q or text()=%[1]q]`, whom)), func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-		_, err := chromedp.Evaluate[bool](fmt.Sprintf(`(() => { const s = document.querySelector('[data-share-with]'); s.value = [...s.options].find((o) => [o.value, o.text].includes(%q)).value; return s.dispatchEvent(new Event('change')) })()`, whom))(ctx, t)
+	return chromedp.Steps(chromedp.WaitReady(fmt.Sprintf(
+		`//select[@data-share-with]/option[@value=%[1]q or text()=%[1]q]`, whom,
+	)), func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Evaluate[bool](fmt.Sprintf(
+			`(() => { const s = document.querySelector('[data-share-with]'); s.value = [...s.options].find((o) => [o.value, o.text].includes(%q)).value; return s.dispatchEvent(new Event('change')) })()`,
+			whom,
+		))(ctx, t)
 		return chromedp.Void{}, err
 	}, see(`[data-shares] li`))
 }
 
 // find types into the finder that is open and takes the first field.
 func find(words string) browser.Step {
-	return chromedp.Steps(see(`[data-popover] [role=option]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), words), chromedp.Sleep(100*time.Millisecond), chromedp.KeyEvent(kb.Enter))
+	return chromedp.Steps(
+		see(`[data-popover] [role=option]`),
+		chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), words),
+		chromedp.Sleep(100*time.Millisecond), chromedp.KeyEvent(kb.Enter),
+	)
 }
 
 func ctrlZ(shift bool) browser.Step {
@@ -114,7 +123,9 @@ func (p *page) text(css string) string {
 	p.t.Helper()
 	ctx, cancel := context.WithTimeout(p.tab, 40*time.Second)
 	defer cancel()
-	s, err := chromedp.Run(ctx, chromedp.Evaluate[string](fmt.Sprintf(`(document.querySelector(%q)?.innerText ?? '')`, css)))
+	s, err := chromedp.Run(
+		ctx, chromedp.Evaluate[string](fmt.Sprintf(`(document.querySelector(%q)?.innerText ?? '')`, css)),
+	)
 	require.NoError(p.t, err, css)
 	return strings.Join(strings.Fields(s), " ")
 }
@@ -122,7 +133,12 @@ func (p *page) text(css string) string {
 // texts are the visible texts of all elements.
 func (p *page) texts(css string) []string {
 	p.t.Helper()
-	out, err := chromedp.Run(p.tab, chromedp.Evaluate[[]string](fmt.Sprintf(`[...document.querySelectorAll(%q)].map(e => e.innerText.replace(/\s+/g, ' ').trim())`, css)))
+	out, err := chromedp.Run(
+		p.tab,
+		chromedp.Evaluate[[]string](fmt.Sprintf(
+			`[...document.querySelectorAll(%q)].map(e => e.innerText.replace(/\s+/g, ' ').trim())`, css,
+		)),
+	)
 	require.NoError(p.t, err, css)
 	return out
 }
@@ -144,13 +160,18 @@ func TestFromRecordsToASharedFavorite(t *testing.T) {
 		chromedp.SendKeys(chromedp.CSS(`input[name=password]`), "not the one"+kb.Enter),
 		seeText("is not right"))
 	p.axe("sign-in")
-	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), seeText("One row per claim a customer has made."))
+	p.do(
+		browser.SignIn(g.URL, demo.People[0].Email, demo.Password),
+		seeText("One row per claim a customer has made."),
+	)
 	p.axe("desk")
 
 	// Choose what a row is.
 	p.do(chromedp.Click(`//b[text()='Claims']`))
 	p.settled()
-	require.Contains(t, p.text(`[data-brief]`), "Claims"+g.Ask(t, `SELECT `+counted+` FROM claims`)+", showing 8 columns")
+	require.Contains(
+		t, p.text(`[data-brief]`), "Claims"+g.Ask(t, `SELECT `+counted+` FROM claims`)+", showing 8 columns",
+	)
 
 	// Filter by key: several values, the count at each step, a linked field.
 	p.do(keys("f"), find("status"), clickText("is none of"), see(`[data-popover] li input`))
@@ -158,13 +179,24 @@ func TestFromRecordsToASharedFavorite(t *testing.T) {
 		p.do(chromedp.Click(fmt.Sprintf(`//label[contains(.,%q)]//input`, v)))
 	}
 	p.settled()
-	left := g.Ask(t, `SELECT `+counted+` FROM claims WHERE status IS NULL OR status NOT IN ('Settled', 'Withdrawn')`)
+	left := g.Ask(
+		t, `SELECT `+counted+` FROM claims WHERE status IS NULL OR status NOT IN ('Settled', 'Withdrawn')`,
+	)
 	require.Contains(t, p.text(`[data-effect]`), "leaves "+left)
 	require.Equal(t, left, p.text(`[data-kept]`), "the tally follows while the editor is open")
 	p.do(keys(kb.Enter), keys("f"), find("claimed"), see(`[data-popover] [aria-label=Value]`),
-		chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label=Value]`), "25.005"), chromedp.Sleep(100*time.Millisecond), keys(kb.Enter))
+		chromedp.SendKeys(
+			chromedp.CSS(`[data-popover] [aria-label=Value]`), "25.005",
+		), chromedp.Sleep(100*time.Millisecond), keys(kb.Enter))
 	p.settled()
-	require.Equal(t, g.Ask(t, `SELECT `+counted+` FROM claims WHERE (status IS NULL OR status NOT IN ('Settled', 'Withdrawn')) AND claimed > 25.005`), p.text(`[data-kept]`))
+	require.Equal(
+		t,
+		g.Ask(
+			t,
+			`SELECT `+counted+` FROM claims WHERE (status IS NULL OR status NOT IN ('Settled', 'Withdrawn')) AND claimed > 25.005`,
+		),
+		p.text(`[data-kept]`),
+	)
 	// What an editor tries out is taken back by Esc.
 	before := p.text(`[data-brief]`)
 	p.do(keys("f"), find("opened"), see(`[data-dates]`))
@@ -174,7 +206,9 @@ func TestFromRecordsToASharedFavorite(t *testing.T) {
 	require.Equal(t, before, p.text(`[data-brief]`))
 
 	// Any of several: an alternative beside a condition.
-	p.do(click(`[data-phrase="filter.all[1]"]`), clickText("or …"), find("category"), see(`[data-popover] li input`),
+	p.do(click(
+		`[data-phrase="filter.all[1]"]`,
+	), clickText("or …"), find("category"), see(`[data-popover] li input`),
 		chromedp.Click(`//label[contains(.,'Cabin fault')]//input`))
 	p.settled()
 	p.do(keys(kb.Enter))
@@ -186,16 +220,26 @@ func TestFromRecordsToASharedFavorite(t *testing.T) {
 
 	// Group by a linked field, then by month; total a column; order by the total.
 	// Enter keeps what an editor opened with, at once or after a while.
-	p.do(keys("g"), find("route"), keys(kb.Enter), keys("g"), find("opened"), chromedp.Sleep(200*time.Millisecond), keys(kb.Enter))
+	p.do(
+		keys("g"), find("route"), keys(kb.Enter), keys("g"), find("opened"), chromedp.Sleep(200*time.Millisecond),
+		keys(kb.Enter),
+	)
 	p.settled()
-	p.do(chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(),'Claimed')]`), keys("t"))
+	p.do(
+		chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(),'Claimed')]`), keys("t"),
+	)
 	p.settled()
 	p.do(keys("s"))
 	p.settled()
-	require.Contains(t, p.text(`[data-brief]`), "grouped by route then month opened, with total claimed, showing 8 columns")
+	require.Contains(
+		t, p.text(`[data-brief]`), "grouped by route then month opened, with total claimed, showing 8 columns",
+	)
 	total := g.Ask(t, `SELECT to_char(sum(claimed), 'FM999,999,990.00')`+kept)
 	require.Contains(t, p.text(`[data-grand]`), total)
-	require.Equal(t, g.Ask(t, `SELECT to_char(sum(claimed), 'FM999,999,990.00')`+kept+` GROUP BY r.name ORDER BY sum(claimed) DESC LIMIT 1`),
+	require.Equal(t, g.Ask(
+		t,
+		`SELECT to_char(sum(claimed), 'FM999,999,990.00')`+kept+` GROUP BY r.name ORDER BY sum(claimed) DESC LIMIT 1`,
+	),
 		p.text(`[data-level="1"] [data-cell="sum"]`), "the group with the largest total comes first")
 	require.Contains(t, p.text(`[data-tally]`), "subtotals add up to the total")
 
@@ -245,7 +289,10 @@ func TestFromRecordsToASharedFavorite(t *testing.T) {
 	p.settled()
 	require.Equal(t, "as saved", p.text(`[data-changed]`))
 	require.Equal(t, brief, p.text(`[data-brief]`))
-	p.do(click(`[data-keep]`), chromedp.Click(`//button[contains(.,'On everyone')]`), chromedp.WaitVisible(`//button[contains(.,'★ Favorite')]`))
+	p.do(
+		click(`[data-keep]`), chromedp.Click(`//button[contains(.,'On everyone')]`),
+		chromedp.WaitVisible(`//button[contains(.,'★ Favorite')]`),
+	)
 	p.do(keys("["))
 	p.settled()
 	grand, groups := p.text(`[data-grand]`), p.texts(`[data-level="1"]`)

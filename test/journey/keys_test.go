@@ -15,7 +15,12 @@ import (
 // focused says what has the focus, by its accessible name or its text.
 func (p *page) focused() string {
 	p.t.Helper()
-	s, err := chromedp.Run(p.tab, chromedp.Evaluate[string](`(e => (e.getAttribute('aria-label') ?? e.innerText).replace(/\s+/g, " ").trim())(document.activeElement)`))
+	s, err := chromedp.Run(
+		p.tab,
+		chromedp.Evaluate[string](
+			`(e => (e.getAttribute('aria-label') ?? e.innerText).replace(/\s+/g, " ").trim())(document.activeElement)`,
+		),
+	)
 	require.NoError(p.t, err)
 	return s
 }
@@ -38,7 +43,10 @@ func TestKeyboardAlone(t *testing.T) {
 	p := open(t)
 	p.do(chromedp.Navigate(g.URL), see(`input[name=email]`))
 	require.Equal(t, "", p.text(`[role=alert]`))
-	p.do(chromedp.KeyEvent(demo.People[1].Email), keys(kb.Tab), chromedp.KeyEvent(demo.Password), keys(kb.Enter), seeText("Favorites"))
+	p.do(
+		chromedp.KeyEvent(demo.People[1].Email), keys(kb.Tab), chromedp.KeyEvent(demo.Password), keys(kb.Enter),
+		seeText("Favorites"),
+	)
 	p.tabTo("Sailings 2,000 One row per sailing in the timetable, cancelled ones included.")
 	p.do(keys(kb.Enter))
 	p.settled()
@@ -48,7 +56,9 @@ func TestKeyboardAlone(t *testing.T) {
 	p.tabTo("Value")
 	p.do(chromedp.KeyEvent("10 min"), chromedp.Sleep(100*time.Millisecond), keys(kb.Enter))
 	p.settled()
-	require.Equal(t, g.Ask(t, `SELECT count(*)::text FROM sailings WHERE delay > '10 minutes'`), p.text(`[data-kept]`))
+	require.Equal(
+		t, g.Ask(t, `SELECT count(*)::text FROM sailings WHERE delay > '10 minutes'`), p.text(`[data-kept]`),
+	)
 	p.do(keys("g"), find("vessel"), keys(kb.Enter))
 	p.settled()
 	// A group's editor traps Tab, and Esc takes back what it tried out.
@@ -58,7 +68,9 @@ func TestKeyboardAlone(t *testing.T) {
 	for range 8 {
 		p.do(keys(kb.Tab))
 	}
-	inside, err := chromedp.Run(p.tab, chromedp.Evaluate[bool](`!!document.activeElement.closest('[data-popover]')`))
+	inside, err := chromedp.Run(
+		p.tab, chromedp.Evaluate[bool](`!!document.activeElement.closest('[data-popover]')`),
+	)
 	require.NoError(t, err)
 	require.True(t, inside)
 	p.do(keys(kb.Escape))
@@ -77,7 +89,10 @@ func TestKeyboardAlone(t *testing.T) {
 	p.settled()
 
 	// In the ledger: to the delay's column, total it, sort by it, open a group.
-	p.do(chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(kb.Home, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight))
+	p.do(
+		chromedp.Focus(chromedp.CSS(`[data-ledger]`)),
+		keys(kb.Home, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight, kb.ArrowRight),
+	)
 	const selected = `[role=columnheader][class*="border-mulberry"] button`
 	column := p.text(selected)
 	for range 8 {
@@ -88,7 +103,10 @@ func TestKeyboardAlone(t *testing.T) {
 		column = p.text(selected)
 	}
 	require.Equal(t, "Delay", column)
-	require.Contains(t, p.text(`[role=rowgroup] [aria-rowindex="2"] [role=gridcell]`), p.text(`aside[aria-label=Lens] h2`), "the lens looks at the line")
+	require.Contains(
+		t, p.text(`[role=rowgroup] [aria-rowindex="2"] [role=gridcell]`), p.text(`aside[aria-label=Lens] h2`),
+		"the lens looks at the line",
+	)
 	p.do(keys("t"))
 	p.settled()
 	p.do(keys("s"))
@@ -100,12 +118,21 @@ func TestKeyboardAlone(t *testing.T) {
 	require.NotEmpty(t, p.texts(`[role=rowgroup] [data-level="2"]`))
 
 	// Help, and saving.
-	p.do(keys("?"), seeText("find a field and add it as a column"), keys(kb.Escape), chromedp.Sleep(200*time.Millisecond))
-	p.do(chromedp.KeyEvent("s", chromedp.KeyModifiers(chromedp.ModifierCtrl)), see(`[role=dialog] input[name=name]`),
-		chromedp.Sleep(200*time.Millisecond), chromedp.KeyEvent("By keys alone"), keys(kb.Enter), chromedp.WaitVisible(`//h1[text()='By keys alone']`))
+	p.do(
+		keys("?"), seeText("find a field and add it as a column"), keys(kb.Escape),
+		chromedp.Sleep(200*time.Millisecond),
+	)
+	p.do(chromedp.KeyEvent(
+		"s", chromedp.KeyModifiers(chromedp.ModifierCtrl),
+	), see(`[role=dialog] input[name=name]`),
+		chromedp.Sleep(
+			200*time.Millisecond,
+		), chromedp.KeyEvent("By keys alone"), keys(kb.Enter), chromedp.WaitVisible(`//h1[text()='By keys alone']`))
 	p.settled()
 	require.Equal(t, "as saved", p.text(`[data-changed]`))
-	require.Equal(t, "1", g.Ask(t, `SELECT count(*)::text FROM gavrik.view_versions WHERE name = 'By keys alone'`))
+	require.Equal(
+		t, "1", g.Ask(t, `SELECT count(*)::text FROM gavrik.view_versions WHERE name = 'By keys alone'`),
+	)
 }
 
 // Ctrl K finds a view, a record set and a definition from any screen, by keys alone.
@@ -114,7 +141,10 @@ func TestFindAnythingByKeys(t *testing.T) {
 	ctrlK := chromedp.KeyEvent("k", chromedp.KeyModifiers(chromedp.ModifierCtrl))
 	look := func(words, first string) {
 		t.Helper()
-		p.do(ctrlK, see(`[data-find-anything]`), chromedp.Sleep(200*time.Millisecond), chromedp.KeyEvent(words), chromedp.WaitVisible(`(//*[@role='option'])[1][contains(., '`+first+`')]`))
+		p.do(
+			ctrlK, see(`[data-find-anything]`), chromedp.Sleep(200*time.Millisecond), chromedp.KeyEvent(words),
+			chromedp.WaitVisible(`(//*[@role='option'])[1][contains(., '`+first+`')]`),
+		)
 	}
 	look("late", "Late sailings, last 30 days")
 	p.axe("find anything")
@@ -134,7 +164,10 @@ func TestFindAnythingByKeys(t *testing.T) {
 	p.do(keys(kb.ArrowDown, kb.Enter), see(`[data-bands] [data-count]`))
 	require.Equal(t, "How long open", p.value(`[data-name]`))
 
-	p.do(ctrlK, see(`[data-find-anything]`), chromedp.Sleep(200*time.Millisecond), chromedp.KeyEvent("no such thing at all"), seeText("Nothing is called that."), keys(kb.Escape))
+	p.do(
+		ctrlK, see(`[data-find-anything]`), chromedp.Sleep(200*time.Millisecond),
+		chromedp.KeyEvent("no such thing at all"), seeText("Nothing is called that."), keys(kb.Escape),
+	)
 	require.Empty(t, p.texts(`[data-find-anything]`))
 }
 

@@ -13,17 +13,33 @@ import (
 // through the view's order, and back.
 func TestARecordWhole(t *testing.T) {
 	g, p := openAt(t, "Bookings")
-	p.do(chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(), 'Booked at')]`), keys("s"))
+	p.do(
+		chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(), 'Booked at')]`), keys("s"),
+	)
 	p.settled()
 	refs := p.texts(`[role=rowgroup] [data-level="1"] [data-cell]:first-of-type`)
 	require.Greater(t, len(refs), 3)
-	p.do(chromedp.DoubleClick(chromedp.CSS(`[role=rowgroup] [data-level="1"] [data-cell]:nth-child(3)`)), see(`[data-record]`), see(`[data-linked="claims"]`), see(`[data-linked="payments"] td`))
+	p.do(
+		chromedp.DoubleClick(chromedp.CSS(`[role=rowgroup] [data-level="1"] [data-cell]:nth-child(3)`)),
+		see(`[data-record]`), see(`[data-linked="claims"]`), see(`[data-linked="payments"] td`),
+	)
 	ref := p.text(`[data-record]`)
 	require.Contains(t, refs[0], ref)
-	require.Equal(t, g.Ask(t, `SELECT to_char(fare, 'FM999,990.00') FROM bookings WHERE ref = $1`, ref), p.text(`[data-field="fare"]`))
+	require.Equal(
+		t, g.Ask(t, `SELECT to_char(fare, 'FM999,990.00') FROM bookings WHERE ref = $1`, ref),
+		p.text(`[data-field="fare"]`),
+	)
 	require.NotEmpty(t, p.text(`[data-field="fare_each"]`), "what is defined stands with what is stored")
-	require.Contains(t, p.text(`[data-linked="booking_lines"] h2`), g.Ask(t, `SELECT count(*)::text FROM booking_lines l JOIN bookings b ON b.id = booking_id WHERE b.ref = $1`, ref))
-	require.Equal(t, g.Ask(t, `SELECT s.ref FROM bookings b JOIN sailings s ON s.id = sailing_id WHERE b.ref = $1`, ref), p.texts(`dd a`)[1])
+	require.Contains(
+		t, p.text(`[data-linked="booking_lines"] h2`),
+		g.Ask(
+			t, `SELECT count(*)::text FROM booking_lines l JOIN bookings b ON b.id = booking_id WHERE b.ref = $1`, ref,
+		),
+	)
+	require.Equal(
+		t, g.Ask(t, `SELECT s.ref FROM bookings b JOIN sailings s ON s.id = sailing_id WHERE b.ref = $1`, ref),
+		p.texts(`dd a`)[1],
+	)
 	p.axe("a record")
 
 	// Along the view's order by key, and into a linked record.
@@ -33,19 +49,30 @@ func TestARecordWhole(t *testing.T) {
 	require.Equal(t, ref, p.text(`[data-record]`))
 	payment := p.texts(`[data-linked="payments"] td a`)[0]
 	p.do(click(`[data-linked="payments"] td a`), see(`[data-field="method"]`))
-	require.Equal(t, g.Ask(t, `SELECT method FROM payments WHERE ref = $1`, payment), p.text(`[data-field="method"]`))
+	require.Equal(
+		t, g.Ask(t, `SELECT method FROM payments WHERE ref = $1`, payment), p.text(`[data-field="method"]`),
+	)
 	p.do(chromedp.NavigateBack(), see(`[data-field="fare"]`), clickText("Back to the view"))
 	p.settled()
 	require.Contains(t, p.text(`[data-brief]`), "Bookings")
 
 	// The order goes on past what the ledger has read: from the last record to the one before.
-	p.do(chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(kb.End), chromedp.Sleep(400*time.Millisecond), keys(kb.Enter), see(`[data-before]:not([disabled])`))
+	p.do(
+		chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(kb.End), chromedp.Sleep(400*time.Millisecond),
+		keys(kb.Enter), see(`[data-before]:not([disabled])`),
+	)
 	const nth = `SELECT ref FROM bookings ORDER BY booked_at NULLS LAST, id OFFSET (SELECT count(*) FROM bookings) - $1::int LIMIT 1`
 	require.Equal(t, g.Ask(t, nth, 1), p.text(`[data-record]`))
-	require.Equal(t, "of "+g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM bookings`)+" in the view", p.text(`[data-of]`))
+	require.Equal(
+		t, "of "+g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM bookings`)+" in the view",
+		p.text(`[data-of]`),
+	)
 	p.do(keys(kb.ArrowLeft), chromedp.Sleep(500*time.Millisecond), see(`[data-before]:not([disabled])`))
 	require.Equal(t, g.Ask(t, nth, 2), p.text(`[data-record]`))
 
-	p.do(chromedp.Navigate(g.URL+"/r/bookings/NO-SUCH"), seeText("There is no booking"), chromedp.Navigate(g.URL+"/r/nowhere/1"), chromedp.Sleep(300*time.Millisecond))
+	p.do(
+		chromedp.Navigate(g.URL+"/r/bookings/NO-SUCH"), seeText("There is no booking"),
+		chromedp.Navigate(g.URL+"/r/nowhere/1"), chromedp.Sleep(300*time.Millisecond),
+	)
 	require.Contains(t, p.text(`main`), "nowhere")
 }

@@ -17,7 +17,10 @@ func TestAServerRestartIsSurvived(t *testing.T) {
 	address, handler := g.Server.Listener.Addr().String(), g.Server.Config.Handler
 	g.Server.CloseClientConnections()
 	g.Server.Close()
-	p.do(keys("]", "["), chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(),'Paid')]`), keys("t"), see(`[role=alert]`))
+	p.do(
+		keys("]", "["), chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(),'Paid')]`),
+		keys("t"), see(`[role=alert]`),
+	)
 	require.Contains(t, p.text(`[role=alert]`), "The server does not answer.")
 	require.Equal(t, before, p.text(`[data-kept]`), "what was answered last stays")
 
@@ -30,7 +33,9 @@ func TestAServerRestartIsSurvived(t *testing.T) {
 	t.Cleanup(again.Close)
 	p.do(chromedp.WaitNotPresent(chromedp.CSS(`[role=alert]`)))
 	p.settled()
-	require.NotContains(t, p.text(`[data-brief]`), "total paid", "the total was taken away while nobody answered")
+	require.NotContains(
+		t, p.text(`[data-brief]`), "total paid", "the total was taken away while nobody answered",
+	)
 	p.do(chromedp.WaitVisible(chromedp.CSS(`[data-changed][title^="Kept on the server"]`)))
 	require.Equal(t, "1", g.Ask(t, `SELECT count(*)::text FROM gavrik.drafts`))
 }

@@ -26,7 +26,9 @@ func TestCrosstabInTheBrowser(t *testing.T) {
 	p.settled()
 	p.do(click(`[data-turn]`))
 	p.settled()
-	require.Contains(t, p.text(`[data-brief]`), "grouped by category, across by status, with the number of claims")
+	require.Contains(
+		t, p.text(`[data-brief]`), "grouped by category, across by status, with the number of claims",
+	)
 	heads := p.heads()
 	require.Equal(t, "All", heads[len(heads)-1])
 	require.Contains(t, heads, "blank")
@@ -37,11 +39,16 @@ func TestCrosstabInTheBrowser(t *testing.T) {
 	require.Len(t, cells, len(heads))
 	open := g.Ask(t, `SELECT count(*)::text FROM claims WHERE category = $1 AND status = 'Open'`, category)
 	require.Equal(t, open, cells[slices.Index(heads, "Open")])
-	require.Equal(t, g.Ask(t, `SELECT count(*)::text FROM claims WHERE category = $1`, category), cells[len(cells)-1])
+	require.Equal(
+		t, g.Ask(t, `SELECT count(*)::text FROM claims WHERE category = $1`, category), cells[len(cells)-1],
+	)
 	require.Empty(t, p.texts(`[role=rowgroup] [data-level="2"]`), "a cell has many records; none has a line")
 
 	// The first groups alone, the rest as one.
-	p.do(click(`[data-phrase="groups[0]"]`), see(`[data-top]`), chromedp.SendKeys(chromedp.CSS(`[data-top]`), "2"+kb.Tab))
+	p.do(
+		click(`[data-phrase="groups[0]"]`), see(`[data-top]`),
+		chromedp.SendKeys(chromedp.CSS(`[data-top]`), "2"+kb.Tab),
+	)
 	p.settled()
 	p.do(chromedp.Click(`//button[contains(., 'keep')]`))
 	p.settled()
@@ -66,7 +73,10 @@ func TestComparisonAndTheLens(t *testing.T) {
 	require.Contains(t, p.text(`[data-tally]`), "beside "+grouped(others)+" of period before")
 
 	// The lens says how a total came about; a bar of the spread keeps its stretch.
-	p.do(chromedp.Click(`//*[@role='columnheader']//button[contains(., 'Fare')]`), see(`[data-explained]`), see(`[data-spread] button`))
+	p.do(
+		chromedp.Click(`//*[@role='columnheader']//button[contains(., 'Fare')]`), see(`[data-explained]`),
+		see(`[data-spread] button`),
+	)
 	require.Regexp(t, `^Total fare of [\d,]+ bookings\. [\d,]+ values went in\.$`, p.text(`[data-explained]`))
 	before := p.text(`[data-kept]`)
 	p.do(click(`[data-spread] button:first-child`))
@@ -100,14 +110,26 @@ func TestOptionsOfTotals(t *testing.T) {
 	p.settled()
 	changed := func(css string) {
 		t.Helper()
-		_, err := chromedp.Run(p.tab, chromedp.Evaluate[any](`document.querySelector('`+css+`').dispatchEvent(new Event('change', {bubbles: true}))`))
+		_, err := chromedp.Run(
+			p.tab,
+			chromedp.Evaluate[any](
+				`document.querySelector('`+css+`').dispatchEvent(new Event('change', {bubbles: true}))`,
+			),
+		)
 		require.NoError(t, err)
 		p.settled()
 	}
-	p.do(chromedp.Click(`//*[@data-total-options]//button[contains(., 'percentile')]`), see(`[data-percent]`), chromedp.SetValue(chromedp.CSS(`[data-percent]`), "75"))
+	p.do(
+		chromedp.Click(`//*[@data-total-options]//button[contains(., 'percentile')]`), see(`[data-percent]`),
+		chromedp.SetValue(chromedp.CSS(`[data-percent]`), "75"),
+	)
 	changed(`[data-percent]`)
 	category := p.texts(`[role=rowgroup] [data-level="1"] button .truncate`)[0]
-	want := g.Ask(t, `SELECT to_char(round(percentile_cont(0.75) WITHIN GROUP (ORDER BY claimed)::numeric, 2), 'FM999,990.00') FROM claims WHERE category = $1`, category)
+	want := g.Ask(
+		t,
+		`SELECT to_char(round(percentile_cont(0.75) WITHIN GROUP (ORDER BY claimed)::numeric, 2), 'FM999,990.00') FROM claims WHERE category = $1`,
+		category,
+	)
 	require.Contains(t, p.texts(`[role=rowgroup] [aria-rowindex="2"] [data-cell]`), want)
 	require.Contains(t, p.text(`[data-brief]`), "75th percentile of claimed")
 
@@ -117,11 +139,21 @@ func TestOptionsOfTotals(t *testing.T) {
 	require.Contains(t, p.texts(`[role=rowgroup] [aria-rowindex="2"] [data-cell]`), want)
 	require.Empty(t, p.texts(`[data-grand] [data-cell="percentile"]`)[0])
 
-	p.do(chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(), 'Status')]`), total("last"))
+	p.do(
+		chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(), 'Status')]`),
+		total("last"),
+	)
 	p.settled()
-	p.do(chromedp.Click(`//*[@data-total-options]//button[contains(., 'last')]`), see(`[data-by]`), chromedp.SetValue(chromedp.CSS(`[data-by]`), "opened_at"))
+	p.do(
+		chromedp.Click(`//*[@data-total-options]//button[contains(., 'last')]`), see(`[data-by]`),
+		chromedp.SetValue(chromedp.CSS(`[data-by]`), "opened_at"),
+	)
 	changed(`[data-by]`)
-	last := g.Ask(t, `SELECT status FROM claims WHERE category = $1 AND status IS NOT NULL ORDER BY opened_at DESC, id DESC LIMIT 1`, category)
+	last := g.Ask(
+		t,
+		`SELECT status FROM claims WHERE category = $1 AND status IS NOT NULL ORDER BY opened_at DESC, id DESC LIMIT 1`,
+		category,
+	)
 	require.Contains(t, p.texts(`[role=rowgroup] [aria-rowindex="2"] [data-cell]`), last)
 	p.axe("options of totals")
 }

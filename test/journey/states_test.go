@@ -49,7 +49,10 @@ func TestMistakesAreMendedInPlace(t *testing.T) {
 	g, p := openAt(t, "Sailings")
 	const value = `[data-popover] [aria-label=Value]`
 	all := p.text(`[data-kept]`)
-	p.do(keys("f"), find("delay"), chromedp.SendKeys(chromedp.CSS(value), "soon"), seeText("is not a duration; write it as 1:30 or 90 min"))
+	p.do(
+		keys("f"), find("delay"), chromedp.SendKeys(chromedp.CSS(value), "soon"),
+		seeText("is not a duration; write it as 1:30 or 90 min"),
+	)
 	require.Equal(t, all, p.text(`[data-kept]`), "the last good answer stays")
 	p.do(keys(kb.Enter), see(value))
 	require.NotEmpty(t, p.texts(`[data-popover]`), "a condition that cannot run is not kept")
@@ -60,7 +63,10 @@ func TestMistakesAreMendedInPlace(t *testing.T) {
 	p.do(keys(kb.Enter))
 	p.settled()
 	// A condition that leaves nothing: the counts show where the last ones went.
-	p.do(keys("f"), find("status"), see(`[data-popover] li input`), clickText("is"), chromedp.SendKeys(chromedp.CSS(value), "Sunk"), see(`[data-nothing-left]`), keys(kb.Enter))
+	p.do(
+		keys("f"), find("status"), see(`[data-popover] li input`), clickText("is"),
+		chromedp.SendKeys(chromedp.CSS(value), "Sunk"), see(`[data-nothing-left]`), keys(kb.Enter),
+	)
 	p.settled()
 	require.Equal(t, "0", p.text(`[data-kept]`))
 	require.Contains(t, p.text(`[data-brief]`), "delay is over 0:20"+want)
@@ -75,7 +81,10 @@ func TestWorkOutlivesTheSession(t *testing.T) {
 	_, err := g.DB.Exec(t.Context(), "DELETE FROM gavrik.sign_ins")
 	require.NoError(t, err)
 	p.do(keys("g"), find("status"), see(`input[name=email]`))
-	p.do(chromedp.SendKeys(chromedp.CSS(`input[name=email]`), demo.People[0].Email), chromedp.SendKeys(chromedp.CSS(`input[name=password]`), demo.Password+kb.Enter))
+	p.do(
+		chromedp.SendKeys(chromedp.CSS(`input[name=email]`), demo.People[0].Email),
+		chromedp.SendKeys(chromedp.CSS(`input[name=password]`), demo.Password+kb.Enter),
+	)
 	p.settled()
 	require.Contains(t, p.text(`[data-brief]`), "grouped by category")
 	require.Contains(t, p.text(`[data-changed]`), "not saved")
@@ -84,9 +93,13 @@ func TestWorkOutlivesTheSession(t *testing.T) {
 // The order of groups and of records, changed in their own editors.
 func TestOrders(t *testing.T) {
 	g, p := openAt(t, "Open claims by route")
-	p.do(click(`[data-phrase="groups[0]"]`), see(`[data-popover] select`), chromedp.SetValue(chromedp.CSS(`[data-popover] select`), "2"),
+	p.do(click(`[data-phrase="groups[0]"]`), see(`[data-popover] select`), chromedp.SetValue(
+		chromedp.CSS(`[data-popover] select`), "2",
+	),
 		chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
-			_, err := chromedp.Evaluate[bool](`document.querySelector('[data-popover] select').dispatchEvent(new Event('change'))`)(ctx, t)
+			_, err := chromedp.Evaluate[bool](
+				`document.querySelector('[data-popover] select').dispatchEvent(new Event('change'))`,
+			)(ctx, t)
 			return err
 		}))
 	p.settled()
@@ -126,13 +139,23 @@ func TestScrollingALongLedger(t *testing.T) {
 	p.settled()
 	lines, err := strconv.Atoi(g.Ask(t, `SELECT (count(*) + count(DISTINCT channel))::text FROM bookings`))
 	require.NoError(t, err)
-	rows, err := chromedp.Run(p.tab, chromedp.Evaluate[string](`document.querySelector('[data-ledger]').getAttribute('aria-rowcount')`))
+	rows, err := chromedp.Run(
+		p.tab, chromedp.Evaluate[string](`document.querySelector('[data-ledger]').getAttribute('aria-rowcount')`),
+	)
 	require.NoError(t, err)
 	require.Equal(t, strconv.Itoa(lines+2), rows, "the heading and the grand total are rows too")
-	p.do(chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(kb.End), see(fmt.Sprintf(`[aria-rowindex="%d"]`, lines+1)))
+	p.do(
+		chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(kb.End),
+		see(fmt.Sprintf(`[aria-rowindex="%d"]`, lines+1)),
+	)
 	require.Greater(t, len(p.texts(`[role=rowgroup] [data-level="2"]`)), 15)
-	require.Contains(t, p.text(fmt.Sprintf(`[aria-rowindex="%d"]`, lines+1)), g.Ask(t, `SELECT ref FROM bookings WHERE channel = 'Web' ORDER BY id DESC LIMIT 1`))
-	require.Contains(t, p.texts(`[data-level="1"]`)[0], "Web", "the group of the first line in sight stands above it")
+	require.Contains(
+		t, p.text(fmt.Sprintf(`[aria-rowindex="%d"]`, lines+1)),
+		g.Ask(t, `SELECT ref FROM bookings WHERE channel = 'Web' ORDER BY id DESC LIMIT 1`),
+	)
+	require.Contains(
+		t, p.texts(`[data-level="1"]`)[0], "Web", "the group of the first line in sight stands above it",
+	)
 }
 
 // A column's edge is dragged: it stays as wide as it was made, and undo takes it
@@ -140,7 +163,12 @@ func TestScrollingALongLedger(t *testing.T) {
 func TestColumnWidths(t *testing.T) {
 	_, p := openAt(t, "Claims")
 	width := func() (box [2]float64) {
-		got, err := chromedp.Run(p.tab, chromedp.Evaluate[[]float64](`(b => [b.right - 2, b.width])(document.querySelectorAll('[role=columnheader]')[2].getBoundingClientRect())`))
+		got, err := chromedp.Run(
+			p.tab,
+			chromedp.Evaluate[[]float64](
+				`(b => [b.right - 2, b.width])(document.querySelectorAll('[role=columnheader]')[2].getBoundingClientRect())`,
+			),
+		)
 		require.NoError(t, err)
 		return [2]float64{got[0], got[1]}
 	}
@@ -158,15 +186,24 @@ func TestColumnWidths(t *testing.T) {
 // leaving it out brings them back.
 func TestNothingLeftNamesTheCondition(t *testing.T) {
 	g, p := openAt(t, "Open claims by route")
-	p.do(keys("f"), find("category"), see(`[data-popover] li input`), click(`[data-popover] li:first-child input`))
+	p.do(
+		keys("f"), find("category"), see(`[data-popover] li input`), click(`[data-popover] li:first-child input`),
+	)
 	p.settled()
 	p.do(keys(kb.Enter))
 	p.settled()
 	left := p.text(`[data-kept]`)
-	p.do(keys("f"), find("claimed"), see(`[data-popover] [aria-label=Value]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label=Value]`), "99999999"), chromedp.Sleep(200*time.Millisecond))
+	p.do(
+		keys("f"), find("claimed"), see(`[data-popover] [aria-label=Value]`),
+		chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label=Value]`), "99999999"),
+		chromedp.Sleep(200*time.Millisecond),
+	)
 	p.settled()
 	p.do(keys(kb.Enter), see(`[data-nothing-left]`))
-	require.Regexp(t, `^No claims are left\. “claimed is over 99,999,999\.00” took the last [\d,]+ away\. Leave it out$`, p.text(`[data-nothing-left]`))
+	require.Regexp(
+		t, `^No claims are left\. “claimed is over 99,999,999\.00” took the last [\d,]+ away\. Leave it out$`,
+		p.text(`[data-nothing-left]`),
+	)
 	require.Equal(t, "0", g.Ask(t, `SELECT count(*)::text FROM claims WHERE claimed > 99999999`))
 	p.axe("nothing left")
 	p.do(clickText("Leave it out"))

@@ -37,7 +37,9 @@ type Gavrik struct {
 
 // Start makes the demo's records and people, and serves them on a free port of
 // loopback. add, if not nil, brings more records into the database first.
-func Start(ctx context.Context, add func(ctx context.Context, conn *pgx.Conn, dir string) error) (g *Gavrik, err error) {
+func Start(
+	ctx context.Context, add func(ctx context.Context, conn *pgx.Conn, dir string) error,
+) (g *Gavrik, err error) {
 	g = &Gavrik{}
 	defer func() {
 		if err != nil {
@@ -51,7 +53,9 @@ func Start(ctx context.Context, add func(ctx context.Context, conn *pgx.Conn, di
 	if err := os.Chmod(g.Dir, 0o711); err != nil {
 		return g, err
 	}
-	pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(g.Dir, "pg"), Volatile: true, Settings: []string{"shared_buffers=1GB"}})
+	pg, err := localpg.Start(ctx, localpg.Options{
+		Dir: filepath.Join(g.Dir, "pg"), Volatile: true, Settings: []string{"shared_buffers=1GB"},
+	})
 	if err != nil {
 		return g, err
 	}
@@ -83,7 +87,10 @@ func Start(ctx context.Context, add func(ctx context.Context, conn *pgx.Conn, di
 	load := func(ctx context.Context) (*records.Loaded, error) {
 		return records.Load(ctx, url, schemas, records.Settings{Zone: "UTC"})
 	}
-	workspace, err := app.NewWorkspace(ctx, load, calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}, time.Now, app.Bounds{})
+	workspace, err := app.NewWorkspace(
+		ctx, load, calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}, time.Now,
+		app.Bounds{},
+	)
 	if err != nil {
 		return g, err
 	}
@@ -93,7 +100,8 @@ func Start(ctx context.Context, add func(ctx context.Context, conn *pgx.Conn, di
 	}
 	g.URL = "http://" + listener.Addr().String()
 	server := &http.Server{ReadHeaderTimeout: 10 * time.Second, Handler: web.New(web.Options{
-		Store: state, Workspace: workspace, Files: front.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
+		Store: state, Workspace: workspace, Files: front.Files(),
+		Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
 	})}
 	go func() {
 		if err := server.Serve(listener); !errors.Is(err, http.ErrServerClosed) {

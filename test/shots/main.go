@@ -69,12 +69,19 @@ func shots(base string) []shot {
 	click := func(css string) browser.Step { return chromedp.Click(chromedp.CSS(css)) }
 	see := func(css string) browser.Step { return chromedp.WaitVisible(chromedp.CSS(css)) }
 	// Each picture starts from what is saved, not from what the one before left unsaved.
-	forget := chromedp.Steps(chromedp.Sleep(500*time.Millisecond), func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-		_, err := chromedp.Evaluate[bool](`fetch('/api/drafts').then(r => r.json()).then(x => Promise.all(x.drafts.map(d => fetch('/api/drafts/' + d.id, {method: 'DELETE'})))).then(() => { localStorage.clear(); return true })`, chromedp.EvalAwaitPromise)(ctx, t)
+	forget := chromedp.Steps(chromedp.Sleep(
+		500*time.Millisecond,
+	), func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Evaluate[bool](
+			`fetch('/api/drafts').then(r => r.json()).then(x => Promise.all(x.drafts.map(d => fetch('/api/drafts/' + d.id, {method: 'DELETE'})))).then(() => { localStorage.clear(); return true })`,
+			chromedp.EvalAwaitPromise,
+		)(ctx, t)
 		return chromedp.Void{}, err
 	})
 	favorite := func(name string, then ...browser.Step) browser.Step {
-		steps := []browser.Step{forget, chromedp.Navigate(base), chromedp.Click(`//b[text()='` + name + `']`), browser.Settled()}
+		steps := []browser.Step{
+			forget, chromedp.Navigate(base), chromedp.Click(`//b[text()='` + name + `']`), browser.Settled(),
+		}
 		return chromedp.Steps(append(steps, then...)...)
 	}
 	keep := chromedp.Click(`//button[normalize-space()='Enter keep']`)
@@ -95,31 +102,117 @@ func shots(base string) []shot {
 		await save({...v.document, sort: [{field: 'claimed', desc: true}]})
 		return true
 	})()`)
-	forgetHistory := script(`(async () => { for (const v of (await (await fetch('/api/views')).json()).views) if (v.name === 'Claims to chase') { await fetch('/api/views/' + v.key, {method: 'DELETE'}); await fetch('/api/bin/' + v.key, {method: 'DELETE'}) } return true })()`)
+	forgetHistory := script(
+		`(async () => { for (const v of (await (await fetch('/api/views')).json()).views) if (v.name === 'Claims to chase') { await fetch('/api/views/' + v.key, {method: 'DELETE'}); await fetch('/api/bin/' + v.key, {method: 'DELETE'}) } return true })()`,
+	)
 	return []shot{
 		{"desk", chromedp.Steps(browser.SignIn(base, p.Email, demo.Password), see(`[data-favorite]`))},
-		{"find", chromedp.Steps(chromedp.SendKeys(chromedp.CSS(`main input[type=search]`), "late sailngs by vessel"), see(`[data-why-found]`), chromedp.Sleep(400*time.Millisecond))},
-		{"bench", favorite("Open claims by route", click(`[data-level="2"] button`), click(`[role=columnheader]:nth-child(5) button`), see(`[data-explained]`), see(`[data-spread]`))},
-		{"chart", favorite("Fares by route and month", chromedp.KeyEvent("h"), see(`[data-drawn]`), click(`[data-level="1"] [data-cell="sum"]`), see(`[data-why]`))},
-		{"filter", favorite("Open claims by route", click(`[data-phrase="filter.all[0]"]`), see(`[data-popover] li`))},
+		{
+			"find",
+			chromedp.Steps(
+				chromedp.SendKeys(chromedp.CSS(`main input[type=search]`), "late sailngs by vessel"),
+				see(`[data-why-found]`), chromedp.Sleep(400*time.Millisecond),
+			),
+		},
+		{
+			"bench",
+			favorite(
+				"Open claims by route", click(`[data-level="2"] button`),
+				click(`[role=columnheader]:nth-child(5) button`), see(`[data-explained]`), see(`[data-spread]`),
+			),
+		},
+		{
+			"chart",
+			favorite(
+				"Fares by route and month", chromedp.KeyEvent("h"), see(`[data-drawn]`),
+				click(`[data-level="1"] [data-cell="sum"]`), see(`[data-why]`),
+			),
+		},
+		{
+			"filter",
+			favorite("Open claims by route", click(`[data-phrase="filter.all[0]"]`), see(`[data-popover] li`)),
+		},
 		{"formula", favorite("Open claims by route", chromedp.KeyEvent("="), see(`[data-starter]`), see(`[data-formula]`),
-			chromedp.SendKeys(chromedp.CSS(`[data-formula]`), "'Claimed' - COALESCE('Paid'; 0)"), chromedp.SendKeys(chromedp.CSS(`[data-name]`), "Outstanding"), see(`[data-look]`), browser.Settled())},
-		{"bucket", favorite("Open claims by route", click(`[role=columnheader]:nth-child(5) button`), see(`[data-spread]`), chromedp.KeyEvent("b"), see(`[data-count]`), browser.Settled())},
-		{"linked", chromedp.Steps(forget, chromedp.Navigate(base+"/new/vessels"), browser.Settled(), chromedp.KeyEvent("f"), see(`[data-linked-by]`), chromedp.Click(`//*[@data-linked-by]//button[contains(., 'Inspections')]`),
-			click(`[data-test="latest"]`), chromedp.Click(`//button[contains(., 'what must it meet?')]`), see(`[data-popover] [role=option]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), "score"), chromedp.Sleep(100*time.Millisecond), chromedp.KeyEvent(kb.Enter),
-			see(`[data-popover] [aria-label="Value"]`), chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label="Value"]`), "80"), chromedp.Sleep(300*time.Millisecond), browser.Settled())},
-		{"questions", chromedp.Steps(forget, chromedp.Navigate(base), chromedp.Click(`//*[@aria-labelledby='templates']//b[text()='Claims of a route']`), see(`[data-waits]`),
-			click(`[data-question="route"] button`), see(`[data-popover] li input`), chromedp.Click(`//li//label[contains(.,'Harrow Strand')]//input`), chromedp.Click(`//li//label[contains(.,'Tarn Head')]//input`), keep, browser.Settled(),
+			chromedp.SendKeys(chromedp.CSS(`[data-formula]`), "'Claimed' - COALESCE('Paid'; 0)"),
+			chromedp.SendKeys(chromedp.CSS(`[data-name]`), "Outstanding"), see(`[data-look]`), browser.Settled())},
+		{
+			"bucket",
+			favorite(
+				"Open claims by route", click(`[role=columnheader]:nth-child(5) button`), see(`[data-spread]`),
+				chromedp.KeyEvent("b"), see(`[data-count]`), browser.Settled(),
+			),
+		},
+		{"linked", chromedp.Steps(forget, chromedp.Navigate(
+			base+"/new/vessels",
+		), browser.Settled(), chromedp.KeyEvent("f"), see(`[data-linked-by]`), chromedp.Click(
+			`//*[@data-linked-by]//button[contains(., 'Inspections')]`,
+		),
+			click(`[data-test="latest"]`), chromedp.Click(`//button[contains(., 'what must it meet?')]`),
+			see(`[data-popover] [role=option]`),
+			chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), "score"),
+			chromedp.Sleep(100*time.Millisecond), chromedp.KeyEvent(kb.Enter),
+			see(`[data-popover] [aria-label="Value"]`),
+			chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label="Value"]`), "80"),
+			chromedp.Sleep(300*time.Millisecond), browser.Settled())},
+		{"questions", chromedp.Steps(forget, chromedp.Navigate(base), chromedp.Click(
+			`//*[@aria-labelledby='templates']//b[text()='Claims of a route']`,
+		), see(`[data-waits]`),
+			click(`[data-question="route"] button`), see(`[data-popover] li input`),
+			chromedp.Click(`//li//label[contains(.,'Harrow Strand')]//input`),
+			chromedp.Click(`//li//label[contains(.,'Tarn Head')]//input`), keep, browser.Settled(),
 			click(`[data-question="vessel"] button`), see(`[data-popover] li input`), browser.Settled())},
-		{"definitions", chromedp.Steps(chromedp.Navigate(base+"/definitions"), chromedp.Click(`//*[@data-definitions]//button[contains(., 'How long open')]`), see(`[data-count]`))},
-		{"crosstab", favorite("Fares by route and month", click(`[data-phrase="groups[1]"]`), click(`[data-turn]`), browser.Settled())},
-		{"compare", favorite("Fares by route and month", chromedp.KeyEvent("x"), click(`[data-with="before"]`), browser.Settled(), chromedp.KeyEvent(kb.Enter), browser.Settled())},
-		{"record", chromedp.Steps(chromedp.Navigate(base+"/r/bookings/MB-000012"), see(`[data-linked="booking_lines"] td`))},
+		{
+			"definitions",
+			chromedp.Steps(
+				chromedp.Navigate(base+"/definitions"),
+				chromedp.Click(`//*[@data-definitions]//button[contains(., 'How long open')]`), see(`[data-count]`),
+			),
+		},
+		{
+			"crosstab",
+			favorite(
+				"Fares by route and month", click(`[data-phrase="groups[1]"]`), click(`[data-turn]`), browser.Settled(),
+			),
+		},
+		{
+			"compare",
+			favorite(
+				"Fares by route and month", chromedp.KeyEvent("x"), click(`[data-with="before"]`), browser.Settled(),
+				chromedp.KeyEvent(kb.Enter), browser.Settled(),
+			),
+		},
+		{
+			"record",
+			chromedp.Steps(chromedp.Navigate(base+"/r/bookings/MB-000012"), see(`[data-linked="booking_lines"] td`)),
+		},
 		{"views", chromedp.Steps(forget, chromedp.Navigate(base+"/views"), see(`table`))},
-		{"sharing", favorite("Open claims by route", chromedp.Click(`//button[normalize-space()='Share …']`), see(`[data-shares] li`))},
-		{"history", chromedp.Steps(history, chromedp.Navigate(base+"/views"), chromedp.Click(`//a[normalize-space()='Claims to chase']`), browser.Settled(), click(`[data-open-versions]`), see(`[data-versions] li:nth-child(4)`), chromedp.Sleep(200*time.Millisecond))},
-		{"people", chromedp.Steps(forgetHistory, chromedp.Navigate(base+"/people"), click(`[data-person="wen@marrowby.example"]`), see(`[data-sees] td`))},
-		{"groups", chromedp.Steps(chromedp.Navigate(base+"/people?show=groups"), click(`[data-group="Port agents"]`), see(`[data-rule]`))},
+		{
+			"sharing",
+			favorite(
+				"Open claims by route", chromedp.Click(`//button[normalize-space()='Share …']`), see(`[data-shares] li`),
+			),
+		},
+		{
+			"history",
+			chromedp.Steps(
+				history, chromedp.Navigate(base+"/views"), chromedp.Click(`//a[normalize-space()='Claims to chase']`),
+				browser.Settled(), click(`[data-open-versions]`), see(`[data-versions] li:nth-child(4)`),
+				chromedp.Sleep(200*time.Millisecond),
+			),
+		},
+		{
+			"people",
+			chromedp.Steps(
+				forgetHistory, chromedp.Navigate(base+"/people"), click(`[data-person="wen@marrowby.example"]`),
+				see(`[data-sees] td`),
+			),
+		},
+		{
+			"groups",
+			chromedp.Steps(
+				chromedp.Navigate(base+"/people?show=groups"), click(`[data-group="Port agents"]`), see(`[data-rule]`),
+			),
+		},
 		{"records", chromedp.Steps(chromedp.Navigate(base+"/records"), see(`td`))},
 	}
 }

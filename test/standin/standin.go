@@ -67,13 +67,17 @@ func answer(w http.ResponseWriter, v any) {
 
 func (p *Provider) describe(w http.ResponseWriter, _ *http.Request) {
 	answer(w, map[string]any{
-		"issuer": p.URL, "authorization_endpoint": p.URL + "/authorize", "token_endpoint": p.URL + "/token", "jwks_uri": p.URL + "/keys",
-		"response_types_supported": []string{"code"}, "subject_types_supported": []string{"public"}, "id_token_signing_alg_values_supported": []string{"RS256"},
+		"issuer": p.URL, "authorization_endpoint": p.URL + "/authorize", "token_endpoint": p.URL + "/token",
+		"jwks_uri":                 p.URL + "/keys",
+		"response_types_supported": []string{"code"}, "subject_types_supported": []string{"public"},
+		"id_token_signing_alg_values_supported": []string{"RS256"},
 	})
 }
 
 func (p *Provider) keys(w http.ResponseWriter, _ *http.Request) {
-	answer(w, jose.JSONWebKeySet{Keys: []jose.JSONWebKey{{Key: p.key.Public(), KeyID: "1", Algorithm: "RS256", Use: "sig"}}})
+	answer(w, jose.JSONWebKeySet{
+		Keys: []jose.JSONWebKey{{Key: p.key.Public(), KeyID: "1", Algorithm: "RS256", Use: "sig"}},
+	})
 }
 
 func (p *Provider) authorize(w http.ResponseWriter, r *http.Request) {
@@ -100,14 +104,16 @@ func (p *Provider) token(w http.ResponseWriter, r *http.Request) {
 	p.mu.Unlock()
 	proof := sha256.Sum256([]byte(r.PostFormValue("code_verifier")))
 	secret, _ = url.QueryUnescape(secret)
-	if !ok || id != Client || secret != Secret || asked == nil || base64.RawURLEncoding.EncodeToString(proof[:]) != asked.Get("code_challenge") {
+	if !ok || id != Client || secret != Secret || asked == nil ||
+		base64.RawURLEncoding.EncodeToString(proof[:]) != asked.Get("code_challenge") {
 		w.WriteHeader(http.StatusBadRequest)
 		answer(w, map[string]any{"error": "invalid_grant"})
 		return
 	}
 	now := time.Now()
 	claims := map[string]any{
-		"iss": p.URL, "aud": Client, "sub": p.Person.Subject, "iat": now.Unix(), "exp": now.Add(time.Minute).Unix(), "nonce": asked.Get("nonce"),
+		"iss": p.URL, "aud": Client, "sub": p.Person.Subject, "iat": now.Unix(), "exp": now.Add(time.Minute).Unix(),
+		"nonce": asked.Get("nonce"),
 		"email": p.Person.Email, "email_verified": !p.Person.Unverified, "name": p.Person.Name,
 	}
 	if p.Spoil != nil {
@@ -117,7 +123,9 @@ func (p *Provider) token(w http.ResponseWriter, r *http.Request) {
 	if p.Forge {
 		key, _ = rsa.GenerateKey(rand.Reader, 2048) // rand.Reader never fails
 	}
-	signer, err := jose.NewSigner(jose.SigningKey{Algorithm: jose.RS256, Key: jose.JSONWebKey{Key: key, KeyID: "1"}}, nil)
+	signer, err := jose.NewSigner(jose.SigningKey{
+		Algorithm: jose.RS256, Key: jose.JSONWebKey{Key: key, KeyID: "1"},
+	}, nil)
 	if err == nil {
 		var raw string
 		if raw, err = jwt.Signed(signer).Claims(claims).Serialize(); err == nil {

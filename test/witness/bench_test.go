@@ -53,7 +53,9 @@ func BenchmarkChangedStep(b *testing.B) {
 				if last.Op == view.NoneOf {
 					last.Values = append(last.Values, fmt.Sprint(n))
 				} else {
-					last.Value = map[bool]string{true: fmt.Sprintf("%d.%02d", n/100%90, n%100), false: fmt.Sprintf("%d:%02d", n/60%9, n%60)}[name == "claims"]
+					last.Value = map[bool]string{
+						true: fmt.Sprintf("%d.%02d", n/100%90, n%100), false: fmt.Sprintf("%d:%02d", n/60%9, n%60),
+					}[name == "claims"]
 				}
 				p, err := plan.Check(doc, l.Catalog, cal)
 				require.NoError(b, err)

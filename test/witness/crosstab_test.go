@@ -24,7 +24,11 @@ func TestRandomCrosstabsEqualPostgreSQLs(t *testing.T) {
 	e := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{MaxColumns: 1 << 20})
 	rapid.Check(t, func(rt *rapid.T) {
 		d := drawDocument(rt, loaded.Catalog)
-		across := view.Group{Field: rapid.SampledFrom([]string{"status", "category", "booking.channel", "handler.name"}).Draw(rt, "across")}
+		across := view.Group{
+			Field: rapid.SampledFrom([]string{
+				"status", "category", "booking.channel", "handler.name",
+			}).Draw(rt, "across"),
+		}
 		crossed := *d
 		crossed.Across = []view.Group{across}
 		p, err := plan.Check(&crossed, loaded.Catalog, cal)

@@ -65,17 +65,37 @@ func TestTheCalendarOfFormulasIsPostgreSQLs(t *testing.T) {
 		months := "(extract(year FROM " + age + ") * 12 + extract(month FROM " + age + "))"
 		sign := fmt.Sprintf("CASE WHEN %s < %s THEN -1 ELSE 1 END", sqlB, sqlA)
 		for source, sql := range map[string]string{
-			fmt.Sprintf("DAYS(%s; %s)", b, a):                                   sqlB + " - " + sqlA,
-			fmt.Sprintf("EDATE(%s; %d)", a, n):                                  fmt.Sprintf("(%s + make_interval(months => %d))::date", sqlA, n),
-			fmt.Sprintf("EOMONTH(%s; %d)", a, n):                                fmt.Sprintf("(date_trunc('month', %s) + make_interval(months => %d + 1))::date - 1", sqlA, n),
-			fmt.Sprintf(`DATEDIF(%s; %s; "m")`, a, b):                           "(" + months + " * " + sign + ")::int",
-			fmt.Sprintf(`DATEDIF(%s; %s; "y")`, a, b):                           "(extract(year FROM " + age + ") * " + sign + ")::int",
-			fmt.Sprintf(`DATEDIF(%s; %s; "ym")`, a, b):                          "(extract(month FROM " + age + ") * " + sign + ")::int",
-			fmt.Sprintf("ISOWEEKNUM(%s)", a):                                    "extract(week FROM " + sqlA + ")::int",
-			fmt.Sprintf("WEEKDAY(%s; 3)", a):                                    "extract(isodow FROM " + sqlA + ")::int - 1",
-			fmt.Sprintf("NETWORKDAYS(%s; %s + 400)", a, a):                      "(SELECT count(*) FROM generate_series(" + sqlA + "::timestamp, " + sqlA + " + 400, interval '1 day') d WHERE extract(isodow FROM d) < 6)",
-			fmt.Sprintf(`TEXT(%s; "dddd, d mmmm yyyy")`, a):                     "to_char(" + sqlA + ", 'FMDay, FMDD FMMonth YYYY')",
-			fmt.Sprintf("YEAR(%s) * 372 + MONTH(%s)", a, a):                     "(extract(year FROM " + sqlA + ") * 372 + extract(month FROM " + sqlA + "))::int",
+			fmt.Sprintf("DAYS(%s; %s)", b, a): sqlB + " - " + sqlA,
+			fmt.Sprintf("EDATE(%s; %d)", a, n): fmt.Sprintf(
+				"(%s + make_interval(months => %d))::date", sqlA, n,
+			),
+			fmt.Sprintf("EOMONTH(%s; %d)", a, n): fmt.Sprintf(
+				"(date_trunc('month', %s) + make_interval(months => %d + 1))::date - 1", sqlA, n,
+			),
+			fmt.Sprintf(
+				`DATEDIF(%s; %s; "m")`, a, b,
+			): "(" + months + " * " + sign + ")::int",
+			fmt.Sprintf(
+				`DATEDIF(%s; %s; "y")`, a, b,
+			): "(extract(year FROM " + age + ") * " + sign + ")::int",
+			fmt.Sprintf(
+				`DATEDIF(%s; %s; "ym")`, a, b,
+			): "(extract(month FROM " + age + ") * " + sign + ")::int",
+			fmt.Sprintf(
+				"ISOWEEKNUM(%s)", a,
+			): "extract(week FROM " + sqlA + ")::int",
+			fmt.Sprintf(
+				"WEEKDAY(%s; 3)", a,
+			): "extract(isodow FROM " + sqlA + ")::int - 1",
+			fmt.Sprintf(
+				"NETWORKDAYS(%s; %s + 400)", a, a,
+			): "(SELECT count(*) FROM generate_series(" + sqlA + "::timestamp, " + sqlA + " + 400, interval '1 day') d WHERE extract(isodow FROM d) < 6)",
+			fmt.Sprintf(
+				`TEXT(%s; "dddd, d mmmm yyyy")`, a,
+			): "to_char(" + sqlA + ", 'FMDay, FMDD FMMonth YYYY')",
+			fmt.Sprintf(
+				"YEAR(%s) * 372 + MONTH(%s)", a, a,
+			): "(extract(year FROM " + sqlA + ") * 372 + extract(month FROM " + sqlA + "))::int",
 			fmt.Sprintf("(%s + TIME(30; 0; 0)) - (%s - TIME(0; 30; 15))", a, a): "'30:30:15'::interval",
 			fmt.Sprintf("DATEVALUE(TEXT(%s; \"yyyy-mm-dd\"))", a):               sqlA,
 		} {
@@ -93,12 +113,15 @@ func TestPatternsOfNumbersArePostgreSQLs(t *testing.T) {
 	for range 200 {
 		n := fmt.Sprintf("%d.%0*d", dice.IntN(2_000_000), 1+dice.IntN(4), dice.IntN(10))
 		for pattern, to := range map[string]string{
-			"0": "FM9999999990", "#,##0.00": "FM9,999,999,990.00", "0.0": "FM9999999990.0", "0000000000.000": "FM0000000000.000", "#,##0.00##": "FM9,999,999,990.0099",
+			"0": "FM9999999990", "#,##0.00": "FM9,999,999,990.00", "0.0": "FM9999999990.0",
+			"0000000000.000": "FM0000000000.000", "#,##0.00##": "FM9,999,999,990.0099",
 		} {
 			var want string
 			require.NoError(t, conn.QueryRow(t.Context(), "SELECT to_char("+n+"::numeric, '"+to+"')").Scan(&want))
 			require.Equal(t, want, workedOut(t, fmt.Sprintf("TEXT(%s; %q)", n, pattern)), "%s as %s", n, pattern)
-			require.Equal(t, "−"+want, workedOut(t, fmt.Sprintf("TEXT(-%s - 0; %q)", n, pattern)), "%s as %s", n, pattern)
+			require.Equal(
+				t, "−"+want, workedOut(t, fmt.Sprintf("TEXT(-%s - 0; %q)", n, pattern)), "%s as %s", n, pattern,
+			)
 		}
 	}
 }

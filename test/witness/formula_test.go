@@ -21,7 +21,10 @@ import (
 type expression struct{ formula, sql string }
 
 func drawNumber(t *rapid.T, depth int) expression {
-	fields := []expression{{"Claimed", "claimed"}, {"Paid", "paid"}, {"'Booking passengers'", "b.passengers"}, {"'Booking fare'", "fare"}}
+	fields := []expression{
+		{"Claimed", "claimed"}, {"Paid", "paid"}, {"'Booking passengers'", "b.passengers"},
+		{"'Booking fare'", "fare"},
+	}
 	kind := rapid.IntRange(0, 10).Draw(t, "number")
 	if depth == 0 || kind < 3 {
 		if kind == 0 {
@@ -41,10 +44,15 @@ func drawNumber(t *rapid.T, depth int) expression {
 	case 5:
 		return same("(%s - %s)")
 	case 6:
-		return expression{"ROUND(" + x.formula + " * " + y.formula + "; 2)", "round((" + x.sql + " * " + y.sql + ")::numeric, 2)"}
+		return expression{
+			"ROUND(" + x.formula + " * " + y.formula + "; 2)", "round((" + x.sql + " * " + y.sql + ")::numeric, 2)",
+		}
 	case 7:
 		c := drawTruth(t, depth-1)
-		return expression{fmt.Sprintf("IF(%s; %s; %s)", c.formula, x.formula, y.formula), fmt.Sprintf("CASE WHEN %s THEN %s ELSE %s END", c.sql, x.sql, y.sql)}
+		return expression{
+			fmt.Sprintf("IF(%s; %s; %s)", c.formula, x.formula, y.formula),
+			fmt.Sprintf("CASE WHEN %s THEN %s ELSE %s END", c.sql, x.sql, y.sql),
+		}
 	case 8:
 		return same("COALESCE(%s, %s)")
 	case 9: // PostgreSQL's pass over nulls as ours pass over blanks
@@ -61,7 +69,10 @@ func drawTruth(t *rapid.T, depth int) expression {
 	case 1:
 		return expression{"ISBLANK(" + x.formula + ")", "(" + x.sql + " IS NULL)"}
 	case 2:
-		return expression{"YEAR('Opened at') * 100 + MONTH('Opened at') < 202609", "(extract(year FROM opened_at) * 100 + extract(month FROM opened_at) < 202609)"}
+		return expression{
+			"YEAR('Opened at') * 100 + MONTH('Opened at') < 202609",
+			"(extract(year FROM opened_at) * 100 + extract(month FROM opened_at) < 202609)",
+		}
 	case 3:
 		return expression{`Status = "open"`, "coalesce(status = 'Open', false)"}
 	}
@@ -85,8 +96,13 @@ func TestRandomFormulasEqualPostgreSQLs(t *testing.T) {
 		x := drawNumber(rt, 3)
 		d := &view.Document{
 			Gavrik: 1, Records: "claims", Groups: []view.Group{{Field: "category"}},
-			Calculated: []view.Calculated{{Key: "made", Label: "Made", Formula: "ROUND(" + x.formula + "; 4)"}, {Key: "ratio", Label: "Ratio", Formula: "ROUND(SUM(made) / COUNT(Claimed); 3)"}},
-			Columns:    []view.Column{{Field: "made", Totals: []view.Total{{Fn: view.Sum}, {Fn: view.Blanks}}}, {Field: "ratio"}},
+			Calculated: []view.Calculated{
+				{Key: "made", Label: "Made", Formula: "ROUND(" + x.formula + "; 4)"},
+				{Key: "ratio", Label: "Ratio", Formula: "ROUND(SUM(made) / COUNT(Claimed); 3)"},
+			},
+			Columns: []view.Column{
+				{Field: "made", Totals: []view.Total{{Fn: view.Sum}, {Fn: view.Blanks}}}, {Field: "ratio"},
+			},
 		}
 		p, err := plan.Check(d, loaded.Catalog, cal)
 		require.NoError(rt, err, x.formula)
@@ -108,7 +124,9 @@ func TestRandomFormulasEqualPostgreSQLs(t *testing.T) {
 			s AS (SELECT level, category, sum(v) AS s FROM ` + summed + ` o GROUP BY 1, 2)
 			SELECT level, category, count(*)::text, coalesce(s::numeric(30,4)::text, ''), (count(*) - count(v))::text, coalesce(round(s / count(*), 3)::text, '')
 			FROM x JOIN s USING (level, category) GROUP BY level, category, s ORDER BY 1 DESC, 2`
-		rows, err := conn.Query(t.Context(), strings.ReplaceAll(sql, "status =", "c.status ="), pgx.QueryExecModeSimpleProtocol)
+		rows, err := conn.Query(
+			t.Context(), strings.ReplaceAll(sql, "status =", "c.status ="), pgx.QueryExecModeSimpleProtocol,
+		)
 		require.NoError(rt, err, sql)
 		want, err := pgx.CollectRows(rows, joined)
 		require.NoError(rt, err, sql)

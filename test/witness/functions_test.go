@@ -81,7 +81,10 @@ func TestFunctionsEqualPostgreSQLs(t *testing.T) {
 		for _, l := range win.Lines {
 			got = append(got, strings.Join(pen.Cells(l), "|"))
 		}
-		rows, err := conn.Query(t.Context(), "SELECT ref, coalesce(("+sql+")::text, '') FROM claims c ORDER BY ref", pgx.QueryExecModeSimpleProtocol)
+		rows, err := conn.Query(
+			t.Context(), "SELECT ref, coalesce(("+sql+")::text, '') FROM claims c ORDER BY ref",
+			pgx.QueryExecModeSimpleProtocol,
+		)
 		require.NoError(t, err, sql)
 		want, err := pgx.CollectRows(rows, joined)
 		require.NoError(t, err, sql)
@@ -100,7 +103,9 @@ func TestExamplesOfTheReferenceCompile(t *testing.T) {
 		for _, f := range c.Functions {
 			var faults []string
 			for _, set := range []string{"claims", "bookings", "sailings", "customers"} {
-				_, err := plan.Check(&view.Document{Gavrik: 1, Records: set, Calculated: []view.Calculated{{Key: "made", Label: "Made", Formula: f.Example}}}, loaded.Catalog, cal)
+				_, err := plan.Check(&view.Document{
+					Gavrik: 1, Records: set, Calculated: []view.Calculated{{Key: "made", Label: "Made", Formula: f.Example}},
+				}, loaded.Catalog, cal)
 				if err == nil {
 					faults = nil
 					break
@@ -119,13 +124,21 @@ func TestADefinitionThroughLinks(t *testing.T) {
 	conn, loaded, cal := ferry(t)
 	defs := plan.Definitions{"bookings": {
 		Calculated: []view.Calculated{{Key: "each", Label: "Fare each", Formula: "ROUND(Fare / Passengers; 2)"}},
-		Buckets:    []view.Bucket{{Key: "party", Label: "Party", Of: "passengers", Bands: []view.Band{{Below: "2"}, {From: "2", Below: "5"}, {From: "5"}}}},
+		Buckets: []view.Bucket{
+			{
+				Key: "party", Label: "Party", Of: "passengers",
+				Bands: []view.Band{{Below: "2"}, {From: "2", Below: "5"}, {From: "5"}},
+			},
+		},
 	}}
 	p, err := plan.CheckWith(&view.Document{
 		Gavrik: 1, Records: "claims", Filter: &view.Condition{Field: "booking.each", Op: view.Over, Value: "30"},
 		Calculated: []view.Calculated{{Key: "part", Label: "Part", Formula: "Claimed / 'Booking fare each'"}},
 		Groups:     []view.Group{{Field: "booking.party"}},
-		Columns:    []view.Column{{Field: "booking.each", Totals: []view.Total{{Fn: view.Sum}}}, {Field: "part", Totals: []view.Total{{Fn: view.CountFilled}}}},
+		Columns: []view.Column{
+			{Field: "booking.each", Totals: []view.Total{{Fn: view.Sum}}},
+			{Field: "part", Totals: []view.Total{{Fn: view.CountFilled}}},
+		},
 	}, loaded.Catalog, defs, cal)
 	require.NoError(t, err)
 	require.Equal(t, [][2]string{{"bookings", "each"}, {"bookings", "party"}}, p.Uses())
@@ -135,7 +148,9 @@ func TestADefinitionThroughLinks(t *testing.T) {
 	pen := res.Pen(format.Plain)
 	require.NoError(t, res.EachGroup(t.Context(), result.Groups{}, func(g result.GroupLine) error {
 		if g.Level == 1 {
-			got = append(got, strings.Join(append([]string{pen.Label(g.Line), fmt.Sprint(g.Count)}, pen.Cells(g.Line)...), "|"))
+			got = append(
+				got, strings.Join(append([]string{pen.Label(g.Line), fmt.Sprint(g.Count)}, pen.Cells(g.Line)...), "|"),
+			)
 		}
 		return nil
 	}))

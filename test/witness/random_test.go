@@ -21,11 +21,18 @@ import (
 // What random documents draw on, over claims.
 var (
 	drawn = []string{
-		"status", "category", "claimed", "paid", "opened_at", "closed_at", "handler.name", "booking.channel", "booking.fare", "booking.discount",
-		"booking.passengers", "booking.sailing.route.name", "booking.sailing.delay", "booking.sailing.departs_at", "booking.customer.country", "booking.sailing.route.seasonal",
+		"status", "category", "claimed", "paid", "opened_at", "closed_at", "handler.name", "booking.channel",
+		"booking.fare", "booking.discount",
+		"booking.passengers", "booking.sailing.route.name", "booking.sailing.delay", "booking.sailing.departs_at",
+		"booking.customer.country", "booking.sailing.route.seasonal",
 	}
-	grouped = []string{"status", "category", "opened_at", "closed_at", "booking.channel", "booking.sailing.route.name", "booking.sailing.departs_at", "booking.sailing.route.seasonal", "handler.name"}
-	words   = []string{"open", "Settled", "refund", "Late sailing", "web", "ENNLAND", "zoe", "Marlow", "port", "isle", "e"}
+	grouped = []string{
+		"status", "category", "opened_at", "closed_at", "booking.channel", "booking.sailing.route.name",
+		"booking.sailing.departs_at", "booking.sailing.route.seasonal", "handler.name",
+	}
+	words = []string{
+		"open", "Settled", "refund", "Late sailing", "web", "ENNLAND", "zoe", "Marlow", "port", "isle", "e",
+	}
 )
 
 func drawTest(t *rapid.T, c *catalog.Catalog) view.Condition {
@@ -40,22 +47,30 @@ func drawTest(t *rapid.T, c *catalog.Catalog) view.Condition {
 		case catalog.YesNo:
 			return rapid.SampledFrom([]string{"yes", "no"}).Draw(t, "yes or no")
 		case catalog.DateTime:
-			return fmt.Sprintf("2026-%02d-%02d", rapid.IntRange(1, 12).Draw(t, "month"), rapid.IntRange(1, 28).Draw(t, "day"))
+			return fmt.Sprintf(
+				"2026-%02d-%02d", rapid.IntRange(1, 12).Draw(t, "month"), rapid.IntRange(1, 28).Draw(t, "day"),
+			)
 		case catalog.Duration:
 			return fmt.Sprintf("0:%02d", rapid.IntRange(0, 59).Draw(t, "minutes"))
 		}
-		return fmt.Sprintf("%d.%03d", rapid.IntRange(0, 120).Draw(t, "whole"), rapid.IntRange(0, 999).Draw(t, "part"))
+		return fmt.Sprintf(
+			"%d.%03d", rapid.IntRange(0, 120).Draw(t, "whole"), rapid.IntRange(0, 999).Draw(t, "part"),
+		)
 	}
 	switch out.Op {
 	case view.IsBlank, view.Filled:
 	case view.Weekday, view.NotWeekday:
-		out.Values = rapid.SliceOfN(rapid.SampledFrom([]string{"Monday", "Friday", "Sunday"}), 1, 2).Draw(t, "weekdays")
+		out.Values = rapid.SliceOfN(
+			rapid.SampledFrom([]string{"Monday", "Friday", "Sunday"}), 1, 2,
+		).Draw(t, "weekdays")
 	case view.Hour, view.NotHour:
 		out.Values = rapid.SliceOfN(rapid.SampledFrom([]string{"0", "9", "17"}), 1, 2).Draw(t, "hours")
 	case view.In, view.NotIn:
 		out.Period = &calendar.Period{
-			Which: rapid.SampledFrom([]calendar.Which{"this", "last", "next", "to_date", "past", "coming", "older", "beyond"}).Draw(t, "which"),
-			Unit:  rapid.SampledFrom(calendar.Units()).Draw(t, "unit"), N: rapid.IntRange(1, 12).Draw(t, "n"),
+			Which: rapid.SampledFrom([]calendar.Which{
+				"this", "last", "next", "to_date", "past", "coming", "older", "beyond",
+			}).Draw(t, "which"),
+			Unit: rapid.SampledFrom(calendar.Units()).Draw(t, "unit"), N: rapid.IntRange(1, 12).Draw(t, "n"),
 		}
 	case view.OneOf, view.NoneOf:
 		for range rapid.IntRange(1, 10).Draw(t, "values") {
@@ -116,7 +131,8 @@ func drawDocument(t *rapid.T, c *catalog.Catalog) *view.Document {
 			fns = []view.Fn{view.Distinct, view.CountFilled, view.Blanks}
 		}
 		fn := rapid.SampledFrom(fns).Draw(t, "fn")
-		if ref.Field.Type == catalog.Duration && (fn == view.Average || fn == view.Median || fn == view.Percentile) {
+		if ref.Field.Type == catalog.Duration &&
+			(fn == view.Average || fn == view.Median || fn == view.Percentile) {
 			fn = view.Sum // PostgreSQL rounds mean intervals in its own way
 		}
 		total := view.Total{Fn: fn}

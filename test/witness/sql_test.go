@@ -35,7 +35,9 @@ func (tr *translator) table(set string, links []string) string {
 	last := links[len(links)-1]
 	alias := fmt.Sprintf("t%d", len(tr.aliases))
 	tr.aliases[path] = alias
-	tr.joins = append(tr.joins, fmt.Sprintf("LEFT JOIN %s %s ON %s.id = %s.%s_id", at.Link(last).To, alias, alias, from, last))
+	tr.joins = append(
+		tr.joins, fmt.Sprintf("LEFT JOIN %s %s ON %s.id = %s.%s_id", at.Link(last).To, alias, alias, from, last),
+	)
 	return alias
 }
 
@@ -116,7 +118,9 @@ func (tr *translator) test(set string, c *view.Condition, op view.Op, x string, 
 	return compare(x, op, c.Value, f)
 }
 
-var symbols = map[view.Op]string{view.Is: " = ", view.Over: " > ", view.AtLeast: " >= ", view.Under: " < ", view.AtMost: " <= "}
+var symbols = map[view.Op]string{
+	view.Is: " = ", view.Over: " > ", view.AtLeast: " >= ", view.Under: " < ", view.AtMost: " <= ",
+}
 
 func compare(x string, op view.Op, v string, f catalog.Field) string {
 	switch f.Type {
@@ -198,7 +202,9 @@ func total(i int, t view.Total, ref catalog.Ref) string {
 		if percent == "" {
 			percent = "50"
 		}
-		return text("round((percentile_cont(" + percent + "/100.0) WITHIN GROUP (ORDER BY " + v + ")" + once + ")::numeric, 2)")
+		return text(
+			"round((percentile_cont(" + percent + "/100.0) WITHIN GROUP (ORDER BY " + v + ")" + once + ")::numeric, 2)",
+		)
 	case view.Mode:
 		return text("mode() WITHIN GROUP (ORDER BY " + v + ")")
 	case view.Smallest:
@@ -244,14 +250,22 @@ func (tr *translator) totals(d *view.Document) string {
 				if len(ref.Links) > 0 {
 					id := tr.table(d.Records, ref.Links) + ".id"
 					parts := append(exprs(labels[:level]), id)
-					base = append(base, fmt.Sprintf("CASE WHEN %s IS NOT NULL THEN row_number() OVER (PARTITION BY %s) END AS n%d", id, strings.Join(parts, ", "), n))
+					base = append(
+						base,
+						fmt.Sprintf(
+							"CASE WHEN %s IS NOT NULL THEN row_number() OVER (PARTITION BY %s) END AS n%d", id,
+							strings.Join(parts, ", "), n,
+						),
+					)
 				}
 				out = append(out, total(n, t, ref))
 				n++
 			}
 		}
 		q := fmt.Sprintf("SELECT %s FROM (SELECT %s FROM %s t0 %s WHERE %s) x", strings.Join(out, ", "),
-			strings.Join(append(append([]string{"1 AS one"}, labels[:level]...), base...), ", "), d.Records, strings.Join(tr.joins, " "), where)
+			strings.Join(
+				append(append([]string{"1 AS one"}, labels[:level]...), base...), ", ",
+			), d.Records, strings.Join(tr.joins, " "), where)
 		if len(by) > 0 {
 			q += " GROUP BY " + strings.Join(by, ", ")
 		}

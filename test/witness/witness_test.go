@@ -155,7 +155,9 @@ func ferry(t *testing.T) (*pgx.Conn, *records.Loaded, calendar.Calendar) {
 	conn, err := records.Connect(t.Context(), url)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = conn.Close(context.Background()) })
-	made, err := demo.Ensure(t.Context(), conn, today, demo.Size{Sailings: 2500, Customers: 7000, Bookings: 24_000, Claims: 2500})
+	made, err := demo.Ensure(t.Context(), conn, today, demo.Size{
+		Sailings: 2500, Customers: 7000, Bookings: 24_000, Claims: 2500,
+	})
 	require.NoError(t, err)
 	require.True(t, made)
 	_, err = conn.Exec(t.Context(), helpers)
@@ -164,7 +166,9 @@ func ferry(t *testing.T) (*pgx.Conn, *records.Loaded, calendar.Calendar) {
 	require.NoError(t, err)
 	loaded, err := records.Load(t.Context(), url, []string{demo.Schema}, records.Settings{Zone: "Europe/Lisbon"})
 	require.NoError(t, err)
-	return conn, loaded, calendar.Calendar{Now: today, Zone: zone, WeekStart: time.Monday, FiscalStart: time.April}
+	return conn, loaded, calendar.Calendar{
+		Now: today, Zone: zone, WeekStart: time.Monday, FiscalStart: time.April,
+	}
 }
 
 func TestAnswersEqualPostgreSQLs(t *testing.T) {

@@ -135,7 +135,9 @@ func (s Policy) hidesCurrency(set *catalog.RecordSet, f catalog.Field) bool {
 // records, whose engine is given. A record that belongs to one she does not see, by
 // whatever link, is not seen either: the payments of a hidden booking are hidden. A rule
 // with a fault hides every record of its set, and is reported.
-func (s Policy) Snapshot(ctx context.Context, e *engine.Engine, full *catalog.Catalog, check func(*view.Document) (*plan.Plan, error)) (*table.Snapshot, error) {
+func (s Policy) Snapshot(
+	ctx context.Context, e *engine.Engine, full *catalog.Catalog, check func(*view.Document) (*plan.Plan, error),
+) (*table.Snapshot, error) {
 	if s.Clear() {
 		return e.Snapshot(), nil
 	}
@@ -169,7 +171,10 @@ func (s Policy) Snapshot(ctx context.Context, e *engine.Engine, full *catalog.Ca
 }
 
 // keptBy lists the rows of a set that a rule keeps; none, if it cannot be carried out.
-func keptBy(ctx context.Context, rule *view.Document, e *engine.Engine, set string, check func(*view.Document) (*plan.Plan, error)) ([]int32, error) {
+func keptBy(
+	ctx context.Context, rule *view.Document, e *engine.Engine, set string,
+	check func(*view.Document) (*plan.Plan, error),
+) ([]int32, error) {
 	if rule.Records != set {
 		return nil, fmt.Errorf("it is about %s", rule.Records)
 	}

@@ -19,7 +19,10 @@ import (
 	"gavrik/internal/core/view"
 )
 
-var cal = calendar.Calendar{Now: time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC), Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}
+var cal = calendar.Calendar{
+	Now: time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC), Zone: time.UTC, WeekStart: time.Monday,
+	FiscalStart: time.April,
+}
 
 // harbour is a catalog of berths, boats that lie at berths, and trips of boats.
 func harbour() *catalog.Catalog {
@@ -27,9 +30,20 @@ func harbour() *catalog.Catalog {
 	worth := catalog.Field{Key: "worth", Label: "Worth", Type: catalog.Decimal, Scale: 2}
 	no := catalog.Field{Key: "no", Label: "Number", Type: catalog.Whole} // none is blank
 	return &catalog.Catalog{Sets: []*catalog.RecordSet{
-		{Key: "berths", Label: "Berths", One: "berth", Many: "berths", Name: "name", Fields: []catalog.Field{name, worth, no}, Standard: []string{"name", "worth"}},
-		{Key: "boats", Label: "Boats", One: "boat", Many: "boats", Name: "name", Fields: []catalog.Field{name, worth, no}, Links: []catalog.Link{{Key: "berth", Label: "Berth", To: "berths"}}, Standard: []string{"name", "berth.name"}},
-		{Key: "trips", Label: "Trips", One: "trip", Many: "trips", Name: "name", Fields: []catalog.Field{name, worth, no}, Links: []catalog.Link{{Key: "boat", Label: "Boat", To: "boats"}}},
+		{
+			Key: "berths", Label: "Berths", One: "berth", Many: "berths", Name: "name",
+			Fields: []catalog.Field{name, worth, no}, Standard: []string{"name", "worth"},
+		},
+		{
+			Key: "boats", Label: "Boats", One: "boat", Many: "boats", Name: "name",
+			Fields:   []catalog.Field{name, worth, no},
+			Links:    []catalog.Link{{Key: "berth", Label: "Berth", To: "berths"}},
+			Standard: []string{"name", "berth.name"},
+		},
+		{
+			Key: "trips", Label: "Trips", One: "trip", Many: "trips", Name: "name",
+			Fields: []catalog.Field{name, worth, no}, Links: []catalog.Link{{Key: "boat", Label: "Boat", To: "boats"}},
+		},
 	}}
 }
 
@@ -44,7 +58,9 @@ func filled(t *rapid.T) *table.Snapshot {
 		dict, codes, worth, no := table.NewDictBuilder(), make([]uint32, n), make([]int64, n), make([]int64, n)
 		for i := range n {
 			no[i] = int64(i + 1)
-			codes[i] = dict.CodeOf(rapid.SampledFrom([]string{"", "Quay 1", "Quay 2", "Quay 10", "Éden", "eden", "Slip"}).Draw(t, "name"))
+			codes[i] = dict.CodeOf(
+				rapid.SampledFrom([]string{"", "Quay 1", "Quay 2", "Quay 10", "Éden", "eden", "Slip"}).Draw(t, "name"),
+			)
 			worth[i] = rapid.SampledFrom([]int64{table.Blank, -250, 0, 100, 1999}).Draw(t, "worth")
 		}
 		made.Add("name", dict.Build(codes))
@@ -77,8 +93,14 @@ func TestALimitIsAFilterThatCannotBeTakenAway(t *testing.T) {
 		}
 		all := engine.New(snap, full, engine.Options{Workers: 1})
 		test := rapid.SampledFrom([]view.Condition{
-			{Field: "name", Op: view.OneOf, Values: view.Values{"Quay 1", "eden"}}, {Field: "worth", Op: view.Over, Value: "0.50"},
-			{Field: "name", Op: view.Filled}, {Any: []view.Condition{{Field: "name", Op: view.Contains, Value: "quay"}, {Field: "worth", Op: view.IsBlank}}},
+			{Field: "name", Op: view.OneOf, Values: view.Values{"Quay 1", "eden"}},
+			{Field: "worth", Op: view.Over, Value: "0.50"},
+			{Field: "name", Op: view.Filled},
+			{
+				Any: []view.Condition{
+					{Field: "name", Op: view.Contains, Value: "quay"}, {Field: "worth", Op: view.IsBlank},
+				},
+			},
 		}).Draw(t, "rule")
 		limits := Policy{}
 		limits.Add("berths", Restriction{Rules: []*view.Document{where("berths", test)}})
@@ -88,8 +110,12 @@ func TestALimitIsAFilterThatCannotBeTakenAway(t *testing.T) {
 		few := engine.New(cut, seen, engine.Options{Workers: 1})
 		for set, way := range map[string]string{"berths": "", "boats": "berth.", "trips": "boat.berth."} {
 			doc := &view.Document{
-				Gavrik: view.Version, Records: set, Groups: []view.Group{{Field: "name"}}, Sort: []view.Sort{{Field: "worth", Desc: true}},
-				Columns: []view.Column{{Field: "name", Totals: []view.Total{{Fn: view.Distinct}}}, {Field: "worth", Totals: []view.Total{{Fn: view.Sum}, {Fn: view.Median}}}},
+				Gavrik: view.Version, Records: set, Groups: []view.Group{{Field: "name"}},
+				Sort: []view.Sort{{Field: "worth", Desc: true}},
+				Columns: []view.Column{
+					{Field: "name", Totals: []view.Total{{Fn: view.Distinct}}},
+					{Field: "worth", Totals: []view.Total{{Fn: view.Sum}, {Fn: view.Median}}},
+				},
 			}
 			same := *doc
 			same.Filter = through(test, way)
@@ -159,10 +185,15 @@ func TestWithheldIsSaid(t *testing.T) {
 	limits.Add("boats", Restriction{Fields: []string{"worth"}})
 	seen := limits.Catalog(full)
 	require.Nil(t, seen.Set("berths"))
-	require.Equal(t, []string{"name"}, seen.Set("boats").Standard, "a standard column that is not seen is left out")
+	require.Equal(t, []string{
+		"name",
+	}, seen.Set("boats").Standard, "a standard column that is not seen is left out")
 	require.NotNil(t, full.Set("boats").Field("worth"), "others see as before")
 	of := func(set, column string, filter *view.Condition, made ...view.Calculated) (*plan.Plan, error) {
-		return plan.Check(&view.Document{Gavrik: view.Version, Records: set, Columns: []view.Column{{Field: "name"}, {Field: column}}, Filter: filter, Calculated: made}, seen, cal)
+		return plan.Check(&view.Document{
+			Gavrik: view.Version, Records: set, Columns: []view.Column{{Field: "name"}, {Field: column}},
+			Filter: filter, Calculated: made,
+		}, seen, cal)
 	}
 	twice := view.Calculated{Key: "twice", Label: "Twice", Formula: "Worth * 2"}
 	thrice := view.Calculated{Key: "thrice", Label: "Thrice", Formula: "Twice * 1.5"}
@@ -183,7 +214,9 @@ func TestWithheldIsSaid(t *testing.T) {
 		"“Boat worth” is kept from you":   {Field: "far", Op: view.Over, Value: "1"},
 		"“Berth name” is kept from you; ": {Field: "lain", Op: view.Filled},
 	} {
-		set, made := "boats", []view.Calculated{twice, thrice, {Key: "lain", Label: "Lain", Formula: `'Berth name' & ""`}}
+		set, made := "boats", []view.Calculated{
+			twice, thrice, {Key: "lain", Label: "Lain", Formula: `'Berth name' & ""`},
+		}
 		if c.Field == "far" {
 			set, made = "trips", []view.Calculated{{Key: "far", Label: "Far", Formula: "'Boat worth' + 1"}}
 		}
@@ -198,12 +231,17 @@ func TestRulesThatCannotBeCarriedOut(t *testing.T) {
 		snap, full := filled(t), harbour()
 		e := engine.New(snap, full, engine.Options{Workers: 1})
 		wrong := rapid.SampledFrom([]*view.Document{
-			where("boats", view.Condition{Field: "name", Op: view.Filled}), where("berths", view.Condition{Field: "gone", Op: view.Filled}),
-			where("berths", view.Condition{Field: "name", Op: view.Is, Parameter: &view.Parameter{Name: "quay", Label: "Quay", Required: true}}),
+			where("boats", view.Condition{Field: "name", Op: view.Filled}),
+			where("berths", view.Condition{Field: "gone", Op: view.Filled}),
+			where("berths", view.Condition{
+				Field: "name", Op: view.Is, Parameter: &view.Parameter{Name: "quay", Label: "Quay", Required: true},
+			}),
 		}).Draw(t, "wrong")
 		limits := Policy{}
 		limits.Add("berths", Restriction{Rules: []*view.Document{wrong}})
-		cut, _ := limits.Snapshot(t.Context(), e, full, func(doc *view.Document) (*plan.Plan, error) { return plan.Check(doc, full, cal) })
+		cut, _ := limits.Snapshot(t.Context(), e, full, func(doc *view.Document) (*plan.Plan, error) {
+			return plan.Check(doc, full, cal)
+		})
 		require.Zero(t, cut.Tables["berths"].Rows)
 		links := snap.Tables["boats"].Link("berth").Rows
 		lone := len(slices.DeleteFunc(slices.Clone(links), func(to int32) bool { return to >= 0 }))

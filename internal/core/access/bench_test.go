@@ -26,7 +26,9 @@ func BenchmarkLimiting(b *testing.B) {
 		ref, kind := table.NewUniqueBuilder(n), table.NewDictBuilder()
 		refs, kinds, worth, no := make([]uint32, n), make([]uint32, n), make([]int64, n), make([]int64, n)
 		for i := range n {
-			refs[i], kinds[i], worth[i], no[i] = ref.CodeOf(fmt.Sprintf("TR-%08d", i)), kind.CodeOf(fmt.Sprint("Kind ", r.IntN(40))), int64(r.IntN(90_000)), int64(i)
+			refs[i], kinds[i], worth[i], no[i] = ref.CodeOf(fmt.Sprintf("TR-%08d", i)), kind.CodeOf(fmt.Sprint(
+				"Kind ", r.IntN(40),
+			)), int64(r.IntN(90_000)), int64(i)
 		}
 		t.Add("name", ref.Build(refs))
 		t.Add("kind", kind.Build(kinds))
@@ -46,7 +48,9 @@ func BenchmarkLimiting(b *testing.B) {
 	for name, most := range map[string]string{"tenth": "99", "half": "499", "all but one": "998"} {
 		b.Run(name, func(b *testing.B) {
 			limits := Policy{}
-			limits.Add("berths", Restriction{Rules: []*view.Document{where("berths", view.Condition{Field: "no", Op: view.AtMost, Value: most})}})
+			limits.Add("berths", Restriction{
+				Rules: []*view.Document{where("berths", view.Condition{Field: "no", Op: view.AtMost, Value: most})},
+			})
 			for b.Loop() {
 				if _, err := limits.Snapshot(b.Context(), e, full, check); err != nil {
 					b.Fatal(err)

@@ -123,7 +123,10 @@ func (w *writer) compare() {
 func (w *writer) made() {
 	for i, c := range w.doc.Calculated {
 		w.plain(" ")
-		w.add(Made, c.Label+" is "+strings.TrimSpace(strings.TrimPrefix(c.Formula, "=")), fmt.Sprintf("calculated[%d]", i))
+		w.add(
+			Made, c.Label+" is "+strings.TrimSpace(strings.TrimPrefix(c.Formula, "=")),
+			fmt.Sprintf("calculated[%d]", i),
+		)
 		w.plain(".")
 	}
 	for i, b := range w.doc.Buckets {
@@ -291,7 +294,10 @@ func (w *writer) sorts() {
 				continue
 			}
 			w.plain(", ")
-			w.add(Sort, pick(g.Ref.Field.Type.Temporal(), "latest ", "last ")+running(g.Label())+" first", fmt.Sprintf("groups[%d]", i))
+			w.add(
+				Sort, pick(g.Ref.Field.Type.Temporal(), "latest ", "last ")+running(g.Label())+" first",
+				fmt.Sprintf("groups[%d]", i),
+			)
 			continue
 		}
 		w.plain(", ")
@@ -341,7 +347,8 @@ func plural(noun string) string {
 	switch {
 	case strings.HasSuffix(noun, "s"), strings.HasSuffix(noun, "x"), strings.HasSuffix(noun, "ch"), strings.HasSuffix(noun, "sh"):
 		return noun + "es"
-	case strings.HasSuffix(noun, "y") && !strings.HasSuffix(noun, "ay") && !strings.HasSuffix(noun, "ey") && !strings.HasSuffix(noun, "oy"):
+	case strings.HasSuffix(noun, "y") && !strings.HasSuffix(noun, "ay") && !strings.HasSuffix(noun, "ey") &&
+		!strings.HasSuffix(noun, "oy"):
 		return noun[:len(noun)-1] + "ies"
 	}
 	return noun + "s"

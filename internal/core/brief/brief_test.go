@@ -18,15 +18,23 @@ var ferry = &catalog.Catalog{Sets: []*catalog.RecordSet{
 		Key: "claims", Label: "Claims", One: "claim", Many: "claims", Name: "ref",
 		Fields: []catalog.Field{
 			{Key: "ref", Label: "Ref", Type: catalog.Text}, {Key: "status", Label: "Status", Type: catalog.Text},
-			{Key: "claimed", Label: "Claimed", Type: catalog.Money, Scale: 2}, {Key: "paid", Label: "Paid", Type: catalog.Money, Scale: 2},
-			{Key: "opened_at", Label: "Opened at", Type: catalog.DateTime}, {Key: "due_on", Label: "Due on", Type: catalog.Date},
-			{Key: "took", Label: "Took", Type: catalog.Duration}, {Key: "urgent", Label: "Urgent", Type: catalog.YesNo}, {Key: "vat_id", Label: "VAT ID", Type: catalog.Text},
+			{Key: "claimed", Label: "Claimed", Type: catalog.Money, Scale: 2},
+			{Key: "paid", Label: "Paid", Type: catalog.Money, Scale: 2},
+			{Key: "opened_at", Label: "Opened at", Type: catalog.DateTime},
+			{Key: "due_on", Label: "Due on", Type: catalog.Date},
+			{Key: "took", Label: "Took", Type: catalog.Duration},
+			{Key: "urgent", Label: "Urgent", Type: catalog.YesNo},
+			{Key: "vat_id", Label: "VAT ID", Type: catalog.Text},
 		},
 		Links: []catalog.Link{{Key: "sailing", Label: "Sailing", To: "sailings"}},
 	},
 	{
 		Key: "sailings", Label: "Sailings", One: "sailing", Many: "sailings", Name: "ref",
-		Fields: []catalog.Field{{Key: "ref", Label: "Ref", Type: catalog.Text}, {Key: "departs_at", Label: "Departs at", Type: catalog.DateTime}, {Key: "passengers", Label: "Passengers", Type: catalog.Whole}},
+		Fields: []catalog.Field{
+			{Key: "ref", Label: "Ref", Type: catalog.Text},
+			{Key: "departs_at", Label: "Departs at", Type: catalog.DateTime},
+			{Key: "passengers", Label: "Passengers", Type: catalog.Whole},
+		},
 	},
 }}
 
@@ -60,7 +68,10 @@ func TestSentences(t *testing.T) {
 			`[Claims] where [claimed is over 5.00] and, as answered, [status is Open] and [due is anything], showing [no columns].`},
 		{`"columns":[],"filter":{"any":[{"field":"status","op":"is","value":"Open","ask":{"name":"s","label":"Which?"}},{"field":"claimed","op":"over","value":"5"}]}`,
 			`[Claims] where [status is Open] or [claimed is over 5.00], showing [no columns].`},
-		{`"columns":[],"filter":{"field":"due_on","op":"weekday","values":["saturday","Sunday"]}`, `[Claims] where [due on a Saturday or Sunday], showing [no columns].`},
+		{
+			`"columns":[],"filter":{"field":"due_on","op":"weekday","values":["saturday","Sunday"]}`,
+			`[Claims] where [due on a Saturday or Sunday], showing [no columns].`,
+		},
 		{`"columns":[{"field":"ref"}],"filter":{"all":[]}`, `[Claims], showing [1 column].`},
 		{`"columns":[],"filter":{"all":[{"field":"status","op":"none_of","values":["Settled","Withdrawn","Refused"]},{"field":"claimed","op":"over","value":"1025"}]}`,
 			`[Claims] where [status is not Settled, Withdrawn or Refused] and [claimed is over 1,025.00], showing [no columns].`},
@@ -106,7 +117,9 @@ func TestConditionsOnLinkedRecords(t *testing.T) {
 		`"test":"latest","date":"opened_at","meets":{"field":"urgent","op":"is","value":"yes"}`: "for the latest of their claims by opened at, urgent is yes",
 		`"test":"sum","field":"paid","op":"between","value":"10","to":"20"`:                     "the total paid of their claims is from 10.00 to 20.00",
 	} {
-		d, err := view.Parse([]byte(`{"gavrik":1,"records":"sailings","columns":[],"filter":{"linked":{"records":"claims","by":"sailing",` + condition + `}}}`))
+		d, err := view.Parse([]byte(
+			`{"gavrik":1,"records":"sailings","columns":[],"filter":{"linked":{"records":"claims","by":"sailing",` + condition + `}}}`,
+		))
 		require.NoError(t, err)
 		p, err := plan.Check(d, ferry, calendar.Calendar{})
 		require.NoError(t, err)
@@ -117,7 +130,10 @@ func TestConditionsOnLinkedRecords(t *testing.T) {
 func TestPhrasesKnowTheirPlace(t *testing.T) {
 	_, paths := write(t, `"columns":[{"field":"ref"},{"field":"claimed","totals":[{"fn":"sum"}]}],"groups":[{"field":"status"}],"sort":[{"field":"ref"}],
 		"filter":{"all":[{"field":"ref","op":"filled"},{"any":[{"field":"paid","op":"blank"},{"none":[{"field":"urgent","op":"is","value":"no"}]}]}]}`)
-	require.Equal(t, []string{"records", "filter.all[0]", "filter.all[1].any[0]", "filter.all[1].any[1].none[0]", "groups[0]", "columns[1]", "columns", "sort"}, paths)
+	require.Equal(t, []string{
+		"records", "filter.all[0]", "filter.all[1].any[0]", "filter.all[1].any[1].none[0]", "groups[0]",
+		"columns[1]", "columns", "sort",
+	}, paths)
 }
 
 // What a view makes is told in sentences of their own; what it finds defined is said to
@@ -126,8 +142,12 @@ func TestSentencesOfWhatIsMade(t *testing.T) {
 	band := func(label, from, below string) view.Band { return view.Band{Label: label, From: from, Below: below} }
 	defs := plan.Definitions{
 		"claims": {
-			Calculated: []view.Calculated{{Key: "owed", Label: "Owed", Formula: "=Claimed - Paid"}, {Key: "unused", Label: "Unused", Formula: "1"}},
-			Buckets:    []view.Bucket{{Key: "size", Label: "Size", Of: "owed", Bands: []view.Band{band("small", "", "60"), band("", "60", "")}}},
+			Calculated: []view.Calculated{
+				{Key: "owed", Label: "Owed", Formula: "=Claimed - Paid"}, {Key: "unused", Label: "Unused", Formula: "1"},
+			},
+			Buckets: []view.Bucket{
+				{Key: "size", Label: "Size", Of: "owed", Bands: []view.Band{band("small", "", "60"), band("", "60", "")}},
+			},
 		},
 		"sailings": {Calculated: []view.Calculated{{Key: "full", Label: "Full", Formula: "Passengers > 300"}}},
 	}
@@ -143,7 +163,9 @@ func TestSentencesOfWhatIsMade(t *testing.T) {
 		Columns:    []view.Column{{Field: "part"}, {Field: "owed", Totals: []view.Total{{Fn: view.Sum}}}},
 		Groups:     []view.Group{{Field: "size"}, {Field: "steps"}},
 	}
-	p, err := plan.CheckWith(d, ferry, defs, calendar.Calendar{Now: time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC)})
+	p, err := plan.CheckWith(d, ferry, defs, calendar.Calendar{
+		Now: time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC),
+	})
 	require.NoError(t, err)
 	phrases := Write(p, d, ferry.Set("claims"))
 	require.Equal(t, "Claims where sailing full is yes, grouped by size then steps, with total owed, showing 2 columns."+
@@ -155,5 +177,8 @@ func TestSentencesOfWhatIsMade(t *testing.T) {
 			paths = append(paths, x.Path)
 		}
 	}
-	require.Equal(t, []string{"calculated[0]", "buckets[0]", "definitions.claims.owed", "definitions.sailings.full", "definitions.claims.size"}, paths)
+	require.Equal(t, []string{
+		"calculated[0]", "buckets[0]", "definitions.claims.owed", "definitions.sailings.full",
+		"definitions.claims.size",
+	}, paths)
 }

@@ -25,7 +25,9 @@ func Changes(before, after Version) []string {
 	if before.Doc.Records != after.Doc.Records {
 		return []string{"rows are " + after.Set.Many + " now, not " + before.Set.Many}
 	}
-	c := &changes{before: &writer{plan: before.Plan, doc: before.Doc}, after: &writer{plan: after.Plan, doc: after.Doc}}
+	c := &changes{
+		before: &writer{plan: before.Plan, doc: before.Doc}, after: &writer{plan: after.Plan, doc: after.Doc},
+	}
 	c.filters()
 	c.made()
 	c.groups()
@@ -93,7 +95,9 @@ func (w *writer) conditions() []part {
 	for i, child := range n.Children {
 		out[i] = one(child, &c.All[child.At])
 		if child.Parameter != nil {
-			out[i].text += fmt.Sprintf(" (asked: “%s”%s)", child.Parameter.Label, pick(child.Parameter.Required, ", required", ""))
+			out[i].text += fmt.Sprintf(
+				" (asked: “%s”%s)", child.Parameter.Label, pick(child.Parameter.Required, ", required", ""),
+			)
 		}
 	}
 	return out
@@ -123,8 +127,14 @@ func (c *changes) groups() {
 		of    func(w *writer) []plan.Group
 		given func(w *writer) []view.Group
 	}{
-		{"grouped by", func(w *writer) []plan.Group { return w.plan.Groups }, func(w *writer) []view.Group { return w.doc.Groups }},
-		{"across by", func(w *writer) []plan.Group { return w.plan.Across }, func(w *writer) []view.Group { return w.doc.Across }},
+		{
+			"grouped by", func(w *writer) []plan.Group { return w.plan.Groups },
+			func(w *writer) []view.Group { return w.doc.Groups },
+		},
+		{
+			"across by", func(w *writer) []plan.Group { return w.plan.Across },
+			func(w *writer) []view.Group { return w.doc.Across },
+		},
 	} {
 		list := func(w *writer) (out []part) {
 			sub := &writer{plan: w.plan, doc: w.doc}
@@ -220,7 +230,10 @@ func (c *changes) column(from, to *columnPart) {
 		yes, not string
 	}{
 		{from.col.Hidden != to.col.Hidden, to.col.Hidden, "column %s hidden", "column %s shown again"},
-		{from.col.Frozen != to.col.Frozen, to.col.Frozen, "column %s stays in sight", "column %s scrolls with the others"},
+		{
+			from.col.Frozen != to.col.Frozen, to.col.Frozen, "column %s stays in sight",
+			"column %s scrolls with the others",
+		},
 		{from.col.Bars != to.col.Bars, to.col.Bars, "bars behind %s", "no bars behind %s"},
 		{!reflect.DeepEqual(from.col.Format, to.col.Format), true, "%s written in another format", ""},
 		{from.col.Width != to.col.Width, true, "width of %s", ""},
@@ -241,7 +254,9 @@ func (w *writer) columnParts() []columnPart {
 	var out []columnPart
 	seen := map[string]int{}
 	for i, col := range w.doc.Columns {
-		p := columnPart{key: fmt.Sprintf("%s %d", col.Field, seen[col.Field]), label: col.Field, heading: col.Heading, col: col}
+		p := columnPart{
+			key: fmt.Sprintf("%s %d", col.Field, seen[col.Field]), label: col.Field, heading: col.Heading, col: col,
+		}
 		seen[col.Field]++
 		if col.Heading != "" {
 			p.label = col.Heading

@@ -22,10 +22,16 @@ func (w *writer) linked(l *plan.Linked, c *view.Linked) string {
 	case view.AtMostLinked:
 		return fmt.Sprintf("they have at most %d %s%s", l.N, l.Many, where)
 	case view.LatestLinked, view.EarliestLinked:
-		return fmt.Sprintf("for the %s of their %s%s by %s, %s", l.Test, l.Many, where, running(l.Date.Label), w.condition(l.Meets, c.Meets))
+		return fmt.Sprintf(
+			"for the %s of their %s%s by %s, %s", l.Test, l.Many, where, running(l.Date.Label),
+			w.condition(l.Meets, c.Meets),
+		)
 	case view.SumLinked, view.AverageLinked:
 		figure := view.Condition{Op: c.Op, Value: c.Value, To: c.To}
-		return fmt.Sprintf("the %s %s of their %s%s %s", l.Fn.Words(l.Of.Field.Type), running(l.Of.Label), l.Many, where, w.words(l.Figure, &figure))
+		return fmt.Sprintf(
+			"the %s %s of their %s%s %s", l.Fn.Words(l.Of.Field.Type), running(l.Of.Label), l.Many, where,
+			w.words(l.Figure, &figure),
+		)
 	}
 	return "they have " + l.Many + where
 }

@@ -46,7 +46,9 @@ func New(limit int64) *Cache {
 // A value of more than a quarter of the limit is handed out and not kept. Whoever waits
 // for another to make it rests meanwhile, and tries by itself if that fails: the other
 // may have been cancelled.
-func Get[T any](ctx context.Context, c *Cache, key string, make func() (value T, bytes int64, err error)) (T, error) {
+func Get[T any](
+	ctx context.Context, c *Cache, key string, make func() (value T, bytes int64, err error),
+) (T, error) {
 	for {
 		value, mine, others := c.look(key)
 		switch {

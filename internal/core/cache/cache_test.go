@@ -18,7 +18,9 @@ func TestAnswersAlikeWithinItsBytes(t *testing.T) {
 		c := New(100)
 		for range rapid.IntRange(1, 200).Draw(t, "looks") {
 			n := rapid.IntRange(1, 40).Draw(t, "value")
-			got, err := Get(context.Background(), c, fmt.Sprint(n), func() (int, int64, error) { return n, int64(n), nil })
+			got, err := Get(context.Background(), c, fmt.Sprint(n), func() (int, int64, error) {
+				return n, int64(n), nil
+			})
 			require.NoError(t, err)
 			require.Equal(t, n, got)
 			require.LessOrEqual(t, c.Bytes(), int64(100))

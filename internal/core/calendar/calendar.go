@@ -87,7 +87,9 @@ func ParseDay(s string) (Day, error) {
 // ParseLocal reads a local date and time, YYYY-MM-DDThh:mm with optional seconds, as
 // microseconds of the clock on the wall since 1970-01-01 00:00.
 func ParseLocal(s string) (Micros, error) {
-	for _, layout := range []string{"2006-01-02T15:04", "2006-01-02T15:04:05", "2006-01-02 15:04", "2006-01-02 15:04:05"} {
+	for _, layout := range []string{
+		"2006-01-02T15:04", "2006-01-02T15:04:05", "2006-01-02 15:04", "2006-01-02 15:04:05",
+	} {
 		if t, err := time.Parse(layout, s); err == nil {
 			return t.UnixMicro(), nil
 		}

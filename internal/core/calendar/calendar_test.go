@@ -38,7 +38,10 @@ func TestPeriods(t *testing.T) {
 		{"2024-02-29", Period{This, ByMonth, 0}, "is in this month", "1 Feb 2024 to 29 Feb 2024"},
 		{"2026-01-31", Period{Last, ByQuarter, 0}, "is in the last quarter", "1 Oct 2025 to 31 Dec 2025"},
 		{"2026-03-31", Period{This, ByFiscalYear, 0}, "is in this fiscal year", "1 Apr 2025 to 31 Mar 2026"},
-		{"2026-04-01", Period{Last, ByFiscalQuarter, 0}, "is in the last fiscal quarter", "1 Jan 2026 to 31 Mar 2026"},
+		{
+			"2026-04-01", Period{Last, ByFiscalQuarter, 0}, "is in the last fiscal quarter",
+			"1 Jan 2026 to 31 Mar 2026",
+		},
 		{"2026-11-23", Period{ToDate, ByYear, 0}, "is in this year up to today", "1 Jan 2026 to 23 Nov 2026"},
 		{"2026-11-23", Period{Past, ByDay, 30}, "is in the last 30 days", "25 Oct 2026 to 23 Nov 2026"},
 		{"2026-11-23", Period{Past, ByMonth, 6}, "is in the last 6 full months", "1 May 2026 to 31 Oct 2026"},
@@ -65,7 +68,8 @@ func TestLabels(t *testing.T) {
 	c := at("2026-11-23")
 	day := FromDate(2026, time.February, 18)
 	for unit, want := range map[Unit]string{
-		ByDay: "18 Feb 2026", ByWeek: "week of 16 Feb 2026", ByMonth: "Feb 2026", ByQuarter: "Q1 2026", ByYear: "2026",
+		ByDay: "18 Feb 2026", ByWeek: "week of 16 Feb 2026", ByMonth: "Feb 2026", ByQuarter: "Q1 2026",
+		ByYear:          "2026",
 		ByFiscalQuarter: "FQ4 2025/26", ByFiscalYear: "FY 2025/26",
 	} {
 		require.Equal(t, want, c.Label(unit, c.Start(unit, day)))
@@ -78,7 +82,10 @@ func TestLabels(t *testing.T) {
 // begins, and the next unit begins after it.
 func TestUnitsCutTheCalendar(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		c := Calendar{WeekStart: time.Weekday(rapid.IntRange(0, 6).Draw(t, "week")), FiscalStart: time.Month(rapid.IntRange(0, 12).Draw(t, "fiscal"))}
+		c := Calendar{
+			WeekStart:   time.Weekday(rapid.IntRange(0, 6).Draw(t, "week")),
+			FiscalStart: time.Month(rapid.IntRange(0, 12).Draw(t, "fiscal")),
+		}
 		u := rapid.SampledFrom(Units()).Draw(t, "unit")
 		day := rapid.Int64Range(-800_000, 800_000).Draw(t, "day")
 		start := c.Start(u, day)
@@ -122,13 +129,17 @@ func TestMidnightAndMoments(t *testing.T) {
 	require.ErrorContains(t, err, `"2026-02-30" is not a date; write it as 2026-11-23`)
 	_, err = ParseLocal("noon")
 	require.ErrorContains(t, err, `"noon" is not a date and time`)
-	require.Equal(t, FromDate(2026, 11, 24), Calendar{Now: time.Date(2026, 11, 23, 23, 30, 0, 0, time.UTC), Zone: time.FixedZone("east", 3600)}.Today())
+	require.Equal(
+		t, FromDate(2026, 11, 24),
+		Calendar{Now: time.Date(2026, 11, 23, 23, 30, 0, 0, time.UTC), Zone: time.FixedZone("east", 3600)}.Today(),
+	)
 }
 
 // changing are zones whose clocks are or were put forward or back at or over midnight, and
 // others.
 var changing = []string{
-	"Atlantic/Azores", "America/Havana", "America/Santiago", "America/Asuncion", "America/Sao_Paulo", "America/St_Johns",
+	"Atlantic/Azores", "America/Havana", "America/Santiago", "America/Asuncion", "America/Sao_Paulo",
+	"America/St_Johns",
 	"Europe/Lisbon", "Asia/Kolkata", "Pacific/Apia", "Asia/Beirut", "UTC",
 }
 
@@ -140,7 +151,9 @@ func TestDaysHoldTheMomentsOfTheirClock(t *testing.T) {
 		require.NoError(t, err)
 		c := Calendar{Zone: zone}
 		// Mostly close to a change of the clocks.
-		_, change := time.Date(rapid.IntRange(1987, 2027).Draw(t, "year"), 3, 1, 0, 0, 0, 0, time.UTC).In(zone).ZoneBounds()
+		_, change := time.Date(
+			rapid.IntRange(1987, 2027).Draw(t, "year"), 3, 1, 0, 0, 0, 0, time.UTC,
+		).In(zone).ZoneBounds()
 		if change.IsZero() || rapid.IntRange(0, 9).Draw(t, "anywhere") == 0 {
 			change = time.UnixMicro(rapid.Int64Range(-2e15, 2e15).Draw(t, "moment"))
 		}
@@ -200,10 +213,13 @@ func TestTimesInAGap(t *testing.T) {
 func TestPeriodsPartTheCalendar(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		c := Calendar{
-			Now:       time.Unix(rapid.Int64Range(-1e9, 4e9).Draw(t, "now"), 0),
-			WeekStart: time.Weekday(rapid.IntRange(0, 6).Draw(t, "week")), FiscalStart: time.Month(rapid.IntRange(0, 12).Draw(t, "fiscal")),
+			Now:         time.Unix(rapid.Int64Range(-1e9, 4e9).Draw(t, "now"), 0),
+			WeekStart:   time.Weekday(rapid.IntRange(0, 6).Draw(t, "week")),
+			FiscalStart: time.Month(rapid.IntRange(0, 12).Draw(t, "fiscal")),
 		}
-		u, n := rapid.SampledFrom(Units()).Draw(t, "unit"), rapid.OneOf(rapid.IntRange(1, 100), rapid.IntRange(1, 400)).Draw(t, "n")
+		u, n := rapid.SampledFrom(Units()).Draw(t, "unit"), rapid.OneOf(
+			rapid.IntRange(1, 100), rapid.IntRange(1, 400),
+		).Draw(t, "n")
 		older, past := c.Resolve(Period{Older, u, n}), c.Resolve(Period{Past, u, n})
 		coming, beyond := c.Resolve(Period{Coming, u, n}), c.Resolve(Period{Beyond, u, n})
 		require.True(t, older.OpenFrom && beyond.OpenTo)

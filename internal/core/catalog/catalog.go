@@ -244,7 +244,10 @@ func (c *Catalog) Through(set string, links []string, f Field) (Ref, error) {
 	if err != nil {
 		return Ref{}, err
 	}
-	ref := Ref{Path: strings.Join(append(append([]string(nil), links...), f.Key), "."), Links: links, Set: to, Label: f.Label, Field: f}
+	ref := Ref{
+		Path: strings.Join(append(append([]string(nil), links...), f.Key), "."), Links: links, Set: to,
+		Label: f.Label, Field: f,
+	}
 	if len(links) > 0 {
 		from, _ := c.Follow(set, links[:len(links)-1]) // it was followed above
 		last := c.Set(from).Link(links[len(links)-1])

@@ -10,24 +10,34 @@ var ferry = &Catalog{Sets: []*RecordSet{
 	{
 		Key: "claims", Label: "Claims", One: "claim", Many: "claims", Name: "ref",
 		Fields: []Field{{Key: "ref", Label: "Ref", Type: Text}},
-		Links:  []Link{{Key: "booking", Label: "Booking", To: "bookings"}, {Key: "handler", Label: "Handler", To: "staff"}},
+		Links: []Link{
+			{Key: "booking", Label: "Booking", To: "bookings"}, {Key: "handler", Label: "Handler", To: "staff"},
+		},
 	},
 	{
 		Key: "bookings", Label: "Bookings", Name: "ref",
-		Fields: []Field{{Key: "ref", Label: "Ref", Type: Text}, {Key: "booked_at", Label: "Booked at", Type: DateTime}, {Key: "booking_fee", Label: "Booking fee", Type: Money}},
-		Links:  []Link{{Key: "agent", Label: "Agent", To: "staff"}},
+		Fields: []Field{
+			{Key: "ref", Label: "Ref", Type: Text}, {Key: "booked_at", Label: "Booked at", Type: DateTime},
+			{Key: "booking_fee", Label: "Booking fee", Type: Money},
+		},
+		Links: []Link{{Key: "agent", Label: "Agent", To: "staff"}},
 	},
 	{
 		Key: "staff", Label: "Staff", Name: "name",
-		Fields: []Field{{Key: "name", Label: "Name", Type: Text}, {Key: "started_on", Label: "Started on", Type: Date}},
-		Links:  []Link{{Key: "manager", Label: "Manager", To: "staff"}},
+		Fields: []Field{
+			{Key: "name", Label: "Name", Type: Text}, {Key: "started_on", Label: "Started on", Type: Date},
+		},
+		Links: []Link{{Key: "manager", Label: "Manager", To: "staff"}},
 	},
 }}
 
 func TestPathsAreSaidWithAsMuchOfTheWayAsIsNeeded(t *testing.T) {
 	for path, want := range map[string]string{
-		"ref": "Ref", "booking.ref": "Booking", "booking.booking_fee": "Booking fee", "booking.booked_at": "Booking booked at",
-		"handler.name": "Handler", "booking.agent.name": "Agent", "booking.agent.started_on": "Agent started on", "handler.manager.manager.name": "Manager",
+		"ref": "Ref", "booking.ref": "Booking", "booking.booking_fee": "Booking fee",
+		"booking.booked_at": "Booking booked at",
+		"handler.name":      "Handler", "booking.agent.name": "Agent",
+		"booking.agent.started_on":     "Agent started on",
+		"handler.manager.manager.name": "Manager",
 	} {
 		ref, err := ferry.Resolve("claims", path)
 		require.NoError(t, err)

@@ -150,7 +150,9 @@ func (w *world) split(g *refGroup, d *view.Document, level int) {
 			part(v)
 		}
 	}
-	slices.SortStableFunc(g.groups, func(a, b *refGroup) int { return compareBlankLast(a.value, b.value, f, false) })
+	slices.SortStableFunc(g.groups, func(a, b *refGroup) int {
+		return compareBlankLast(a.value, b.value, f, false)
+	})
 	if o := by.Order; o != nil {
 		if o.By == view.ByTotal {
 			for _, part := range g.groups {

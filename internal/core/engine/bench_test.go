@@ -21,9 +21,29 @@ func BenchmarkRun(b *testing.B) {
 	}{
 		{"filter", view.Document{Filter: keep}},
 		{"group", view.Document{Groups: []view.Group{{Field: "who"}}, Columns: totals}},
-		{"filter-group-order", view.Document{Filter: keep, Groups: []view.Group{{Field: "who", Order: &view.Order{By: view.ByTotal, Field: "paid", Fn: view.Sum, Desc: true}}}, Columns: totals}},
-		{"sort-all", view.Document{Columns: []view.Column{{Field: "paid"}}, Sort: []view.Sort{{Field: "paid", Desc: true}, {Field: "who"}}}},
-		{"median", view.Document{Groups: []view.Group{{Field: "who"}}, Columns: []view.Column{{Field: "paid", Totals: []view.Total{{Fn: view.Median}}}}}},
+		{
+			"filter-group-order",
+			view.Document{
+				Filter: keep,
+				Groups: []view.Group{
+					{Field: "who", Order: &view.Order{By: view.ByTotal, Field: "paid", Fn: view.Sum, Desc: true}},
+				},
+				Columns: totals,
+			},
+		},
+		{
+			"sort-all",
+			view.Document{
+				Columns: []view.Column{{Field: "paid"}}, Sort: []view.Sort{{Field: "paid", Desc: true}, {Field: "who"}},
+			},
+		},
+		{
+			"median",
+			view.Document{
+				Groups:  []view.Group{{Field: "who"}},
+				Columns: []view.Column{{Field: "paid", Totals: []view.Total{{Fn: view.Median}}}},
+			},
+		},
 		{"contains", view.Document{Filter: &view.Condition{Field: "who", Op: view.Contains, Value: "s"}}},
 	} {
 		b.Run(q.name, func(b *testing.B) {

@@ -182,7 +182,9 @@ func (b *builder) problems() error {
 		}
 		for reason, marked := range failed.Rows {
 			if n := b.kept.CountAnd(kernel.Bitmap{Words: marked, N: b.kept.N}); n > 0 {
-				b.res.Problems = append(b.res.Problems, result.Problem{Label: d.Ref.Label, Path: d.Ref.Path, Reason: formula.Reason(reason), Count: n})
+				b.res.Problems = append(b.res.Problems, result.Problem{
+					Label: d.Ref.Label, Path: d.Ref.Path, Reason: formula.Reason(reason), Count: n,
+				})
 			}
 		}
 	}
@@ -193,7 +195,9 @@ func (b *builder) problems() error {
 		f.Failed[formula.TooLarge] += f.TooLarge
 		for reason, n := range f.Failed {
 			if n > 0 {
-				b.res.Problems = append(b.res.Problems, result.Problem{Label: f.Measure.Label, Reason: formula.Reason(reason), Count: n, Groups: true})
+				b.res.Problems = append(b.res.Problems, result.Problem{
+					Label: f.Measure.Label, Reason: formula.Reason(reason), Count: n, Groups: true,
+				})
 			}
 		}
 	}

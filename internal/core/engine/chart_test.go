@@ -80,10 +80,15 @@ func TestBehindAGroupAreItsRecords(t *testing.T) {
 		for i := range bare.Columns {
 			bare.Columns[i].Totals = nil
 		}
-		if _, err := plan.Check(&bare, w.catalog, w.cal); err != nil && strings.Contains(err.Error(), "too large to compare with") {
+		if _, err := plan.Check(&bare, w.catalog, w.cal); err != nil && strings.Contains(
+			err.Error(), "too large to compare with",
+		) {
 			return // the very largest number is no operand
 		}
-		require.Equal(t, line.Count, runWorld(t, w, w.engine(1), &bare).Kept, "%q under %s: %+v", line.Label, described(d), conditions)
+		require.Equal(
+			t, line.Count, runWorld(t, w, w.engine(1), &bare).Kept, "%q under %s: %+v", line.Label, described(d),
+			conditions,
+		)
 		checked++
 	})
 	require.Greater(t, checked, 10)
@@ -105,14 +110,24 @@ func TestChartShowsTheLedgersFigures(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		w := drawWorld(t)
 		d := drawDocument(t, w)
-		d.Columns = []view.Column{{Field: "seats", Totals: []view.Total{{Fn: rapid.SampledFrom([]view.Fn{view.Sum, view.Average, view.CountFilled}).Draw(t, "fn")}}}}
+		d.Columns = []view.Column{
+			{
+				Field: "seats",
+				Totals: []view.Total{
+					{Fn: rapid.SampledFrom([]view.Fn{view.Sum, view.Average, view.CountFilled}).Draw(t, "fn")},
+				},
+			},
+		}
 		if rapid.Bool().Draw(t, "across") {
 			d.Across = []view.Group{{Field: rapid.SampledFrom([]string{"state", "late"}).Draw(t, "columns")}}
 		}
 		for i := range d.Groups { // a total of their own is no column here
 			d.Groups[i].Order = nil
 		}
-		d.Chart = &view.Chart{Field: "seats", Kind: rapid.SampledFrom(append(view.ChartKinds(), "")).Draw(t, "kind"), Order: rapid.SampledFrom(view.ChartOrders()).Draw(t, "order")}
+		d.Chart = &view.Chart{
+			Field: "seats", Kind: rapid.SampledFrom(append(view.ChartKinds(), "")).Draw(t, "kind"),
+			Order: rapid.SampledFrom(view.ChartOrders()).Draw(t, "order"),
+		}
 		if rapid.Bool().Draw(t, "records") {
 			d.Chart.Field = ""
 		}
@@ -120,11 +135,19 @@ func TestChartShowsTheLedgersFigures(t *testing.T) {
 		drawing, err := chart.Draw(t.Context(), res)
 		require.NoError(t, err)
 		if drawing.Trouble != "" {
-			require.True(t, len(d.Groups)+len(d.Across) == 0 || d.Columns[0].Totals[0].Fn == view.Average, drawing.Trouble)
+			require.True(
+				t, len(d.Groups)+len(d.Across) == 0 || d.Columns[0].Totals[0].Fn == view.Average, drawing.Trouble,
+			)
 			return
 		}
 		lines := map[string]textLine{"": grand(res, format.People)}
-		require.NoError(t, eachGroup(t.Context(), res, format.People, func(l textGroup) error { lines[l.Group] = l.textLine; return nil }))
+		require.NoError(
+			t,
+			eachGroup(t.Context(), res, format.People, func(l textGroup) error {
+				lines[l.Group] = l.textLine
+				return nil
+			}),
+		)
 		sum := 0.0
 		for _, s := range drawing.Series {
 			require.Len(t, s.Marks, len(drawing.Places))
@@ -144,7 +167,9 @@ func TestChartShowsTheLedgersFigures(t *testing.T) {
 		if !cut && (d.Columns[0].Totals[0].Fn != view.Average || d.Chart.Field == "") {
 			want := float64(res.Kept)
 			if d.Chart.Field != "" {
-				want = asFloat(strings.NewReplacer(",", "", "−", "-").Replace(lines[""].Cells[slices.IndexFunc(res.Heads, func(h result.Head) bool { return len(h.Across) == 0 })]))
+				want = asFloat(strings.NewReplacer(",", "", "−", "-").Replace(
+					lines[""].Cells[slices.IndexFunc(res.Heads, func(h result.Head) bool { return len(h.Across) == 0 })],
+				))
 			}
 			require.InDelta(t, want, sum, 1e-6)
 			drawn++
@@ -158,7 +183,9 @@ func TestChartFitsItsGroups(t *testing.T) {
 	w := &world{catalog: worldCatalog, cal: worldCalendar}
 	for month := range 3 {
 		for _, state := range []any{"Quay", "x y z", nil} {
-			w.rows = append(w.rows, map[string]any{"day": int64(20600 + 31*month), "state": state, "seats": int64(month + 1), "fare": int64(250)})
+			w.rows = append(w.rows, map[string]any{
+				"day": int64(20600 + 31*month), "state": state, "seats": int64(month + 1), "fare": int64(250),
+			})
 			w.pier = append(w.pier, -1)
 		}
 	}
@@ -174,22 +201,46 @@ func TestChartFitsItsGroups(t *testing.T) {
 		require.NoError(t, err)
 		return c
 	}
-	seats := []view.Column{{Field: "seats", Totals: []view.Total{{Fn: view.Sum}}}, {Field: "fare", Totals: []view.Total{{Fn: view.Average}}}}
+	seats := []view.Column{
+		{Field: "seats", Totals: []view.Total{{Fn: view.Sum}}},
+		{Field: "fare", Totals: []view.Total{{Fn: view.Average}}},
+	}
 	byMonth := view.Group{Field: "day", Unit: "month", Order: &view.Order{By: view.ByLabel, Desc: true}}
-	c := draw(view.Document{Columns: seats, Groups: []view.Group{{Field: "state"}, byMonth}, Chart: &view.Chart{Field: "seats"}})
+	c := draw(view.Document{
+		Columns: seats, Groups: []view.Group{{Field: "state"}, byMonth}, Chart: &view.Chart{Field: "seats"},
+	})
 	require.Equal(t, view.Stacked, c.Kind)
 	require.Equal(t, []string{"May 2026", "Jun 2026", "Jul 2026"}, c.Places, "time runs from left to right")
-	require.Equal(t, []string{"Quay", "x y z", "blank"}, []string{c.Series[0].Label, c.Series[1].Label, c.Series[2].Label})
+	require.Equal(
+		t, []string{"Quay", "x y z", "blank"}, []string{c.Series[0].Label, c.Series[1].Label, c.Series[2].Label},
+	)
 	require.InDelta(t, 3.0, c.Series[2].Marks[2].Value, 0)
 
-	c = draw(view.Document{Columns: seats, Groups: []view.Group{{Field: "state"}, byMonth}, Chart: &view.Chart{Field: "fare"}})
+	c = draw(view.Document{
+		Columns: seats, Groups: []view.Group{{Field: "state"}, byMonth}, Chart: &view.Chart{Field: "fare"},
+	})
 	require.Equal(t, view.Lines, c.Kind, "averages are not put on each other")
 	require.InDelta(t, 2.5, c.Series[0].Marks[0].Value, 0)
-	c = draw(view.Document{Columns: seats, Groups: []view.Group{{Field: "state"}, byMonth}, Chart: &view.Chart{Field: "fare", Kind: view.Stacked}})
+	c = draw(view.Document{
+		Columns: seats, Groups: []view.Group{{Field: "state"}, byMonth},
+		Chart: &view.Chart{Field: "fare", Kind: view.Stacked},
+	})
 	require.Contains(t, c.Trouble, "do not add up")
-	require.Equal(t, view.Bars, draw(view.Document{Columns: seats, Groups: []view.Group{byMonth}, Chart: &view.Chart{Field: "seats"}}).Kind)
-	require.Contains(t, draw(view.Document{Columns: seats, Chart: &view.Chart{Field: "seats"}}).Trouble, "group by something first")
-	require.Contains(t, draw(view.Document{Columns: seats[:1], Groups: []view.Group{byMonth}, Chart: &view.Chart{Field: "fare"}}).Trouble, "no column any more")
+	require.Equal(
+		t, view.Bars,
+		draw(view.Document{Columns: seats, Groups: []view.Group{byMonth}, Chart: &view.Chart{Field: "seats"}}).Kind,
+	)
+	require.Contains(
+		t, draw(view.Document{Columns: seats, Chart: &view.Chart{Field: "seats"}}).Trouble,
+		"group by something first",
+	)
+	require.Contains(
+		t,
+		draw(view.Document{
+			Columns: seats[:1], Groups: []view.Group{byMonth}, Chart: &view.Chart{Field: "fare"},
+		}).Trouble,
+		"no column any more",
+	)
 }
 
 func asFloat(s string) float64 {

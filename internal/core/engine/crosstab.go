@@ -41,7 +41,9 @@ func (b *builder) crosstab(kept kernel.Rows) (*crosstab, error) {
 	}
 	if n := len(g.Tree.Nodes) * columns; n > b.opts.MaxColumns {
 		return nil, &result.LimitError{
-			Step: fmt.Sprintf("%s across makes %d columns; at most %d can be shown", b.plan.Across[0].Label(), n, b.opts.MaxColumns),
+			Step: fmt.Sprintf(
+				"%s across makes %d columns; at most %d can be shown", b.plan.Across[0].Label(), n, b.opts.MaxColumns,
+			),
 			Mend: "choose something coarser across, keep only the top groups, or put it down the side",
 		}
 	}
@@ -53,7 +55,9 @@ func (b *builder) crosstab(kept kernel.Rows) (*crosstab, error) {
 		var line []*aggregation.Pairing
 		first := aggregation.LevelPartition(b.g.Tree, b.g.Leaf, down)
 		for across := 1; across <= len(b.plan.Across); across++ {
-			p, err := aggregation.Pair(b.job, b.fields, kept, first, aggregation.LevelPartition(g.Tree, g.Leaf, across))
+			p, err := aggregation.Pair(
+				b.job, b.fields, kept, first, aggregation.LevelPartition(g.Tree, g.Leaf, across),
+			)
 			if err != nil {
 				return nil, err
 			}
@@ -124,5 +128,7 @@ func (x *crosstab) heads() error {
 // recordsMeasure is the measure that counts the records of every cell: the plan of a crosstab
 // always has it.
 func (x *crosstab) recordsMeasure() int {
-	return slices.IndexFunc(x.plan.Measures, func(m plan.Measure) bool { return m.Fn == view.Records && m.Show == "" })
+	return slices.IndexFunc(x.plan.Measures, func(m plan.Measure) bool {
+		return m.Fn == view.Records && m.Show == ""
+	})
 }

@@ -23,7 +23,9 @@ func TestDefinitionsGiveWhatTheDocumentGives(t *testing.T) {
 		own := runWorld(t, w, w.engine(2), d)
 		bare := *d
 		bare.Calculated, bare.Buckets = nil, nil
-		p, err := plan.CheckWith(&bare, w.catalog, plan.Definitions{"crossings": {Calculated: d.Calculated, Buckets: d.Buckets}}, w.cal)
+		p, err := plan.CheckWith(&bare, w.catalog, plan.Definitions{
+			"crossings": {Calculated: d.Calculated, Buckets: d.Buckets},
+		}, w.cal)
 		require.NoError(t, err)
 		defined, err := w.engine(3).Run(context.Background(), readBack(t, p))
 		require.NoError(t, err)
@@ -47,7 +49,15 @@ func TestDefinitionsReachThroughLinks(t *testing.T) {
 	}}
 	rapid.Check(t, func(t *rapid.T) {
 		w := drawWorld(t)
-		filter := &view.Condition{All: []view.Condition{{Field: "twice", Op: rapid.SampledFrom([]view.Op{view.Over, view.AtMost, view.IsBlank, view.Filled}).Draw(t, "op"), Value: "50"}}}
+		filter := &view.Condition{
+			All: []view.Condition{
+				{
+					Field: "twice",
+					Op:    rapid.SampledFrom([]view.Op{view.Over, view.AtMost, view.IsBlank, view.Filled}).Draw(t, "op"),
+					Value: "50",
+				},
+			},
+		}
 		if op := filter.All[0].Op; op == view.IsBlank || op == view.Filled {
 			filter.All[0].Value = ""
 		}
@@ -67,7 +77,9 @@ func TestDefinitionsReachThroughLinks(t *testing.T) {
 		require.NoError(t, err)
 
 		here := doc("twice", "class")
-		here.Calculated = []view.Calculated{{Key: "twice", Label: "Twice", Formula: "'Pier toll' * 2 / ('Pier toll' - 'Pier toll' + 1)"}}
+		here.Calculated = []view.Calculated{
+			{Key: "twice", Label: "Twice", Formula: "'Pier toll' * 2 / ('Pier toll' - 'Pier toll' + 1)"},
+		}
 		here.Buckets = []view.Bucket{{Key: "class", Label: "Class", Of: "pier.toll", Bands: bands, Blank: "none"}}
 		want := runWorld(t, w, w.engine(1), here)
 		// A crossing without a pier has no class; one whose pier has no toll has the

@@ -43,7 +43,8 @@ func (w *world) paths() []string {
 // with numbers, but not with amounts that name none.
 var families = [][]string{
 	{"seats", "fare", "rebate"}, {"seats", "paid"}, {"exact", "seats"}, {"seats", "part"},
-	{"pier.toll"}, {"pier.rent"}, {"pier.toll", "seats"}, {"back.seats", "back.paid"}, {"back.pier.toll", "back.seats"},
+	{"pier.toll"}, {"pier.rent"}, {"pier.toll", "seats"}, {"back.seats", "back.paid"},
+	{"back.pier.toll", "back.seats"},
 }
 
 // drawDerived adds calculated fields and buckets to a document, and their values,
@@ -88,7 +89,9 @@ func drawDerived(t *rapid.T, w *world, d *view.Document) {
 		}
 		w.bands["size"] = append(labels, "Everything else", "Blank")
 	}
-	p, err := plan.Check(&view.Document{Gavrik: 1, Records: "crossings", Calculated: d.Calculated, Buckets: d.Buckets}, w.catalog, w.cal)
+	p, err := plan.Check(&view.Document{
+		Gavrik: 1, Records: "crossings", Calculated: d.Calculated, Buckets: d.Buckets,
+	}, w.catalog, w.cal)
 	if err != nil {
 		t.Fatalf("%s: %v", err, d.Calculated)
 	}
@@ -171,7 +174,9 @@ func drawExpression(t *rapid.T, family []string, depth int) expression {
 		if path == "part" { // a bare percentage stays one
 			text = "(part + 0)"
 		}
-		return expression{text, fieldScales[path], []string{path}, func(row map[string]any) *big.Rat { return fraction(row, path) }}
+		return expression{
+			text, fieldScales[path], []string{path}, func(row map[string]any) *big.Rat { return fraction(row, path) },
+		}
 	}
 	a, b := drawExpression(t, family, depth-1), drawExpression(t, family, depth-1)
 	scale, fields := max(a.scale, b.scale), slices.Concat(a.fields, b.fields)
@@ -186,16 +191,24 @@ func drawExpression(t *rapid.T, family []string, depth int) expression {
 	}
 	switch kind {
 	case 2, 3:
-		return both("("+a.text+" + "+b.text+")", scale, func(x, y *big.Rat) *big.Rat { return fitted(scale, new(big.Rat).Add(x, y), x, y) })
+		return both("("+a.text+" + "+b.text+")", scale, func(x, y *big.Rat) *big.Rat {
+			return fitted(scale, new(big.Rat).Add(x, y), x, y)
+		})
 	case 4:
-		return both("("+a.text+" - "+b.text+")", scale, func(x, y *big.Rat) *big.Rat { return fitted(scale, new(big.Rat).Sub(x, y), x, y) })
+		return both("("+a.text+" - "+b.text+")", scale, func(x, y *big.Rat) *big.Rat {
+			return fitted(scale, new(big.Rat).Sub(x, y), x, y)
+		})
 	case 5:
 		if a.scale+b.scale <= 12 {
-			return both(a.text+" * "+b.text, a.scale+b.scale, func(x, y *big.Rat) *big.Rat { return fitted(a.scale+b.scale, new(big.Rat).Mul(x, y)) })
+			return both(a.text+" * "+b.text, a.scale+b.scale, func(x, y *big.Rat) *big.Rat {
+				return fitted(a.scale+b.scale, new(big.Rat).Mul(x, y))
+			})
 		}
 	case 6: // a branch not taken does not matter, nor does a blank in it
 		decides := family[0]
-		return expression{fmt.Sprintf("IF(%s > 3; %s; %s)", decides, a.text, b.text), scale, append(fields, decides), func(row map[string]any) *big.Rat {
+		return expression{fmt.Sprintf(
+			"IF(%s > 3; %s; %s)", decides, a.text, b.text,
+		), scale, append(fields, decides), func(row map[string]any) *big.Rat {
 			x := b.eval(row)
 			if n := fraction(row, decides); n != nil && n.Cmp(big.NewRat(3, 1)) > 0 {
 				x = a.eval(row)
@@ -206,7 +219,9 @@ func drawExpression(t *rapid.T, family []string, depth int) expression {
 			return fitted(scale, x)
 		}}
 	case 7:
-		return expression{fmt.Sprintf("COALESCE(%s; %s)", a.text, b.text), scale, fields, func(row map[string]any) *big.Rat {
+		return expression{fmt.Sprintf(
+			"COALESCE(%s; %s)", a.text, b.text,
+		), scale, fields, func(row map[string]any) *big.Rat {
 			for _, e := range []expression{a, b} {
 				if x := e.eval(row); x != nil && fitted(scale, x) != nil {
 					return x

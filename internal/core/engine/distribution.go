@@ -19,7 +19,9 @@ import (
 
 // Distribution counts a field's values under the plan's filter, against all, in at
 // most so many bins.
-func (e *Engine) Distribution(ctx context.Context, p *plan.Plan, ref catalog.Ref, bins int) (*result.Distribution, error) {
+func (e *Engine) Distribution(
+	ctx context.Context, p *plan.Plan, ref catalog.Ref, bins int,
+) (*result.Distribution, error) {
 	f := ref.Field
 	if f.Type == catalog.Text || f.Type == catalog.YesNo || f.Type == catalog.Picture {
 		return e.commonest(ctx, p, ref, bins)
@@ -32,7 +34,9 @@ func (r *run) distribution(ref catalog.Ref, bins int) (*result.Distribution, err
 	if err != nil {
 		return nil, err
 	}
-	d := &distributor{job: r.job, plan: r.fields.Plan, ref: ref, kept: kept, bins: max(4, bins), out: &result.Distribution{}}
+	d := &distributor{
+		job: r.job, plan: r.fields.Plan, ref: ref, kept: kept, bins: max(4, bins), out: &result.Distribution{},
+	}
 	switch c := col.(type) {
 	case *table.Floats:
 		return d.out, d.floats(c)
@@ -46,7 +50,9 @@ func (r *run) distribution(ref catalog.Ref, bins int) (*result.Distribution, err
 }
 
 // commonest is the distribution of values without a measure.
-func (e *Engine) commonest(ctx context.Context, p *plan.Plan, ref catalog.Ref, bins int) (*result.Distribution, error) {
+func (e *Engine) commonest(
+	ctx context.Context, p *plan.Plan, ref catalog.Ref, bins int,
+) (*result.Distribution, error) {
 	v, err := e.Values(ctx, p, ref, "", bins)
 	if err != nil {
 		return nil, err
@@ -179,7 +185,9 @@ func floorDiv(v, by int64) int64 {
 // dates cuts the range into days, weeks, months, quarters or years, whichever is
 // fine enough.
 func (d *distributor) dates(c *table.Numbers) error {
-	units := []calendar.Unit{calendar.ByDay, calendar.ByWeek, calendar.ByMonth, calendar.ByQuarter, calendar.ByYear}
+	units := []calendar.Unit{
+		calendar.ByDay, calendar.ByWeek, calendar.ByMonth, calendar.ByQuarter, calendar.ByYear,
+	}
 	all := kernel.Rows{N: c.Len()}
 	var k *numbering.Keys
 	unit := calendar.ByYear

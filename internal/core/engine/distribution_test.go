@@ -18,7 +18,9 @@ func TestDistributionCountsWhatItsBoundsKeep(t *testing.T) {
 		w := drawWorld(t)
 		c := drawCondition(t, w, 1)
 		d := &view.Document{Gavrik: 1, Records: "crossings", Filter: &c}
-		path := rapid.SampledFrom([]string{"seats", "fare", "rebate", "day", "at", "delay", "state", "late"}).Draw(t, "path")
+		path := rapid.SampledFrom([]string{
+			"seats", "fare", "rebate", "day", "at", "delay", "state", "late",
+		}).Draw(t, "path")
 		bins := rapid.IntRange(4, 30).Draw(t, "bins")
 		e := w.engine(2)
 		p := runWorld(t, w, e, d).Plan
@@ -33,8 +35,10 @@ func TestDistributionCountsWhatItsBoundsKeep(t *testing.T) {
 			from, below, value := w.written(b.From, f), w.written(b.Below, f), w.written(b.Value, f)
 			for _, row := range w.rows {
 				v := row[path]
-				if v == nil || from != "" && !w.meetsValue(view.AtLeast, from, "", v, f) || below != "" && !w.meetsValue(view.Under, below, "", v, f) ||
-					value != "" && w.cell(v, catalog.Field{}) != value && !(f.Type == catalog.YesNo && w.meetsValue(view.Is, value, "", v, f)) {
+				if v == nil || from != "" && !w.meetsValue(view.AtLeast, from, "", v, f) ||
+					below != "" && !w.meetsValue(view.Under, below, "", v, f) ||
+					value != "" && w.cell(v, catalog.Field{}) != value &&
+						!(f.Type == catalog.YesNo && w.meetsValue(view.Is, value, "", v, f)) {
 					continue
 				}
 				inAll++

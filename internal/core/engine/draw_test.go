@@ -42,7 +42,9 @@ func drawDocument(t *rapid.T, w *world) *view.Document {
 		d.Columns = append(d.Columns, c)
 	}
 	for range rapid.IntRange(0, 2).Draw(t, "sorts") {
-		d.Sort = append(d.Sort, view.Sort{Field: rapid.SampledFrom(w.paths()).Draw(t, "sort"), Desc: rapid.Bool().Draw(t, "desc")})
+		d.Sort = append(d.Sort, view.Sort{
+			Field: rapid.SampledFrom(w.paths()).Draw(t, "sort"), Desc: rapid.Bool().Draw(t, "desc"),
+		})
 	}
 	return d
 }
@@ -159,12 +161,16 @@ func drawTest(t *rapid.T, w *world) view.Condition {
 	case view.IsBlank, view.Filled:
 	case view.In, view.NotIn:
 		c.Period = &calendar.Period{
-			Which: rapid.SampledFrom([]calendar.Which{"this", "last", "next", "to_date", "past", "coming", "older", "beyond"}).Draw(t, "which"),
-			Unit:  rapid.SampledFrom(calendar.Units()).Draw(t, "period unit"),
-			N:     rapid.IntRange(1, 9).Draw(t, "n"),
+			Which: rapid.SampledFrom([]calendar.Which{
+				"this", "last", "next", "to_date", "past", "coming", "older", "beyond",
+			}).Draw(t, "which"),
+			Unit: rapid.SampledFrom(calendar.Units()).Draw(t, "period unit"),
+			N:    rapid.IntRange(1, 9).Draw(t, "n"),
 		}
 	case view.Weekday, view.NotWeekday:
-		c.Values = rapid.SliceOfN(rapid.SampledFrom([]string{"Monday", "Wednesday", "Saturday", "Sunday"}), 1, 3).Draw(t, "weekdays")
+		c.Values = rapid.SliceOfN(
+			rapid.SampledFrom([]string{"Monday", "Wednesday", "Saturday", "Sunday"}), 1, 3,
+		).Draw(t, "weekdays")
 	case view.Hour, view.NotHour:
 		c.Values = rapid.SliceOfN(rapid.SampledFrom([]string{"0", "7", "13", "23"}), 1, 3).Draw(t, "hours")
 	case view.OneOf, view.NoneOf:
@@ -188,7 +194,8 @@ func drawTest(t *rapid.T, w *world) view.Condition {
 
 func drawComparable(t *rapid.T, w *world, f catalog.Field) string {
 	path := rapid.SampledFrom(worldPaths).Draw(t, "compared")
-	if g := w.field(path); g.Type == f.Type || g.Type.Temporal() && f.Type.Temporal() || f.Type.Numeric() && g.Type.Numeric() && f.Type != catalog.Duration && g.Type != catalog.Duration {
+	if g := w.field(path); g.Type == f.Type || g.Type.Temporal() && f.Type.Temporal() || f.Type.Numeric() &&
+		g.Type.Numeric() && f.Type != catalog.Duration && g.Type != catalog.Duration {
 		return path
 	}
 	return ""
@@ -197,20 +204,34 @@ func drawComparable(t *rapid.T, w *world, f catalog.Field) string {
 func drawOperand(t *rapid.T, w *world, f catalog.Field) string {
 	switch f.Type {
 	case catalog.Text:
-		return rapid.SampledFrom([]string{"route", "Route 2", "ETE", "é", "quay", "7", "C-1", "nowhere"}).Draw(t, "operand")
+		return rapid.SampledFrom([]string{
+			"route", "Route 2", "ETE", "é", "quay", "7", "C-1", "nowhere",
+		}).Draw(t, "operand")
 	case catalog.YesNo:
 		return rapid.SampledFrom([]string{"yes", "no"}).Draw(t, "operand")
 	case catalog.Date:
-		return fmt.Sprintf("%d-%02d-%02d", w.cal.Now.Year(), rapid.IntRange(1, 12).Draw(t, "month"), rapid.IntRange(1, 28).Draw(t, "date"))
+		return fmt.Sprintf(
+			"%d-%02d-%02d", w.cal.Now.Year(), rapid.IntRange(1, 12).Draw(t, "month"),
+			rapid.IntRange(1, 28).Draw(t, "date"),
+		)
 	case catalog.DateTime:
-		day := fmt.Sprintf("%d-%02d-%02d", w.cal.Now.Year(), rapid.IntRange(1, 12).Draw(t, "month"), rapid.IntRange(1, 28).Draw(t, "date"))
+		day := fmt.Sprintf(
+			"%d-%02d-%02d", w.cal.Now.Year(), rapid.IntRange(1, 12).Draw(t, "month"),
+			rapid.IntRange(1, 28).Draw(t, "date"),
+		)
 		if rapid.Bool().Draw(t, "to the minute") {
-			day += fmt.Sprintf("T%02d:%02d", rapid.IntRange(0, 23).Draw(t, "hour"), rapid.IntRange(0, 59).Draw(t, "minute"))
+			day += fmt.Sprintf(
+				"T%02d:%02d", rapid.IntRange(0, 23).Draw(t, "hour"), rapid.IntRange(0, 59).Draw(t, "minute"),
+			)
 		}
 		return day
 	case catalog.Duration:
-		return fmt.Sprintf("%d:%02d", rapid.IntRange(0, 1).Draw(t, "hours"), rapid.IntRange(0, 59).Draw(t, "minutes"))
+		return fmt.Sprintf(
+			"%d:%02d", rapid.IntRange(0, 1).Draw(t, "hours"), rapid.IntRange(0, 59).Draw(t, "minutes"),
+		)
 	}
 	// Often with more decimals than the field keeps.
-	return fmt.Sprintf("%d.%0*d", rapid.IntRange(-3, 12).Draw(t, "whole"), 4, rapid.IntRange(0, 9999).Draw(t, "part"))
+	return fmt.Sprintf(
+		"%d.%0*d", rapid.IntRange(-3, 12).Draw(t, "whole"), 4, rapid.IntRange(0, 9999).Draw(t, "part"),
+	)
 }

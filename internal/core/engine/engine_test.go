@@ -20,7 +20,10 @@ import (
 func large(rows, texts int) *Engine {
 	c := &catalog.Catalog{Sets: []*catalog.RecordSet{{
 		Key: "fares", Label: "Fares", One: "fare", Many: "fares",
-		Fields: []catalog.Field{{Key: "who", Label: "Who", Type: catalog.Text}, {Key: "paid", Label: "Paid", Type: catalog.Money, Scale: 2}},
+		Fields: []catalog.Field{
+			{Key: "who", Label: "Who", Type: catalog.Text},
+			{Key: "paid", Label: "Paid", Type: catalog.Money, Scale: 2},
+		},
 	}}}
 	dict, codes, paid := table.NewDictBuilder(), make([]uint32, rows), make([]int64, rows)
 	names := make([]uint32, texts)
@@ -42,13 +45,19 @@ func (e *Engine) plan(t require.TestingT, doc *view.Document) *plan.Plan {
 	return p
 }
 
-var grouped = &view.Document{Gavrik: 1, Records: "fares", Columns: []view.Column{{Field: "paid", Totals: []view.Total{{Fn: view.Sum}, {Fn: view.Median}}}}, Groups: []view.Group{{Field: "who"}}, Sort: []view.Sort{{Field: "paid"}}}
+var grouped = &view.Document{
+	Gavrik: 1, Records: "fares",
+	Columns: []view.Column{{Field: "paid", Totals: []view.Total{{Fn: view.Sum}, {Fn: view.Median}}}},
+	Groups:  []view.Group{{Field: "who"}}, Sort: []view.Sort{{Field: "paid"}},
+}
 
 func TestTooManyGroupsNamesTheStepAndTheMend(t *testing.T) {
 	_, err := large(5000, 2000).Run(t.Context(), large(10, 10).plan(t, grouped))
 	var limit *result.LimitError
 	require.ErrorAs(t, err, &limit)
-	require.EqualError(t, err, "grouping by Who makes more than 1000 groups; group by something coarser, or filter first")
+	require.EqualError(
+		t, err, "grouping by Who makes more than 1000 groups; group by something coarser, or filter first",
+	)
 }
 
 func TestACancelledRunStops(t *testing.T) {
@@ -100,12 +109,19 @@ func TestARunPastItsBudgetNamesTheStep(t *testing.T) {
 	_, err := e.Run(t.Context(), e.plan(t, grouped))
 	var limit *result.LimitError
 	require.ErrorAs(t, err, &limit)
-	require.Regexp(t, "^.+ needs 2 MB of memory; a run may use 2 MB; filter first, group by something coarser, or take a column away$", err.Error())
+	require.Regexp(
+		t,
+		"^.+ needs 2 MB of memory; a run may use 2 MB; filter first, group by something coarser, or take a column away$",
+		err.Error(),
+	)
 	wide := *grouped
 	wide.Groups, wide.Across = nil, grouped.Groups
 	e = large(2000, 500)
 	_, err = e.Run(t.Context(), e.plan(t, &wide))
-	require.EqualError(t, err, "Who across makes 1002 columns; at most 400 can be shown; choose something coarser across, keep only the top groups, or put it down the side")
+	require.EqualError(
+		t, err,
+		"Who across makes 1002 columns; at most 400 can be shown; choose something coarser across, keep only the top groups, or put it down the side",
+	)
 }
 
 // A sum beyond 64 bits is blank and told, its neighbours are exact.
@@ -130,10 +146,14 @@ func TestOverflowIsToldNotWrapped(t *testing.T) {
 }
 
 func TestUnmatchedValuesAndKeptBlanksAreTold(t *testing.T) {
-	w := &world{catalog: worldCatalog, cal: worldCalendar, rows: []map[string]any{{"ref": "C-1", "state": nil}, {"ref": "C-2", "state": "Quay"}}, pier: []int{-1, -1}}
+	w := &world{
+		catalog: worldCatalog, cal: worldCalendar,
+		rows: []map[string]any{{"ref": "C-1", "state": nil}, {"ref": "C-2", "state": "Quay"}}, pier: []int{-1, -1},
+	}
 	w.build()
 	p, err := plan.Check(&view.Document{Gavrik: 1, Records: "crossings", Filter: &view.Condition{All: []view.Condition{
-		{Field: "ref", Op: view.OneOf, Values: []string{"c-1", "C-2", "C-9", "X"}}, {Field: "state", Op: view.IsNot, Value: "open"},
+		{Field: "ref", Op: view.OneOf, Values: []string{"c-1", "C-2", "C-9", "X"}},
+		{Field: "state", Op: view.IsNot, Value: "open"},
 	}}}, w.catalog, w.cal)
 	require.NoError(t, err)
 	res, err := w.engine(2).Run(t.Context(), p)

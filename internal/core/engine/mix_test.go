@@ -18,7 +18,9 @@ import (
 func TestAnAverageOfSeveralPricesIsAMix(t *testing.T) {
 	const n = 400
 	c := &catalog.Catalog{Sets: []*catalog.RecordSet{{Key: "lines", Label: "Lines", One: "line", Many: "lines", Fields: []catalog.Field{
-		{Key: "item", Label: "Item", Type: catalog.Text}, {Key: "price", Label: "Price", Type: catalog.Money, Scale: 2}, {Key: "amount", Label: "Amount", Type: catalog.Money, Scale: 2},
+		{Key: "item", Label: "Item", Type: catalog.Text},
+		{Key: "price", Label: "Price", Type: catalog.Money, Scale: 2},
+		{Key: "amount", Label: "Amount", Type: catalog.Money, Scale: 2},
 	}}}}
 	dict, codes, price, amount := table.NewDictBuilder(), make([]uint32, n), make([]int64, n), make([]int64, n)
 	for i := range n {
@@ -42,7 +44,9 @@ func TestAnAverageOfSeveralPricesIsAMix(t *testing.T) {
 		Groups:  []view.Group{{Field: "item", Order: &view.Order{By: view.ByLabel, Desc: true}}}}))
 	require.NoError(t, err)
 	mixes := map[string][]textMix{}
-	for _, l := range append(window(t, res, result.Open{}, 0, 9, format.People).Lines, grand(res, format.People)) {
+	for _, l := range append(
+		window(t, res, result.Open{}, 0, 9, format.People).Lines, grand(res, format.People),
+	) {
 		mixes[l.Label] = l.Mixes
 	}
 	car := []textMix{{"12.00", "15.50"}}

@@ -35,12 +35,18 @@ func TestWhatIsKeptNamesItsSetting(t *testing.T) {
 	add("another week", func(c *calendar.Calendar) { c.WeekStart = time.Sunday })
 	add("another fiscal year", func(c *calendar.Calendar) { c.FiscalStart = time.July })
 	for _, formula := range []string{
-		"NOW() - 'Left at'", "MAX(NOW() - 'Left at')", "HOURS(MAX(IF(TRUE; NOW())) - MIN('Left at'))", "DAYS(TODAY(); 'Left at')",
+		"NOW() - 'Left at'", "MAX(NOW() - 'Left at')", "HOURS(MAX(IF(TRUE; NOW())) - MIN('Left at'))",
+		"DAYS(TODAY(); 'Left at')",
 		"HOUR('Left at')", "'Left at' & \"\"", "DATEVALUE('Left at')",
 	} {
-		for _, cond := range []*view.Condition{nil, {Field: "at", Op: view.Weekday, Values: view.Values{"Sunday"}}, {Field: "at", Op: view.Hour, Values: view.Values{"22"}}} {
+		for _, cond := range []*view.Condition{
+			nil, {Field: "at", Op: view.Weekday, Values: view.Values{"Sunday"}},
+			{Field: "at", Op: view.Hour, Values: view.Values{"22"}},
+		} {
 			d := &view.Document{Gavrik: 1, Records: "crossings", Filter: cond, Columns: []view.Column{{Field: "x"}},
-				Calculated: []view.Calculated{{Key: "x", Label: "X", Formula: formula}}, Groups: []view.Group{{Field: "at", Unit: calendar.ByWeekday}}}
+				Calculated: []view.Calculated{
+					{Key: "x", Label: "X", Formula: formula},
+				}, Groups: []view.Group{{Field: "at", Unit: calendar.ByWeekday}}}
 			for range 2 {
 				for name, cal := range calendars {
 					p, err := plan.Check(d, w.catalog, cal)
@@ -48,7 +54,9 @@ func TestWhatIsKeptNamesItsSetting(t *testing.T) {
 					show := func(e *Engine) []string {
 						res, err := e.Run(context.Background(), p)
 						require.NoError(t, err)
-						return written(append(window(t, res, result.Open{Depth: 1}, 0, 10, format.Plain).Lines, grand(res, format.Plain)))
+						return written(append(
+							window(t, res, result.Open{Depth: 1}, 0, 10, format.Plain).Lines, grand(res, format.Plain),
+						))
 					}
 					require.Equal(t, show(w.engine(2)), show(e), "%s: %s", name, formula)
 				}

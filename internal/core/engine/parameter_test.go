@@ -21,7 +21,9 @@ func TestUnansweredQuestionsFilterNothing(t *testing.T) {
 		d.Filter = &c
 		without := *d
 		without.Filter = open(t, d.Filter, &dropped)
-		require.Equal(t, whole(t, runWorld(t, w, w.engine(1), &without)), whole(t, runWorld(t, w, w.engine(2), d)), described(d))
+		require.Equal(
+			t, whole(t, runWorld(t, w, w.engine(1), &without)), whole(t, runWorld(t, w, w.engine(2), d)), described(d),
+		)
 	})
 	require.Greater(t, dropped, 10)
 }
@@ -32,7 +34,10 @@ func open(t *rapid.T, c *view.Condition, dropped *int) *view.Condition {
 		if !rapid.Bool().Draw(t, "asked") || c.Op == view.IsBlank || c.Op == view.Filled || c.Op == view.Failed {
 			return c
 		}
-		*c = view.Condition{Field: c.Field, Op: c.Op, Parameter: &view.Parameter{Name: fmt.Sprintf("what%d", *dropped), Label: "What?"}}
+		*c = view.Condition{
+			Field: c.Field, Op: c.Op,
+			Parameter: &view.Parameter{Name: fmt.Sprintf("what%d", *dropped), Label: "What?"},
+		}
 		*dropped++
 		return nil
 	}

@@ -24,8 +24,10 @@ type totalExpression struct {
 
 // totalNames are the totals of formulas whose results are exact.
 var totalNames = map[string]view.Fn{
-	"SUM": view.Sum, "AVERAGE": view.Average, "MEDIAN": view.Median, "PERCENTILE": view.Percentile, "MIN": view.Smallest, "MAX": view.Largest,
-	"COUNT": view.CountFilled, "COUNTA": view.CountFilled, "COUNTBLANK": view.Blanks, "COUNTDISTINCT": view.Distinct, "MODE": view.Mode,
+	"SUM": view.Sum, "AVERAGE": view.Average, "MEDIAN": view.Median, "PERCENTILE": view.Percentile,
+	"MIN": view.Smallest, "MAX": view.Largest,
+	"COUNT": view.CountFilled, "COUNTA": view.CountFilled, "COUNTBLANK": view.Blanks,
+	"COUNTDISTINCT": view.Distinct, "MODE": view.Mode,
 }
 
 // drawTotals draws a formula of totals over a family of fields. What its totals are taken of
@@ -84,9 +86,13 @@ func drawTotals(t *rapid.T, family []string, arguments map[string]expression, de
 
 func drawOneTotal(t *rapid.T, family []string, arguments map[string]expression) totalExpression {
 	if rapid.IntRange(0, 5).Draw(t, "all records") == 0 {
-		return totalExpression{text: "COUNT()", eval: func(_ *world, rows []int) *big.Rat { return big.NewRat(int64(len(rows)), 1) }}
+		return totalExpression{
+			text: "COUNT()", eval: func(_ *world, rows []int) *big.Rat { return big.NewRat(int64(len(rows)), 1) },
+		}
 	}
-	name := rapid.SampledFrom([]string{"SUM", "PERCENTILE", "AVERAGE", "MEDIAN", "MIN", "MAX", "COUNT", "COUNTA", "COUNTBLANK", "COUNTDISTINCT"}).Draw(t, "total")
+	name := rapid.SampledFrom([]string{
+		"SUM", "PERCENTILE", "AVERAGE", "MEDIAN", "MIN", "MAX", "COUNT", "COUNTA", "COUNTBLANK", "COUNTDISTINCT",
+	}).Draw(t, "total")
 	x := drawExpression(t, family, rapid.IntRange(0, 2).Draw(t, "of"))
 	key := fmt.Sprintf("argument%d", len(arguments))
 	arguments[key] = x

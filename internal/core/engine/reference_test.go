@@ -26,7 +26,9 @@ func (w *world) meets(c *view.Condition, row map[string]any) bool {
 	case c.All != nil:
 		return !slices.ContainsFunc(c.All, func(p view.Condition) bool { return !w.meets(&p, row) })
 	case c.Any != nil:
-		return len(c.Any) == 0 || slices.ContainsFunc(c.Any, func(p view.Condition) bool { return w.meets(&p, row) })
+		return len(c.Any) == 0 || slices.ContainsFunc(c.Any, func(p view.Condition) bool {
+			return w.meets(&p, row)
+		})
 	case c.None != nil:
 		return !slices.ContainsFunc(c.None, func(p view.Condition) bool { return w.meets(&p, row) })
 	case c.Within != nil:
@@ -188,7 +190,9 @@ func (w *world) inPeriod(p calendar.Period, value int64, f catalog.Field) bool {
 // clock is what the clock shows at a moment, as if it were in UTC.
 func (w *world) clock(micros int64) int64 {
 	t := time.UnixMicro(micros).In(w.cal.Zone)
-	return time.Date(t.Year(), t.Month(), t.Day(), t.Hour(), t.Minute(), t.Second(), t.Nanosecond(), time.UTC).UnixMicro()
+	return time.Date(
+		t.Year(), t.Month(), t.Day(), t.Hour(), t.Minute(), t.Second(), t.Nanosecond(), time.UTC,
+	).UnixMicro()
 }
 
 func dayOf(micros int64, zone *time.Location) int64 {
@@ -567,6 +571,8 @@ func plainDuration(micros int64) string {
 
 // holds says whether a comparison comes out as a test asks.
 func holds(op view.Op, c int) bool {
-	wanted := map[view.Op][]int{view.Over: {1}, view.AtLeast: {0, 1}, view.Under: {-1}, view.AtMost: {-1, 0}, view.Is: {0}}
+	wanted := map[view.Op][]int{
+		view.Over: {1}, view.AtLeast: {0, 1}, view.Under: {-1}, view.AtMost: {-1, 0}, view.Is: {0},
+	}
 	return slices.Contains(wanted[op], c)
 }

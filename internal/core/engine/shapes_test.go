@@ -26,7 +26,10 @@ func TestLinkedConditionsEqualReference(t *testing.T) {
 		w := drawWorld(t)
 		where := drawCondition(t, w, 1)
 		meets := drawCondition(t, w, 0)
-		c := &view.Linked{Records: "crossings", By: "pier", Where: &where, Test: rapid.SampledFrom(view.LinkedTests()).Draw(t, "test")}
+		c := &view.Linked{
+			Records: "crossings", By: "pier", Where: &where,
+			Test: rapid.SampledFrom(view.LinkedTests()).Draw(t, "test"),
+		}
 		switch c.Test {
 		case view.AtLeastLinked, view.AtMostLinked:
 			c.N = rapid.IntRange(1, 4).Draw(t, "n")
@@ -37,9 +40,13 @@ func TestLinkedConditionsEqualReference(t *testing.T) {
 			if c.Field == "delay" && c.Test == view.AverageLinked {
 				c.Field = "seats"
 			}
-			c.Op, c.Value = rapid.SampledFrom([]view.Op{view.Over, view.AtMost, view.Under}).Draw(t, "op"), drawOperand(t, w, w.field(c.Field))
+			c.Op, c.Value = rapid.SampledFrom([]view.Op{
+				view.Over, view.AtMost, view.Under,
+			}).Draw(t, "op"), drawOperand(t, w, w.field(c.Field))
 		}
-		d := &view.Document{Gavrik: 1, Records: "piers", Columns: []view.Column{{Field: "name"}}, Filter: &view.Condition{Linked: c}}
+		d := &view.Document{
+			Gavrik: 1, Records: "piers", Columns: []view.Column{{Field: "name"}}, Filter: &view.Condition{Linked: c},
+		}
 		res := runWorld(t, w, w.engine(2), d)
 		var want []string
 		for p := range w.piers {
@@ -206,7 +213,9 @@ func TestComparisonEqualsTwoViews(t *testing.T) {
 			out := map[string][]string{}
 			res := runWorld(t, w, e, d)
 			require.NoError(t, eachGroup(t.Context(), res, format.Plain, func(g textGroup) error {
-				out[strings.Join(g.Labels, "/")+fmt.Sprint(g.Level)] = append([]string{fmt.Sprint(g.Count), fmt.Sprint(g.Others)}, g.Cells...)
+				out[strings.Join(g.Labels, "/")+fmt.Sprint(g.Level)] = append([]string{
+					fmt.Sprint(g.Count), fmt.Sprint(g.Others),
+				}, g.Cells...)
 				return nil
 			}))
 			return out
@@ -231,9 +240,14 @@ func TestComparisonEqualsTwoViews(t *testing.T) {
 
 // moved runs a document that compares one stretch of time with another, and lists
 // the labels and counts of its outermost groups.
-func moved(t *testing.T, w *world, filter view.Condition, c view.Compare, groups ...view.Group) (lines []string, dates string) {
+func moved(
+	t *testing.T, w *world, filter view.Condition, c view.Compare, groups ...view.Group,
+) (lines []string, dates string) {
 	t.Helper()
-	d := &view.Document{Gavrik: 1, Records: "crossings", Filter: &filter, Compare: &c, Groups: groups, Columns: []view.Column{{Field: "seats", Totals: []view.Total{{Fn: view.Sum}}}}}
+	d := &view.Document{
+		Gavrik: 1, Records: "crossings", Filter: &filter, Compare: &c, Groups: groups,
+		Columns: []view.Column{{Field: "seats", Totals: []view.Total{{Fn: view.Sum}}}},
+	}
 	p, err := plan.Check(d, w.catalog, w.cal)
 	require.NoError(t, err)
 	res, err := w.engine(2).Run(t.Context(), p)
@@ -247,24 +261,37 @@ func moved(t *testing.T, w *world, filter view.Condition, c view.Compare, groups
 func TestTheOtherStretchIsAlignedByGroup(t *testing.T) {
 	day := calendar.FromDate
 	w := &world{catalog: worldCatalog, cal: worldCalendar, pier: []int{-1, -1, -1, -1, -1, -1}}
-	for i, d := range []int64{day(2026, 10, 3), day(2026, 10, 20), day(2026, 9, 3), day(2025, 10, 3), day(2025, 10, 4), day(2026, 11, 5)} {
+	for i, d := range []int64{
+		day(2026, 10, 3), day(2026, 10, 20), day(2026, 9, 3), day(2025, 10, 3), day(2025, 10, 4), day(2026, 11, 5),
+	} {
 		w.rows = append(w.rows, map[string]any{"day": d, "seats": int64(10 + i)})
 	}
 	w.build()
-	last := view.Condition{Field: "day", Op: view.In, Period: &calendar.Period{Which: calendar.Last, Unit: calendar.ByMonth}}
+	last := view.Condition{
+		Field: "day", Op: view.In, Period: &calendar.Period{Which: calendar.Last, Unit: calendar.ByMonth},
+	}
 	byDay := view.Group{Field: "day", Unit: calendar.ByDay}
 	lines, dates := moved(t, w, last, view.Compare{With: view.PeriodBefore}, byDay)
 	require.Equal(t, []string{"2026-10-03 1 1 10 12 -2 -16.67", "2026-10-20 1 0 11   "}, lines)
 	require.Equal(t, "1 Sep 2026 to 30 Sep 2026", dates)
 	lines, dates = moved(t, w, last, view.Compare{With: view.YearAgo}, byDay)
-	require.Equal(t, []string{"2026-10-03 1 1 10 13 -3 -23.08", "2026-10-04 0 1  14  ", "2026-10-20 1 0 11   "}, lines)
+	require.Equal(t, []string{
+		"2026-10-03 1 1 10 13 -3 -23.08", "2026-10-04 0 1  14  ", "2026-10-20 1 0 11   ",
+	}, lines)
 	require.Equal(t, "1 Oct 2025 to 31 Oct 2025", dates)
-	lines, _ = moved(t, w, last, view.Compare{With: view.OtherPeriod, From: "2026-11-01", To: "2026-11-30"}, view.Group{Field: "day", Unit: calendar.ByMonth})
+	lines, _ = moved(
+		t, w, last, view.Compare{With: view.OtherPeriod, From: "2026-11-01", To: "2026-11-30"},
+		view.Group{Field: "day", Unit: calendar.ByMonth},
+	)
 	require.Equal(t, []string{"2026-10-01 2 1 21 15 6 40.00"}, lines)
-	toDate := view.Condition{Field: "day", Op: view.In, Period: &calendar.Period{Which: calendar.ToDate, Unit: calendar.ByMonth}}
+	toDate := view.Condition{
+		Field: "day", Op: view.In, Period: &calendar.Period{Which: calendar.ToDate, Unit: calendar.ByMonth},
+	}
 	_, dates = moved(t, w, toDate, view.Compare{With: view.PeriodBefore})
 	require.Equal(t, "1 Oct 2026 to 23 Oct 2026", dates, "up to today: the same part of the month before")
-	_, err := plan.Check(&view.Document{Gavrik: 1, Records: "crossings", Compare: &view.Compare{With: view.YearAgo}}, w.catalog, w.cal)
+	_, err := plan.Check(&view.Document{
+		Gavrik: 1, Records: "crossings", Compare: &view.Compare{With: view.YearAgo},
+	}, w.catalog, w.cal)
 	require.ErrorContains(t, err, "the filter bounds no stretch of whole days")
 }
 
@@ -272,7 +299,9 @@ func TestTheOtherStretchIsAlignedByGroup(t *testing.T) {
 func TestShownFiguresFollowTheirDefinition(t *testing.T) {
 	w := &world{catalog: worldCatalog, cal: worldCalendar}
 	for i, s := range []string{"a", "a", "b", "c", "d"} {
-		w.rows = append(w.rows, map[string]any{"state": s, "seats": []any{int64(30), int64(10), int64(20), nil, int64(40)}[i], "late": int64(i % 2)})
+		w.rows = append(w.rows, map[string]any{
+			"state": s, "seats": []any{int64(30), int64(10), int64(20), nil, int64(40)}[i], "late": int64(i % 2),
+		})
 		w.pier = append(w.pier, -1)
 	}
 	w.build()
@@ -298,7 +327,15 @@ func TestShownFiguresFollowTheirDefinition(t *testing.T) {
 		"0|All crossings|5|100|100.00|100.00|100|||",
 	}, lines())
 	d.Across = []view.Group{{Field: "late"}}
-	d.Columns = []view.Column{{Field: "seats", Totals: []view.Total{{Fn: view.Sum}, {Fn: view.Sum, Show: view.ShareRow}, {Fn: view.Sum, Show: view.ShareColumn}, {Fn: view.Sum, Show: view.ShareAll}}}}
+	d.Columns = []view.Column{
+		{
+			Field: "seats",
+			Totals: []view.Total{
+				{Fn: view.Sum}, {Fn: view.Sum, Show: view.ShareRow}, {Fn: view.Sum, Show: view.ShareColumn},
+				{Fn: view.Sum, Show: view.ShareAll},
+			},
+		},
+	}
 	require.Equal(t, []string{ // no, yes and all, each with its shares
 		"1|a|2|30|75.00|33.33|30.00|10|25.00|100.00|10.00|40|100.00|40.00|40.00",
 		"1|b|1|20|100.00|22.22|20.00|||||20|100.00|20.00|20.00",
@@ -312,20 +349,32 @@ func TestShownFiguresFollowTheirDefinition(t *testing.T) {
 func TestCurrenciesStayApart(t *testing.T) {
 	cat := &catalog.Catalog{Sets: []*catalog.RecordSet{{
 		Key: "tips", Label: "Tips", One: "tip", Many: "tips",
-		Fields: []catalog.Field{{Key: "who", Label: "Who", Type: catalog.Text}, {Key: "coin", Label: "Coin", Type: catalog.Text}, {Key: "paid", Label: "Paid", Type: catalog.Money, Scale: 2, CurrencyBy: "coin"}},
+		Fields: []catalog.Field{
+			{Key: "who", Label: "Who", Type: catalog.Text}, {Key: "coin", Label: "Coin", Type: catalog.Text},
+			{Key: "paid", Label: "Paid", Type: catalog.Money, Scale: 2, CurrencyBy: "coin"},
+		},
 	}}}
 	w := &world{catalog: cat, cal: worldCalendar}
-	for _, r := range [][3]any{{"a", "EUR", int64(150)}, {"a", "GBP", int64(250)}, {"a", "EUR", int64(50)}, {"b", "GBP", int64(300)}, {"c", "SEK", nil}} {
+	for _, r := range [][3]any{
+		{"a", "EUR", int64(150)}, {"a", "GBP", int64(250)}, {"a", "EUR", int64(50)}, {"b", "GBP", int64(300)},
+		{"c", "SEK", nil},
+	} {
 		w.rows = append(w.rows, map[string]any{"who": r[0], "coin": r[1], "paid": r[2]})
 	}
 	w.buildAs("tips")
 	total := []view.Column{{Field: "paid", Totals: []view.Total{{Fn: view.Sum}}}}
-	d := &view.Document{Gavrik: 1, Records: "tips", Groups: []view.Group{{Field: "who", Order: &view.Order{By: view.ByTotal, Field: "paid", Fn: view.Sum}}}, Columns: total}
+	d := &view.Document{
+		Gavrik: 1, Records: "tips",
+		Groups:  []view.Group{{Field: "who", Order: &view.Order{By: view.ByTotal, Field: "paid", Fn: view.Sum}}},
+		Columns: total,
+	}
 	p, err := plan.Check(d, cat, w.cal)
 	require.NoError(t, err)
 	res, err := w.engine(2).Run(context.Background(), p)
 	require.NoError(t, err)
-	require.Equal(t, []string{"1|b|1|3.00 GBP", "1|a|3|2.00 EUR + 2.50 GBP", "1|c|1|", "0|All tips|5|2.00 EUR + 5.50 GBP"},
+	require.Equal(t, []string{
+		"1|b|1|3.00 GBP", "1|a|3|2.00 EUR + 2.50 GBP", "1|c|1|", "0|All tips|5|2.00 EUR + 5.50 GBP",
+	},
 		written(append(window(t, res, result.Open{}, 0, 10, format.Plain).Lines, grand(res, format.Plain))))
 }
 

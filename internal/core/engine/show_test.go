@@ -16,7 +16,9 @@ import (
 // Whatever the groups and their order, what is shown in place of a sum follows from
 // the sums of the lines around it.
 func TestShownFiguresFollowFromTheirNeighbours(t *testing.T) {
-	shows := []view.Show{view.ShowFigure, view.ShareAll, view.ShareGroup, view.Running, view.Rank, view.Difference, view.Change}
+	shows := []view.Show{
+		view.ShowFigure, view.ShareAll, view.ShareGroup, view.Running, view.Rank, view.Difference, view.Change,
+	}
 	rapid.Check(t, func(t *rapid.T) {
 		w := drawWorld(t)
 		d := &view.Document{Gavrik: 1, Records: "crossings"}

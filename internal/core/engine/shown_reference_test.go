@@ -13,7 +13,9 @@ import (
 
 // shown is what a column shows of a group in place of a figure; of reads the figures, which
 // are those of a column that is named.
-func (w *world) shown(named string, show view.Show, g *refGroup, of func(*refGroup) any, f catalog.Field) string {
+func (w *world) shown(
+	named string, show view.Show, g *refGroup, of func(*refGroup) any, f catalog.Field,
+) string {
 	percent := catalog.Field{Type: catalog.Percent, Scale: 2}
 	root, around := g, g
 	for root.parent != nil {

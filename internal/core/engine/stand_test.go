@@ -30,13 +30,25 @@ import (
 // edges is a world of the values at which arithmetic breaks.
 var edges = func() *world {
 	w := &world{catalog: worldCatalog, cal: worldCalendar}
-	ints := []any{int64(math.MaxInt64), int64(math.MinInt64 + 1), int64(0), int64(1), int64(-1), nil, int64(1) << 53, int64(-1) << 62}
+	ints := []any{
+		int64(math.MaxInt64), int64(math.MinInt64 + 1), int64(0), int64(1), int64(-1), nil, int64(1) << 53,
+		int64(-1) << 62,
+	}
 	floats := []any{math.MaxFloat64, -math.MaxFloat64, math.SmallestNonzeroFloat64, 0.0, nil, -0.5, 1e15, 9.3e18}
-	days := []any{calendar.FromDate(1, 1, 1), calendar.FromDate(9999, 12, 31), int64(0), nil, int64(-1), int64(20_000), calendar.FromDate(1582, 10, 15), calendar.FromDate(2026, 11, 23)}
-	texts := []any{nil, "a", strings.Repeat("x", formula.MaxText), strings.Repeat("é", formula.MaxText), "İ\u0301", "\U0010FFFF", "0", " "}
+	days := []any{
+		calendar.FromDate(1, 1, 1), calendar.FromDate(9999, 12, 31), int64(0), nil, int64(-1), int64(20_000),
+		calendar.FromDate(1582, 10, 15), calendar.FromDate(2026, 11, 23),
+	}
+	texts := []any{
+		nil, "a", strings.Repeat("x", formula.MaxText), strings.Repeat("é", formula.MaxText), "İ\u0301",
+		"\U0010FFFF", "0", " ",
+	}
 	for i := range 8 * 4096 {
 		pick := func(list []any, step int) any { return list[(i/step+i)%len(list)] }
-		row := map[string]any{"ref": fmt.Sprintf("C-%d", i%5000), "seats": pick(ints, 1), "fare": pick(ints, 3), "rebate": pick(ints, 5), "wind": pick(floats, 2), "day": pick(days, 1), "delay": pick(ints, 7), "late": int64(i % 2)}
+		row := map[string]any{
+			"ref": fmt.Sprintf("C-%d", i%5000), "seats": pick(ints, 1), "fare": pick(ints, 3), "rebate": pick(ints, 5),
+			"wind": pick(floats, 2), "day": pick(days, 1), "delay": pick(ints, 7), "late": int64(i % 2),
+		}
 		if d, ok := row["day"].(int64); ok {
 			row["at"] = d * calendar.DayLen
 		}
@@ -55,8 +67,10 @@ var edges = func() *world {
 func stands(t require.TestingT, source string) (ran bool) {
 	e := New(edges.snap, edges.catalog, Options{Workers: 2, RunBytes: 256 << 20, MaxGroups: 4000, CacheBytes: 1})
 	doc := &view.Document{
-		Gavrik: 1, Records: "crossings", Calculated: []view.Calculated{{Key: "made", Label: "Made", Formula: source}},
-		Columns: []view.Column{{Field: "made"}, {Field: "seats", Totals: []view.Total{{Fn: view.Sum}}}}, Sort: []view.Sort{{Field: "made"}},
+		Gavrik: 1, Records: "crossings",
+		Calculated: []view.Calculated{{Key: "made", Label: "Made", Formula: source}},
+		Columns:    []view.Column{{Field: "made"}, {Field: "seats", Totals: []view.Total{{Fn: view.Sum}}}},
+		Sort:       []view.Sort{{Field: "made"}},
 	}
 	p, err := plan.Check(doc, edges.catalog, edges.cal)
 	if err != nil {
@@ -104,7 +118,9 @@ func stands(t require.TestingT, source string) (ran bool) {
 	for _, fn := range view.FnsFor(ref.Field.Type) {
 		doc.Columns[0].Totals = append(doc.Columns[0].Totals, view.Total{Fn: fn})
 	}
-	doc.Groups, doc.Chart = []view.Group{{Field: "made"}, {Field: "seats"}}, &view.Chart{Order: view.LargestFirst}
+	doc.Groups, doc.Chart = []view.Group{
+		{Field: "made"}, {Field: "seats"},
+	}, &view.Chart{Order: view.LargestFirst}
 	if p, err = plan.Check(doc, edges.catalog, edges.cal); err != nil {
 		return true // pictures have no groups
 	}
@@ -137,16 +153,23 @@ func (c *counted) Book(ctx context.Context, n int64) error {
 
 // What ended the process, or filled it, once.
 var broke = []string{
-	`'Ref' & ROUND('Fare'; -2)`, `ROUND(Wind; -15)`, `ROUNDUP(Fare; -15)`, `9223372036854775807`, `-9223372036854775807`, `Seats`, `Fare`, `Wind`, `Wind * 0`,
-	`State & State`, `SUBSTITUTE(SUBSTITUTE(SUBSTITUTE(State; "x"; State); "x"; State); "x"; State)`, `UPPER(State) & UPPER(State) & LOWER(State)`,
-	`SEARCH("é"; State & State)`, `FIND(State; State; 30000)`, `REPLACE(State; 1; 1; State)`, `TEXT(Fare; "#,##0.000000000000")`, `TEXT(Delay; "[h]:mm:ss")`,
-	`CEILING(Fare; Rebate)`, `MOD(Fare; Rebate)`, `EDATE(Day; Seats)`, `'Left at' + Delay`, `DATEDIF(Day; 'Left at'; "d")`, `SUM(Fare) / COUNT(Fare)`, `PERCENTILE(Wind; 0.5)`, `Wind / Wind`, `Delay`,
-	strings.Repeat("COALESCE(", 60) + "Seats" + strings.Repeat("; Fare)", 60), strings.Repeat("SWITCH(", 40) + "Seats" + strings.Repeat("; 1; 2; 3)", 40),
+	`'Ref' & ROUND('Fare'; -2)`, `ROUND(Wind; -15)`, `ROUNDUP(Fare; -15)`, `9223372036854775807`,
+	`-9223372036854775807`, `Seats`, `Fare`, `Wind`, `Wind * 0`,
+	`State & State`, `SUBSTITUTE(SUBSTITUTE(SUBSTITUTE(State; "x"; State); "x"; State); "x"; State)`,
+	`UPPER(State) & UPPER(State) & LOWER(State)`,
+	`SEARCH("é"; State & State)`, `FIND(State; State; 30000)`, `REPLACE(State; 1; 1; State)`,
+	`TEXT(Fare; "#,##0.000000000000")`, `TEXT(Delay; "[h]:mm:ss")`,
+	`CEILING(Fare; Rebate)`, `MOD(Fare; Rebate)`, `EDATE(Day; Seats)`, `'Left at' + Delay`,
+	`DATEDIF(Day; 'Left at'; "d")`, `SUM(Fare) / COUNT(Fare)`, `PERCENTILE(Wind; 0.5)`, `Wind / Wind`, `Delay`,
+	strings.Repeat("COALESCE(", 60) + "Seats" + strings.Repeat("; Fare)", 60),
+	strings.Repeat("SWITCH(", 40) + "Seats" + strings.Repeat("; 1; 2; 3)", 40),
 }
 
 func TestWhatOnceBrokeStands(t *testing.T) {
 	for _, source := range broke {
-		t.Run(source[:min(len(source), 40)], func(t *testing.T) { require.True(t, stands(t, source), "it is taken") })
+		t.Run(source[:min(len(source), 40)], func(t *testing.T) {
+			require.True(t, stands(t, source), "it is taken")
+		})
 	}
 }
 
@@ -175,13 +198,18 @@ func FuzzFormulas(f *testing.F) {
 
 // anyFormula calls functions with what may fit.
 func anyFormula(t *rapid.T, depth int) string {
-	leaf := rapid.SampledFrom([]string{"Ref", "State", "Seats", "Fare", "Rebate", "Wind", "Day", "'Left at'", "Delay", "Late", "'Pier name'", "Toll", "9223372036854775807", "0", "-15", "0.5", "1000000", `""`, `"x"`, `"0.00"`, `"d"`, "TRUE"})
+	leaf := rapid.SampledFrom([]string{
+		"Ref", "State", "Seats", "Fare", "Rebate", "Wind", "Day", "'Left at'", "Delay", "Late", "'Pier name'",
+		"Toll", "9223372036854775807", "0", "-15", "0.5", "1000000", `""`, `"x"`, `"0.00"`, `"d"`, "TRUE",
+	})
 	if depth == 0 || rapid.IntRange(0, 3).Draw(t, "end") == 0 {
 		return leaf.Draw(t, "leaf")
 	}
 	part := func() string { return anyFormula(t, depth-1) }
 	if rapid.Bool().Draw(t, "sign") {
-		return "(" + part() + " " + rapid.SampledFrom([]string{"+", "-", "*", "/", "^", "&", "=", "<"}).Draw(t, "operator") + " " + part() + ")"
+		return "(" + part() + " " + rapid.SampledFrom([]string{
+			"+", "-", "*", "/", "^", "&", "=", "<",
+		}).Draw(t, "operator") + " " + part() + ")"
 	}
 	var all []formula.Function
 	for _, c := range formula.Chapters() {
@@ -198,7 +226,13 @@ func anyFormula(t *rapid.T, depth int) string {
 // A run that is stopped ends soon, whatever formula it is in.
 func TestStopsWithinAFormula(t *testing.T) {
 	e := New(edges.snap, edges.catalog, Options{Workers: 2, RunBytes: 1 << 40})
-	p, err := plan.Check(&view.Document{Gavrik: 1, Records: "crossings", Calculated: []view.Calculated{{Key: "made", Label: "Made", Formula: `SEARCH("zz"; UPPER('Ref' & "` + strings.Repeat("x", 9000) + `"))`}}, Columns: []view.Column{{Field: "made"}}}, edges.catalog, edges.cal)
+	p, err := plan.Check(&view.Document{
+		Gavrik: 1, Records: "crossings",
+		Calculated: []view.Calculated{
+			{Key: "made", Label: "Made", Formula: `SEARCH("zz"; UPPER('Ref' & "` + strings.Repeat("x", 9000) + `"))`},
+		},
+		Columns: []view.Column{{Field: "made"}},
+	}, edges.catalog, edges.cal)
 	require.NoError(t, err)
 	ctx, cancel := context.WithCancel(t.Context())
 	mine := &counted{}
@@ -221,9 +255,13 @@ func TestTextsAreBounded(t *testing.T) {
 		if i > 0 {
 			before = fmt.Sprintf("a%d", i-1)
 		}
-		doubling = append(doubling, view.Calculated{Key: fmt.Sprintf("a%d", i), Label: fmt.Sprintf("a%d", i), Formula: before + " & " + before})
+		doubling = append(doubling, view.Calculated{
+			Key: fmt.Sprintf("a%d", i), Label: fmt.Sprintf("a%d", i), Formula: before + " & " + before,
+		})
 	}
-	doc := &view.Document{Gavrik: 1, Records: "crossings", Calculated: doubling, Columns: []view.Column{{Field: "a13"}}}
+	doc := &view.Document{
+		Gavrik: 1, Records: "crossings", Calculated: doubling, Columns: []view.Column{{Field: "a13"}},
+	}
 	run := func(bytes int64) (*windows.Result, error) {
 		p, err := plan.Check(doc, edges.catalog, edges.cal)
 		require.NoError(t, err)
@@ -241,7 +279,9 @@ func TestTextsAreBounded(t *testing.T) {
 	require.NoError(t, err)
 	res, err := edgesFew.engine(2).Run(t.Context(), p)
 	require.NoError(t, err)
-	require.Contains(t, fmt.Sprint(res.Problems), "have no a13 because the text would have more than 32767 characters")
+	require.Contains(
+		t, fmt.Sprint(res.Problems), "have no a13 because the text would have more than 32767 characters",
+	)
 
 	doc.Calculated[0].Formula = `"` + strings.Repeat("x", 9000) + `"`
 	_, err = plan.Check(doc, edges.catalog, edges.cal)
@@ -256,7 +296,9 @@ func TestManyFieldsOfEachOtherAreChecked(t *testing.T) {
 		if i > 1 {
 			made = fmt.Sprintf("f%d - f%d", i-1, i-2)
 		}
-		doc.Calculated = append(doc.Calculated, view.Calculated{Key: fmt.Sprintf("f%d", i), Label: fmt.Sprintf("f%d", i), Formula: made})
+		doc.Calculated = append(doc.Calculated, view.Calculated{
+			Key: fmt.Sprintf("f%d", i), Label: fmt.Sprintf("f%d", i), Formula: made,
+		})
 	}
 	p, err := plan.Check(doc, edges.catalog, edges.cal)
 	require.NoError(t, err)
@@ -278,7 +320,9 @@ func TestAFaultEndsItsRunOnly(t *testing.T) {
 	})
 	require.ErrorAs(t, err, &caught)
 	e := New(edges.snap, edges.catalog, Options{})
-	p, err := plan.Check(&view.Document{Gavrik: 1, Records: "crossings", Columns: []view.Column{{Field: "ref"}}}, edges.catalog, edges.cal)
+	p, err := plan.Check(&view.Document{
+		Gavrik: 1, Records: "crossings", Columns: []view.Column{{Field: "ref"}},
+	}, edges.catalog, edges.cal)
 	require.NoError(t, err)
 	p.Columns[0].Ref.Links = []string{}
 	p.Sort = []plan.Sort{{}} // of no field: nothing that a check lets through

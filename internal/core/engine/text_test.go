@@ -51,7 +51,9 @@ func allAsText(r *windows.Result, style format.Style, lines []result.Line) []tex
 	return out
 }
 
-func window(t require.TestingT, r *windows.Result, open result.Open, offset, limit int, style format.Style) textWindow {
+func window(
+	t require.TestingT, r *windows.Result, open result.Open, offset, limit int, style format.Style,
+) textWindow {
 	w, err := r.Window(context.Background(), open, offset, limit)
 	require.NoError(t, err)
 	return textWindow{w.Total, w.Offset, allAsText(r, style, w.Lines), allAsText(r, style, w.Above)}

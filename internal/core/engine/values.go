@@ -33,7 +33,9 @@ func (r *run) under(ref catalog.Ref) (table.Column, kernel.Bitmap, error) {
 // Values lists a field's values with their counts under the plan's filter. Only
 // values that hold the search text, without regard to case and accents, are
 // listed, and at most limit of them.
-func (e *Engine) Values(ctx context.Context, p *plan.Plan, ref catalog.Ref, search string, limit int) (*result.Values, error) {
+func (e *Engine) Values(
+	ctx context.Context, p *plan.Plan, ref catalog.Ref, search string, limit int,
+) (*result.Values, error) {
 	return within(e, ctx, p, func(r *run) (*result.Values, error) { return r.values(ref, search, limit) })
 }
 
@@ -47,7 +49,9 @@ func (r *run) values(ref catalog.Ref, search string, limit int) (*result.Values,
 	if err != nil {
 		return nil, err
 	}
-	if err := r.job.Need(24*int64(keys.Card), "listing the values of "+catalog.LowerFirst(ref.Label)); err != nil {
+	if err := r.job.Need(
+		24*int64(keys.Card), "listing the values of "+catalog.LowerFirst(ref.Label),
+	); err != nil {
 		return nil, err
 	}
 	inAll, inKept := make([]int, keys.Card), make([]int, keys.Card)
@@ -65,7 +69,9 @@ func (r *run) values(ref catalog.Ref, search string, limit int) (*result.Values,
 	return out, r.pick(out, keys, ref.Field, inAll, inKept, table.Fold(search), limit)
 }
 
-func (r *run) pick(v *result.Values, k *numbering.Keys, f catalog.Field, all, kept []int, search string, limit int) error {
+func (r *run) pick(
+	v *result.Values, k *numbering.Keys, f catalog.Field, all, kept []int, search string, limit int,
+) error {
 	people := format.NewWriter(format.People, r.fields.Plan.Calendar)
 	var found []uint32
 	for key := uint32(1); key < uint32(k.Card); key++ {
@@ -76,7 +82,9 @@ func (r *run) pick(v *result.Values, k *numbering.Keys, f catalog.Field, all, ke
 			continue
 		}
 		v.Distinct++
-		if search == "" || strings.Contains(k.Folded(key, func() string { return k.Text(people, key, f) }), search) {
+		if search == "" || strings.Contains(
+			k.Folded(key, func() string { return k.Text(people, key, f) }), search,
+		) {
 			found = append(found, key)
 		}
 	}

@@ -55,7 +55,9 @@ var worldCatalog = &catalog.Catalog{Sets: []*catalog.RecordSet{
 			{Key: "coin", Label: "Coin", Type: catalog.Text},
 			{Key: "paid", Label: "Paid", Type: catalog.Money, Scale: 2, CurrencyBy: "coin"},
 		},
-		Links: []catalog.Link{{Key: "pier", Label: "Pier", To: "piers"}, {Key: "back", Label: "Back", To: "crossings"}},
+		Links: []catalog.Link{
+			{Key: "pier", Label: "Pier", To: "piers"}, {Key: "back", Label: "Back", To: "crossings"},
+		},
 	},
 	{
 		Key: "piers", Label: "Piers", One: "pier", Many: "piers", Name: "name",
@@ -70,7 +72,8 @@ var worldCatalog = &catalog.Catalog{Sets: []*catalog.RecordSet{
 
 // worldPaths are the fields that documents are drawn from.
 var worldPaths = []string{
-	"ref", "state", "seats", "fare", "rebate", "wind", "day", "at", "delay", "late", "exact", "part", "coin", "paid",
+	"ref", "state", "seats", "fare", "rebate", "wind", "day", "at", "delay", "late", "exact", "part", "coin",
+	"paid",
 	"pier.name", "pier.toll", "pier.rent", "back.state", "back.seats", "back.paid", "back.day", "back.pier.toll",
 }
 
@@ -83,7 +86,10 @@ var (
 		Zone: worldZone, WeekStart: time.Monday, FiscalStart: time.April,
 	}
 	// Zones whose clocks are or were changed at or over midnight, and one more.
-	worldZones = []string{"Europe/Lisbon", "Atlantic/Azores", "America/Havana", "America/Santiago", "America/Asuncion", "America/Sao_Paulo", "America/St_Johns", "Asia/Kolkata"}
+	worldZones = []string{
+		"Europe/Lisbon", "Atlantic/Azores", "America/Havana", "America/Santiago", "America/Asuncion",
+		"America/Sao_Paulo", "America/St_Johns", "Asia/Kolkata",
+	}
 	worldYears = []int{2008, 2010, 2017, 2026}
 )
 
@@ -136,7 +142,8 @@ func drawWorldOf(t *rapid.T, many bool) *world {
 	coins := []string{"EUR", "GBP", "SEK", ""}[:1+r.IntN(4)]
 	for range rapid.IntRange(0, 5).Draw(t, "piers") {
 		w.piers = append(w.piers, map[string]any{
-			"name": text(worldTexts), "toll": maybe(between(-500, 5000)), "coin": text(coins), "rent": maybe(between(100, 900)),
+			"name": text(worldTexts), "toll": maybe(between(-500, 5000)), "coin": text(coins),
+			"rent": maybe(between(100, 900)),
 		})
 	}
 	dayZero := calendar.FromDate(year, 1, 1)

@@ -77,7 +77,9 @@ func acrossOf(sum *result.Summary, parent []result.Key) (out []result.Key) {
 	level := len(parent)
 	for _, h := range sum.Heads {
 		if len(h.Across) == level+1 && slices.EqualFunc(h.Across[:level], parent, samePlace) {
-			if key := h.Across[level]; !slices.ContainsFunc(out, func(k result.Key) bool { return samePlace(k, key) }) {
+			if key := h.Across[level]; !slices.ContainsFunc(out, func(k result.Key) bool {
+				return samePlace(k, key)
+			}) {
 				out = append(out, key)
 			}
 		}

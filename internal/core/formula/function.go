@@ -136,7 +136,9 @@ var (
 	aDate     = want{"a date", func(t Type) bool { return t.Type.Temporal() }, days}
 	aMoment   = want{"a date and time", func(t Type) bool { return t.Type == catalog.DateTime }, nil}
 	aDuration = want{"a duration", func(t Type) bool { return t.Type == catalog.Duration }, nil}
-	aTruth    = want{"a condition, such as 'Paid' > 0", func(t Type) bool { return t.Type == catalog.YesNo }, nil}
+	aTruth    = want{
+		"a condition, such as 'Paid' > 0", func(t Type) bool { return t.Type == catalog.YesNo }, nil,
+	}
 )
 
 // wanted checks arguments and brings them to their form; the last want stands for

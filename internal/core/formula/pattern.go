@@ -46,7 +46,9 @@ func ParseNumberPattern(pattern string) (NumberPattern, error) {
 // that is written as it is.
 type MomentPart struct{ Code, Text string }
 
-var momentCodes = []string{"yyyy", "yy", "mmmm", "mmm", "mm", "m", "dddd", "ddd", "dd", "d", "[h]", "hh", "h", "ss", "s"}
+var momentCodes = []string{
+	"yyyy", "yy", "mmmm", "mmm", "mm", "m", "dddd", "ddd", "dd", "d", "[h]", "hh", "h", "ss", "s",
+}
 
 // ParseMomentPattern reads a pattern of y, m, d, h and s. An m behind hours or before
 // seconds means minutes; its code then is minute and the m's.
@@ -65,12 +67,15 @@ func ParseMomentPattern(pattern string) ([]MomentPart, error) {
 		switch {
 		case strings.Contains(part.Code, "h"):
 			clock = true
-		case strings.HasPrefix(part.Code, "m") && (clock || strings.HasPrefix(strings.TrimLeft(strings.ToLower(rest), ":"), "s")):
+		case strings.HasPrefix(part.Code, "m") &&
+			(clock || strings.HasPrefix(strings.TrimLeft(strings.ToLower(rest), ":"), "s")):
 			part.Code, clock = "minute"+part.Code, false
 		case part.Code != "":
 			clock = false
 		case part.Text != ":" && part.Text[0] < 0x80 && (part.Text[0]|0x20 >= 'a' && part.Text[0]|0x20 <= 'z'):
-			return nil, fmt.Errorf("the pattern %q holds %q, which stands for nothing; use y, m, d, h and s", pattern, part.Text)
+			return nil, fmt.Errorf(
+				"the pattern %q holds %q, which stands for nothing; use y, m, d, h and s", pattern, part.Text,
+			)
 		}
 		parts = append(parts, part)
 	}
@@ -97,7 +102,9 @@ func checkPattern(c *checker, t *tree, args []*Expr) *Expr {
 			return c.fault(t.args[1], "%s", err)
 		}
 	default:
-		return c.fault(t.args[0], "TEXT wants a number, a date or a duration; %s is %s", t.args[0].said(), typ.Word())
+		return c.fault(
+			t.args[0], "TEXT wants a number, a date or a duration; %s is %s", t.args[0].said(), typ.Word(),
+		)
 	}
 	return &Expr{Op: TextAfter, Type: textType, Args: []*Expr{value, args[1]}}
 }

@@ -64,7 +64,9 @@ func Reference(sample func(source string) (result string, err error)) (string, e
 	for _, c := range Chapters() {
 		fmt.Fprintf(&b, "\n## %s\n", c.Title)
 		for _, f := range c.Functions {
-			fmt.Fprintf(&b, "\n### %s(%s)\n\n%s Gives %s. %s\n\n", f.Name, f.Arguments, f.Meaning, f.Result, f.BlankRule())
+			fmt.Fprintf(
+				&b, "\n### %s(%s)\n\n%s Gives %s. %s\n\n", f.Name, f.Arguments, f.Meaning, f.Result, f.BlankRule(),
+			)
 			fmt.Fprintf(&b, "    %s\n", f.Example)
 			if f.Sample == "" {
 				continue

@@ -33,7 +33,10 @@ var signs = []string{"<>", "<=", ">=", "+", "-", "*", "/", "^", "&", "%", "=", "
 func scan(source string) ([]token, error) {
 	chars := []rune(source)
 	if len(chars) > MaxLength {
-		return nil, &Error{MaxLength, len(chars), code.FormulaSize, fmt.Sprintf("the formula has %d characters; at most %d are read", len(chars), MaxLength)}
+		return nil, &Error{
+			MaxLength, len(chars), code.FormulaSize,
+			fmt.Sprintf("the formula has %d characters; at most %d are read", len(chars), MaxLength),
+		}
 	}
 	var out []token
 	for at := 0; at < len(chars); {
@@ -46,7 +49,9 @@ func scan(source string) ([]token, error) {
 		case c == '"' || c == '\'':
 			text, end, ok := quoted(chars, at)
 			if !ok {
-				return nil, &Error{from, len(chars), code.FormulaForm, fmt.Sprintf("the %c that opens here is never closed", c)}
+				return nil, &Error{
+					from, len(chars), code.FormulaForm, fmt.Sprintf("the %c that opens here is never closed", c),
+				}
 			}
 			kind := textToken
 			if c == '\'' {
@@ -61,7 +66,9 @@ func scan(source string) ([]token, error) {
 			out = append(out, token{numberToken, string(chars[from:at]), from, at})
 			continue
 		case unicode.IsLetter(c) || c == '_':
-			for at < len(chars) && (unicode.IsLetter(chars[at]) || unicode.IsDigit(chars[at]) || unicode.Is(unicode.Mn, chars[at]) || chars[at] == '_' || chars[at] == '.') {
+			for at < len(chars) &&
+				(unicode.IsLetter(chars[at]) || unicode.IsDigit(chars[at]) || unicode.Is(unicode.Mn, chars[at]) ||
+					chars[at] == '_' || chars[at] == '.') {
 				at++
 			}
 			out = append(out, token{nameToken, string(chars[from:at]), from, at})
@@ -75,7 +82,9 @@ func scan(source string) ([]token, error) {
 		}
 		sign := signAt(chars[at:])
 		if sign == "" {
-			return nil, &Error{from, from + 1, code.FormulaForm, fmt.Sprintf("the character %q has no meaning here", c)}
+			return nil, &Error{
+				from, from + 1, code.FormulaForm, fmt.Sprintf("the character %q has no meaning here", c),
+			}
 		}
 		at += len(sign)
 		out = append(out, token{signToken, sign, from, at})

@@ -16,7 +16,9 @@ const CountRows = 4096
 
 // CountCodes has codes filled a stretch at a time, over the workers, and counts how often each
 // occurs; counts has a place for every code there may be.
-func CountCodes(ctx context.Context, codes []uint32, counts []int32, workers int, fill func(lo, hi int)) error {
+func CountCodes(
+	ctx context.Context, codes []uint32, counts []int32, workers int, fill func(lo, hi int),
+) error {
 	if len(counts) > MaxPartials {
 		workers = 1
 	}

@@ -30,7 +30,9 @@ func TestWideArithmetic(t *testing.T) {
 			require.Equal(t, want.Int64(), v)
 		}
 		k := rapid.Int64Range(-1e18, 1e18).Draw(t, "k")
-		require.Equal(t, new(big.Int).Mul(big.NewInt(other), big.NewInt(k)).String(), Wide(other).Times(k).Big().String())
+		require.Equal(
+			t, new(big.Int).Mul(big.NewInt(other), big.NewInt(k)).String(), Wide(other).Times(k).Big().String(),
+		)
 		n := rapid.Int64Range(1, math.MaxInt64).Draw(t, "n")
 		scale := rapid.SampledFrom([]int64{1, 100, 1e9}).Draw(t, "scale")
 		exact := new(big.Rat).SetFrac(new(big.Int).Mul(want, big.NewInt(scale)), big.NewInt(n))
@@ -53,7 +55,9 @@ func TestRadixSortIsAStableSort(t *testing.T) {
 		}
 		want := slices.Clone(given)
 		slices.SortStableFunc(want, func(a, b Pair) int { return cmp.Compare(a.Key, b.Key) })
-		require.Equal(t, want, SortParts(slices.Clone(given), make([]Pair, len(given)), 64, 3, func() bool { return false }))
+		require.Equal(
+			t, want, SortParts(slices.Clone(given), make([]Pair, len(given)), 64, 3, func() bool { return false }),
+		)
 		got, unused := SortPairs(given, make([]Pair, len(given)), 64, func() bool { return false })
 		require.Equal(t, want, got)
 		require.Len(t, unused, len(got))

@@ -108,7 +108,9 @@ func (b *Bucket) Seams(w *format.Writer) []Seam {
 		end, start := b.ends(lower)[1], b.ends(upper)[0]
 		switch c := end.compare(start); {
 		case c < 0 && !end.meets(start):
-			out = append(out, Seam{Bands: [2]int{lower, upper}, Gap: true, Words: end.after(w) + " to " + start.before(w)})
+			out = append(out, Seam{
+				Bands: [2]int{lower, upper}, Gap: true, Words: end.after(w) + " to " + start.before(w),
+			})
 		case c >= 0:
 			last := end
 			if top := b.ends(upper)[1]; top.compare(end) < 0 {

@@ -77,11 +77,20 @@ func TestBandsAreNamedByTheirBounds(t *testing.T) {
 		{whole, view.Band{From: "7", Below: "8"}, "7"},
 		{whole, view.Band{From: "1000"}, "1,000 and over"},
 		{catalog.Field{Type: catalog.Money, Scale: 2}, view.Band{From: "25", Below: "50"}, "25.00 to under 50.00"},
-		{catalog.Field{Type: catalog.Decimal, Approx: true}, view.Band{From: "0.5", Below: "2"}, "0.50 to under 2.00"},
-		{catalog.Field{Type: catalog.Date}, view.Band{From: "2026-03-01", Below: "2026-04-01"}, "1 Mar 2026 to 31 Mar 2026"},
+		{
+			catalog.Field{Type: catalog.Decimal, Approx: true}, view.Band{From: "0.5", Below: "2"},
+			"0.50 to under 2.00",
+		},
+		{
+			catalog.Field{Type: catalog.Date}, view.Band{From: "2026-03-01", Below: "2026-04-01"},
+			"1 Mar 2026 to 31 Mar 2026",
+		},
 		{catalog.Field{Type: catalog.Date}, view.Band{Below: "2026-04-01"}, "before 1 Apr 2026"},
 		{catalog.Field{Type: catalog.Duration}, view.Band{From: "7 days"}, "168:00 and over"},
-		{catalog.Field{Type: catalog.Text}, view.Band{Values: []string{"Web", "Phone", "Agent", "Counter"}}, "Web, Phone and 2 more"},
+		{
+			catalog.Field{Type: catalog.Text}, view.Band{Values: []string{"Web", "Phone", "Agent", "Counter"}},
+			"Web, Phone and 2 more",
+		},
 	} {
 		require.Equal(t, c.want, k.bandName(c.field, c.band))
 	}

@@ -35,13 +35,16 @@ func (k *checker) chart(c *view.Chart) {
 		return
 	}
 	out.Column = slices.IndexFunc(k.plan.Columns, func(col Column) bool {
-		return col.Measure >= 0 && col.Ref.Path == c.Field && (c.Fn == "" || k.plan.Measures[col.Measure].Fn == c.Fn)
+		return col.Measure >= 0 && col.Ref.Path == c.Field &&
+			(c.Fn == "" || k.plan.Measures[col.Measure].Fn == c.Fn)
 	})
 	if out.Column < 0 {
 		out.Missing = "The total that was drawn is no column any more; choose another."
 		return
 	}
 	if m := k.plan.Measures[k.plan.Columns[out.Column].Measure]; !m.Result().Type.Numeric() {
-		out.Missing = fmt.Sprintf("%s is %s, which has no length to draw; choose a number.", m.Label, m.Result().Type.Word())
+		out.Missing = fmt.Sprintf(
+			"%s is %s, which has no length to draw; choose a number.", m.Label, m.Result().Type.Word(),
+		)
 	}
 }

@@ -68,7 +68,9 @@ func (k *checker) compare(c *view.Compare) {
 	case view.PeriodBefore:
 		other = k.before(bound)
 	case view.YearAgo:
-		other = calendar.Range{From: k.cal.Shift(calendar.ByYear, now.From, -1), To: k.cal.Shift(calendar.ByYear, now.To+1, -1) - 1}
+		other = calendar.Range{
+			From: k.cal.Shift(calendar.ByYear, now.From, -1), To: k.cal.Shift(calendar.ByYear, now.To+1, -1) - 1,
+		}
 	case view.WeeksAgo:
 		other = calendar.Range{From: now.From - sameWeeks, To: now.To - sameWeeks}
 	case view.OtherPeriod:
@@ -113,7 +115,8 @@ func (k *checker) bounded(path string) *stretch {
 			for _, c := range n.Children {
 				look(c)
 			}
-		case n.Kind == Leaf && n.Predicate.Days != nil && !n.Predicate.Negate && (path == "" || n.Predicate.Ref.Path == path):
+		case n.Kind == Leaf && n.Predicate.Days != nil && !n.Predicate.Negate &&
+			(path == "" || n.Predicate.Ref.Path == path):
 			at := n.Predicate.Ref.Path
 			if found[at] == nil {
 				paths = append(paths, at)

@@ -107,7 +107,9 @@ func (d Definitions) Fields(c *catalog.Catalog, set string, plan *Plan) []Define
 	var out []DefinedField
 	for _, stop := range k.stops() {
 		for _, key := range d[stop.Set].keys() {
-			if made := k.derived(strings.Join(append(slices.Clone(stop.Links), key), ".")); made != nil && !made.broken {
+			if made := k.derived(strings.Join(
+				append(slices.Clone(stop.Links), key), ".",
+			)); made != nil && !made.broken {
 				out = append(out, DefinedField{made.Derived, stop.Way})
 			}
 		}
@@ -144,12 +146,17 @@ func (k *checker) defined(key string) *making {
 	at := "definitions." + key
 	for _, c := range own.Calculated {
 		if c.Key == key {
-			return k.guarded(step{k.set, key, true}, at, func(d *making, at string) { k.calculated(d, c, at+".formula"); d.Defined = &c })
+			return k.guarded(
+				step{k.set, key, true}, at,
+				func(d *making, at string) { k.calculated(d, c, at+".formula"); d.Defined = &c },
+			)
 		}
 	}
 	for _, b := range own.Buckets {
 		if b.Key == key {
-			return k.guarded(step{k.set, key, true}, at, func(d *making, at string) { k.bucket(d, b, at); d.Banded = &b })
+			return k.guarded(
+				step{k.set, key, true}, at, func(d *making, at string) { k.bucket(d, b, at); d.Banded = &b },
+			)
 		}
 	}
 	return nil

@@ -14,11 +14,16 @@ import (
 // through a link.
 var crew = &catalog.Catalog{Sets: []*catalog.RecordSet{
 	{Key: "staff", Label: "Staff", One: "person", Many: "staff", Name: "name",
-		Fields: []catalog.Field{{Key: "name", Label: "Name", Type: catalog.Text}, {Key: "pay", Label: "Pay", Type: catalog.Money, Scale: 2}},
-		Links:  []catalog.Link{{Key: "port", Label: "Port", To: "ports"}}},
+		Fields: []catalog.Field{
+			{Key: "name", Label: "Name", Type: catalog.Text},
+			{Key: "pay", Label: "Pay", Type: catalog.Money, Scale: 2},
+		},
+		Links: []catalog.Link{{Key: "port", Label: "Port", To: "ports"}}},
 	{Key: "ports", Label: "Ports", One: "port", Many: "ports", Name: "name",
-		Fields: []catalog.Field{{Key: "name", Label: "Name", Type: catalog.Text}, {Key: "berths", Label: "Berths", Type: catalog.Whole}},
-		Links:  []catalog.Link{{Key: "keeper", Label: "Keeper", To: "staff"}}},
+		Fields: []catalog.Field{
+			{Key: "name", Label: "Name", Type: catalog.Text}, {Key: "berths", Label: "Berths", Type: catalog.Whole},
+		},
+		Links: []catalog.Link{{Key: "keeper", Label: "Keeper", To: "staff"}}},
 }}
 
 func checkCrew(defs Definitions, doc view.Document) (*Plan, error) {
@@ -32,12 +37,22 @@ func column(path string) view.Document {
 
 func TestDefinitionsAreFoundByKeyAndByName(t *testing.T) {
 	defs := Definitions{
-		"staff": {Calculated: []view.Calculated{{Key: "yearly", Label: "Pay a year", Formula: "Pay * 12"}, {Key: "rise", Label: "Rise", Formula: "'pay a year' * 5%"}}},
-		"ports": {Calculated: []view.Calculated{{Key: "space", Label: "Space", Formula: "Berths * 80"}}, Buckets: []view.Bucket{{Key: "size", Label: "Size", Of: "space", Bands: []view.Band{{Below: "400"}}}}},
+		"staff": {
+			Calculated: []view.Calculated{
+				{Key: "yearly", Label: "Pay a year", Formula: "Pay * 12"},
+				{Key: "rise", Label: "Rise", Formula: "'pay a year' * 5%"},
+			},
+		},
+		"ports": {
+			Calculated: []view.Calculated{{Key: "space", Label: "Space", Formula: "Berths * 80"}},
+			Buckets:    []view.Bucket{{Key: "size", Label: "Size", Of: "space", Bands: []view.Band{{Below: "400"}}}},
+		},
 	}
 	p, err := checkCrew(defs, column("rise"))
 	require.NoError(t, err)
-	require.Equal(t, [][2]string{{"staff", "rise"}, {"staff", "yearly"}}, p.Uses(), "with all that it is made of")
+	require.Equal(t, [][2]string{
+		{"staff", "rise"}, {"staff", "yearly"},
+	}, p.Uses(), "with all that it is made of")
 	require.Equal(t, catalog.Money, p.Derived["rise"].Ref.Field.Type)
 
 	p, err = checkCrew(defs, column("port.size"))
@@ -79,9 +94,14 @@ func TestFaultsOfDefinitions(t *testing.T) {
 		path string
 	}{
 		`definitions.a: "a" is made of itself: a uses b uses a; take one of them out of the other`: {
-			Definitions{"staff": {Calculated: []view.Calculated{calculated("a", "b + 1"), calculated("b", "a + 1")}}}, "a"},
+			Definitions{"staff": {Calculated: []view.Calculated{calculated("a", "b + 1"), calculated("b", "a + 1")}}},
+			"a"},
 		`definitions.a: "a" is made of itself: a uses b uses a; take one of them out of the other `: {
-			Definitions{"staff": {Calculated: []view.Calculated{calculated("a", "port.b + 1")}}, "ports": {Calculated: []view.Calculated{calculated("b", "keeper.a + 1")}}}, "a"},
+			Definitions{
+				"staff": {Calculated: []view.Calculated{calculated("a", "port.b + 1")}},
+				"ports": {Calculated: []view.Calculated{calculated("b", "keeper.a + 1")}},
+			},
+			"a"},
 		`definitions.all: all is calculated from totals of ports, which a view of other records does not have`: {
 			Definitions{"ports": {Calculated: []view.Calculated{calculated("all", "SUM(Berths)")}}}, "port.all"},
 		`definitions.bad.formula: bad: at character 5: there is no field 'Berth'; did you mean "Berths"?`: {
@@ -97,9 +117,18 @@ func TestFaultsOfDefinitions(t *testing.T) {
 // Whatever a document and its definitions say, checking ends with a plan or with
 // faults that have a place.
 func FuzzCheck(f *testing.F) {
-	f.Add(`{"gavrik":1,"records":"staff","columns":[{"field":"port.d"}]}`, "'Keeper d' + Berths", "0", "port.keeper.d")
-	f.Add(`{"gavrik":1,"records":"staff","columns":[{"field":"d","totals":[{"fn":"sum","show":"rank"}]}],"groups":[{"field":"b"}]}`, "SUM(d)", "-1", "pay")
-	f.Add(`{"gavrik":1,"records":"ports","calculated":[{"key":"b","label":"b","formula":"b","unit":"money","decimals":9}],"columns":[]}`, "1/0", "x", "d")
+	f.Add(
+		`{"gavrik":1,"records":"staff","columns":[{"field":"port.d"}]}`, "'Keeper d' + Berths", "0",
+		"port.keeper.d",
+	)
+	f.Add(
+		`{"gavrik":1,"records":"staff","columns":[{"field":"d","totals":[{"fn":"sum","show":"rank"}]}],"groups":[{"field":"b"}]}`,
+		"SUM(d)", "-1", "pay",
+	)
+	f.Add(
+		`{"gavrik":1,"records":"ports","calculated":[{"key":"b","label":"b","formula":"b","unit":"money","decimals":9}],"columns":[]}`,
+		"1/0", "x", "d",
+	)
 	f.Fuzz(func(t *testing.T, doc, formula, bound, of string) {
 		d, err := view.Parse([]byte(doc))
 		if err != nil {
@@ -107,7 +136,9 @@ func FuzzCheck(f *testing.F) {
 		}
 		made := &Defined{
 			Calculated: []view.Calculated{{Key: "d", Label: "d", Formula: formula}},
-			Buckets:    []view.Bucket{{Key: "b", Label: "b", Of: of, Bands: []view.Band{{Below: bound}, {From: bound}}}},
+			Buckets: []view.Bucket{
+				{Key: "b", Label: "b", Of: of, Bands: []view.Band{{Below: bound}, {From: bound}}},
+			},
 		}
 		p, err := CheckWith(d, crew, Definitions{"staff": made, "ports": made}, calendar.Calendar{})
 		if err == nil {

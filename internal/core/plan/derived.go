@@ -139,12 +139,17 @@ func (k *checker) derived(key string) *making {
 	}
 	for i, c := range k.doc.Calculated {
 		if c.Key == key {
-			return k.guarded(step{k.set, key, false}, fmt.Sprintf("calculated[%d]", i), func(d *making, at string) { k.calculated(d, c, at+".formula") })
+			return k.guarded(
+				step{k.set, key, false}, fmt.Sprintf("calculated[%d]", i),
+				func(d *making, at string) { k.calculated(d, c, at+".formula") },
+			)
 		}
 	}
 	for i, b := range k.doc.Buckets {
 		if b.Key == key {
-			return k.guarded(step{k.set, key, false}, fmt.Sprintf("buckets[%d]", i), func(d *making, at string) { k.bucket(d, b, at) })
+			return k.guarded(
+				step{k.set, key, false}, fmt.Sprintf("buckets[%d]", i), func(d *making, at string) { k.bucket(d, b, at) },
+			)
 		}
 	}
 	return k.defined(key)
@@ -378,7 +383,10 @@ func (k *checker) inputIdentity(ref catalog.Ref) string {
 }
 
 func (k *checker) band(ref catalog.Ref, b view.Band, at string) Band {
-	out := Band{Label: b.Label, Range: Interval{lowest, math.MaxInt64}, Float: FloatInterval{-math.MaxFloat64, math.MaxFloat64}}
+	out := Band{
+		Label: b.Label, Range: Interval{lowest, math.MaxInt64},
+		Float: FloatInterval{-math.MaxFloat64, math.MaxFloat64},
+	}
 	if ref.Field.Type == catalog.Text {
 		if len(b.Values) == 0 || b.From != "" || b.Below != "" {
 			k.fault(code.Band, at+".values", "a band of text lists the values that belong to it")

@@ -13,7 +13,10 @@ func (p *Plan) Fingerprint() string {
 	for _, key := range slices.Sorted(maps.Keys(p.Derived)) {
 		d := p.Derived[key]
 		f := d.Ref.Field
-		all += fmt.Sprintf("%s\x00%s\x00%s\x00%s %d %t %s %s\x01", key, d.Identity, d.Ref.Label, f.Type, f.Scale, f.Approx, f.Currency, f.CurrencyBy)
+		all += fmt.Sprintf(
+			"%s\x00%s\x00%s\x00%s %d %t %s %s\x01", key, d.Identity, d.Ref.Label, f.Type, f.Scale, f.Approx,
+			f.Currency, f.CurrencyBy,
+		)
 	}
 	if all == "" {
 		return ""

@@ -252,8 +252,10 @@ func (m Measure) Heading() string {
 	}
 	if m.Show != "" {
 		h = map[view.Show]string{
-			view.ShareAll: "share of all", view.ShareGroup: "share of group", view.ShareRow: "share of line", view.ShareColumn: "share of column",
-			view.Running: "running " + h, view.Rank: "rank by " + h, view.Difference: "difference", view.Change: "change",
+			view.ShareAll: "share of all", view.ShareGroup: "share of group", view.ShareRow: "share of line",
+			view.ShareColumn: "share of column",
+			view.Running:     "running " + h, view.Rank: "rank by " + h, view.Difference: "difference",
+			view.Change: "change",
 		}[m.Show]
 	}
 	if m.PerLinked {

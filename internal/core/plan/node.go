@@ -87,7 +87,9 @@ func (k *checker) leaf(c *view.Condition, at string) *Node {
 	case k.plan == nil:
 		k.fault(code.ParameterWithin, at+".ask", "a question cannot stand within a condition on linked records")
 	case c.Parameter.Required:
-		k.plan.MissingParameters = append(k.plan.MissingParameters, Fault{Path: at, Code: code.MissingParameter, Message: fmt.Sprintf("“%s” waits for an answer", c.Parameter.Label)})
+		k.plan.MissingParameters = append(k.plan.MissingParameters, Fault{
+			Path: at, Code: code.MissingParameter, Message: fmt.Sprintf("“%s” waits for an answer", c.Parameter.Label),
+		})
 	}
 	return &Node{Path: at, Kind: Open, Parameter: c.Parameter, Predicate: &Predicate{Ref: ref}}
 }

@@ -14,7 +14,9 @@ import (
 var (
 	plainNumber   = regexp.MustCompile(`^-?(\d+|\d{1,3}(,\d{3})+)?(\.\d*)?$`)
 	clockDuration = regexp.MustCompile(`^(-?)(\d{1,7}):([0-5]\d)(?::([0-5]\d))?$`)
-	unitDuration  = regexp.MustCompile(`^(-?)(\d{1,9}(?:\.\d{1,3})?) ?(d|days?|h|hours?|m|min|minutes?|s|sec|seconds?)$`)
+	unitDuration  = regexp.MustCompile(
+		`^(-?)(\d{1,9}(?:\.\d{1,3})?) ?(d|days?|h|hours?|m|min|minutes?|s|sec|seconds?)$`,
+	)
 )
 
 // ParseNumber reads a decimal number as a value scaled by ten to scale. A number
@@ -60,7 +62,9 @@ func ParseDuration(s string) (calendar.Micros, error) {
 		return signed(m[1], h*calendar.Hour+minutes*calendar.Minute+seconds*calendar.Second), nil
 	}
 	if m := unitDuration.FindStringSubmatch(s); m != nil {
-		unit := map[byte]calendar.Micros{'d': calendar.DayLen, 'h': calendar.Hour, 'm': calendar.Minute, 's': calendar.Second}[m[3][0]]
+		unit := map[byte]calendar.Micros{
+			'd': calendar.DayLen, 'h': calendar.Hour, 'm': calendar.Minute, 's': calendar.Second,
+		}[m[3][0]]
 		thousandths, err := ParseNumber(m[2], 3)
 		return signed(m[1], thousandths.Lo*(unit/1000)), err
 	}

@@ -74,7 +74,8 @@ func (p *Plan) FormatOf(column int) *catalog.Format {
 		return c.Format
 	}
 	m := p.Measures[c.Measure]
-	if m.Show != "" && m.Show != view.Running && m.Show != view.Difference || c.Format.Fault(m.Result().Type) != "" {
+	if m.Show != "" && m.Show != view.Running && m.Show != view.Difference ||
+		c.Format.Fault(m.Result().Type) != "" {
 		return nil
 	}
 	if m.Fn.Info().Gives == view.GivesCount {
@@ -143,7 +144,9 @@ func Check(doc *view.Document, c *catalog.Catalog, cal calendar.Calendar) (*Plan
 }
 
 // CheckWith is Check where views may use definitions, too.
-func CheckWith(doc *view.Document, c *catalog.Catalog, defs Definitions, cal calendar.Calendar) (*Plan, error) {
+func CheckWith(
+	doc *view.Document, c *catalog.Catalog, defs Definitions, cal calendar.Calendar,
+) (*Plan, error) {
 	return resolve(doc, c, defs, cal, false)
 }
 
@@ -151,14 +154,18 @@ func CheckWith(doc *view.Document, c *catalog.Catalog, defs Definitions, cal cal
 // whose field is not there any more, as when it was renamed at its source, is left out and
 // named. Whatever else needs such a field is a fault all the same, for its numbers would
 // be others.
-func CheckShown(doc *view.Document, c *catalog.Catalog, defs Definitions, cal calendar.Calendar) (*Plan, error) {
+func CheckShown(
+	doc *view.Document, c *catalog.Catalog, defs Definitions, cal calendar.Calendar,
+) (*Plan, error) {
 	return resolve(doc, c, defs, cal, true)
 }
 
 func resolve(
 	doc *view.Document, c *catalog.Catalog, defs Definitions, cal calendar.Calendar, leavesLost bool,
 ) (*Plan, error) {
-	k := &checker{leavesLost: leavesLost, catalog: c, definitions: defs, set: doc.Records, cal: cal, faults: &Faults{}}
+	k := &checker{
+		leavesLost: leavesLost, catalog: c, definitions: defs, set: doc.Records, cal: cal, faults: &Faults{},
+	}
 	if err := doc.Check(); err != nil {
 		return nil, err
 	}

@@ -41,10 +41,16 @@ func check(t *testing.T, text string) (*Plan, error) {
 }
 
 func TestLinksInACircleEndByThemselves(t *testing.T) {
-	p, err := check(t, `{"gavrik":1,"records":"claims","columns":[{"field":"claim.claim.ref"},{"field":"claim.claimed"}]}`)
+	p, err := check(
+		t, `{"gavrik":1,"records":"claims","columns":[{"field":"claim.claim.ref"},{"field":"claim.claimed"}]}`,
+	)
 	require.NoError(t, err)
-	require.Equal(t, []string{"Earlier claim", "Earlier claim claimed"}, []string{p.Columns[0].Heading, p.Columns[1].Heading})
-	require.Len(t, ferry.Reach("claims", 4), 2*len(ferry.Sets[0].Fields), "a link to the same set is followed once")
+	require.Equal(
+		t, []string{"Earlier claim", "Earlier claim claimed"}, []string{p.Columns[0].Heading, p.Columns[1].Heading},
+	)
+	require.Len(
+		t, ferry.Reach("claims", 4), 2*len(ferry.Sets[0].Fields), "a link to the same set is followed once",
+	)
 }
 
 func TestSeveralTotalsOfOneColumn(t *testing.T) {
@@ -52,10 +58,15 @@ func TestSeveralTotalsOfOneColumn(t *testing.T) {
 		"groups":[{"field":"opened_at","unit":"month","order":{"by":"total","field":"claimed","fn":"sum"}}]}`)
 	require.NoError(t, err)
 	require.Len(t, p.Columns, 3)
-	require.Equal(t, []bool{true, false, true}, []bool{p.Columns[0].Values, p.Columns[1].Values, p.Columns[2].Values})
+	require.Equal(
+		t, []bool{true, false, true}, []bool{p.Columns[0].Values, p.Columns[1].Values, p.Columns[2].Values},
+	)
 	require.Len(t, p.Measures, 3, "the order uses the total that is there")
 	require.Equal(t, "Mean", p.Measures[1].Label)
-	require.Equal(t, []bool{false, false, true}, []bool{p.Measures[0].PerLinked, p.Measures[1].PerLinked, p.Measures[2].PerLinked})
+	require.Equal(
+		t, []bool{false, false, true},
+		[]bool{p.Measures[0].PerLinked, p.Measures[1].PerLinked, p.Measures[2].PerLinked},
+	)
 	require.Equal(t, "Month opened", p.Groups[0].Label())
 }
 
@@ -86,11 +97,16 @@ func TestNumbersAsPeopleTypeThem(t *testing.T) {
 		require.NoError(t, err, s)
 		require.Equal(t, Interval{want, want}, got, s)
 	}
-	for _, s := range []string{"", ".", "-", "1,23", "12,34", "0x10", "1e9", "1 000", "½", strings.Repeat("9", 70)} {
+	for _, s := range []string{
+		"", ".", "-", "1,23", "12,34", "0x10", "1e9", "1 000", "½", strings.Repeat("9", 70),
+	} {
 		_, err := ParseNumber(s, 2)
 		require.Error(t, err, s)
 	}
-	for s, want := range map[string]calendar.Micros{"1:30": 90 * calendar.Minute, "-0:05:30": -330 * calendar.Second, "90 min": 90 * calendar.Minute, "1.5h": 90 * calendar.Minute, "2 days": 48 * calendar.Hour, "10s": 10 * calendar.Second} {
+	for s, want := range map[string]calendar.Micros{
+		"1:30": 90 * calendar.Minute, "-0:05:30": -330 * calendar.Second, "90 min": 90 * calendar.Minute,
+		"1.5h": 90 * calendar.Minute, "2 days": 48 * calendar.Hour, "10s": 10 * calendar.Second,
+	} {
 		got, err := ParseDuration(s)
 		require.NoError(t, err, s)
 		require.Equal(t, want, got, s)

@@ -110,7 +110,9 @@ func (k *checker) predicate(c *view.Condition, at string) *Predicate {
 		values = []string{c.Value, c.To}
 		for i, v := range values {
 			if v == "" {
-				k.fault(code.NoOperand, operandAt(at, op, i), "the range has no %s; give it, or use %s", pick(i == 0, "beginning", "end"),
+				k.fault(code.NoOperand, operandAt(at, op, i), "the range has no %s; give it, or use %s", pick(
+					i == 0, "beginning", "end",
+				),
 					pick(i == 0, "at_most", "at_least"))
 				return nil
 			}
@@ -147,7 +149,8 @@ func (k *checker) fieldTest(t *Predicate, c *view.Condition, op view.Op, at stri
 	}
 	a, b := t.Ref.Field, other.Field
 	// A date and a moment are compared by the day.
-	comparable := a.Type == b.Type || a.Type.Temporal() && b.Type.Temporal() || a.Type.Numeric() && b.Type.Numeric() && a.Type != catalog.Duration && b.Type != catalog.Duration
+	comparable := a.Type == b.Type || a.Type.Temporal() && b.Type.Temporal() || a.Type.Numeric() &&
+		b.Type.Numeric() && a.Type != catalog.Duration && b.Type != catalog.Duration
 	if !comparable {
 		k.fault(code.FieldType, at+".other",
 			"%s is %s and %s is %s; they cannot be compared", t.Ref.Label, a.Type.Word(), other.Label, b.Type.Word())

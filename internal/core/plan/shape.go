@@ -44,7 +44,10 @@ func (k *checker) columns() {
 		if c.Heading != "" {
 			heading = c.Heading
 		}
-		col := Column{Doc: i, Ref: ref, Heading: heading, Width: c.Width, Values: true, Measure: -1, Frozen: c.Frozen, Bars: c.Bars, Format: c.Format}
+		col := Column{
+			Doc: i, Ref: ref, Heading: heading, Width: c.Width, Values: true, Measure: -1, Frozen: c.Frozen,
+			Bars: c.Bars, Format: c.Format,
+		}
 		if c.Format != nil {
 			if fault := c.Format.Fault(ref.Field.Type); fault != "" {
 				k.fault(code.Format, at+".format", "%s: %s", heading, fault)
@@ -133,7 +136,9 @@ func (k *checker) groups(groups []view.Group, where string) []Group {
 				"%s is %s and cannot be grouped by %q", ref.Label, ref.Field.Type.Word(), g.Unit)
 			continue
 		}
-		level := Group{Ref: ref, Unit: g.Unit, Order: Order{By: view.ByLabel}, Top: g.Top, Rest: g.Rest, Empty: g.Empty}
+		level := Group{
+			Ref: ref, Unit: g.Unit, Order: Order{By: view.ByLabel}, Top: g.Top, Rest: g.Rest, Empty: g.Empty,
+		}
 		if g.Top < 0 {
 			k.fault(code.Bounds, at+".top", "the number of groups to keep must be at least 1, not %d", g.Top)
 		}

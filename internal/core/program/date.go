@@ -74,7 +74,10 @@ var dateFunctions = map[formula.Op]func(e *formula.Expr) kernel{
 		m.fail(formula.NoSuchNumber, i)
 		return cell{}, false
 	}),
-	"ISOWEEKNUM": datePart(func(d calendar.Day) int64 { _, w := time.Unix(d*86400, 0).UTC().ISOWeek(); return int64(w) }),
+	"ISOWEEKNUM": datePart(func(d calendar.Day) int64 {
+		_, w := time.Unix(d*86400, 0).UTC().ISOWeek()
+		return int64(w)
+	}),
 	"EDATE": rowwise(func(m *Machine, i int, a []cell) (cell, bool) {
 		return m.months(i, a, func(c calendar.Calendar, d calendar.Day, n int) calendar.Day {
 			return c.Shift(calendar.ByMonth, d, n)
@@ -113,7 +116,9 @@ func (m *Machine) day(i int, d calendar.Day) (cell, bool) {
 	return cell{int: d}, true
 }
 
-func (m *Machine) months(i int, a []cell, do func(c calendar.Calendar, d calendar.Day, n int) calendar.Day) (cell, bool) {
+func (m *Machine) months(
+	i int, a []cell, do func(c calendar.Calendar, d calendar.Day, n int) calendar.Day,
+) (cell, bool) {
 	const far = 12 * 10_000
 	if a[1].int > far || a[1].int < -far {
 		m.fail(formula.NoSuchDate, i)

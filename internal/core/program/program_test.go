@@ -32,8 +32,14 @@ var fields = []struct {
 	{catalog.Field{Label: "Status", Type: catalog.Text}, "Été à bord"},
 	{catalog.Field{Label: "Port's name", Type: catalog.Text}, "mulberry  quay "},
 	{catalog.Field{Label: "Booked", Type: catalog.Date}, calendar.FromDate(2026, 2, 27)},
-	{catalog.Field{Label: "Left", Type: catalog.DateTime}, time.Date(2026, 3, 1, 23, 30, 0, 0, time.UTC).UnixMicro()},
-	{catalog.Field{Label: "Docked", Type: catalog.DateTime}, time.Date(2026, 3, 2, 1, 15, 0, 0, time.UTC).UnixMicro()},
+	{
+		catalog.Field{Label: "Left", Type: catalog.DateTime},
+		time.Date(2026, 3, 1, 23, 30, 0, 0, time.UTC).UnixMicro(),
+	},
+	{
+		catalog.Field{Label: "Docked", Type: catalog.DateTime},
+		time.Date(2026, 3, 2, 1, 15, 0, 0, time.UTC).UnixMicro(),
+	},
 	{catalog.Field{Label: "Delay", Type: catalog.Duration}, 90 * calendar.Minute},
 	{catalog.Field{Label: "Huge", Type: catalog.Whole}, int64(math.MaxInt64)},
 	{catalog.Field{Label: "Photo", Type: catalog.Picture}, "data:,"},
@@ -241,7 +247,12 @@ func TestFailures(t *testing.T) {
 
 // Whatever is typed gives a program that runs, or a message at a place within it.
 func FuzzCheck(f *testing.F) {
-	for _, s := range []string{"1 + 2", "'Fare paid' - Deposit", `IF(Cars > 0; "a"; 'Port''s name' & "b")`, "SUM(Cars)/COUNT(Cars)", "−3 × 2 %", "((", "\"", "ROUND(Wind; 2)^-1", "Delay*Wind", "Huge*Huge", `TEXT(Left; "[h]:mm yyyy")`, "CEILING(Huge; -Huge)", "EDATE(Booked; Huge)", "MID(Status; Huge; Huge)", "Ratio/Ratio", `DATEDIF(Left;Booked;"yd")`, "FLOOR(Wind;0)", `SUBSTITUTE(Status;"";"x";Cars)`} {
+	for _, s := range []string{
+		"1 + 2", "'Fare paid' - Deposit", `IF(Cars > 0; "a"; 'Port''s name' & "b")`, "SUM(Cars)/COUNT(Cars)",
+		"−3 × 2 %", "((", "\"", "ROUND(Wind; 2)^-1", "Delay*Wind", "Huge*Huge", `TEXT(Left; "[h]:mm yyyy")`,
+		"CEILING(Huge; -Huge)", "EDATE(Booked; Huge)", "MID(Status; Huge; Huge)", "Ratio/Ratio",
+		`DATEDIF(Left;Booked;"yd")`, "FLOOR(Wind;0)", `SUBSTITUTE(Status;"";"x";Cars)`,
+	} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, source string) {

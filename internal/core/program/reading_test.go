@@ -72,7 +72,10 @@ func drawTree(t *rapid.T, kind string, depth int) *syntax {
 	switch {
 	case kind == "number" && depth == 0:
 		return one(func() *syntax { return field("cars", "it's paid", "share", "part") }, func() *syntax {
-			return &syntax{kind: numberLiteral, text: rapid.SampledFrom([]string{"0", "1", "7", "2.5", "0.01", "100"}).Draw(t, "literal")}
+			return &syntax{
+				kind: numberLiteral,
+				text: rapid.SampledFrom([]string{"0", "1", "7", "2.5", "0.01", "100"}).Draw(t, "literal"),
+			}
 		})
 	case kind == "number":
 		return one(
@@ -84,7 +87,9 @@ func drawTree(t *rapid.T, kind string, depth int) *syntax {
 			func() *syntax { return sign("%", sub("number")) },
 			func() *syntax { return call("ROUND", sub("number"), &syntax{kind: numberLiteral, text: "1"}) },
 			func() *syntax {
-				return call(rapid.SampledFrom([]string{"ABS", "INT", "ROUNDUP", "ROUNDDOWN"}).Draw(t, "name"), sub("number"))
+				return call(
+					rapid.SampledFrom([]string{"ABS", "INT", "ROUNDUP", "ROUNDDOWN"}).Draw(t, "name"), sub("number"),
+				)
 			},
 			func() *syntax { return call("MIN", sub("number"), sub("number")) },
 			func() *syntax { return call("MAX", sub("number"), sub("number")) },
@@ -97,7 +102,9 @@ func drawTree(t *rapid.T, kind string, depth int) *syntax {
 		)
 	case kind == "text" && depth == 0:
 		return one(func() *syntax { return field("port") }, func() *syntax {
-			return &syntax{kind: textLiteral, text: rapid.SampledFrom([]string{"Quay", `"`, "é'", "a b"}).Draw(t, "literal")}
+			return &syntax{
+				kind: textLiteral, text: rapid.SampledFrom([]string{"Quay", `"`, "é'", "a b"}).Draw(t, "literal"),
+			}
 		})
 	case kind == "text":
 		return one(
@@ -108,11 +115,17 @@ func drawTree(t *rapid.T, kind string, depth int) *syntax {
 			func() *syntax { return call("SUBSTITUTE", sub("text"), sub("text"), sub("text")) },
 		)
 	case depth == 0:
-		return one(func() *syntax { return field("late") }, func() *syntax { return call("ISBLANK", field("cars", "port", "late")) })
+		return one(
+			func() *syntax { return field("late") },
+			func() *syntax { return call("ISBLANK", field("cars", "port", "late")) },
+		)
 	}
 	return one(
 		func() *syntax {
-			return sign(rapid.SampledFrom([]string{"<", "<=", ">", ">=", "=", "<>"}).Draw(t, "sign"), sub("number"), sub("number"))
+			return sign(
+				rapid.SampledFrom([]string{"<", "<=", ">", ">=", "=", "<>"}).Draw(t, "sign"), sub("number"),
+				sub("number"),
+			)
 		},
 		func() *syntax { return sign("=", sub("text"), sub("text")) },
 		func() *syntax { return call("AND", sub("truth"), sub("truth")) },
@@ -290,7 +303,8 @@ func writtenPlain(v any, scale int) string {
 func TestProgramsGiveWhatReadingTheTreeGives(t *testing.T) {
 	const rows = blockRows + 77
 	kinds := []catalog.Field{
-		{Key: "cars", Type: catalog.Whole}, {Key: "it's paid", Type: catalog.Money, Scale: 2}, {Key: "share", Type: catalog.Decimal, Scale: 1},
+		{Key: "cars", Type: catalog.Whole}, {Key: "it's paid", Type: catalog.Money, Scale: 2},
+		{Key: "share", Type: catalog.Decimal, Scale: 1},
 		{Key: "part", Type: catalog.Percent, Scale: 1},
 		{Key: "port", Type: catalog.Text}, {Key: "late", Type: catalog.YesNo},
 	}

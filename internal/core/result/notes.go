@@ -23,7 +23,9 @@ func (s *Summary) Notes() []Note {
 		out = append(out, Note{Text: "kept from you, and left out: " + names})
 	}
 	for _, lost := range s.Plan.Lost {
-		out = append(out, Note{Text: fmt.Sprintf("the column “%s” is not in the records any more, and is left out", lost)})
+		out = append(out, Note{
+			Text: fmt.Sprintf("the column “%s” is not in the records any more, and is left out", lost),
+		})
 	}
 	for _, p := range s.Problems {
 		n := Note{Text: p.String()}

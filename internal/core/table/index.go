@@ -25,7 +25,9 @@ func (d *Dict) makeIndex() {
 	if d.Len() <= fewIndexed {
 		return
 	}
-	x := &index{slots: make([]uint32, d.Len()/3*4+64), codeBits: bits.Len(uint(d.Len())), width: d.folded.width()}
+	x := &index{
+		slots: make([]uint32, d.Len()/3*4+64), codeBits: bits.Len(uint(d.Len())), width: d.folded.width(),
+	}
 	for code := uint32(1); code < uint32(d.Len()); code++ {
 		text := d.Folded(code)
 		if code > 1 && d.Folded(code-1) == text {
@@ -66,7 +68,8 @@ func (x *index) find(dst []uint32, d *Dict, text string, at, tag uint32) []uint3
 				continue
 			}
 			// All that is alike stands side by side.
-			for dst = append(dst, code); int(code)+1 < d.Len() && d.folded.text[x.width*int(code):x.width*int(code+1)] == text; code++ {
+			for dst = append(dst, code); int(code)+1 < d.Len() &&
+				d.folded.text[x.width*int(code):x.width*int(code+1)] == text; code++ {
 				dst = append(dst, code+1)
 			}
 			return dst

@@ -12,7 +12,10 @@ import (
 // an index, in no order yet, without a capital, with accents; and are found as before.
 func TestACutOfManyTexts(t *testing.T) {
 	const n = manyTexts + 200
-	for name, text := range map[string]string{"short": "Ref %d", "long": "Ref %d" + strings.Repeat(" At The Quay", 4), "long and small": "ref %d" + strings.Repeat(" at the quay", 4), "accents": "Éden %d"} {
+	for name, text := range map[string]string{
+		"short": "Ref %d", "long": "Ref %d" + strings.Repeat(" At The Quay", 4),
+		"long and small": "ref %d" + strings.Repeat(" at the quay", 4), "accents": "Éden %d",
+	} {
 		t.Run(name, func(t *testing.T) {
 			b, codes := NewDictBuilder(), make([]uint32, n)
 			var rows []int32
@@ -41,7 +44,10 @@ func TestACutOfManyTexts(t *testing.T) {
 				require.Negative(t, CompareNatural(last, ordered.Dict.Folded(code)))
 				last = ordered.Dict.Folded(code)
 			}
-			require.Nil(t, snap.Restricted(map[string]Restriction{"refs": {Fields: []string{"ref"}}}).Tables["refs"].Column("ref"))
+			require.Nil(
+				t,
+				snap.Restricted(map[string]Restriction{"refs": {Fields: []string{"ref"}}}).Tables["refs"].Column("ref"),
+			)
 			require.Same(t, before, snap.Restricted(nil).Tables["refs"].Column("ref"), "what is kept whole is shared")
 		})
 	}

@@ -12,7 +12,10 @@ import (
 )
 
 func TestNaturalOrder(t *testing.T) {
-	ordered := []string{"", "-1", "02 berths", "2 berths", "10 berths", "cabin", "route", "route 2", "route 2 north", "route 010", "route 10", "route 99999999999999999999", "route x"}
+	ordered := []string{
+		"", "-1", "02 berths", "2 berths", "10 berths", "cabin", "route", "route 2", "route 2 north", "route 010",
+		"route 10", "route 99999999999999999999", "route x",
+	}
 	for i, a := range ordered {
 		for j, b := range ordered {
 			require.Equal(t, sign(i-j), CompareNatural(a, b), "%q and %q", a, b)
@@ -34,7 +37,8 @@ func TestNaturalOrderIsATotalOrder(t *testing.T) {
 
 func TestFold(t *testing.T) {
 	for given, want := range map[string]string{
-		"Café": "cafe", "CAFE\u0301": "cafe", "Søren": "søren", "Zoë NYSTRÖM": "zoe nystrom", "plain": "plain", "": "", "İ": "i", "ﬁ": "ﬁ",
+		"Café": "cafe", "CAFE\u0301": "cafe", "Søren": "søren", "Zoë NYSTRÖM": "zoe nystrom", "plain": "plain",
+		"": "", "İ": "i", "ﬁ": "ﬁ",
 	} {
 		require.Equal(t, want, Fold(given), "%q", given)
 	}
@@ -109,14 +113,18 @@ func TestKeysAndSearchOverManyTexts(t *testing.T) {
 	text := rapid.StringOfN(rapid.SampledFrom([]rune("a0019b -:é")), 0, 24, -1)
 	rapid.Check(t, func(t *rapid.T) {
 		b := NewDictBuilder()
-		given := append(rapid.SliceOfN(text, 0, 60).Draw(t, "given"), strings.Repeat("1", 300), strings.Repeat("2", 299))
+		given := append(
+			rapid.SliceOfN(text, 0, 60).Draw(t, "given"), strings.Repeat("1", 300), strings.Repeat("2", 299),
+		)
 		codes := make([]uint32, len(given))
 		for i, s := range given {
 			codes[i] = b.Code([]byte(s))
 		}
 		d := b.Build(codes).Dict
 		for code := uint32(2); code < uint32(d.Len()); code++ {
-			require.LessOrEqual(t, CompareNatural(d.Folded(code-1), d.Folded(code)), 0, "%q and %q", d.Folded(code-1), d.Folded(code))
+			require.LessOrEqual(
+				t, CompareNatural(d.Folded(code-1), d.Folded(code)), 0, "%q and %q", d.Folded(code-1), d.Folded(code),
+			)
 		}
 		want := rapid.StringOfN(rapid.SampledFrom([]rune("a01b-")), 1, 3, -1).Draw(t, "want")
 		var found, expected []uint32
@@ -162,7 +170,9 @@ func TestLargeDictionaries(t *testing.T) {
 			codes = append(codes, b.CodeOf("ref 17"+suffix), 0) // differs in case alone
 			c := b.Build(codes)
 			require.Equal(t, suffix == "", c.Dict.FindsQuickly())
-			require.Equal(t, []string{"Ref 17" + suffix, "ref 17" + suffix}, valuesOf(c.Dict, c.Dict.FindFolded(nil, Fold("REF 17"+suffix))))
+			require.Equal(t, []string{
+				"Ref 17" + suffix, "ref 17" + suffix,
+			}, valuesOf(c.Dict, c.Dict.FindFolded(nil, Fold("REF 17"+suffix))))
 			wanted := []string{Fold("Ref 5" + suffix), "nowhere", Fold("Ref 3" + suffix)}
 			var missing []int
 			found := c.Dict.FindEach(nil, wanted, func(i int) { missing = append(missing, i) })

@@ -13,7 +13,9 @@ func BenchmarkParse(b *testing.B) {
 		for i := range values {
 			values[i] = fmt.Sprintf(`"B-%07d"`, i)
 		}
-		text := []byte(`{"gavrik":1,"records":"bookings","columns":[{"field":"ref"}],"filter":{"field":"ref","op":"one_of","values":[` + strings.Join(values, ",") + `]}}`)
+		text := []byte(
+			`{"gavrik":1,"records":"bookings","columns":[{"field":"ref"}],"filter":{"field":"ref","op":"one_of","values":[` + strings.Join(values, ",") + `]}}`,
+		)
 		b.Run(fmt.Sprint(n, " values"), func(b *testing.B) {
 			b.SetBytes(int64(len(text)))
 			for range b.N {

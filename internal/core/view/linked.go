@@ -33,7 +33,9 @@ const (
 
 // LinkedTests lists the tests, the likeliest first.
 func LinkedTests() []LinkedTest {
-	return []LinkedTest{AnyLinked, NoneLinked, AtLeastLinked, AtMostLinked, LatestLinked, EarliestLinked, SumLinked, AverageLinked}
+	return []LinkedTest{
+		AnyLinked, NoneLinked, AtLeastLinked, AtMostLinked, LatestLinked, EarliestLinked, SumLinked, AverageLinked,
+	}
 }
 
 // Within keeps the records that another view of the same record set keeps. The

@@ -20,7 +20,12 @@ func TestAnswers(t *testing.T) {
 	}
 	d := doc()
 	require.Len(t, d.Parameters(), 3)
-	require.NoError(t, d.Answer(map[string]string{"status": "Settled, Refused", "amount": "10 .. 20.5", "opened": "past 3 months"}))
+	require.NoError(
+		t,
+		d.Answer(map[string]string{
+			"status": "Settled, Refused", "amount": "10 .. 20.5", "opened": "past 3 months",
+		}),
+	)
 	q := d.Parameters()
 	require.Equal(t, Values{"Settled", "Refused"}, q[0].Values)
 	require.Equal(t, [2]string{"10", "20.5"}, [2]string{q[1].Value, q[1].To})
@@ -33,7 +38,8 @@ func TestAnswers(t *testing.T) {
 	require.True(t, d.Parameters()[2].Answered(), "what is proposed stays, where nothing is said")
 
 	for name, answers := range map[string]map[string]string{
-		`it asks status, amount, opened`: {"route": "x"}, `write it as from..to`: {"amount": "7"}, `"how" is not a relative period`: {"opened": "how long"}, `write it as "last month"`: {"opened": "lately"},
+		`it asks status, amount, opened`: {"route": "x"}, `write it as from..to`: {"amount": "7"},
+		`"how" is not a relative period`: {"opened": "how long"}, `write it as "last month"`: {"opened": "lately"},
 	} {
 		require.ErrorContains(t, doc().Answer(answers), name)
 	}

@@ -27,7 +27,10 @@ func Parse(data []byte) (*Document, error) {
 	}
 	var s strict
 	if root.kind != jsonObject {
-		s.faults.add("", code.JSON, `%s stands where a view document is wanted, an object: { "gavrik": 1, "records": … }`, root.words())
+		s.faults.add(
+			"", code.JSON, `%s stands where a view document is wanted, an object: { "gavrik": 1, "records": … }`,
+			root.words(),
+		)
 		return nil, s.faults
 	}
 	var doc Document

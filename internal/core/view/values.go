@@ -22,7 +22,8 @@ func (v *Values) UnmarshalJSON(raw []byte) error {
 // plainTexts cuts an array of texts without escapes apart; ok is false for any
 // other.
 func plainTexts(s string) (out []string, ok bool) {
-	if strings.IndexByte(s, '\\') >= 0 || !utf8.ValidString(s) || len(s) < 2 || s[0] != '[' || s[len(s)-1] != ']' {
+	if strings.IndexByte(s, '\\') >= 0 || !utf8.ValidString(s) || len(s) < 2 || s[0] != '[' ||
+		s[len(s)-1] != ']' {
 		return nil, false
 	}
 	out = make([]string, 0, strings.Count(s, `"`)/2)

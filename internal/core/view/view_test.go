@@ -58,11 +58,15 @@ func TestEveryTypeHasOperatorsAndTotalsWithWords(t *testing.T) {
 // Lists of texts are as long as a document may be, also where they are written with escapes.
 func TestListsOfTextsAreNotCounted(t *testing.T) {
 	list := strings.Repeat(`"\u003cé",`, 250_000) + `"\u003cé"`
-	d, err := Parse([]byte(`{"gavrik":1,"records":"claims","columns":[],"filter":{"field":"ref","op":"one_of","values":[` + list + `]}}`))
+	d, err := Parse([]byte(
+		`{"gavrik":1,"records":"claims","columns":[],"filter":{"field":"ref","op":"one_of","values":[` + list + `]}}`,
+	))
 	require.NoError(t, err)
 	require.Len(t, d.Filter.Values, 250_001)
 	require.Equal(t, "<é", d.Filter.Values[9])
-	_, err = Parse([]byte(`{"gavrik":1,"records":"claims","columns":[],"filter":{"field":"ref","op":"one_of","values":["\u003c",null]}}`))
+	_, err = Parse([]byte(
+		`{"gavrik":1,"records":"claims","columns":[],"filter":{"field":"ref","op":"one_of","values":["\u003c",null]}}`,
+	))
 	require.ErrorContains(t, err, "filter.values[1]: null stands where a text in quotes is wanted")
 }
 
@@ -77,9 +81,15 @@ func TestADocumentWithoutColumnsIsReadAgain(t *testing.T) {
 
 // Whatever parses is written and read again as the same document.
 func FuzzParse(f *testing.F) {
-	f.Add([]byte(`{"gavrik":1,"records":"claims","columns":[{"field":"ref","totals":[{"fn":"distinct","label":"x"}],"width":80}]}`))
-	f.Add([]byte(`{"gavrik":1,"records":"s","filter":{"none":[{"field":"at","op":"in","period":{"which":"past","unit":"day","n":30}}]},"groups":[{"field":"at","unit":"week","order":{"by":"count","desc":true}}],"sort":[{"field":"a"}]}`))
-	f.Add([]byte(`{"gavrik":1,"filter":{"any":[{"field":"a","op":"between","value":"1","to":"2"},{"field":"b","op":"is","other":"c"}]}}`))
+	f.Add([]byte(
+		`{"gavrik":1,"records":"claims","columns":[{"field":"ref","totals":[{"fn":"distinct","label":"x"}],"width":80}]}`,
+	))
+	f.Add([]byte(
+		`{"gavrik":1,"records":"s","filter":{"none":[{"field":"at","op":"in","period":{"which":"past","unit":"day","n":30}}]},"groups":[{"field":"at","unit":"week","order":{"by":"count","desc":true}}],"sort":[{"field":"a"}]}`,
+	))
+	f.Add([]byte(
+		`{"gavrik":1,"filter":{"any":[{"field":"a","op":"between","value":"1","to":"2"},{"field":"b","op":"is","other":"c"}]}}`,
+	))
 	f.Add([]byte("{\"gavrik\":1,\"records\":\"\\u0000\xff\"}"))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		doc, err := Parse(data)
@@ -119,7 +129,10 @@ func shape(c *Condition) string {
 
 // Lists read in one go are the lists that encoding/json reads.
 func FuzzValues(f *testing.F) {
-	for _, s := range []string{`[]`, `["a","b"]`, `[ "a" , "" ]`, `["\u00e9"]`, `["a",]`, `["a" "b"]`, `[1]`, `null`, `["a"`, "[\"\xff\"]", `["é","]"]`} {
+	for _, s := range []string{
+		`[]`, `["a","b"]`, `[ "a" , "" ]`, `["\u00e9"]`, `["a",]`, `["a" "b"]`, `[1]`, `null`, `["a"`, "[\"\xff\"]",
+		`["é","]"]`,
+	} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {

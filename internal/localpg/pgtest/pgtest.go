@@ -40,7 +40,9 @@ func run(m *testing.M) (code int, err error) {
 	if err := os.Chmod(dir, 0o711); err != nil {
 		return 0, err
 	}
-	server, err = localpg.Start(context.Background(), localpg.Options{Dir: filepath.Join(dir, "pg"), Volatile: true})
+	server, err = localpg.Start(context.Background(), localpg.Options{
+		Dir: filepath.Join(dir, "pg"), Volatile: true,
+	})
 	if err != nil {
 		return 0, err
 	}

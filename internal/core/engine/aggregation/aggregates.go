@@ -43,7 +43,8 @@ type Aggregates struct {
 
 // Bytes estimates the memory held.
 func (f *Aggregates) Bytes() int64 {
-	n := 8*int64(len(f.Numbers)+len(f.Floats)+len(f.Low)+len(f.High)) + 4*int64(len(f.Codes)+len(f.Counted)+len(f.Times)) + 16*int64(len(f.Currency)) + 80*int64(len(f.Mixed))
+	n := 8*int64(len(f.Numbers)+len(f.Floats)+len(f.Low)+len(f.High)) +
+		4*int64(len(f.Codes)+len(f.Counted)+len(f.Times)) + 16*int64(len(f.Currency)) + 80*int64(len(f.Mixed))
 	if f.Dict != nil && f.Measure.Fn == view.Formula {
 		n += f.Dict.Bytes()
 	}

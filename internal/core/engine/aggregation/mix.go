@@ -23,7 +23,8 @@ const (
 func (w *Aggregator) mixes() error {
 	for i, m := range w.fields.Plan.Measures {
 		f := w.done[i]
-		if f == nil || m.Show != "" || m.Fn != view.Average && m.Fn != view.Median || m.Ref.Field.Type != catalog.Money {
+		if f == nil || m.Show != "" || m.Fn != view.Average && m.Fn != view.Median ||
+			m.Ref.Field.Type != catalog.Money {
 			continue
 		}
 		col, err := w.fields.Column(m.Ref)
@@ -36,7 +37,10 @@ func (w *Aggregator) mixes() error {
 		}
 		var ends [2][]int64
 		for j, fn := range []view.Fn{view.Smallest, view.Largest} {
-			if ends[j], err = extremesOf(&measuring{w, plan.Measure{Ref: m.Ref, Fn: fn}}, c.Values, table.Blank, func(v int64) bool { return v == table.Blank }); err != nil {
+			if ends[j], err = extremesOf(
+				&measuring{w, plan.Measure{Ref: m.Ref, Fn: fn}}, c.Values, table.Blank,
+				func(v int64) bool { return v == table.Blank },
+			); err != nil {
 				return err
 			}
 		}

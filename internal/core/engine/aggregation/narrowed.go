@@ -21,7 +21,9 @@ const (
 // each group by coarse buckets, finds the bucket that the place looked for lies in,
 // and looks at the values of that bucket alone. It is for few groups; done says
 // that it was of use.
-func (w *measuring) narrowed(c *table.Numbers, percent int64, set func(node, n int, of []int64, k int, part int64)) (done bool, err error) {
+func (w *measuring) narrowed(
+	c *table.Numbers, percent int64, set func(node, n int, of []int64, k int, part int64),
+) (done bool, err error) {
 	lo, hi, ok := c.Bounds()
 	leaves := len(w.side.Counts)
 	if !ok || w.measure.PerLinked || leaves*leastBuckets > mostSlots || uint64(hi)-uint64(lo) > math.MaxInt64 {

@@ -82,7 +82,9 @@ func pair(
 ) (*Pairing, *Aggregator, error) {
 	if uint64(first.Groups)*uint64(second.Groups) > maxPairs {
 		return nil, nil, &result.LimitError{
-			Step: fmt.Sprintf("%d groups down and %d across make more than %d cells", first.Groups, second.Groups, maxPairs),
+			Step: fmt.Sprintf(
+				"%d groups down and %d across make more than %d cells", first.Groups, second.Groups, maxPairs,
+			),
 			Mend: "group by something coarser, keep only the top groups, or filter first",
 		}
 	}
@@ -99,7 +101,9 @@ func pair(
 	if err != nil {
 		return nil, nil, err
 	}
-	t, s := &grouping.Tree{Nodes: []grouping.Node{{Parent: -1}}, Base: []int{0, 1}}, &grouping.Side{Rows: rs, Leaf: leaf}
+	t, s := &grouping.Tree{
+		Nodes: []grouping.Node{{Parent: -1}}, Base: []int{0, 1},
+	}, &grouping.Side{Rows: rs, Leaf: leaf}
 	number := make([]uint32, len(p.node))
 	for l, n := range p.node {
 		p.node[l] = -1

@@ -134,7 +134,9 @@ func (w *measuring) sumPerLinked(f *Aggregates) error {
 
 // eachValues calls do with every node's values that are not blank, of records or
 // of linked records once. do may move them about.
-func eachValues[T int64 | float64](w *measuring, vals []T, isBlank func(T) bool, do func(node int, of []T)) error {
+func eachValues[T int64 | float64](
+	w *measuring, vals []T, isBlank func(T) bool, do func(node int, of []T),
+) error {
 	if w.measure.PerLinked {
 		var of []T
 		return w.eachLinked(func(node int, rows []int32) {
@@ -166,7 +168,9 @@ func eachValues[T int64 | float64](w *measuring, vals []T, isBlank func(T) bool,
 // groups, and says where each node's lie. Values are read as they stand in the
 // table and written to as many places as there are groups, which is faster than
 // reading them from all over the table.
-func placeValues[T int64 | float64](w *measuring, vals []T, isBlank func(T) bool) (placed []T, starts, ends []int32, err error) {
+func placeValues[T int64 | float64](
+	w *measuring, vals []T, isBlank func(T) bool,
+) (placed []T, starts, ends []int32, err error) {
 	nodes, first := len(w.tree.Nodes), w.tree.First()
 	starts, ends = make([]int32, nodes), make([]int32, nodes)
 	err = work.Pass(w.job, vals, w.side.Rows, func(at int, vals []T) {

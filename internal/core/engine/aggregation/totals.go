@@ -276,7 +276,9 @@ func (w *measuring) extremes(f *Aggregates, col table.Column) (err error) {
 	return err
 }
 
-func extremesOf[T int64 | float64 | uint32](w *measuring, vals []T, blank T, isBlank func(T) bool) ([]T, error) {
+func extremesOf[T int64 | float64 | uint32](
+	w *measuring, vals []T, blank T, isBlank func(T) bool,
+) ([]T, error) {
 	out := make([]T, len(w.tree.Nodes))
 	for i := range out {
 		out[i] = blank

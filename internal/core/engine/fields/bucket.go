@@ -37,7 +37,10 @@ func (f *Fields) bucket(b *plan.Bucket) (table.Column, error) {
 			}
 		})
 	case *table.Numbers:
-		s := segmentsOf(len(b.Bands), func(i int) (int64, int64) { return b.Bands[i].Range.Lo, b.Bands[i].Range.Hi }, func(v int64) int64 { return v + 1 }, math.MaxInt64)
+		s := segmentsOf(
+			len(b.Bands), func(i int) (int64, int64) { return b.Bands[i].Range.Lo, b.Bands[i].Range.Hi },
+			func(v int64) int64 { return v + 1 }, math.MaxInt64,
+		)
 		err = each(func(codes []uint32, lo, hi int) {
 			for i, v := range c.Values[lo:hi] {
 				if codes[i] = s.band(v); v == table.Blank {
@@ -47,7 +50,10 @@ func (f *Fields) bucket(b *plan.Bucket) (table.Column, error) {
 		})
 	case *table.Floats:
 		next := func(v float64) float64 { return math.Nextafter(v, math.Inf(1)) }
-		s := segmentsOf(len(b.Bands), func(i int) (float64, float64) { return b.Bands[i].Float.Lo, b.Bands[i].Float.Hi }, next, math.Inf(1))
+		s := segmentsOf(
+			len(b.Bands), func(i int) (float64, float64) { return b.Bands[i].Float.Lo, b.Bands[i].Float.Hi }, next,
+			math.Inf(1),
+		)
 		err = each(func(codes []uint32, lo, hi int) {
 			for i, v := range c.Values[lo:hi] {
 				if codes[i] = s.band(v); v != v {

@@ -16,7 +16,8 @@ import (
 
 // Calculate works a calculation out over n rows of its inputs; step says what for.
 func Calculate(
-	job *work.Job, cal calendar.Calendar, calculation *formula.Calculation, inputs []table.Column, n int, step string,
+	job *work.Job, cal calendar.Calendar, calculation *formula.Calculation, inputs []table.Column, n int,
+	step string,
 ) (Derived, error) {
 	p, err := program.Compile(calculation)
 	if err != nil {

@@ -84,7 +84,9 @@ func (f *Fields) calculate(d *plan.Derived) (Derived, error) {
 			return Derived{}, err
 		}
 	}
-	return Calculate(f.job, f.Plan.Calendar, calculation, inputs, f.Rows, "working out "+catalog.LowerFirst(d.Ref.Label))
+	return Calculate(
+		f.job, f.Plan.Calendar, calculation, inputs, f.Rows, "working out "+catalog.LowerFirst(d.Ref.Label),
+	)
 }
 
 // Failures are the records whose value could not be worked out; nil if there are none.

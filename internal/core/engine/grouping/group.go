@@ -116,7 +116,8 @@ func (g *Grouping) levelKeys(level plan.Group) (*numbering.Keys, error) {
 		return nil, err
 	}
 	u := numbering.Span{Group: level, Unit: level.Unit, Others: g.others}
-	if c := g.Fields.Plan.Compare; c != nil && c.Path == level.Ref.Path && !level.Unit.Cyclic() && g.others < g.rows.N {
+	if c := g.Fields.Plan.Compare; c != nil && c.Path == level.Ref.Path && !level.Unit.Cyclic() &&
+		g.others < g.rows.N {
 		u.Shift = &c.Shift
 		if level.Unit == "" && level.Ref.Field.Type == catalog.Date {
 			u.Unit = calendar.ByDay

@@ -36,7 +36,9 @@ type orderer struct {
 
 // Arrange puts the nodes into the order they are shown, every group before its
 // parts. It returns where each node came from.
-func (t *Tree) Arrange(job *work.Job, cal calendar.Calendar, s *Side, groups []plan.Group, rank Rank) []int32 {
+func (t *Tree) Arrange(
+	job *work.Job, cal calendar.Calendar, s *Side, groups []plan.Group, rank Rank,
+) []int32 {
 	o := &orderer{job: job, cal: cal, tree: t, side: s, rank: rank}
 	from := o.shownOrder(groups)
 	went := make([]int32, len(from))

@@ -47,7 +47,9 @@ func (g *Grouping) partitionDense(run []*numbering.Keys, groups []plan.Group, sp
 		add := func(p int, key uint32) {
 			s := slot[p]*uint32(slots(k)) + key - k.Lowest()
 			if sums[l+1][s] > 0 || groups[l].Empty && key > 0 && (k.Listable == nil || k.Listable(key)) {
-				g.Tree.Nodes = append(g.Tree.Nodes, Node{Parent: int32(parent + p), Level: int32(len(g.Tree.Levels)), Key: key})
+				g.Tree.Nodes = append(g.Tree.Nodes, Node{
+					Parent: int32(parent + p), Level: int32(len(g.Tree.Levels)), Key: key,
+				})
 				next = append(next, s)
 			}
 		}
@@ -60,7 +62,9 @@ func (g *Grouping) partitionDense(run []*numbering.Keys, groups []plan.Group, sp
 			if k.Blanks {
 				add(p, 0)
 			}
-			if err := g.tooMany(len(g.Tree.Nodes)-1, groups[l]); err != nil || p%kernel.CountRows == 0 && g.Job.IsStopped() {
+			if err := g.tooMany(
+				len(g.Tree.Nodes)-1, groups[l],
+			); err != nil || p%kernel.CountRows == 0 && g.Job.IsStopped() {
 				return cmp.Or(err, g.Job.Stopped())
 			}
 		}
@@ -139,7 +143,9 @@ func (g *Grouping) partitionSparse(k *numbering.Keys, level plan.Group) error {
 	}
 	if level.Empty {
 		return &result.LimitError{
-			Step: fmt.Sprintf("showing %s without records makes more groups than can be shown", catalog.LowerFirst(level.Label())),
+			Step: fmt.Sprintf(
+				"showing %s without records makes more groups than can be shown", catalog.LowerFirst(level.Label()),
+			),
 			Mend: "filter first, or show only the groups that have records",
 		}
 	}
@@ -180,7 +186,9 @@ func (g *Grouping) partitionSparse(k *numbering.Keys, level plan.Group) error {
 			if key == k.Rest() {
 				key = 0
 			}
-			g.Tree.Nodes = append(g.Tree.Nodes, Node{Parent: int32(parent) + int32(p.Key>>low), Level: int32(len(g.Tree.Levels)), Key: key})
+			g.Tree.Nodes = append(g.Tree.Nodes, Node{
+				Parent: int32(parent) + int32(p.Key>>low), Level: int32(len(g.Tree.Levels)), Key: key,
+			})
 			g.counts = append(g.counts, 0)
 		}
 		g.counts[len(g.counts)-1]++

@@ -107,7 +107,9 @@ func momentUnits(keys []uint32, vals []int64, clock *calendar.Clock, first calen
 
 // unitTable numbers the unit of every day between two, some of which no row has.
 // It adds the units to k, which keeps them in order.
-func unitTable(k *Keys, cal calendar.Calendar, u calendar.Unit, lo, hi calendar.Day, shift *plan.Shift) []uint32 {
+func unitTable(
+	k *Keys, cal calendar.Calendar, u calendar.Unit, lo, hi calendar.Day, shift *plan.Shift,
+) []uint32 {
 	if u == calendar.ByWeekday {
 		k.Values = []int64{0, 1, 2, 3, 4, 5, 6}
 	}

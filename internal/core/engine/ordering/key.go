@@ -42,7 +42,9 @@ func keyOf(col table.Column, rs kernel.Rows, desc bool) Key {
 			lo, hi = 0, 0 // blanks only
 		}
 		step := uint64(c.Step())
-		return &numbersKey{rows: rs, vals: c.Values, lo: lo, step: step, top: (uint64(hi) - uint64(lo)) / step, desc: desc}
+		return &numbersKey{
+			rows: rs, vals: c.Values, lo: lo, step: step, top: (uint64(hi) - uint64(lo)) / step, desc: desc,
+		}
 	case *table.Texts:
 		c = c.InOrder()
 		return &textsKey{rows: rs, codes: c.Codes, top: uint64(c.Dict.Len()), desc: desc}

@@ -69,7 +69,8 @@ func (s *Sorter) places(ctx context.Context, lo, hi int) ([]int32, error) {
 	var next atomic.Int32
 	next.Store(int32(first - 1))
 	err := kernel.EachShare(ctx, s.workers, 1, func(_, _ int, stopped func() bool) {
-		for d := int(next.Add(1) - 1); d < len(s.sorted) && s.start[d] < int32(hi) && !stopped(); d = int(next.Add(1) - 1) {
+		for d := int(next.Add(1) - 1); d < len(s.sorted) && s.start[d] < int32(hi) &&
+			!stopped(); d = int(next.Add(1) - 1) {
 			if !s.sorted[d] {
 				s.sortPart(s.order[s.start[d]:s.start[d+1]], stopped)
 				s.sorted[d] = !stopped()

@@ -149,7 +149,10 @@ type selection struct {
 func (f *filter) testKey(t *plan.Predicate) string {
 	var b strings.Builder
 	b.Grow(256 + 16*len(t.Texts))
-	fmt.Fprintf(&b, "%s test %s %s %s %v %s %v %v %s %d %s", f.fields.Name, f.fields.Plan.Records, t.Ref.Path, t.Match, t.Blank, t.Compare, t.Ranges, t.Floats, t.Unit, t.Cycle, f.fields.Plan.Calendar.Setting())
+	fmt.Fprintf(
+		&b, "%s test %s %s %s %v %s %v %v %s %d %s", f.fields.Name, f.fields.Plan.Records, t.Ref.Path, t.Match,
+		t.Blank, t.Compare, t.Ranges, t.Floats, t.Unit, t.Cycle, f.fields.Plan.Calendar.Setting(),
+	)
 	for _, ref := range []*catalog.Ref{&t.Ref, t.Other} {
 		if ref != nil {
 			fmt.Fprintf(&b, " %s", ref.Path)

@@ -54,7 +54,9 @@ func inRanges(ranges []plan.Interval) func(v int64) bool {
 	}
 	return func(v int64) bool {
 		// The first that ends at or after the value is the only one that may hold it.
-		i, _ := slices.BinarySearchFunc(apart, v, func(r plan.Interval, v int64) int { return cmp.Compare(r.Hi, v) })
+		i, _ := slices.BinarySearchFunc(apart, v, func(r plan.Interval, v int64) int {
+			return cmp.Compare(r.Hi, v)
+		})
 		return i < len(apart) && apart[i].Lo <= v
 	}
 }
@@ -63,7 +65,9 @@ func inRanges(ranges []plan.Interval) func(v int64) bool {
 func (f *filter) markCycle(vals []int64, t *plan.Predicate) func(words []uint64, lo, hi int) {
 	return func(words []uint64, lo, hi int) {
 		clock := f.fields.Plan.Calendar.Clock()
-		kernel.MarkFunc(words, vals[lo:hi], func(v int64) bool { return v != table.Blank && t.MeetsCycle(v, f.fields.Plan.Calendar, clock) })
+		kernel.MarkFunc(words, vals[lo:hi], func(v int64) bool {
+			return v != table.Blank && t.MeetsCycle(v, f.fields.Plan.Calendar, clock)
+		})
 	}
 }
 

@@ -17,7 +17,9 @@ func TestManyRangesHoldWhatEachHolds(t *testing.T) {
 		var ranges []plan.Interval
 		for range rapid.IntRange(1, 20).Draw(t, "ranges") {
 			lo := end.Draw(t, "lo")
-			ranges = append(ranges, plan.Interval{Lo: lo, Hi: lo + rapid.SampledFrom([]int64{-1, 0, 0, 1, 9}).Draw(t, "length")})
+			ranges = append(ranges, plan.Interval{
+				Lo: lo, Hi: lo + rapid.SampledFrom([]int64{-1, 0, 0, 1, 9}).Draw(t, "length"),
+			})
 		}
 		in := inRanges(ranges)
 		for v := int64(-40); v <= 50; v++ {

@@ -75,7 +75,9 @@ func (f *filter) markUnique(s *selection, c *table.Texts, t *plan.Predicate) (er
 // findTexts looks listed texts up and calls do with the codes found, some at a
 // time, perhaps from several goroutines. It returns the places of those that no
 // record has.
-func (f *filter) findTexts(d *table.Dict, t *plan.Predicate, do func(codes []uint32)) (unmatched []int, err error) {
+func (f *filter) findTexts(
+	d *table.Dict, t *plan.Predicate, do func(codes []uint32),
+) (unmatched []int, err error) {
 	missing := make([]bool, len(t.Texts))
 	if d.FindsQuickly() || len(t.Texts) == 1 {
 		err = f.job.EachShare(len(t.Texts), fewTexts, func(lo, hi int, _ func() bool) {
@@ -94,7 +96,9 @@ func (f *filter) findTexts(d *table.Dict, t *plan.Predicate, do func(codes []uin
 
 // findAmongAll is findTexts for a dictionary in no order: every text of it is
 // looked up in the list.
-func (f *filter) findAmongAll(d *table.Dict, t *plan.Predicate, missing []bool, do func(codes []uint32)) error {
+func (f *filter) findAmongAll(
+	d *table.Dict, t *plan.Predicate, missing []bool, do func(codes []uint32),
+) error {
 	places := make(map[string][]int, len(t.Texts))
 	for i, text := range t.Texts {
 		places[text] = append(places[text], i)

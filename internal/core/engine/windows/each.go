@@ -109,7 +109,9 @@ func (r *Result) nodeOf(group string) (int32, error) {
 
 // EachRecord calls do for every kept record in the order shown, with its groups and its
 // cells; both slices are used again for the next.
-func (r *Result) EachRecord(ctx context.Context, do func(groups []result.Key, cells []cell.Cell) error) error {
+func (r *Result) EachRecord(
+	ctx context.Context, do func(groups []result.Key, cells []cell.Cell) error,
+) error {
 	mine := turn.Of(ctx)
 	defer mine.Rest()
 	deepest := int32(len(r.Plan.Groups))
