@@ -59,6 +59,6 @@ func (f *providerFlags) provider() (*people.Provider, error) {
 	}
 	return people.NewProvider(people.ProviderOptions{
 		Name: f.name, Issuer: f.issuer, ClientID: f.client, ClientSecret: strings.TrimSpace(string(secret)),
-		Redirect: strings.TrimSuffix(f.public, "/") + web.Back, Join: store.Role(f.join),
+		Redirect: strings.TrimSuffix(f.public, "/") + web.ProviderReturn, Join: store.Role(f.join),
 	}), nil
 }

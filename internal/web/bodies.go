@@ -34,34 +34,34 @@ func bodies(api huma.API) func(huma.Context, func(huma.Context)) {
 			)
 			return
 		}
-		next(&bodied{ctx, body})
+		next(&readBody{ctx, body})
 	}
 }
 
 // bodyTime is how long a request may take to arrive.
 const bodyTime = 30 * time.Second
 
-// bodied is a request whose body was read.
-type bodied struct {
+// readBody is a request whose body was read.
+type readBody struct {
 	humaContext
 	body []byte
 }
 
 type humaContext = huma.Context // a field called Context would hide its method
 
-func (b *bodied) BodyReader() io.Reader { return bytes.NewReader(b.body) }
+func (b *readBody) BodyReader() io.Reader { return bytes.NewReader(b.body) }
 
 // SetReadDeadline has nothing to bound any more.
-func (b *bodied) SetReadDeadline(time.Time) error { return nil }
+func (b *readBody) SetReadDeadline(time.Time) error { return nil }
 
 // Unwrap is the context beneath.
-func (b *bodied) Unwrap() huma.Context { return b.humaContext }
+func (b *readBody) Unwrap() huma.Context { return b.humaContext }
 
 // newProblemOf is newProblem of a request. Where its form is wrong, and that of a document in
 // it, the strict reader says what is wrong with the document: the schema's own words are those
 // of its validator.
 func newProblemOf(ctx huma.Context, status int, detail string, errs ...error) huma.StatusError {
-	if b, ok := ctx.(*bodied); ok &&
+	if b, ok := ctx.(*readBody); ok &&
 		(status == http.StatusBadRequest || status == http.StatusUnprocessableEntity) {
 		if wrong := wrongDocuments(b.body); len(wrong) > 0 {
 			return newProblem(http.StatusUnprocessableEntity, sentence(wrong[0].Error()), wrong...)

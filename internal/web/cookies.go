@@ -47,31 +47,31 @@ func (s *entrance) cookie(name, value string, lasts time.Duration) *http.Cookie 
 	}
 }
 
-type hearing struct{}
+type cookiesKey struct{}
 
-// heard is what a request brings beside its body, and the way to set cookies.
-type heard struct {
+// requestCookies is what a request brings beside its body, and the way to set cookies.
+type requestCookies struct {
 	w       http.ResponseWriter
 	agent   string
 	session string
 	device  string
 }
 
-// hears puts the cookies of a request into its context, for the operations.
-func (s *entrance) hears(next http.Handler) http.Handler {
+// withCookies puts the cookies of a request into its context, for the operations.
+func (s *entrance) withCookies(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		h := &heard{w: w, agent: strings.ToValidUTF8(r.UserAgent(), "")}
+		h := &requestCookies{w: w, agent: strings.ToValidUTF8(r.UserAgent(), "")}
 		if c, err := r.Cookie(s.cookieName(sessionCookie)); err == nil {
 			h.session = c.Value
 		}
 		if c, err := r.Cookie(s.cookieName(deviceCookie)); err == nil {
 			h.device = c.Value
 		}
-		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), hearing{}, h)))
+		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), cookiesKey{}, h)))
 	})
 }
 
-func heardOf(ctx context.Context) *heard { return ctx.Value(hearing{}).(*heard) }
+func cookiesOf(ctx context.Context) *requestCookies { return ctx.Value(cookiesKey{}).(*requestCookies) }
 
 // caller notes where an attempt comes from.
 type caller struct{ address string }

@@ -26,7 +26,7 @@ const (
 func (s *server) deadline(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if err := writeWithin(w, answerTime); err != nil {
-			s.Log.Error("deadline", "id", numberOf(r.Context()), "error", err)
+			s.Log.Error("deadline", "id", requestNumber(r.Context()), "error", err)
 		}
 		next.ServeHTTP(w, r)
 	})
@@ -55,7 +55,7 @@ func (s service) stream(ctx context.Context, to huma.Context, write func(io.Writ
 		err = out.Flush()
 	}
 	if err != nil {
-		s.Log.Info("an answer was cut off", "id", numberOf(ctx), "error", err)
+		s.Log.Info("an answer was cut off", "id", requestNumber(ctx), "error", err)
 		panic(http.ErrAbortHandler)
 	}
 }

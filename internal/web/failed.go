@@ -61,10 +61,10 @@ func (s service) failed(ctx context.Context, what string, err error) error {
 	}
 	var caught *fault.Error
 	if errors.As(err, &caught) {
-		s.Log.Error(what, "id", numberOf(ctx), "error", err, "stack", caught.Stack)
-		return huma.Error500InternalServerError(inside(ctx))
+		s.Log.Error(what, "id", requestNumber(ctx), "error", err, "stack", caught.Stack)
+		return huma.Error500InternalServerError(internalFault(ctx))
 	}
-	s.Log.Error(what, "id", numberOf(ctx), "error", err)
+	s.Log.Error(what, "id", requestNumber(ctx), "error", err)
 	switch store.TroubleOf(err) {
 	case store.Silent:
 		return huma.Error503ServiceUnavailable(databaseSilent)
@@ -73,27 +73,27 @@ func (s service) failed(ctx context.Context, what string, err error) error {
 	case store.Full:
 		return huma.Error503ServiceUnavailable(databaseFull)
 	}
-	return huma.Error500InternalServerError(inside(ctx))
+	return huma.Error500InternalServerError(internalFault(ctx))
 }
 
 // tooBusy says what is under way: of the person's own, or of others.
 func tooBusy(busy *scheduler.BusyError) error {
 	if busy.Own {
-		return again(huma.Error429TooManyRequests(sentence(busy.Error())), 2)
+		return retryAfter(huma.Error429TooManyRequests(sentence(busy.Error())), 2)
 	}
-	return again(huma.Error503ServiceUnavailable(sentence(busy.Error())), 2)
+	return retryAfter(huma.Error503ServiceUnavailable(sentence(busy.Error())), 2)
 }
 
-// again says after how many seconds a request may be sent again (RFC 9110, 10.2.3).
-func again(problem error, seconds int) error {
+// retryAfter says after how many seconds a request may be sent again (RFC 9110, 10.2.3).
+func retryAfter(problem error, seconds int) error {
 	return huma.ErrorWithHeaders(problem, http.Header{"Retry-After": {strconv.Itoa(seconds)}})
 }
 
-// inside is said of what is nobody's fault but the program's.
-func inside(ctx context.Context) string {
+// internalFault is said of what is nobody's fault but the program's.
+func internalFault(ctx context.Context) string {
 	return fmt.Sprintf(
 		"Something went wrong in the server. Nothing you typed is lost; try again. If it comes back, give your administrator this number: %s",
-		numberOf(ctx),
+		requestNumber(ctx),
 	)
 }
 

@@ -52,7 +52,7 @@ func (s *library) find(ctx context.Context, in *findInput) (*findOutput, error) 
 	if err != nil {
 		return nil, err
 	}
-	if err := s.tellParts(ctx); err != nil {
+	if err := s.indexParts(ctx); err != nil {
 		return nil, err
 	}
 	sets, err := g.setParts(ctx, in.Words)
@@ -99,9 +99,9 @@ func (s *library) find(ctx context.Context, in *findInput) (*findOutput, error) 
 	return out, nil
 }
 
-// tellParts tells the parts of views that were saved since anybody looked. They are what
+// indexParts tells the parts of views that were saved since anybody looked. They are what
 // the view's document says, whoever reads it.
-func (s *library) tellParts(ctx context.Context) error {
+func (s *library) indexParts(ctx context.Context) error {
 	fresh, err := s.Store.Unparted(ctx, who(ctx).ID)
 	if err != nil {
 		return s.failed(ctx, "find", err)
@@ -117,7 +117,7 @@ func (s *library) tellParts(ctx context.Context) error {
 		err := s.Store.SetParts(ctx, v.Key, v.Version, full.viewParts(v))
 		if store.TroubleOf(err) == store.Defective && err != nil && ctx.Err() == nil {
 			// It is this view's fault, and no reason to find nothing: by its name at least.
-			s.Log.Error("find", "id", numberOf(ctx), "view", v.Key, "error", err)
+			s.Log.Error("find", "id", requestNumber(ctx), "view", v.Key, "error", err)
 			err = s.Store.SetParts(ctx, v.Key, v.Version, []store.Part{
 				{Kind: store.NamePart, Words: beginning(v.Name)},
 			})

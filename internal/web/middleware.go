@@ -20,7 +20,7 @@ func (s *server) logged(next http.Handler) http.Handler {
 		next.ServeHTTP(ww, r)
 		took := time.Since(started)
 		s.metrics.requests.WithLabelValues(method(r.Method), status(ww.Status())).Observe(took.Seconds())
-		s.Log.Info("request", "id", numberOf(r.Context()), "method", r.Method, "path", r.URL.Path,
+		s.Log.Info("request", "id", requestNumber(r.Context()), "method", r.Method, "path", r.URL.Path,
 			"status", ww.Status(), "bytes", ww.BytesWritten(), "took", took)
 	})
 }
@@ -37,9 +37,9 @@ func (s *server) recovered(next http.Handler) http.Handler {
 			if err, ok := what.(error); ok && errors.Is(err, http.ErrAbortHandler) {
 				panic(what)
 			}
-			id := numberOf(r.Context())
+			id := requestNumber(r.Context())
 			s.Log.Error("panic", "id", id, "what", what, "stack", string(debug.Stack()))
-			problem(w, http.StatusInternalServerError, inside(r.Context()))
+			problem(w, http.StatusInternalServerError, internalFault(r.Context()))
 		}()
 		next.ServeHTTP(w, r)
 	})

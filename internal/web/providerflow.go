@@ -15,8 +15,8 @@ import (
 // Where signing in with an identity provider begins, and where it comes back to. These
 // are pages that a browser goes to, not operations of the interface.
 const (
-	elsewhere = "/api/session/elsewhere"
-	Back      = "/api/session/back"
+	providerSignIn = "/api/session/elsewhere"
+	ProviderReturn = "/api/session/back"
 )
 
 // flow is what a browser keeps, for minutes, while its person is at the provider.
@@ -25,15 +25,15 @@ type flow struct {
 	To string
 }
 
-func (s *entrance) goElsewhere(w http.ResponseWriter, r *http.Request) {
+func (s *entrance) toProvider(w http.ResponseWriter, r *http.Request) {
 	address, begun, err := s.provider.Begin(r.Context())
 	if err != nil {
-		s.turnedAway(w, r, err)
+		s.refusedByProvider(w, r, err)
 		return
 	}
 	text, err := json.Marshal(flow{begun, within(r.URL.Query().Get("to"))})
 	if err != nil {
-		s.turnedAway(w, r, err)
+		s.refusedByProvider(w, r, err)
 		return
 	}
 	http.SetCookie(w, s.cookie(flowCookie, base64.RawURLEncoding.EncodeToString(text), flowLasts))
@@ -50,7 +50,7 @@ func within(to string) string {
 	return to
 }
 
-func (s *entrance) comeBack(w http.ResponseWriter, r *http.Request) {
+func (s *entrance) fromProvider(w http.ResponseWriter, r *http.Request) {
 	ctx := r.Context()
 	var begun flow // without its cookie, it was not asked from this browser
 	if c, err := r.Cookie(s.cookieName(flowCookie)); err == nil {
@@ -66,7 +66,7 @@ func (s *entrance) comeBack(w http.ResponseWriter, r *http.Request) {
 		err = s.begin(ctx, p.ID, "with "+s.provider.Name(), hostOf(r.RemoteAddr))
 	}
 	if err != nil {
-		s.turnedAway(w, r, err)
+		s.refusedByProvider(w, r, err)
 		return
 	}
 	s.note(ctx, store.Event{
@@ -75,8 +75,8 @@ func (s *entrance) comeBack(w http.ResponseWriter, r *http.Request) {
 	http.Redirect(w, r, to, http.StatusFound)
 }
 
-// turnedAway goes back to the sign-in page, which says why in the provider's stead.
-func (s *entrance) turnedAway(w http.ResponseWriter, r *http.Request, err error) {
+// refusedByProvider goes back to the sign-in page, which says why in the provider's stead.
+func (s *entrance) refusedByProvider(w http.ResponseWriter, r *http.Request, err error) {
 	s.note(r.Context(), store.Event{
 		Who: "somebody", What: store.NotSigned, About: "with " + s.provider.Name() + ": " + err.Error(),
 		Address: hostOf(r.RemoteAddr),

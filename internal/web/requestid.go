@@ -17,17 +17,17 @@ var (
 	requests atomic.Int64
 )
 
-// numbered gives each request a number of its own, by which people and the log speak of
+// withNumber gives each request a number of its own, by which people and the log speak of
 // it. What a caller sends as its number is not taken.
-func numbered(next http.Handler) http.Handler {
+func withNumber(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		number := fmt.Sprintf("%s-%d", started, requests.Add(1))
 		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), numberKey{}, number)))
 	})
 }
 
-// numberOf is the number of a context's request; empty outside of one.
-func numberOf(ctx context.Context) string {
+// requestNumber is the number of a context's request; empty outside of one.
+func requestNumber(ctx context.Context) string {
 	number, _ := ctx.Value(numberKey{}).(string)
 	return number
 }

@@ -87,14 +87,14 @@ func New(o Options) *Site {
 	}
 
 	inner := chi.NewMux()
-	inner.Use(numbered, s.recovered)
+	inner.Use(withNumber, s.recovered)
 	s.probes(inner)
 	inner.Method(http.MethodGet, "/metrics", promhttp.HandlerFor(s.metrics.registry, promhttp.HandlerOpts{}))
 	inner.Get("/api/openapi.json", describe)
 
 	r := chi.NewMux()
 	r.Use(
-		s.clientAddress, numbered, s.logged, s.recovered, s.headers, cleanAddress, s.deadline,
+		s.clientAddress, withNumber, s.logged, s.recovered, s.headers, cleanAddress, s.deadline,
 		middleware.Compress(5),
 	)
 	s.probes(r)
@@ -102,11 +102,11 @@ func New(o Options) *Site {
 		r.Method(http.MethodGet, path, s.guarded(inner))
 	}
 	r.Group(func(r chi.Router) {
-		r.Use(crossOrigin().Handler, at.hears)
+		r.Use(crossOrigin().Handler, at.withCookies)
 		register(humachi.New(r, config()), at)
 		if o.Provider != nil {
-			r.Get(elsewhere, at.goElsewhere)
-			r.Get(Back, at.comeBack)
+			r.Get(providerSignIn, at.toProvider)
+			r.Get(ProviderReturn, at.fromProvider)
 		}
 	})
 	r.NotFound(frontEnd(o.Files))
@@ -128,7 +128,7 @@ func (s *server) ready(w http.ResponseWriter, r *http.Request) {
 	ctx, cancel := context.WithTimeout(r.Context(), pinging)
 	defer cancel()
 	if err := s.Store.Ping(ctx); err != nil {
-		s.Log.Error("ready", "id", numberOf(r.Context()), "error", err)
+		s.Log.Error("ready", "id", requestNumber(r.Context()), "error", err)
 		http.Error(w, "the database does not answer", http.StatusServiceUnavailable)
 		return
 	}

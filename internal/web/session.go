@@ -73,7 +73,7 @@ var (
 // begin opens a session of a person's, under a fresh secret, so that one planted before
 // is worth nothing; her browser is known from now on.
 func (s *entrance) begin(ctx context.Context, id int64, way, address string) error {
-	h := heardOf(ctx)
+	h := cookiesOf(ctx)
 	fresh, device := secret(), h.device
 	if device == "" {
 		device = secret()
@@ -93,7 +93,7 @@ func (s *entrance) begin(ctx context.Context, id int64, way, address string) err
 // from is where somebody tries to sign in from.
 func from(ctx context.Context, c caller) people.From {
 	out := people.From{Address: c.address}
-	if device := heardOf(ctx).device; device != "" {
+	if device := cookiesOf(ctx).device; device != "" {
 		out.Device = hashed(device)
 	}
 	return out
@@ -113,22 +113,22 @@ func (s *entrance) signedIn(api huma.API) func(huma.Context, func(huma.Context))
 		}
 		token, bearer := strings.CutPrefix(ctx.Header("Authorization"), "Bearer ")
 		bearer = bearer && ctx.Operation().Metadata["token"] == true
-		p, session, err := s.asking(ctx.Context(), token, bearer)
+		p, session, err := s.authenticate(ctx.Context(), token, bearer)
 		if err != nil {
 			detail, code := "Sign in to go on. What you have typed is kept.", http.StatusUnauthorized
 			if bearer {
 				detail = "This token is not known, has ended or was revoked. Make a new one under your name in Gavrik."
 			}
 			if !errors.Is(err, store.ErrNotFound) {
-				s.Log.Error("session", "id", numberOf(ctx.Context()), "error", err)
+				s.Log.Error("session", "id", requestNumber(ctx.Context()), "error", err)
 				detail, code = databaseSilent, http.StatusServiceUnavailable
 			}
 			_ = huma.WriteErr(api, ctx, code, detail) // the caller may have gone
 			return
 		}
 		if needs, ok := ctx.Operation().Metadata["needs"].(store.Role); ok && !has(p.Role, needs) {
-			s.refusedFor(ctx, p, "lacks the role of "+string(needs))
-			_ = huma.WriteErr(api, ctx, http.StatusForbidden, lacking[needs]) // the caller may have gone
+			s.noteRefusal(ctx, p, "lacks the role of "+string(needs))
+			_ = huma.WriteErr(api, ctx, http.StatusForbidden, missingRole[needs]) // the caller may have gone
 			return
 		}
 		if !bearer && ctx.Operation().Metadata["changing"] != true {
@@ -143,7 +143,7 @@ func (s *entrance) signedIn(api huma.API) func(huma.Context, func(huma.Context))
 		mine := huma.WithContext(ctx, turn.With(inner, job))
 		next(mine)
 		if mine.Status() == http.StatusForbidden {
-			s.refusedFor(ctx, p, "may not do this")
+			s.noteRefusal(ctx, p, "may not do this")
 		}
 	}
 }
@@ -164,16 +164,16 @@ func (s *entrance) first(ctx context.Context, p store.Person) (code int, detail 
 	return 0, ""
 }
 
-// refusedFor notes in the trail what somebody tried and may not do.
-func (s *entrance) refusedFor(ctx huma.Context, p store.Person, why string) {
+// noteRefusal notes in the trail what somebody tried and may not do.
+func (s *entrance) noteRefusal(ctx huma.Context, p store.Person, why string) {
 	about := fmt.Sprintf("%s (%s %s)", why, ctx.Method(), ctx.Operation().Path)
 	s.note(ctx.Context(), store.Event{
 		Who: named(p), What: store.Refused, About: about, Address: hostOf(ctx.RemoteAddr()),
 	})
 }
 
-// lacking says what to do without a role.
-var lacking = map[store.Role]string{
+// missingRole says what to do without a role.
+var missingRole = map[store.Role]string{
 	store.Analyst:       "Readers look at views and try them out; to save and share needs the role of an analyst. Ask an administrator for it.",
 	store.Administrator: "Only an administrator can do this.",
 }
@@ -188,14 +188,14 @@ type signInKey struct{}
 // signInOf is the number of the session that a request came with; 0 for a token.
 func signInOf(ctx context.Context) int64 { return ctx.Value(signInKey{}).(int64) }
 
-// asking is the person of a token or of the session; ErrNotFound if it is nobody. While
+// authenticate is the person of a token or of the session; ErrNotFound if it is nobody. While
 // the database is silent, a session that was known a moment ago is honoured.
-func (s *entrance) asking(ctx context.Context, token string, bearer bool) (store.Person, int64, error) {
+func (s *entrance) authenticate(ctx context.Context, token string, bearer bool) (store.Person, int64, error) {
 	if bearer {
 		p, err := s.Store.PersonByToken(ctx, hashed(token))
 		return p, 0, err
 	}
-	session := heardOf(ctx).session
+	session := cookiesOf(ctx).session
 	if session == "" {
 		return store.Person{}, 0, store.ErrNotFound
 	}
@@ -244,7 +244,7 @@ func (s *entrance) registerSession(api huma.API) {
 				return nil, huma.Error401Unauthorized(wrongSignIn(in.Body.Code))
 			}
 			if err != nil {
-				return nil, s.notLetIn(ctx, err)
+				return nil, s.signInProblem(ctx, err)
 			}
 			if err := s.begin(ctx, p.ID, "with a password", in.address); err != nil {
 				return nil, err
@@ -259,8 +259,8 @@ func (s *entrance) registerSession(api huma.API) {
 		Metadata: open,
 	},
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
-			h := heardOf(ctx)
-			if p, id, err := s.asking(ctx, "", false); err == nil {
+			h := cookiesOf(ctx)
+			if p, id, err := s.authenticate(ctx, "", false); err == nil {
 				if err := s.Store.EndSignIn(ctx, p.ID, id); err != nil && !errors.Is(err, store.ErrNotFound) {
 					return nil, s.failed(ctx, "sign-out", err)
 				}
@@ -296,7 +296,7 @@ func (s *entrance) registerSession(api huma.API) {
 			case errors.Is(err, people.ErrWrong):
 				return nil, huma.Error403Forbidden("The password you have now is not right. Nothing was changed.")
 			case err != nil:
-				return nil, s.notLetIn(ctx, err)
+				return nil, s.signInProblem(ctx, err)
 			}
 			s.remembered.Purge()
 			s.noted(ctx, in.caller, store.Password, "changed her own")
@@ -309,7 +309,7 @@ func (s *entrance) registerSession(api huma.API) {
 		func(context.Context, *struct{}) (*waysOutput, error) {
 			out := &waysOutput{}
 			if s.provider != nil {
-				out.Body.Provider, out.Body.Address = s.provider.Name(), elsewhere
+				out.Body.Provider, out.Body.Address = s.provider.Name(), providerSignIn
 			}
 			return out, nil
 		})
@@ -340,14 +340,14 @@ func wrongSignIn(code string) string {
 	return "The e-mail address or the password is not right."
 }
 
-// notLetIn is the problem with a try to sign in, other than a wrong password.
-func (s *entrance) notLetIn(ctx context.Context, err error) error {
+// signInProblem is the problem with a try to sign in, other than a wrong password.
+func (s *entrance) signInProblem(ctx context.Context, err error) error {
 	var many *people.TooManyError
 	switch {
 	case errors.As(err, &many):
-		return again(huma.Error429TooManyRequests(sentence(many.Error())), int(many.Wait.Seconds()))
+		return retryAfter(huma.Error429TooManyRequests(sentence(many.Error())), int(many.Wait.Seconds()))
 	case errors.Is(err, people.ErrCrowded):
-		return again(huma.Error503ServiceUnavailable(sentence(err.Error())), 3)
+		return retryAfter(huma.Error503ServiceUnavailable(sentence(err.Error())), 3)
 	}
 	return s.failed(ctx, "sign-in", err)
 }

@@ -134,7 +134,7 @@ func (s *library) registerViews(api huma.API) {
 			out, err := s.view(ctx, in.Key)
 			if err == nil && in.Open {
 				if err := s.Store.NoteOpening(ctx, who(ctx).ID, in.Key); err != nil { // no reason not to show it
-					s.Log.Error("opening", "id", numberOf(ctx), "error", err)
+					s.Log.Error("opening", "id", requestNumber(ctx), "error", err)
 				}
 			}
 			return out, err

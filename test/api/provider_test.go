@@ -21,7 +21,7 @@ func withProvider(t *testing.T, join store.Role) (*harness.Gavrik, *standin.Prov
 	return harness.StartWith(t, func(url string, o *web.Options) {
 		o.Provider = people.NewProvider(people.ProviderOptions{
 			Name: "Marrowby sign-on", Issuer: p.URL, ClientID: standin.Client, ClientSecret: standin.Secret,
-			Redirect: url + web.Back, Join: join,
+			Redirect: url + web.ProviderReturn, Join: join,
 		})
 	}), p
 }
