@@ -3,8 +3,8 @@ package export
 
 import (
 	"context"
-	"fmt"
 	"slices"
+	"strconv"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/cell"
@@ -87,13 +87,17 @@ func Totals(ctx context.Context, r result.Result) Sheet {
 	}
 	s.Each = func(do func([]string) error) error {
 		pen := sum.Pen(format.Plain)
+		labels := make([]string, len(sum.Plan.Groups)) // of the groups that the line at hand lies in
 		return r.EachGroup(ctx, result.Groups{}, func(g result.GroupLine) error {
-			row := make([]string, 1+len(g.Keys), len(s.Headings))
-			row[0] = fmt.Sprint(g.Level)
-			copy(row[1:], pen.Labels(g.Keys[:g.Level]))
-			row = append(row, fmt.Sprint(g.Count))
+			row := make([]string, 1+len(labels), len(s.Headings))
+			row[0] = strconv.Itoa(g.Level)
+			if g.Level > 0 {
+				labels[g.Level-1] = pen.Label(g.Line)
+			}
+			copy(row[1:], labels[:g.Level])
+			row = append(row, strconv.Itoa(g.Count))
 			if sum.Plan.Compare != nil {
-				row = append(row, fmt.Sprint(g.Others))
+				row = append(row, strconv.Itoa(g.Others))
 			}
 			for _, c := range columns {
 				row = append(row, pen.Figure(c, g.Cells[c]))
