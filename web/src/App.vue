@@ -12,15 +12,27 @@ import TopBar from './shell/TopBar.vue'
 const { me, error } = useMe()
 /** Who works here. A session that ends in the middle of work leaves the screen as it is. */
 const worker = shallowRef(me.value)
+/** What a tab remembers belongs to the person who works in it. */
+function startTab(person: number) {
+  const key = 'gavrik.person'
+  if (sessionStorage.getItem(key) !== String(person)) sessionStorage.clear()
+  sessionStorage.setItem(key, String(person))
+}
 const interrupted = computed(() => me.value === null && !!worker.value)
-watch(me, (now, before) => {
-  if (now && worker.value && before === null && now.id !== worker.value.id) location.reload() // somebody else: nothing of hers is shown
-  else if (now) worker.value = now
-}, { immediate: true })
+watch(
+  me,
+  (now, before) => {
+    if (now) startTab(now.id)
+    if (now && worker.value && before === null && now.id !== worker.value.id)
+      location.reload() // somebody else: nothing of hers is shown
+    else if (now) worker.value = now
+  },
+  { immediate: true },
+)
 </script>
 
 <template>
-  <p v-if="error" class="p-10" role="alert">{{ wordsOf(error) }}</p>
+  <p v-if="error && !worker" class="p-10" role="alert">{{ wordsOf(error) }}</p>
   <div v-else-if="worker" class="flex h-screen flex-col" :inert="interrupted">
     <TopBar :me="worker" />
     <FindAnything />

@@ -10,7 +10,12 @@ export const router = createRouter({
     { path: '/definitions', name: 'definitions', component: () => import('./definitions/Definitions.vue') },
     { path: '/people', name: 'people', component: () => import('./people/PeoplePage.vue') },
     { path: '/v/:key', name: 'view', component: () => import('./bench/BenchPage.vue'), props: true },
-    { path: '/r/:set/:recordKey', name: 'record', component: () => import('./record/RecordPage.vue'), props: true },
+    {
+      path: '/r/:set/:recordKey',
+      name: 'record',
+      component: () => import('./record/RecordPage.vue'),
+      props: true,
+    },
     { path: '/new/:set', name: 'new', component: () => import('./bench/BenchPage.vue'), props: true },
     { path: '/:rest(.*)*', component: () => import('./shell/NotFound.vue') },
   ],
@@ -23,6 +28,11 @@ let staying = false
 /** The next change of path goes on with the screen that is open, as when a new view gets its address. */
 export function stayOnScreen() {
   staying = true
+}
+
+/** Makes the screen that is open afresh, from what its address says now. */
+export function remakeScreen() {
+  screen.value++
 }
 
 router.afterEach((to, from) => {

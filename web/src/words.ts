@@ -10,5 +10,11 @@ export function searchWords(typed: string): string[] {
 
 /** A moment as lists show it: 23 Nov 2026, 14:05. */
 export function moment(iso: string): string {
-  return new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' })
+  return new Date(iso).toLocaleString('en-GB', {
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+  })
 }

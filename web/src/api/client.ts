@@ -46,6 +46,9 @@ export const api = createClient<paths>({ baseUrl: '/' })
 
 type Answer<T> = { data?: T; error?: unknown; response: Response }
 
+/** Told when the server says that nobody is signed in; see main.ts. */
+export const session = { ended: () => undefined as void }
+
 /** The body of an answer; a refusal or a lost connection is thrown as a Problem. */
 export async function body<T>(answer: Promise<Answer<T>>): Promise<T> {
   let got: Answer<T>
@@ -55,6 +58,7 @@ export async function body<T>(answer: Promise<Answer<T>>): Promise<T> {
     if (cause instanceof DOMException && cause.name === 'AbortError') throw cause
     throw new Problem(0, 'The server does not answer. What you typed is kept; try again in a moment.')
   }
+  if (got.response.status === 401) session.ended()
   if (!got.response.ok) throw problemOf(got.response.status, got.error)
   return got.data as T
 }

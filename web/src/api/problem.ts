@@ -25,18 +25,23 @@ interface Detail {
 }
 
 export function problemOf(status: number, error: unknown): Problem {
-  const model = (typeof error === 'object' && error !== null ? error : {}) as { detail?: string; errors?: Detail[] }
+  const model = (typeof error === 'object' && error !== null ? error : {}) as {
+    detail?: string
+    errors?: Detail[]
+  }
   const faults = (model.errors ?? []).map((e) => ({
     path: (e.location ?? '').replace(/^body\.(view\.)?/, ''),
     message: e.message ?? '',
     code: e.code,
   }))
   // What is wrong with the form of a request is said by its first fault.
-  const detail = model.detail === 'validation failed' && faults[0]?.message ? capital(faults[0].message) : model.detail
+  const detail =
+    model.detail === 'validation failed' && faults[0]?.message ? capital(faults[0].message) : model.detail
   return new Problem(status, detail ?? `The server refused this (${status}).`, faults)
 }
 
-const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1) + (/[.?]$/.test(words) ? '' : '.')
+const capital = (words: string) =>
+  words.charAt(0).toUpperCase() + words.slice(1) + (/[.?]$/.test(words) ? '' : '.')
 
 /** The words to show for anything that was thrown. */
 export function wordsOf(error: unknown): string {

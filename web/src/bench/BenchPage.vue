@@ -8,7 +8,14 @@ const route = useRoute()
 const router = useRouter()
 const { opened, trouble, elsewhere, open } = useOpened()
 const text = (value: unknown) => (typeof value === 'string' ? value : '')
-void open(route.path, route.name === 'view' ? text(route.params.key) : '', text(route.params.set), text(route.query.at), text(route.query.from), route.query.blank !== undefined)
+void open(
+  route.path,
+  route.name === 'view' ? text(route.params.key) : '',
+  text(route.params.set),
+  text(route.query.at),
+  text(route.query.from),
+  route.query.blank !== undefined,
+)
 watch(elsewhere, (to) => void router.replace(to))
 </script>
 

@@ -14,33 +14,62 @@ const { data, error } = useQuery({
   queryFn: async () => {
     const path = { key: props.view.key }
     const theirs = await body(api.GET('/api/views/{key}', { params: { path } }))
-    const from = (await body(api.GET('/api/views/{key}/versions/{version}', { params: { path: { ...path, version: props.base } } }))).document
-    const between = async (to: Document) => (await body(api.POST('/api/changes', { body: { from, to } }))).changes
+    const from = (
+      await body(
+        api.GET('/api/views/{key}/versions/{version}', {
+          params: { path: { ...path, version: props.base } },
+        }),
+      )
+    ).document
+    const between = async (to: Document) =>
+      (await body(api.POST('/api/changes', { body: { from, to } }))).changes
     return { theirs, hers: await between(theirs.document), own: await between(props.mine) }
   },
-  staleTime: 0, gcTime: 0, retry: false,
+  staleTime: 0,
+  gcTime: 0,
+  retry: false,
 })
 </script>
 
 <template>
-  <DialogFrame top="pt-20" class="max-h-[80vh] w-[720px] overflow-auto border-t-honey" data-conflict @close="emit('close')">
+  <DialogFrame
+    top="pt-20"
+    class="max-h-[80vh] w-[720px] overflow-auto border-t-honey"
+    data-conflict
+    @close="emit('close')"
+  >
     <DialogTitle class="heading mb-1 text-xl">“{{ view.name }}” was saved while you worked</DialogTitle>
     <p v-if="error" role="alert">{{ wordsOf(error) }}</p>
     <template v-if="data">
-      <p class="quiet mb-4">Both began from version {{ base }}. Nothing of yours was written yet, and nothing of either is lost.</p>
+      <p class="quiet mb-4">
+        Both began from version {{ base }}. Nothing of yours was written yet, and nothing of either is lost.
+      </p>
       <div class="mb-5 grid grid-cols-2 gap-6">
-        <section data-theirs><h3 class="mb-1 font-medium">{{ data.theirs.savedBy }}, {{ moment(data.theirs.savedAt) }} <span class="quiet font-normal">v{{ data.theirs.version }}</span></h3>
-          <p v-for="c in data.hers" :key="c" class="border-b border-rule py-1">{{ c }}</p><p v-if="!data.hers.length" class="quiet">only the name or who sees it</p></section>
-        <section data-mine><h3 class="mb-1 font-medium">You</h3>
-          <p v-for="c in data.own" :key="c" class="border-b border-rule py-1">{{ c }}</p><p v-if="!data.own.length" class="quiet">nothing that the numbers show</p></section>
+        <section data-theirs>
+          <h3 class="mb-1 font-medium">
+            {{ data.theirs.savedBy }}, {{ moment(data.theirs.savedAt) }}
+            <span class="quiet font-normal">v{{ data.theirs.version }}</span>
+          </h3>
+          <p v-for="c in data.hers" :key="c" class="border-b border-rule py-1">{{ c }}</p>
+          <p v-if="!data.hers.length" class="quiet">only the name or who sees it</p>
+        </section>
+        <section data-mine>
+          <h3 class="mb-1 font-medium">You</h3>
+          <p v-for="c in data.own" :key="c" class="border-b border-rule py-1">{{ c }}</p>
+          <p v-if="!data.own.length" class="quiet">nothing that the numbers show</p>
+        </section>
       </div>
       <p class="flex flex-wrap justify-end gap-3">
         <button class="button mr-auto" @click="emit('close')">Go on working</button>
         <button class="button" data-take-theirs @click="emit('theirs', data.theirs)">Open theirs</button>
         <button class="button" data-save-apart @click="emit('apart')">Save mine as another view</button>
-        <button class="button button-act" data-save-over @click="emit('over', data.theirs)">Save mine as v{{ data.theirs.version + 1 }}</button>
+        <button class="button button-act" data-save-over @click="emit('over', data.theirs)">
+          Save mine as v{{ data.theirs.version + 1 }}
+        </button>
       </p>
-      <p class="quiet mt-3 text-xs">“Open theirs” is a step that undo takes back. “Save mine” keeps theirs among the versions.</p>
+      <p class="quiet mt-3 text-xs">
+        “Open theirs” is a step that undo takes back. “Save mine” keeps theirs among the versions.
+      </p>
     </template>
   </DialogFrame>
 </template>

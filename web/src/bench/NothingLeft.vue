@@ -21,6 +21,9 @@ const last = computed(() => {
 <template>
   <p class="border-b border-rule bg-sheet px-5 py-3" data-nothing-left>
     No {{ many }} are left.
-    <template v-if="last">“{{ last.phrase.text }}” took the last {{ n(last.before) }} away. <button class="link ml-1" @click="emit('leaveOut', last.phrase.path)">Leave it out</button></template>
+    <template v-if="last"
+      >“{{ last.phrase.text }}” took the last {{ n(last.before) }} away.
+      <button class="link ml-1" @click="emit('leaveOut', last.phrase.path)">Leave it out</button></template
+    >
   </p>
 </template>

@@ -6,7 +6,13 @@ import { computed, onMounted, ref, useTemplateRef } from 'vue'
  * A small editor that hangs from the phrase it edits. Enter and a click elsewhere
  * keep what was done; Esc takes it back.
  */
-const props = defineProps<{ anchor: HTMLElement; label: string; tone: 'mulberry' | 'pine' | 'slate' | 'ink' | 'honey'; width?: number; tall?: number }>()
+const props = defineProps<{
+  anchor: HTMLElement
+  label: string
+  tone: 'mulberry' | 'pine' | 'slate' | 'ink' | 'honey'
+  width?: number
+  tall?: number
+}>()
 const emit = defineEmits<{ keep: []; revert: [] }>()
 const box = useTemplateRef('box')
 const width = props.width ?? 520
@@ -30,7 +36,9 @@ useEventListener('keyup', () => setTimeout(enter))
 function enter() {
   if (!box.value || document.activeElement !== box.value) return
   // Never a button: Enter, which keeps, would press it.
-  const first = box.value.querySelector<HTMLElement>('[data-first]') ?? box.value.querySelector<HTMLElement>('input, select')
+  const first =
+    box.value.querySelector<HTMLElement>('[data-first]') ??
+    box.value.querySelector<HTMLElement>('input, select')
   first?.focus()
 }
 useEventListener('resize', settle)
@@ -54,14 +62,24 @@ function onKey(event: KeyboardEvent) {
 
 /** Keeps the focus within while the editor is open. */
 function hold(event: KeyboardEvent) {
-  const stops = [...(box.value?.querySelectorAll<HTMLElement>('input, select, textarea, button, [contenteditable=true], [tabindex="0"]') ?? [])].filter((e) => !e.hasAttribute('disabled'))
+  const stops = [
+    ...(box.value?.querySelectorAll<HTMLElement>(
+      'input, select, textarea, button, [contenteditable=true], [tabindex="0"]',
+    ) ?? []),
+  ].filter((e) => !e.hasAttribute('disabled'))
   const edge = event.shiftKey ? stops[0] : stops.at(-1)
   if (document.activeElement !== edge) return
   event.preventDefault()
   ;(event.shiftKey ? stops.at(-1) : stops[0])?.focus()
 }
 
-const tones = { mulberry: 'border-t-mulberry', pine: 'border-t-pine', slate: 'border-t-slate', ink: 'border-t-ink', honey: 'border-t-honey' }
+const tones = {
+  mulberry: 'border-t-mulberry',
+  pine: 'border-t-pine',
+  slate: 'border-t-slate',
+  ink: 'border-t-ink',
+  honey: 'border-t-honey',
+}
 </script>
 
 <script lang="ts">
@@ -75,16 +93,30 @@ const keyIsDown = () => down
 <template>
   <Teleport to="body">
     <div
-      ref="box" role="dialog" tabindex="-1" :aria-label="label" data-popover
-      class="fixed z-30 flex outline-none flex-col border border-t-3 border-rule bg-sheet shadow-xl" :class="tones[tone]"
-      :style="{ left: `${place.left}px`, top: `${place.top}px`, width: `${width}px`, maxHeight: `calc(100vh - ${place.top + 12}px)` }"
+      ref="box"
+      role="dialog"
+      tabindex="-1"
+      :aria-label="label"
+      data-popover
+      class="fixed z-30 flex outline-none flex-col border border-t-3 border-rule bg-sheet shadow-xl"
+      :class="tones[tone]"
+      :style="{
+        left: `${place.left}px`,
+        top: `${place.top}px`,
+        width: `${width}px`,
+        maxHeight: `calc(100vh - ${place.top + 12}px)`,
+      }"
       @keydown="onKey"
     >
       <div class="min-h-0 flex-1 overflow-auto p-4"><slot /></div>
       <footer class="flex items-center gap-4 border-t border-rule px-4 py-2.5">
         <div class="min-w-0 flex-1"><slot name="foot" /></div>
-        <button class="quiet inline-flex items-center gap-1.5" @click="emit('revert')"><kbd class="key">Esc</kbd> revert</button>
-        <button class="inline-flex items-center gap-1.5 font-medium" @click="emit('keep')"><kbd class="key">Enter</kbd> keep</button>
+        <button class="quiet inline-flex items-center gap-1.5" @click="emit('revert')">
+          <kbd class="key">Esc</kbd> revert
+        </button>
+        <button class="inline-flex items-center gap-1.5 font-medium" @click="emit('keep')">
+          <kbd class="key">Enter</kbd> keep
+        </button>
       </footer>
     </div>
   </Teleport>

@@ -9,7 +9,20 @@ import DialogFrame from '../shell/DialogFrame.vue'
 import type { Naming } from './useSaving'
 
 /** Names a view and says who sees it. Who may only change it names and describes it. */
-const props = defineProps<{ title: string; name: string; description: string; shares: readonly Share[]; label: string; mark: Mark; template: boolean; owned: boolean; brief: string; busy: boolean; trouble: string; deletable: boolean }>()
+const props = defineProps<{
+  title: string
+  name: string
+  description: string
+  shares: readonly Share[]
+  label: string
+  mark: Mark
+  template: boolean
+  owned: boolean
+  brief: string
+  busy: boolean
+  trouble: string
+  deletable: boolean
+}>()
 const emit = defineEmits<{ save: [what: Naming]; close: []; remove: []; handOver: [to: number] }>()
 const name = ref(props.name)
 const description = ref(props.description)
@@ -24,23 +37,64 @@ const template = ref(props.template)
     <form @submit.prevent="emit('save', { name, description, shares, label, mark, template })">
       <DialogTitle class="heading mb-1 text-xl">{{ title }}</DialogTitle>
       <p class="quiet mb-4 line-clamp-3 font-serif">{{ brief }}</p>
-      <label class="mb-3 block"><span class="mb-1 block font-medium">Name</span><input v-model="name" class="field" name="name" maxlength="120" required /></label>
-      <label class="mb-3 block"><span class="mb-1 block font-medium">What it is for</span><textarea v-model="description" class="field" name="description" rows="2" maxlength="2000"></textarea></label>
+      <label class="mb-3 block"
+        ><span class="mb-1 block font-medium">Name</span
+        ><input v-model="name" class="field" name="name" maxlength="120" required
+      /></label>
+      <label class="mb-3 block"
+        ><span class="mb-1 block font-medium">What it is for</span
+        ><textarea
+          v-model="description"
+          class="field"
+          name="description"
+          rows="2"
+          maxlength="2000"
+        ></textarea>
+      </label>
       <template v-if="owned">
         <ShareField v-model="shares" />
-        <label class="mb-4 flex items-baseline gap-1.5"><input v-model="template" type="checkbox" name="template" class="accent-mulberry" /> A template: whoever opens it begins a view of their own, and this one stays as it is</label>
+        <label class="mb-4 flex items-baseline gap-1.5"
+          ><input v-model="template" type="checkbox" name="template" class="accent-mulberry" /> A template:
+          whoever opens it begins a view of their own, and this one stays as it is</label
+        >
         <div class="mb-5 space-y-3">
-          <label class="flex items-baseline gap-2"><span class="font-medium">Label</span><input v-model="label" class="field !w-40 py-1" name="label" maxlength="40" placeholder="none" /></label>
-          <fieldset class="flex items-center gap-3"><legend class="float-left mr-3 font-medium">Colour</legend>
-            <label v-for="m in ['', ...marks] as Mark[]" :key="m" class="inline-flex items-center gap-1 text-[13px]"><input v-model="mark" type="radio" name="mark" :value="m" class="accent-mulberry" /><span v-if="m" class="inline-block h-3.5 w-1.5" :class="groundOf(m)"></span>{{ m || 'none' }}</label>
+          <label class="flex items-baseline gap-2"
+            ><span class="font-medium">Label</span
+            ><input v-model="label" class="field !w-40 py-1" name="label" maxlength="40" placeholder="none"
+          /></label>
+          <fieldset class="flex items-center gap-3">
+            <legend class="float-left mr-3 font-medium">Colour</legend>
+            <label
+              v-for="m in ['', ...marks] as Mark[]"
+              :key="m"
+              class="inline-flex items-center gap-1 text-[13px]"
+              ><input v-model="mark" type="radio" name="mark" :value="m" class="accent-mulberry" /><span
+                v-if="m"
+                class="inline-block h-3.5 w-1.5"
+                :class="groundOf(m)"
+              ></span
+              >{{ m || 'none' }}</label
+            >
           </fieldset>
         </div>
       </template>
       <p v-else class="quiet mb-4">Its owner says who sees it.</p>
       <p v-if="trouble" class="mb-3 text-mulberry" role="alert">{{ trouble }}</p>
-      <HandOver v-if="deletable" class="mb-4 border-t border-rule pt-3" @hand="(to) => emit('handOver', to)" />
+      <HandOver
+        v-if="deletable"
+        class="mb-4 border-t border-rule pt-3"
+        @hand="(to) => emit('handOver', to)"
+      />
       <p class="flex items-center justify-end gap-3">
-        <button v-if="deletable" type="button" class="link mr-auto" title="It can be taken back, from the list of views" @click="emit('remove')">Put it into the bin</button>
+        <button
+          v-if="deletable"
+          type="button"
+          class="link mr-auto"
+          title="It can be taken back, from the list of views"
+          @click="emit('remove')"
+        >
+          Put it into the bin
+        </button>
         <button type="button" class="button" @click="emit('close')">Cancel</button>
         <button type="submit" class="button button-act" :disabled="busy || !name.trim()">Save</button>
       </p>

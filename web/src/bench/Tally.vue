@@ -9,21 +9,52 @@ const emit = defineEmits<{ follow: [trouble: Trouble] }>()
 const tally = computed(() => props.result.tally)
 const took = computed(() => `${(tally.value.micros / 1000).toFixed(tally.value.micros < 10_000 ? 1 : 0)} ms`)
 const leads = (t: Trouble) => !!(t.condition ?? t.phrase ?? t.group)
-const where = (t: Trouble) => (t.condition ? 'Keep only these records' : t.phrase ? 'Look at the condition' : 'Group by the currency')
+const where = (t: Trouble) =>
+  t.condition ? 'Keep only these records' : t.phrase ? 'Look at the condition' : 'Group by the currency'
 </script>
 
 <template>
-  <footer class="flex h-9 shrink-0 items-center gap-3 overflow-hidden border-t border-rule bg-paper px-5 text-[13px] whitespace-nowrap" aria-live="polite" data-tally>
-    <span><b class="font-medium">{{ n(tally.all) }}</b> <span class="quiet" :title="tally.fewer ? 'There are others that are kept from you' : undefined">{{ tally.fewer ? 'in all that you may see' : 'in all' }} ›</span></span>
-    <span><b class="font-medium" data-kept>{{ n(tally.kept) }}</b> <span class="quiet">{{ tally.many }} kept</span></span>
-    <span v-if="tally.others !== undefined"><span class="quiet">beside</span> <b class="font-medium">{{ n(tally.others) }}</b> <span class="quiet">of {{ tally.side }}</span></span>
-    <span v-if="tally.groups"><span class="quiet">› in</span> <b class="font-medium">{{ n(tally.groups) }}</b> <span class="quiet">{{ tally.groups === 1 ? 'group' : 'groups' }}</span></span>
-    <span v-if="tally.check" :class="tally.adds ? 'text-pine' : 'font-medium text-mulberry'">{{ tally.adds ? '✓' : '✗' }} {{ tally.check }}</span>
+  <footer
+    class="flex h-9 shrink-0 items-center gap-3 overflow-hidden border-t border-rule bg-paper px-5 text-[13px] whitespace-nowrap"
+    aria-live="polite"
+    data-tally
+  >
+    <span
+      ><b class="font-medium">{{ n(tally.all) }}</b>
+      <span class="quiet" :title="tally.fewer ? 'There are others that are kept from you' : undefined"
+        >{{ tally.fewer ? 'in all that you may see' : 'in all' }} ›</span
+      ></span
+    >
+    <span
+      ><b class="font-medium" data-kept>{{ n(tally.kept) }}</b>
+      <span class="quiet">{{ tally.many }} kept</span></span
+    >
+    <span v-if="tally.others !== undefined"
+      ><span class="quiet">beside</span> <b class="font-medium">{{ n(tally.others) }}</b>
+      <span class="quiet">of {{ tally.side }}</span></span
+    >
+    <span v-if="tally.groups"
+      ><span class="quiet">› in</span> <b class="font-medium">{{ n(tally.groups) }}</b>
+      <span class="quiet">{{ tally.groups === 1 ? 'group' : 'groups' }}</span></span
+    >
+    <span v-if="tally.check" :class="tally.adds ? 'text-pine' : 'font-medium text-mulberry'"
+      >{{ tally.adds ? '✓' : '✗' }} {{ tally.check }}</span
+    >
     <template v-for="t in tally.problems" :key="t.text">
-      <button v-if="leads(t)" class="min-w-0 truncate text-honey underline underline-offset-2" :title="`${t.text}. ${where(t)}`" data-trouble @click="emit('follow', t)">{{ t.text }}</button>
+      <button
+        v-if="leads(t)"
+        class="min-w-0 truncate text-honey underline underline-offset-2"
+        :title="`${t.text}. ${where(t)}`"
+        data-trouble
+        @click="emit('follow', t)"
+      >
+        {{ t.text }}
+      </button>
       <span v-else class="min-w-0 truncate text-honey" :title="t.text">{{ t.text }}</span>
     </template>
     <span v-if="said" class="text-pine" data-said>{{ said }}</span>
-    <span class="quiet ml-auto">records as of {{ tally.asOfText }} · <span :aria-hidden="true">{{ running ? '…' : took }}</span></span>
+    <span class="quiet ml-auto"
+      >records as of {{ tally.asOfText }} · <span :aria-hidden="true">{{ running ? '…' : took }}</span></span
+    >
   </footer>
 </template>

@@ -7,7 +7,11 @@ const emit = defineEmits<{ keep: []; leaveOut: []; clear: [] }>()
 </script>
 
 <template>
-  <p class="flex items-baseline gap-5 border-b border-rule bg-mulberry-wash px-5 py-1.5 text-[13px]" role="status" data-ticked>
+  <p
+    class="flex items-baseline gap-5 border-b border-rule bg-mulberry-wash px-5 py-1.5 text-[13px]"
+    role="status"
+    data-ticked
+  >
     <b class="font-medium">{{ n(count) }} {{ count === 1 ? one : many }} ticked</b>
     <button class="link" data-keep-ticked @click="emit('keep')">keep only these</button>
     <button class="link" @click="emit('leaveOut')">leave these out</button>

@@ -14,7 +14,9 @@ const { data, error } = useQuery({
   queryFn: () => body(api.GET('/api/views/{key}/versions', { params: { path: { key: props.view.key } } })),
 })
 async function show(version: number) {
-  const got = await body(api.GET('/api/views/{key}/versions/{version}', { params: { path: { key: props.view.key, version } } }))
+  const got = await body(
+    api.GET('/api/views/{key}/versions/{version}', { params: { path: { key: props.view.key, version } } }),
+  )
   emit('show', got.document, version)
 }
 </script>
@@ -24,17 +26,29 @@ async function show(version: number) {
     <DialogTitle class="heading mb-3 text-xl">Versions of “{{ view.name }}”</DialogTitle>
     <p v-if="error" role="alert">{{ wordsOf(error) }}</p>
     <ol data-versions>
-      <li v-for="v in data?.versions" :key="v.version" class="grid grid-cols-[3rem_1fr_auto] gap-x-3 border-b border-rule py-2">
+      <li
+        v-for="v in data?.versions"
+        :key="v.version"
+        class="grid grid-cols-[3rem_1fr_auto] gap-x-3 border-b border-rule py-2"
+      >
         <b class="font-medium">v{{ v.version }}</b>
         <div class="min-w-0">
           <p v-for="c in v.changes" :key="c">{{ c }}</p>
-          <p v-if="!v.changes.length" class="quiet">{{ v.version === 1 ? 'As it was first saved' : 'Saved without a change' }}</p>
+          <p v-if="!v.changes.length" class="quiet">
+            {{ v.version === 1 ? 'As it was first saved' : 'Saved without a change' }}
+          </p>
           <p class="quiet text-xs">{{ v.by }}, {{ moment(v.at) }}</p>
         </div>
         <span v-if="v.version === view.version" class="quiet text-xs">the one in use</span>
-        <button v-else class="link self-start text-[13px]" :data-version="v.version" @click="show(v.version)">look at it</button>
+        <button v-else class="link self-start text-[13px]" :data-version="v.version" @click="show(v.version)">
+          look at it
+        </button>
       </li>
     </ol>
-    <p class="mt-4 flex items-baseline gap-4"><span class="quiet text-xs">What you look at is one step at the bench. Save it to bring it back; undo leaves all as it was.</span><button class="button ml-auto" @click="emit('close')">Close</button></p>
+    <p class="mt-4 flex items-baseline gap-4">
+      <span class="quiet text-xs"
+        >What you look at is one step at the bench. Save it to bring it back; undo leaves all as it was.</span
+      ><button class="button ml-auto" @click="emit('close')">Close</button>
+    </p>
   </DialogFrame>
 </template>

@@ -2,7 +2,20 @@
  * Steps on a view document. Each returns a new document and leaves the one it is
  * given alone, so that undo is a list of documents.
  */
-import type { Bucket, Calculated, Column, Compare, Condition, Document, Field, Fn, Group, RecordSet, Sort, Total } from '../api/client'
+import type {
+  Bucket,
+  Calculated,
+  Column,
+  Compare,
+  Condition,
+  Document,
+  Field,
+  Fn,
+  Group,
+  RecordSet,
+  Sort,
+  Total,
+} from '../api/client'
 
 /** What a new view starts with: the standard view, if an administrator has set one, or the standard columns. */
 export function newDocument(set: RecordSet): Document {
@@ -19,7 +32,14 @@ function canonical(value: unknown): string {
   return JSON.stringify(value, (_, v: unknown) => {
     if (v === null || typeof v !== 'object' || Array.isArray(v)) return v
     // Rounding to no decimals is not the same as not rounding.
-    const kept = Object.entries(v).filter(([key, x]) => x !== undefined && x !== '' && x !== false && (x !== 0 || key === 'decimals') && !(Array.isArray(x) && !x.length))
+    const kept = Object.entries(v).filter(
+      ([key, x]) =>
+        x !== undefined &&
+        x !== '' &&
+        x !== false &&
+        (x !== 0 || key === 'decimals') &&
+        !(Array.isArray(x) && !x.length),
+    )
     return Object.fromEntries(kept.sort(([x], [y]) => (x < y ? -1 : 1)))
   })
 }
@@ -46,13 +66,17 @@ export function moveColumn(doc: Document, from: number, to: number): Document {
 export function toggleTotal(doc: Document, index: number, offered: string): Document {
   const fn = offered as Fn
   const totals = doc.columns[index]?.totals ?? []
-  const next = totals.some((t) => t.fn === fn && !t.show) ? totals.filter((t) => t.fn !== fn) : [...totals, fn === 'percentile' ? { fn, percent: '90' } : { fn }]
+  const next = totals.some((t) => t.fn === fn && !t.show)
+    ? totals.filter((t) => t.fn !== fn)
+    : [...totals, fn === 'percentile' ? { fn, percent: '90' } : { fn }]
   return setColumn(doc, index, { totals: next.length ? next : undefined })
 }
 
 /** Changes one total of a column. */
 export function setTotal(doc: Document, column: number, total: number, change: Partial<Total>): Document {
-  return setColumn(doc, column, { totals: doc.columns[column]?.totals?.map((t, i) => (i === total ? { ...t, ...change } : t)) })
+  return setColumn(doc, column, {
+    totals: doc.columns[column]?.totals?.map((t, i) => (i === total ? { ...t, ...change } : t)),
+  })
 }
 
 /** Whether a total has a length that a chart can draw. */
@@ -64,7 +88,11 @@ export function toggleShow(doc: Document, index: number, show: NonNullable<Total
   const shown = totals.filter((t) => t.show === show)
   const first = totals.find((t) => !t.show)
   if (!shown.length && !first) return doc
-  return setColumn(doc, index, { totals: shown.length ? totals.filter((t) => t.show !== show) : [...totals, { ...first!, label: undefined, show }] })
+  return setColumn(doc, index, {
+    totals: shown.length
+      ? totals.filter((t) => t.show !== show)
+      : [...totals, { ...first!, label: undefined, show }],
+  })
 }
 
 // Groups, which run down the side or across the top
@@ -119,10 +147,16 @@ export function sortByColumn(doc: Document, index: number): Document {
   const first = doc.sort?.[0]
   const numeric = column.totals?.length !== undefined
   const desc = first?.field === column.field ? !first.desc : numeric
-  const sorted = setSort(doc, [{ field: column.field, desc }, ...(doc.sort ?? []).filter((s) => s.field !== column.field)].slice(0, 3))
+  const sorted = setSort(
+    doc,
+    [{ field: column.field, desc }, ...(doc.sort ?? []).filter((s) => s.field !== column.field)].slice(0, 3),
+  )
   const fn = column.totals?.[0]?.fn
   if (!fn || !doc.groups) return sorted
-  return { ...sorted, groups: doc.groups.map((g) => ({ ...g, order: { by: 'total' as const, field: column.field, fn, desc } })) }
+  return {
+    ...sorted,
+    groups: doc.groups.map((g) => ({ ...g, order: { by: 'total' as const, field: column.field, fn, desc } })),
+  }
 }
 
 // Conditions. A path is a place in the document: "filter.all[0].any[1]".
@@ -131,7 +165,10 @@ type Combination = 'all' | 'any' | 'none'
 type Step = { kind: Combination; index: number }
 
 function steps(path: string): Step[] {
-  return [...path.matchAll(/\.(all|any|none)\[(\d+)\]/g)].map((m) => ({ kind: m[1] as Combination, index: Number(m[2]) }))
+  return [...path.matchAll(/\.(all|any|none)\[(\d+)\]/g)].map((m) => ({
+    kind: m[1] as Combination,
+    index: Number(m[2]),
+  }))
 }
 
 export function conditionAt(doc: Document, path: string): Condition | undefined {
@@ -168,7 +205,12 @@ export function addCondition(doc: Document, condition: Condition): { doc: Docume
 }
 
 /** Adds a condition beside another: one of them must hold, or both. */
-export function addBeside(doc: Document, path: string, kind: 'all' | 'any', condition: Condition): { doc: Document; path: string } {
+export function addBeside(
+  doc: Document,
+  path: string,
+  kind: 'all' | 'any',
+  condition: Condition,
+): { doc: Document; path: string } {
   const way = steps(path)
   const last = way.at(-1)
   if (last?.kind === kind) {

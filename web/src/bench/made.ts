@@ -3,8 +3,15 @@ import type { Bucket, Calculated, Column, Condition, Document, Field, Fn } from 
 
 /** A key made from a label, that neither the document nor its records use yet. */
 export function freshKey(doc: Document, label: string, taken: (key: string) => boolean): string {
-  const stem = label.toLowerCase().normalize('NFD').replace(/[^a-z0-9]+/g, '_').replace(/^_+|_+$/g, '').slice(0, 40) || 'made'
-  const used = (key: string) => taken(key) || !!doc.calculated?.some((c) => c.key === key) || !!doc.buckets?.some((b) => b.key === key)
+  const stem =
+    label
+      .toLowerCase()
+      .normalize('NFD')
+      .replace(/[^a-z0-9]+/g, '_')
+      .replace(/^_+|_+$/g, '')
+      .slice(0, 40) || 'made'
+  const used = (key: string) =>
+    taken(key) || !!doc.calculated?.some((c) => c.key === key) || !!doc.buckets?.some((b) => b.key === key)
   let key = stem
   for (let n = 2; used(key); n++) key = `${stem}_${n}`
   return key
@@ -12,12 +19,22 @@ export function freshKey(doc: Document, label: string, taken: (key: string) => b
 
 export function putCalculated(doc: Document, made: Calculated): Document {
   const list = doc.calculated ?? []
-  return { ...doc, calculated: list.some((c) => c.key === made.key) ? list.map((c) => (c.key === made.key ? made : c)) : [...list, made] }
+  return {
+    ...doc,
+    calculated: list.some((c) => c.key === made.key)
+      ? list.map((c) => (c.key === made.key ? made : c))
+      : [...list, made],
+  }
 }
 
 export function putBucket(doc: Document, made: Bucket): Document {
   const list = doc.buckets ?? []
-  return { ...doc, buckets: list.some((b) => b.key === made.key) ? list.map((b) => (b.key === made.key ? made : b)) : [...list, made] }
+  return {
+    ...doc,
+    buckets: list.some((b) => b.key === made.key)
+      ? list.map((b) => (b.key === made.key ? made : b))
+      : [...list, made],
+  }
 }
 
 /** Adds a column of a field that was just made, with the total that fits. */
@@ -40,8 +57,12 @@ export function dropMade(doc: Document, key: string): Document {
   const rest = forgetMade(doc, key)
   const groups = (list: Document['groups']) => list?.filter((g) => g.field !== key)
   return {
-    ...rest, columns: doc.columns.filter((c) => c.field !== key), groups: groups(doc.groups), across: groups(doc.across),
-    sort: doc.sort?.filter((s) => s.field !== key), filter: doc.filter && without(doc.filter, key),
+    ...rest,
+    columns: doc.columns.filter((c) => c.field !== key),
+    groups: groups(doc.groups),
+    across: groups(doc.across),
+    sort: doc.sort?.filter((s) => s.field !== key),
+    filter: doc.filter && without(doc.filter, key),
   }
 }
 
@@ -83,27 +104,73 @@ export function freshLabel(doc: Document, label: string, key?: string): string {
   return out
 }
 
-export interface Starter { name: string; meaning: string; formula: string; unit?: Calculated['unit'] }
+export interface Starter {
+  name: string
+  meaning: string
+  formula: string
+  unit?: Calculated['unit']
+}
 
 /** Formulas that people need most, with fields of these records put in. */
 export function startersFor(fields: readonly Field[]): Starter[] {
   // A number that only names the record is nothing to calculate with.
   const own = fields.filter((f) => !f.kind && f.way.length === 0 && f.path !== 'id')
   const of = (...types: string[]) => own.filter((f) => types.includes(f.type)).map((f) => nameIn(fields, f))
-  const moments = of('datetime'), dates = of('date', 'datetime'), amounts = [...of('money'), ...of('decimal', 'whole')], texts = of('text')
+  const moments = of('datetime'),
+    dates = of('date', 'datetime'),
+    amounts = [...of('money'), ...of('decimal', 'whole')],
+    texts = of('text')
   const out: Starter[] = []
-  if (moments[0] && moments[1]) out.push({ name: 'Time between two moments', meaning: 'a duration', formula: `${moments[1]} - ${moments[0]}` })
+  if (moments[0] && moments[1])
+    out.push({
+      name: 'Time between two moments',
+      meaning: 'a duration',
+      formula: `${moments[1]} - ${moments[0]}`,
+    })
   if (dates[0]) {
     out.push({ name: 'Days since', meaning: 'whole days up to today', formula: `DAYS(TODAY(); ${dates[0]})` })
-    out.push({ name: 'Age in whole years', meaning: 'years passed in full', formula: `DATEDIF(${dates[0]}; TODAY(); "y")` })
-    out.push({ name: 'Working days', meaning: 'from Monday to Friday', formula: `NETWORKDAYS(${dates[0]}; TODAY())` })
+    out.push({
+      name: 'Age in whole years',
+      meaning: 'years passed in full',
+      formula: `DATEDIF(${dates[0]}; TODAY(); "y")`,
+    })
+    out.push({
+      name: 'Working days',
+      meaning: 'from Monday to Friday',
+      formula: `NETWORKDAYS(${dates[0]}; TODAY())`,
+    })
   }
   if (amounts[0] && amounts[1]) {
-    out.push({ name: 'What is left', meaning: 'a blank counts as 0', formula: `${amounts[0]} - COALESCE(${amounts[1]}; 0)` })
-    out.push({ name: 'Ratio of two totals', meaning: 'for each group, never an average of ratios', formula: `SUM(${amounts[1]}) / SUM(${amounts[0]})`, unit: 'percent' })
+    out.push({
+      name: 'What is left',
+      meaning: 'a blank counts as 0',
+      formula: `${amounts[0]} - COALESCE(${amounts[1]}; 0)`,
+    })
+    out.push({
+      name: 'Ratio of two totals',
+      meaning: 'for each group, never an average of ratios',
+      formula: `SUM(${amounts[1]}) / SUM(${amounts[0]})`,
+      unit: 'percent',
+    })
   }
-  if (texts[1]) out.push({ name: 'Share of some records', meaning: 'of all records of the group', formula: `COUNT(IF(${texts[1]} = "…"; 1)) / COUNT()`, unit: 'percent' })
-  if (amounts[0]) out.push({ name: 'One value or another', meaning: 'by a condition', formula: `IF(${amounts[0]} > 100; "large"; "small")` })
-  if (texts[0] && texts[1]) out.push({ name: 'Join text', meaning: 'one behind another', formula: `${texts[0]} & ", " & ${texts[1]}` })
+  if (texts[1])
+    out.push({
+      name: 'Share of some records',
+      meaning: 'of all records of the group',
+      formula: `COUNT(IF(${texts[1]} = "…"; 1)) / COUNT()`,
+      unit: 'percent',
+    })
+  if (amounts[0])
+    out.push({
+      name: 'One value or another',
+      meaning: 'by a condition',
+      formula: `IF(${amounts[0]} > 100; "large"; "small")`,
+    })
+  if (texts[0] && texts[1])
+    out.push({
+      name: 'Join text',
+      meaning: 'one behind another',
+      formula: `${texts[0]} & ", " & ${texts[1]}`,
+    })
   return out
 }

@@ -1,6 +1,15 @@
 import { computed, ref, type Ref } from 'vue'
 import type { Condition, Field, Op, RecordSet } from '../api/client'
-import { addCondition, addGroup, drawable, moveColumn, removeColumn, sortByColumn, toggleShow, toggleTotal } from './document'
+import {
+  addCondition,
+  addGroup,
+  drawable,
+  moveColumn,
+  removeColumn,
+  sortByColumn,
+  toggleShow,
+  toggleTotal,
+} from './document'
 import type { Look } from './ledger/Ledger.vue'
 import type { History } from './useHistory'
 
@@ -26,9 +35,20 @@ export function useActs(history: History, set: RecordSet, byPath: Ref<ReadonlyMa
   /** Leaves the records out that meet all of some conditions. */
   function leaveOut(conditions: readonly Condition[]) {
     const [only] = conditions
-    const negative: Partial<Record<Op, Op>> = { one_of: 'none_of', is: 'is_not', between: 'not_between', weekday: 'not_weekday', hour: 'not_hour', blank: 'filled' }
+    const negative: Partial<Record<Op, Op>> = {
+      one_of: 'none_of',
+      is: 'is_not',
+      between: 'not_between',
+      weekday: 'not_weekday',
+      hour: 'not_hour',
+      blank: 'filled',
+    }
     const op = conditions.length === 1 && only?.op ? negative[only.op] : undefined
-    keep(only && op ? { ...only, op } : { none: [conditions.length === 1 && only ? only : { all: [...conditions] }] })
+    keep(
+      only && op
+        ? { ...only, op }
+        : { none: [conditions.length === 1 && only ? only : { all: [...conditions] }] },
+    )
   }
   /** Shows the records behind a figure and nothing around them. */
   function seeRecords(conditions: readonly Condition[]) {
@@ -37,7 +57,9 @@ export function useActs(history: History, set: RecordSet, byPath: Ref<ReadonlyMa
   }
   const ofValue = (f: Field, value: string): Condition => {
     if (!value) return { field: f.path, op: 'blank' }
-    return f.type === 'yesno' ? { field: f.path, op: 'is', value: value.toLowerCase() } : { field: f.path, op: 'one_of', values: [value] }
+    return f.type === 'yesno'
+      ? { field: f.path, op: 'is', value: value.toLowerCase() }
+      : { field: f.path, op: 'one_of', values: [value] }
   }
   function keepRange(from: string | undefined, below: string | undefined) {
     const path = field.value?.path
@@ -67,7 +89,10 @@ export function useActs(history: History, set: RecordSet, byPath: Ref<ReadonlyMa
     const doc = history.kept.value
     const c = doc.columns[column]
     const drawn = c?.totals?.length || byPath.value.get(c?.field ?? '')?.kind === 'per_total'
-    history.step({ ...doc, chart: { ...doc.chart, field: drawn ? c?.field : undefined, fn: c?.totals?.find((t) => !t.show)?.fn } })
+    history.step({
+      ...doc,
+      chart: { ...doc.chart, field: drawn ? c?.field : undefined, fn: c?.totals?.find((t) => !t.show)?.fn },
+    })
   }
   /** Takes the chart away, or draws the first total there is. */
   function toggleChart() {
@@ -77,14 +102,36 @@ export function useActs(history: History, set: RecordSet, byPath: Ref<ReadonlyMa
   }
 
   return {
-    selected, field, look, ticked, tickable, select, keep, keepAll, leaveOut, seeRecords, keepRange, tick, useTicked, chart, toggleChart,
+    selected,
+    field,
+    look,
+    ticked,
+    tickable,
+    select,
+    keep,
+    keepAll,
+    leaveOut,
+    seeRecords,
+    keepRange,
+    tick,
+    useTicked,
+    chart,
+    toggleChart,
     keepValue: (f: Field, value: string) => keep(ofValue(f, value)),
     leaveValueOut: (f: Field, value: string) => leaveOut([ofValue(f, value)]),
-    group: () => { if (field.value && field.value.type !== 'picture') history.step(addGroup(history.kept.value, field.value)) },
-    lookAtColumn: () => { look.value = null },
+    group: () => {
+      if (field.value && field.value.type !== 'picture')
+        history.step(addGroup(history.kept.value, field.value))
+    },
+    lookAtColumn: () => {
+      look.value = null
+    },
     sortBy: (column = selected.value) => history.step(sortByColumn(history.kept.value, column)),
-    total: (fn = field.value?.fns[0]?.fn) => { if (fn) history.step(toggleTotal(history.kept.value, selected.value, fn)) },
-    show: (show: Parameters<typeof toggleShow>[2]) => history.step(toggleShow(history.kept.value, selected.value, show)),
+    total: (fn = field.value?.fns[0]?.fn) => {
+      if (fn) history.step(toggleTotal(history.kept.value, selected.value, fn))
+    },
+    show: (show: Parameters<typeof toggleShow>[2]) =>
+      history.step(toggleShow(history.kept.value, selected.value, show)),
     move: (from: number, to: number) => {
       history.step(moveColumn(history.kept.value, from, to))
       selected.value = to

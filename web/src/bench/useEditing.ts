@@ -1,9 +1,19 @@
 import { until } from '@vueuse/core'
-import { computed, ref, shallowRef, type Ref } from 'vue'
+import { computed, nextTick, ref, shallowRef, type Ref } from 'vue'
 import type { Bucket, Calculated, Condition, Document, Field, LinkBy, Linked, Schemas } from '../api/client'
 import { newQuestion } from './ask/answers'
 import { complete, startOf } from './editors/condition'
-import { addBeside, addCondition, addGroup, conditionAt, removeGroup, setCondition, turnGroup, type Direction } from './document'
+import { provideFlush } from './editors/flush'
+import {
+  addBeside,
+  addCondition,
+  addGroup,
+  conditionAt,
+  removeGroup,
+  setCondition,
+  turnGroup,
+  type Direction,
+} from './document'
 import { addMadeColumn, dropMade, freshKey, freshLabel, nameIn, putBucket, putCalculated } from './made'
 import type { History } from './useHistory'
 import type { Run } from './useRun'
@@ -18,9 +28,30 @@ export type Editing =
   // a field is being chosen for a new condition or a new level of groups
   | { kind: 'find'; purpose: 'filter' | 'group' | 'ask'; beside: Beside | null; anchor: HTMLElement }
   // place is the condition's path in the document tried out
-  | { kind: 'condition'; field: Field; condition: Condition | null; context: Document; place: string; apply: (c: Condition | null) => Document; anchor: HTMLElement }
-  | { kind: 'linked'; source: LinkBy; linked: Linked | null; place: string; apply: (c: Condition | null) => Document; anchor: HTMLElement }
-  | { kind: 'within'; within: Schemas['Within']; place: string; apply: (c: Condition | null) => Document; anchor: HTMLElement }
+  | {
+      kind: 'condition'
+      field: Field
+      condition: Condition | null
+      context: Document
+      place: string
+      apply: (c: Condition | null) => Document
+      anchor: HTMLElement
+    }
+  | {
+      kind: 'linked'
+      source: LinkBy
+      linked: Linked | null
+      place: string
+      apply: (c: Condition | null) => Document
+      anchor: HTMLElement
+    }
+  | {
+      kind: 'within'
+      within: Schemas['Within']
+      place: string
+      apply: (c: Condition | null) => Document
+      anchor: HTMLElement
+    }
   | { kind: 'group'; way: Direction; index: number; anchor: HTMLElement }
   // made is what is being changed, none for a new one; before is the view without the change
   | { kind: 'calculate'; made: Calculated | null; before: Document; anchor: HTMLElement }
@@ -35,8 +66,16 @@ export function filters(open: Editing | null): open is Filtering {
 }
 
 /** Opens, keeps and reverts the editors that hang from the brief. One is open at a time. */
-export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<string, Field>>, linkedBy: Ref<readonly LinkBy[]>) {
+export function useEditing(
+  history: History,
+  run: Run,
+  byPath: Ref<ReadonlyMap<string, Field>>,
+  linkedBy: Ref<readonly LinkBy[]>,
+) {
   const editing = shallowRef<Editing | null>(null)
+  /** Counts what was opened: each opening has an editor of its own. */
+  const session = ref(0)
+  const flush = provideFlush()
 
   /** What the server says is wrong with the condition being edited. */
   const fault = computed(() => {
@@ -49,18 +88,37 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
   /** What is typed cannot be kept yet; see FormulaEditor. */
   const unfinished = ref(false)
 
-  function open(next: Editing) {
-    if (editing.value) keep()
-    if (editing.value) return // it could not be kept as it stands
+  /** Keeps what is open, with all that is under way in it; whether something else can be opened. */
+  async function ready(): Promise<boolean> {
+    if (editing.value) await keepAnswered()
+    return !editing.value // else it could not be kept as it stands
+  }
+  function begin(next: Editing) {
     unfinished.value = false
+    session.value++
     editing.value = next
+  }
+  async function open(next: Editing) {
+    if (await ready()) begin(next)
+  }
+
+  /** Shows what an editor makes; one that is closed makes nothing any more. */
+  function tryOut(doc: Document) {
+    if (editing.value) history.tryOut(doc)
   }
 
   /** Opens the editor of a calculated field or bucket of the view, or of a new one. */
-  function openMade(kind: 'calculate' | 'bucket', index: number | null, anchor: HTMLElement, of?: Field) {
+  async function openMade(
+    kind: 'calculate' | 'bucket',
+    index: number | null,
+    anchor: HTMLElement,
+    of?: Field,
+  ) {
+    if (!(await ready())) return
     const before = history.kept.value
-    if (kind === 'calculate') open({ kind, made: index === null ? null : (before.calculated?.[index] ?? null), before, anchor })
-    else open({ kind, made: index === null ? null : (before.buckets?.[index] ?? null), of, before, anchor })
+    const at = index ?? -1
+    if (kind === 'calculate') begin({ kind, made: before.calculated?.[at] ?? null, before, anchor })
+    else begin({ kind, made: before.buckets?.[at] ?? null, of, before, anchor })
   }
 
   /** Tries a calculated field out; none while what is typed is not right. */
@@ -94,32 +152,44 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     const at = editing.value
     if (at?.kind !== 'bucket') return
     const label = freshLabel(at.before, `Age of ${field.label.toLowerCase()} in days`)
-    const age: Calculated = { key: freshKey(at.before, label, () => false), label, formula: `DAYS(TODAY(); ${nameIn([...byPath.value.values()], field)})` }
+    const age: Calculated = {
+      key: freshKey(at.before, label, () => false),
+      label,
+      formula: `DAYS(TODAY(); ${nameIn([...byPath.value.values()], field)})`,
+    }
     const of: Field = { ...field, path: age.key, label, type: 'whole', way: [], kind: 'calculated' }
-    editing.value = { kind: 'bucket', made: null, of, before: putCalculated(at.before, age), anchor: at.anchor }
+    editing.value = {
+      kind: 'bucket',
+      made: null,
+      of,
+      before: putCalculated(at.before, age),
+      anchor: at.anchor,
+    }
   }
 
-  function openCondition(path: string, anchor: HTMLElement) {
+  async function openCondition(path: string, anchor: HTMLElement) {
+    if (!(await ready())) return
     const before = history.kept.value
     const condition = conditionAt(before, path)
-    if (condition?.linked) return openLinked(condition.linked, path, anchor)
-    if (condition?.within) return open({ kind: 'within', within: condition.within, place: path, anchor, apply: (c) => setCondition(before, path, c) })
+    const apply = (c: Condition | null) => setCondition(before, path, c)
+    if (condition?.linked) {
+      const { linked } = condition
+      const source = linkedBy.value.find((l) => l.records === linked.records && l.by === linked.by)
+      if (source) begin({ kind: 'linked', source, linked, place: path, anchor, apply })
+      return
+    }
+    if (condition?.within)
+      return begin({ kind: 'within', within: condition.within, place: path, anchor, apply })
     const field = byPath.value.get(condition?.field ?? '')
     if (!condition || !field) return
-    const context = setCondition(before, path, null)
-    open({ kind: 'condition', field, condition, context, place: path, anchor, apply: (c) => (c ? setCondition(before, path, c) : context) })
-  }
-
-  function openLinked(linked: Linked, path: string, anchor: HTMLElement) {
-    const before = history.kept.value
-    const source = linkedBy.value.find((l) => l.records === linked.records && l.by === linked.by)
-    if (source) open({ kind: 'linked', source, linked, place: path, anchor, apply: (c) => setCondition(before, path, c) })
+    begin({ kind: 'condition', field, condition, context: apply(null), place: path, anchor, apply })
   }
 
   /** How a new condition is put into the view, at the end or beside another. */
   function putting(beside: Beside | null) {
     const before = history.kept.value
-    const put = (c: Condition) => (beside ? addBeside(before, beside.path, beside.kind, c) : addCondition(before, c))
+    const put = (c: Condition) =>
+      beside ? addBeside(before, beside.path, beside.kind, c) : addCondition(before, c)
     return { before, put, path: put({}).path }
   }
 
@@ -128,7 +198,13 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     const open = editing.value
     if (open?.kind !== 'find') return
     const { before, put, path } = putting(open.beside)
-    editing.value = { kind: 'within', within, place: path, anchor: open.anchor, apply: (c) => (c ? put(c).doc : before) }
+    editing.value = {
+      kind: 'within',
+      within,
+      place: path,
+      anchor: open.anchor,
+      apply: (c) => (c ? put(c).doc : before),
+    }
     change({ within })
   }
 
@@ -137,15 +213,34 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     const open = editing.value
     if (open?.kind !== 'find') return
     const { before, put, path } = putting(open.beside)
-    editing.value = { kind: 'linked', source, linked: null, place: path, anchor: open.anchor, apply: (c) => (c ? put(c).doc : before) }
+    editing.value = {
+      kind: 'linked',
+      source,
+      linked: null,
+      place: path,
+      anchor: open.anchor,
+      apply: (c) => (c ? put(c).doc : before),
+    }
   }
 
+  /** Opens a new condition on a field, once what is open is kept. */
+  async function openNew(field: Field, anchor: HTMLElement) {
+    if (await ready()) newCondition(field, null, anchor)
+  }
   function newCondition(field: Field, beside: Beside | null, anchor: HTMLElement, asked = false) {
     const { before, put, path } = putting(beside)
     const apply = (c: Condition | null) => (c ? put(c).doc : before)
     const ask = asked ? newQuestion(before, field) : undefined
     const start = startOf(field)
-    editing.value = { kind: 'condition', field, condition: ask ? { ...start, ask } : null, context: before, place: path, anchor, apply }
+    editing.value = {
+      kind: 'condition',
+      field,
+      condition: ask ? { ...start, ask } : null,
+      context: before,
+      place: path,
+      anchor,
+      apply,
+    }
     const condition = complete(start, field)
     change(ask ? { ...(condition ?? { field: field.path, op: start.op }), ask } : condition)
   }
@@ -163,15 +258,25 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     }
     const doc = addGroup(history.kept.value, field)
     history.tryOut(doc)
-    editing.value = { kind: 'group', way: 'groups', index: (doc.groups?.length ?? 1) - 1, anchor: open.anchor }
+    editing.value = {
+      kind: 'group',
+      way: 'groups',
+      index: (doc.groups?.length ?? 1) - 1,
+      anchor: open.anchor,
+    }
   }
 
-  function addAnother(kind: 'all' | 'any') {
+  async function addAnother(kind: 'all' | 'any') {
     const open = editing.value
-    if (!filters(open) || fault.value) return
+    if (!filters(open)) return
     const { place: path, anchor } = open
-    keep()
-    editing.value = { kind: 'find', purpose: 'filter', beside: conditionAt(history.kept.value, path) ? { path, kind } : null, anchor }
+    if (!(await ready())) return
+    editing.value = {
+      kind: 'find',
+      purpose: 'filter',
+      beside: conditionAt(history.kept.value, path) ? { path, kind } : null,
+      anchor,
+    }
   }
 
   function removeCondition() {
@@ -205,9 +310,16 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     editing.value = null
   }
 
-  /** Keeps once the answer to what was typed last is there: a fault in it stays to be mended. */
-  async function keepAnswered() {
+  /** Keeps once all that is under way has come to rest: a fault in it stays to be mended. */
+  function keepAnswered(): Promise<void> {
+    keeping ??= settleAndKeep().finally(() => (keeping = null))
+    return keeping
+  }
+  let keeping: Promise<void> | null = null
+  async function settleAndKeep() {
     const open = editing.value
+    await flush()
+    await nextTick()
     if (filters(open)) await until(() => run.state.value.kind !== 'running').toBe(true, { timeout: 5_000 })
     if (editing.value === open) keep()
   }
@@ -217,5 +329,32 @@ export function useEditing(history: History, run: Run, byPath: Ref<ReadonlyMap<s
     editing.value = null
   }
 
-  return { editing, fault, unfinished, openMade, newLinked, newWithin, tryCalculated, tryBucket, removeMade, bucketAge, open, openCondition, newCondition, change, chosen, addAnother, removeCondition, dropGroup, turn, groupMoved, keep, keepAnswered, revert }
+  return {
+    editing,
+    session,
+    tryOut,
+    openNew,
+    fault,
+    unfinished,
+    openMade,
+    newLinked,
+    newWithin,
+    tryCalculated,
+    tryBucket,
+    removeMade,
+    bucketAge,
+    open,
+    openCondition,
+    newCondition,
+    change,
+    chosen,
+    addAnother,
+    removeCondition,
+    dropGroup,
+    turn,
+    groupMoved,
+    keep,
+    keepAnswered,
+    revert,
+  }
 }

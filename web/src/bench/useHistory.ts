@@ -40,18 +40,27 @@ export function useHistory(start: Step) {
     tried.value = null
     at.value = index
   }
-  /** What the screen shows is what is saved now: its address is the view's own. */
-  function settle() {
-    steps.value = steps.value.map((s, i) => (i === at.value ? { ...s, key: '' } : s.key === '' ? { ...s, key: freshKey() } : s))
+  /** A document is saved now: the address of the newest step that shows it is the view's own. */
+  function settle(document: Document) {
+    const index = steps.value.findLastIndex((s) => sameDocument(s.document, document))
+    steps.value = steps.value.map((s, i) =>
+      i === index ? { ...s, key: '' } : s.key === '' ? { ...s, key: freshKey() } : s,
+    )
   }
   return {
-    steps, at, now,
+    steps,
+    at,
+    now,
     /** What the screen shows. */
     shown: computed(() => tried.value ?? now.value.document),
     kept: computed(() => now.value.document),
     canUndo: computed(() => at.value > 0),
     canRedo: computed(() => at.value < steps.value.length - 1),
-    step, tryOut, revert, goTo, settle,
+    step,
+    tryOut,
+    revert,
+    goTo,
+    settle,
     undo: () => goTo(at.value - 1),
     redo: () => goTo(at.value + 1),
   }

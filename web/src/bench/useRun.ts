@@ -1,7 +1,7 @@
 import { onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { api, body, type Document, type Line, type Lines, type RunResult } from '../api/client'
 import { Problem, wordsOf } from '../api/problem'
-import { useMe, useSession } from '../session/useMe'
+import { useMe } from '../session/useMe'
 
 /** Lines are read from the server in pages of this many. */
 export const pageLines = 200
@@ -17,10 +17,12 @@ export interface Opening {
 
 /** Notes the moment at which an answer is on the screen, for measurements from outside. */
 function markPainted() {
-  requestAnimationFrame(() => setTimeout(() => {
-    performance.clearMarks('gavrik painted')
-    performance.mark('gavrik painted')
-  }))
+  requestAnimationFrame(() =>
+    setTimeout(() => {
+      performance.clearMarks('gavrik painted')
+      performance.mark('gavrik painted')
+    }),
+  )
 }
 
 // failed: the last good result stays on screen, and the words say what to mend
@@ -35,7 +37,6 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
   const pages = shallowRef<ReadonlyMap<number, Line[]>>(new Map())
   const above = shallowRef<ReadonlyMap<number, Line[]>>(new Map())
   const state = ref<RunState>({ kind: 'running' })
-  const { expired } = useSession()
   const { me } = useMe()
   let latest = new AbortController()
   let wanted = new Set<number>()
@@ -46,13 +47,24 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
   const opened = () => ({ depth: opening.value.depth, toggled: [...opening.value.toggled] })
 
   async function answer(signal: AbortSignal): Promise<RunResult> {
-    return body(api.POST('/api/run', { signal, body: { shown: true, view: document.value, ...opened(), limit: pageLines } }))
+    return body(
+      api.POST('/api/run', {
+        signal,
+        body: { shown: true, view: document.value, ...opened(), limit: pageLines },
+      }),
+    )
   }
 
   /** Further lines of the result that is shown: nothing is run again for them, if the server has kept it. */
-  async function further(offset: number, limit: number, plain: boolean, signal?: AbortSignal): Promise<Lines> {
+  async function further(
+    offset: number,
+    limit: number,
+    plain: boolean,
+    signal?: AbortSignal,
+  ): Promise<Lines> {
     const part = { ...opened(), offset, limit, plain }
-    if (!kept) return body(api.POST('/api/run', { signal, body: { shown: true, view: document.value, ...part } }))
+    if (!kept)
+      return body(api.POST('/api/run', { signal, body: { shown: true, view: document.value, ...part } }))
     return body(api.POST('/api/lines', { signal, body: { result: kept, ...part } }))
   }
 
@@ -67,7 +79,6 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
   function fail(error: unknown) {
     if (error instanceof DOMException && error.name === 'AbortError') return
     const problem = error instanceof Problem ? error : new Problem(0, wordsOf(error))
-    if (problem.status === 401) expired()
     state.value = { kind: 'failed', problem }
     // A server that is restarted comes back; nobody should have to press anything.
     if (problem.status === 0) again = setTimeout(run, patience)
@@ -164,7 +175,9 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
   }
 
   watch([document, opening, waiting], run, { immediate: true, flush: 'post' })
-  watch(me, (now) => { if (now && state.value.kind === 'failed' && state.value.problem.status === 401) void run() })
+  watch(me, (now) => {
+    if (now && state.value.kind === 'failed' && state.value.problem.status === 401) void run()
+  })
   onScopeDispose(() => {
     latest.abort()
     clearTimeout(again)

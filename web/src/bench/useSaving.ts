@@ -12,6 +12,10 @@ export interface Naming {
   template: boolean
 }
 
+/** A key that no other save has. */
+const requestKey = () =>
+  Array.from(crypto.getRandomValues(new Uint32Array(4)), (n) => n.toString(36)).join('-')
+
 /** Writes views and favorites. Every write tells the lists to read again. */
 export function useSaving() {
   const client = useQueryClient()
@@ -23,34 +27,61 @@ export function useSaving() {
   /** A view with what its owner says of it beside the document. */
   async function marked(view: View, { label, mark, template }: Naming): Promise<View> {
     if (!view.owned || (view.label === label && view.mark === mark && view.template === template)) return view
-    return body(api.PUT('/api/views/{key}/mark', { params: { path: { key: view.key } }, body: { label, mark, template } }))
+    return body(
+      api.PUT('/api/views/{key}/mark', {
+        params: { path: { key: view.key } },
+        body: { label, mark, template },
+      }),
+    )
   }
   async function shared(view: View, { shares }: Naming): Promise<View> {
     if (!view.owned || sameShares(view.shares, shares)) return view
-    return body(api.PUT('/api/views/{key}/shares', { params: { path: { key: view.key } }, body: { shares: [...shares] } }))
+    return body(
+      api.PUT('/api/views/{key}/shares', {
+        params: { path: { key: view.key } },
+        body: { shares: [...shares] },
+      }),
+    )
   }
-  /** The key of the save at hand: the same again, if it is repeated after an answer was lost. */
-  let request: { of: string; key: string } | null = null
-  function requestOf(sent: object): string {
+  /**
+   * The save at hand: what is sent, under which key, and what the server made of it. A save that is
+   * repeated, as after a lost answer or a second half that failed, is the same save: it makes no
+   * second view, and does not meet its own first half as somebody else's.
+   */
+  let hand: { of: string; key: string; written: View | null } | null = null
+  function atHand(sent: object) {
     const of = JSON.stringify(sent)
-    if (request?.of !== of) request = { of, key: Array.from(crypto.getRandomValues(new Uint32Array(4)), (n) => n.toString(36)).join('-') }
-    return request.key
+    if (hand?.of !== of) hand = { of, key: requestKey(), written: null }
+    return hand
   }
   const add = useMutation({
     mutationFn: async ({ document, ...as }: Naming & { document: Document }) => {
       const { name, description, shares } = as
       const sent = { name, description, document, shares: [...shares] }
-      const view = await body(api.POST('/api/views', { body: sent, params: { header: { 'Idempotency-Key': requestOf(sent) } } }))
-      request = null
-      return marked(view, as)
+      const now = atHand(sent)
+      now.written ??= await body(
+        api.POST('/api/views', { body: sent, params: { header: { 'Idempotency-Key': now.key } } }),
+      )
+      const view = await marked(now.written, as)
+      hand = null
+      return view
     },
     onSuccess: wrote,
   })
   const save = useMutation({
-    mutationFn: async ({ document, key, base, ...as }: Naming & { document: Document; key: string; base: number }) => {
+    mutationFn: async ({
+      document,
+      key,
+      base,
+      ...as
+    }: Naming & { document: Document; key: string; base: number }) => {
       const { name, description } = as
-      const view = await body(api.PUT('/api/views/{key}', { params: { path: { key } }, body: { name, description, document, base } }))
-      return shared(await marked(view, as), as)
+      const sent = { name, description, document, base }
+      const now = atHand({ key, ...sent })
+      now.written ??= await body(api.PUT('/api/views/{key}', { params: { path: { key } }, body: sent }))
+      const view = await shared(await marked(now.written, as), as)
+      hand = null
+      return view
     },
     onSuccess: wrote,
   })
@@ -60,7 +91,9 @@ export function useSaving() {
       for (const list of ['views', 'favorites']) void client.invalidateQueries({ queryKey: [list] })
       return body(api.GET('/api/views/{key}', { params: { path: { key } } })).catch(() => null)
     },
-    onSuccess: (view) => { if (view) wrote(view) },
+    onSuccess: (view) => {
+      if (view) wrote(view)
+    },
   })
   const remove = useMutation({
     mutationFn: (key: string) => body(api.DELETE('/api/views/{key}', { params: { path: { key } } })),

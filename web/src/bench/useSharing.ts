@@ -16,7 +16,9 @@ export function useSharing(editor: ReturnType<typeof useEditing>, history: Histo
     const doc = history.shown.value
     trouble.value = ''
     if ((open?.kind !== 'calculate' && open?.kind !== 'bucket') || editor.unfinished.value) return
-    const before = new Set([...(open.before.calculated ?? []), ...(open.before.buckets ?? [])].map((x) => x.key))
+    const before = new Set(
+      [...(open.before.calculated ?? []), ...(open.before.buckets ?? [])].map((x) => x.key),
+    )
     const fresh = (key: string) => key === open.made?.key || (!open.made && !before.has(key))
     const calculated = open.kind === 'calculate' ? doc.calculated?.find((c) => fresh(c.key)) : undefined
     const bucket = open.kind === 'bucket' ? doc.buckets?.find((b) => fresh(b.key)) : undefined
@@ -29,7 +31,9 @@ export function useSharing(editor: ReturnType<typeof useEditing>, history: Histo
       await body(api.POST('/api/definitions', { body: { records: records(), calculated, bucket } }))
     } catch (cause) {
       const needed = doc.calculated?.find((c) => c.key !== made.key && calculated?.formula.includes(c.label))
-      trouble.value = needed ? `${wordsOf(cause)} “${needed.label}” is made in this view only; save it for all views first.` : wordsOf(cause)
+      trouble.value = needed
+        ? `${wordsOf(cause)} “${needed.label}” is made in this view only; save it for all views first.`
+        : wordsOf(cause)
       return
     }
     await client.invalidateQueries({ queryKey: ['fields'] })

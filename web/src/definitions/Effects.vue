@@ -1,17 +1,23 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, body, type Bucket, type Calculated, type Definition } from '../api/client'
 import { wordsOf } from '../api/problem'
+import { ofSameThing } from '../api/sameThing'
 
 /** What a changed definition would do to every view that uses it, before it is saved. */
 const props = defineProps<{ definition: Definition; draft: { calculated?: Calculated; bucket?: Bucket } }>()
+const thing = computed(() => ({ set: props.definition.records, key: props.definition.key }))
 const { data, error } = useQuery({
-  queryKey: ['effects', computed(() => props.definition.records), computed(() => props.definition.key), computed(() => props.draft)],
-  queryFn: () => body(api.POST('/api/definitions/{set}/{key}/effects', {
-    params: { path: { set: props.definition.records, key: props.definition.key } }, body: { ...props.draft, base: props.definition.version },
-  })),
-  placeholderData: keepPreviousData,
+  queryKey: ['effects', thing, computed(() => props.draft)],
+  queryFn: () =>
+    body(
+      api.POST('/api/definitions/{set}/{key}/effects', {
+        params: { path: { set: props.definition.records, key: props.definition.key } },
+        body: { ...props.draft, base: props.definition.version },
+      }),
+    ),
+  placeholderData: ofSameThing(() => thing.value),
   retry: false,
 })
 </script>
@@ -23,15 +29,29 @@ const { data, error } = useQuery({
     <p v-else-if="data && !data.effects.length && !data.hidden" class="quiet">No view uses it, so nothing.</p>
     <table v-else-if="data" class="w-full border-collapse">
       <tbody v-for="e in data.effects" :key="e.view.key" class="border-b border-edge">
-        <tr><th class="pt-2 text-left font-medium" colspan="3"><RouterLink class="link" :to="`/v/${e.view.key}`">{{ e.view.name }}</RouterLink> <span v-if="e.same" class="quiet font-normal">its totals stay the same</span></th></tr>
-        <tr v-if="e.fault"><td class="pb-2 text-mulberry" colspan="3">It would not run any more: {{ e.fault }}</td></tr>
+        <tr>
+          <th class="pt-2 text-left font-medium" colspan="3">
+            <RouterLink class="link" :to="`/v/${e.view.key}`">{{ e.view.name }}</RouterLink>
+            <span v-if="e.same" class="quiet font-normal">its totals stay the same</span>
+          </th>
+        </tr>
+        <tr v-if="e.fault">
+          <td class="pb-2 text-mulberry" colspan="3">It would not run any more: {{ e.fault }}</td>
+        </tr>
         <tr v-for="m in e.same ? [] : e.totals" :key="m.label">
           <td class="py-0.5">{{ m.label }}</td>
-          <td class="w-36 text-right" :class="m.before !== m.after && 'quiet line-through'">{{ m.before }}</td>
-          <td class="w-36 text-right" :class="m.before !== m.after && 'font-medium text-honey'">{{ m.after }}</td>
+          <td class="w-36 text-right" :class="m.before !== m.after && 'quiet line-through'">
+            {{ m.before }}
+          </td>
+          <td class="w-36 text-right" :class="m.before !== m.after && 'font-medium text-honey'">
+            {{ m.after }}
+          </td>
         </tr>
       </tbody>
     </table>
-    <p v-if="data?.hidden" class="quiet mt-2">{{ data.hidden }} {{ data.hidden === 1 ? 'view' : 'views' }} of others {{ data.hidden === 1 ? 'uses' : 'use' }} it, too.</p>
+    <p v-if="data?.hidden" class="quiet mt-2">
+      {{ data.hidden }} {{ data.hidden === 1 ? 'view' : 'views' }} of others
+      {{ data.hidden === 1 ? 'uses' : 'use' }} it, too.
+    </p>
   </section>
 </template>

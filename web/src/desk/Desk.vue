@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, body, type Draft } from '../api/client'
 import { wordsOf } from '../api/problem'
-import { unstash } from '../bench/unsent'
+import { useUnsent } from '../bench/unsaved/useUnsent'
 import FavoriteList from './FavoriteList.vue'
 import FavoriteRow from './FavoriteRow.vue'
 import { openingOf } from '../library/marks'
@@ -16,15 +16,18 @@ const views = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/
 const unsaved = useQuery({ queryKey: ['drafts'], queryFn: () => body(api.GET('/api/drafts')), staleTime: 0 })
 const drafts = computed(() => unsaved.data.value?.drafts ?? [])
 const client = useQueryClient()
+const unsent = useUnsent()
 async function forget(draft: Draft) {
   await body(api.DELETE('/api/drafts/{id}', { params: { path: { id: draft.id } } }))
-  unstash(draft.id)
+  unsent.unstash(draft.id)
   await client.invalidateQueries({ queryKey: ['drafts'] })
 }
 /** When it was left: the time of today, else the day. */
 const left = (d: Draft) => {
   const at = new Date(d.at)
-  return at.toDateString() === new Date().toDateString() ? at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' }) : at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
+  return at.toDateString() === new Date().toDateString()
+    ? at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+    : at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
 }
 
 const typed = ref('')
@@ -45,36 +48,78 @@ const trouble = computed(() => catalog.error.value ?? views.error.value ?? findi
     <section class="border-b border-rule bg-sheet px-10 py-6">
       <h1 class="heading mb-3 text-2xl">What do you need to know?</h1>
       <input
-        v-model="typed" class="field max-w-2xl py-2 font-serif text-lg" type="search"
-        placeholder="claims by route …" aria-label="Find a view or a record set by its words"
+        v-model="typed"
+        class="field max-w-2xl py-2 font-serif text-lg"
+        type="search"
+        placeholder="claims by route …"
+        aria-label="Find a view or a record set by its words"
       />
     </section>
     <p v-if="trouble" class="px-10 py-6" role="alert">{{ wordsOf(trouble) }}</p>
     <div v-else class="grid grid-cols-[290px_1fr] gap-10 px-10 py-6">
       <div>
-        <StartList :sets="sets" :why="asked ? finding.sets.value : undefined" :loading="!catalog.data.value" />
+        <StartList
+          :sets="sets"
+          :why="asked ? finding.sets.value : undefined"
+          :loading="!catalog.data.value"
+        />
       </div>
       <section v-if="asked" aria-labelledby="nearest">
         <h2 id="nearest" class="border-b border-rule pb-2 font-medium text-mute">The nearest views</h2>
-        <ul v-if="finding.views.value.length" data-nearest><li v-for="{ view, why } in finding.views.value" :key="view.key" class="flex border-b border-rule"><FavoriteRow :view="view"><span class="block truncate text-xs text-pine" :title="why" data-why-found>{{ why }}</span></FavoriteRow></li></ul>
-        <p v-else-if="finding.ready.value" class="quiet py-4">No saved view says any of these words. Start one from the record set whose rows you want to count.</p>
+        <ul v-if="finding.views.value.length" data-nearest>
+          <li v-for="{ view, why } in finding.views.value" :key="view.key" class="flex border-b border-rule">
+            <FavoriteRow :view="view"
+              ><span class="block truncate text-xs text-pine" :title="why" data-why-found>{{
+                why
+              }}</span></FavoriteRow
+            >
+          </li>
+        </ul>
+        <p v-else-if="finding.ready.value" class="quiet py-4">
+          No saved view says any of these words. Start one from the record set whose rows you want to count.
+        </p>
       </section>
       <div v-else>
         <FavoriteList />
         <section v-if="drafts.length" class="mt-8" aria-labelledby="drafts">
-          <h2 id="drafts" class="border-b border-rule pb-2 font-medium text-mute">Picked up where you left</h2>
+          <h2 id="drafts" class="border-b border-rule pb-2 font-medium text-mute">
+            Picked up where you left
+          </h2>
           <ul>
             <li v-for="d in drafts" :key="d.id" class="flex items-baseline gap-2 border-b border-rule py-2">
-              <RouterLink :to="{ path: d.place, query: { at: d.state } }" class="min-w-0 flex-1 truncate hover:underline">{{ d.title }}</RouterLink>
+              <RouterLink
+                :to="{ path: d.place, query: { at: d.state } }"
+                class="min-w-0 flex-1 truncate hover:underline"
+                >{{ d.title }}</RouterLink
+              >
               <span class="text-xs whitespace-nowrap text-honey">not saved, {{ left(d) }}</span>
-              <button class="quiet px-1" :aria-label="`Drop the draft of ${d.title}`" title="Drop this draft" @click="forget(d)">×</button>
+              <button
+                class="quiet px-1"
+                :aria-label="`Drop the draft of ${d.title}`"
+                title="Drop this draft"
+                @click="forget(d)"
+              >
+                ×
+              </button>
             </li>
           </ul>
         </section>
         <section v-if="templates.length" class="mt-8" aria-labelledby="templates">
-          <h2 id="templates" class="border-b border-rule pb-2 font-medium text-mute">Templates: each begins a view of your own</h2>
+          <h2 id="templates" class="border-b border-rule pb-2 font-medium text-mute">
+            Templates: each begins a view of your own
+          </h2>
           <ul>
-            <li v-for="t in templates" :key="t.key"><RouterLink :to="openingOf(t)" class="group flex items-baseline gap-3 border-b border-rule py-1.5"><b class="min-w-0 flex-1 truncate font-medium group-hover:underline" :title="t.brief">{{ t.name }}<span class="ml-3 font-normal">{{ t.about }}</span></b><span v-if="t.asks" class="text-xs whitespace-nowrap text-mulberry">asks {{ t.asks }}</span></RouterLink></li>
+            <li v-for="t in templates" :key="t.key">
+              <RouterLink
+                :to="openingOf(t)"
+                class="group flex items-baseline gap-3 border-b border-rule py-1.5"
+                ><b class="min-w-0 flex-1 truncate font-medium group-hover:underline" :title="t.brief"
+                  >{{ t.name }}<span class="ml-3 font-normal">{{ t.about }}</span></b
+                ><span v-if="t.asks" class="text-xs whitespace-nowrap text-mulberry"
+                  >asks {{ t.asks }}</span
+                ></RouterLink
+              >
+            </li>
           </ul>
         </section>
       </div>

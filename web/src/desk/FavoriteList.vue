@@ -36,18 +36,55 @@ async function byKey(event: KeyboardEvent, view: ViewSummary, at: number) {
   <section aria-labelledby="favorites">
     <div class="flex items-baseline border-b border-rule pb-2 text-mute">
       <h2 id="favorites" class="font-medium">Favorites</h2>
-      <span v-if="shown.length > 1" class="ml-3 text-xs">drag to arrange, or <kbd class="key">Alt</kbd> <kbd class="key">↑</kbd> <kbd class="key">↓</kbd></span>
-      <button v-if="away.length" class="ml-auto text-xs underline decoration-dotted underline-offset-2" :aria-expanded="awayShown" data-away @click="awayShown = !awayShown">{{ away.length }} put away</button>
+      <span v-if="shown.length > 1" class="ml-3 text-xs"
+        >drag to arrange, or <kbd class="key">Alt</kbd> <kbd class="key">↑</kbd>
+        <kbd class="key">↓</kbd></span
+      >
+      <button
+        v-if="away.length"
+        class="ml-auto text-xs underline decoration-dotted underline-offset-2"
+        :aria-expanded="awayShown"
+        data-away
+        @click="awayShown = !awayShown"
+      >
+        {{ away.length }} put away
+      </button>
     </div>
     <p v-if="trouble" class="py-2 text-mulberry" role="alert">{{ wordsOf(trouble) }}</p>
     <ul v-if="shown.length">
       <li
-        v-for="(v, i) in shown" :key="v.key" class="group/line relative flex border-b border-rule" :class="dragged === v.key && 'bg-mulberry-wash opacity-70'" draggable="true" :data-favorite="v.key"
-        @dragstart="dragged = v.key" @dragover="over($event, i)" @drop.prevent @dragend="letGo" @keydown="byKey($event, v, i)"
+        v-for="(v, i) in shown"
+        :key="v.key"
+        class="group/line relative flex border-b border-rule"
+        :class="dragged === v.key && 'bg-mulberry-wash opacity-70'"
+        draggable="true"
+        :data-favorite="v.key"
+        @dragstart="dragged = v.key"
+        @dragover="over($event, i)"
+        @drop.prevent
+        @dragend="letGo"
+        @keydown="byKey($event, v, i)"
       >
         <FavoriteRow :view="v" />
-        <button v-if="own(v)" class="quiet absolute top-1/2 -right-6 -translate-y-1/2 px-1 opacity-0 group-hover/line:opacity-100 focus:opacity-100" :aria-label="`Take ${v.name} off your desk`" title="No favorite any more" @click="drop.mutate(v.key)">×</button>
-        <button v-else class="quiet absolute top-1/2 -right-6 -translate-y-1/2 px-1 opacity-0 group-hover/line:opacity-100 focus:opacity-100" :aria-label="`Put ${v.name} away`" title="Put away from my desk; others keep it" data-put-away @click="putAway.mutate({ key: v.key, away: true })">×</button>
+        <button
+          v-if="own(v)"
+          class="quiet absolute top-1/2 -right-6 -translate-y-1/2 px-1 opacity-0 group-hover/line:opacity-100 focus:opacity-100"
+          :aria-label="`Take ${v.name} off your desk`"
+          title="No favorite any more"
+          @click="drop.mutate(v.key)"
+        >
+          ×
+        </button>
+        <button
+          v-else
+          class="quiet absolute top-1/2 -right-6 -translate-y-1/2 px-1 opacity-0 group-hover/line:opacity-100 focus:opacity-100"
+          :aria-label="`Put ${v.name} away`"
+          title="Put away from my desk; others keep it"
+          data-put-away
+          @click="putAway.mutate({ key: v.key, away: true })"
+        >
+          ×
+        </button>
       </li>
     </ul>
     <p v-else-if="favorites.data.value" class="quiet py-4">
@@ -55,8 +92,12 @@ async function byKey(event: KeyboardEvent, view: ViewSummary, at: number) {
     </p>
     <ul v-if="awayShown && away.length" class="mt-4 opacity-80" aria-label="Put away">
       <li v-for="v in away" :key="v.key" class="flex items-baseline gap-4 border-b border-rule py-2">
-        <span class="min-w-0 flex-1 truncate">{{ v.name }} <span class="quiet">by {{ v.owner }}</span></span>
-        <button class="link text-[13px]" @click="putAway.mutate({ key: v.key, away: false })">bring back</button>
+        <span class="min-w-0 flex-1 truncate"
+          >{{ v.name }} <span class="quiet">by {{ v.owner }}</span></span
+        >
+        <button class="link text-[13px]" @click="putAway.mutate({ key: v.key, away: false })">
+          bring back
+        </button>
       </li>
     </ul>
   </section>

@@ -22,11 +22,13 @@ export function useFavorites() {
     onSuccess: () => client.invalidateQueries({ queryKey: ['favorites'] }),
   })
   const putAway = useMutation({
-    mutationFn: ({ key, away }: { key: string; away: boolean }) => body(api.PUT('/api/favorites/{key}', { params: { path: { key } }, body: { away } })),
+    mutationFn: ({ key, away }: { key: string; away: boolean }) =>
+      body(api.PUT('/api/favorites/{key}', { params: { path: { key } }, body: { away } })),
     onSuccess: () => client.invalidateQueries({ queryKey: ['favorites'] }),
   })
   const drop = useMutation({
-    mutationFn: (key: string) => body(api.PUT('/api/views/{key}/favorite', { params: { path: { key } }, body: { on: false } })),
+    mutationFn: (key: string) =>
+      body(api.PUT('/api/views/{key}/favorite', { params: { path: { key } }, body: { on: false } })),
     onSuccess: () => client.invalidateQueries({ queryKey: ['favorites'] }),
   })
   /** Moves a favorite to the place of another; kept when it is let go. */
@@ -38,5 +40,14 @@ export function useFavorites() {
   function keep() {
     if (order.value) arrange.mutate([...order.value])
   }
-  return { favorites, shown, away, move, keep, putAway, drop, trouble: computed(() => arrange.error.value ?? putAway.error.value ?? drop.error.value) }
+  return {
+    favorites,
+    shown,
+    away,
+    move,
+    keep,
+    putAway,
+    drop,
+    trouble: computed(() => arrange.error.value ?? putAway.error.value ?? drop.error.value),
+  }
 }

@@ -6,8 +6,13 @@ import { api, body, type Schemas } from '../api/client'
 type Match = Schemas['Match']
 
 const places: Record<Match['part'], (text: string) => string> = {
-  name: () => 'in its name', label: (text) => `its label is ${text}`, description: () => 'in what it is for', field: (text) => `has the field ${text}`,
-  value: (text) => `has the value ${text}`, formula: (text) => `in the formula ${text}`, sentence: () => 'in what it says',
+  name: () => 'in its name',
+  label: (text) => `its label is ${text}`,
+  description: () => 'in what it is for',
+  field: (text) => `has the field ${text}`,
+  value: (text) => `has the value ${text}`,
+  formula: (text) => `in the formula ${text}`,
+  sentence: () => 'in what it says',
 }
 
 /** Why something was found, in words: for each place, the words of the question that were met there. */
@@ -22,17 +27,35 @@ export function reasons(matches: readonly Match[]): string {
 
 /** The views and record sets nearest to a question, as one types it. */
 export function useFinding(typed: Ref<string>) {
-  const settled = refDebounced(computed(() => typed.value.trim()), 120)
+  const settled = refDebounced(
+    computed(() => typed.value.trim()),
+    120,
+  )
   const found = useQuery({
-    queryKey: ['find', settled], placeholderData: keepPreviousData,
-    queryFn: ({ signal }) => body(api.GET('/api/find', { params: { query: { words: settled.value } }, signal })), enabled: () => settled.value !== '',
+    queryKey: ['find', settled],
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) =>
+      body(api.GET('/api/find', { params: { query: { words: settled.value } }, signal })),
+    enabled: () => settled.value !== '',
   })
   const asked = computed(() => typed.value.trim() !== '')
   return {
-    asked, error: found.error,
+    asked,
+    error: found.error,
     ready: computed(() => found.data.value !== undefined),
-    views: computed(() => (found.data.value?.found ?? []).flatMap((f) => (f.view ? [{ view: f.view, why: reasons(f.matches) }] : []))),
+    views: computed(() =>
+      (found.data.value?.found ?? []).flatMap((f) =>
+        f.view ? [{ view: f.view, why: reasons(f.matches) }] : [],
+      ),
+    ),
     /** Why each record set was found, by its key. */
-    sets: computed(() => new Map((found.data.value?.found ?? []).flatMap((f) => (f.set ? [[f.set, reasons(f.matches)] as const] : [])))),
+    sets: computed(
+      () =>
+        new Map(
+          (found.data.value?.found ?? []).flatMap((f) =>
+            f.set ? [[f.set, reasons(f.matches)] as const] : [],
+          ),
+        ),
+    ),
   }
 }

@@ -14,10 +14,14 @@ const sure = ref('')
     <h2 id="bin" class="border-b border-rule pb-1 font-medium text-mute">Your bin</h2>
     <ul>
       <li v-for="v in views" :key="v.key" class="flex items-baseline gap-4 border-b border-rule py-1.5">
-        <span class="min-w-0 flex-1 truncate">{{ v.name }}</span><span class="quiet text-xs">{{ moment(v.at) }}</span>
+        <span class="min-w-0 flex-1 truncate">{{ v.name }}</span><span class="quiet text-xs">{{
+          moment(v.at)
+        }}</span>
         <button class="link text-[13px]" data-back @click="emit('back', v.key)">take back</button>
         <button v-if="sure !== v.key" class="link text-[13px]" @click="sure = v.key">delete …</button>
-        <button v-else class="link text-[13px] font-medium" data-forever @click="emit('forever', v.key)">delete for ever, with every version</button>
+        <button v-else class="link text-[13px] font-medium" data-forever @click="emit('forever', v.key)">
+          delete for ever, with every version
+        </button>
       </li>
     </ul>
   </section>

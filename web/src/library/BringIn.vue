@@ -14,7 +14,9 @@ const bring = useMutation({
   mutationFn: () => {
     if (!read.value) throw new Error('No file is chosen.')
     const { name, description, document } = read.value
-    return body(api.POST('/api/views', { body: { name, description, document: mapped(document, names.value) } }))
+    return body(
+      api.POST('/api/views', { body: { name, description, document: mapped(document, names.value) } }),
+    )
   },
   onSuccess: () => {
     read.value = null
@@ -32,7 +34,11 @@ async function choose(event: Event) {
   names.value = new Map()
   try {
     const got = JSON.parse(await file.text()) as { name?: string; description?: string; document?: Document }
-    read.value = { name: got.name ?? file.name.replace(/\.json$/, ''), description: got.description ?? '', document: got.document ?? (got as Document) }
+    read.value = {
+      name: got.name ?? file.name.replace(/\.json$/, ''),
+      description: got.description ?? '',
+      document: got.document ?? (got as Document),
+    }
   } catch {
     trouble.value = `${file.name} is no view: it is not JSON.`
     return
@@ -50,7 +56,8 @@ const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/
 const records = computed(() => (read.value ? mapped(read.value.document, names.value).records : ''))
 const known = computed(() => !!catalog.data.value?.sets.some((s) => s.key === records.value))
 const fields = useQuery({
-  queryKey: ['fields', records], enabled: () => open.value.length > 0 && known.value,
+  queryKey: ['fields', records],
+  enabled: () => open.value.length > 0 && known.value,
   queryFn: () => body(api.GET('/api/catalog/{set}/fields', { params: { path: { set: records.value } } })),
 })
 function tell(was: string, is: string) {
@@ -66,20 +73,66 @@ function drop() {
 </script>
 
 <template>
-  <label class="link ml-auto cursor-pointer text-[13px] focus-within:outline-2">Bring in from a file …<input type="file" accept=".json,application/json" class="sr-only" data-bring-in @change="choose" /></label>
-  <p v-if="trouble" class="w-full text-mulberry" role="alert" data-refused>{{ trouble }} Nothing was saved.</p>
-  <div v-if="bring.error.value" class="w-full border-l-4 border-mulberry bg-sheet px-4 py-3" role="alert" data-refused>
-    <p class="mb-1"><b class="font-medium">{{ read?.name }}</b> was not brought in. {{ open.length ? '' : wordsOf(bring.error.value) }}</p>
-    <ul v-if="!open.length && faults.length" class="list-disc pl-5"><li v-for="f in faults" :key="f.path + f.message">{{ f.path }}: {{ f.message }}</li></ul>
+  <label class="link ml-auto cursor-pointer text-[13px] focus-within:outline-2"
+    >Bring in from a file …<input
+      type="file"
+      accept=".json,application/json"
+      class="sr-only"
+      data-bring-in
+      @change="choose"
+  /></label>
+  <p v-if="trouble" class="w-full text-mulberry" role="alert" data-refused>
+    {{ trouble }} Nothing was saved.
+  </p>
+  <div
+    v-if="bring.error.value"
+    class="w-full border-l-4 border-mulberry bg-sheet px-4 py-3"
+    role="alert"
+    data-refused
+  >
+    <p class="mb-1">
+      <b class="font-medium">{{ read?.name }}</b> was not brought in.
+      {{ open.length ? '' : wordsOf(bring.error.value) }}
+    </p>
+    <ul v-if="!open.length && faults.length" class="list-disc pl-5">
+      <li v-for="f in faults" :key="f.path + f.message">{{ f.path }}: {{ f.message }}</li>
+    </ul>
     <form v-if="open.length" @submit.prevent="bring.mutate()">
       <p class="quiet mb-1">It names what is not here. Say what each is called here, and try again.</p>
-      <label v-for="u in open" :key="u.was" class="grid grid-cols-[16rem_18rem_1fr] items-baseline gap-4 border-b border-rule py-1"><code class="truncate">{{ u.was }}</code>
-        <select class="field py-0.5" :data-unknown="u.was" :value="names.get(u.was) ?? ''" @change="tell(u.was, ($event.target as HTMLSelectElement).value)">
+      <label
+        v-for="u in open"
+        :key="u.was"
+        class="grid grid-cols-[16rem_18rem_1fr] items-baseline gap-4 border-b border-rule py-1"
+        ><code class="truncate">{{ u.was }}</code>
+        <select
+          class="field py-0.5"
+          :data-unknown="u.was"
+          :value="names.get(u.was) ?? ''"
+          @change="tell(u.was, ($event.target as HTMLSelectElement).value)"
+        >
           <option value="">is called …</option>
-          <template v-if="u.kind === 'records'"><option v-for="s in catalog.data.value?.sets" :key="s.key" :value="s.key">{{ s.label }}</option></template>
-          <template v-else><option v-for="f in fields.data.value?.fields" :key="f.path" :value="f.path">{{ f.way.length ? `${f.way.join(' › ')} › ` : '' }}{{ f.label }}</option></template>
-        </select><span class="quiet truncate text-xs" :title="u.why">{{ u.why }}</span></label>
-      <p class="mt-2 flex gap-4"><button class="button button-act" type="submit" data-bring-again :disabled="!names.size || bring.isPending.value">Bring it in</button><button type="button" class="button" @click="drop">Leave it</button></p>
+          <template v-if="u.kind === 'records'"
+            ><option v-for="s in catalog.data.value?.sets" :key="s.key" :value="s.key">
+              {{ s.label }}
+            </option></template
+          >
+          <template v-else
+            ><option v-for="f in fields.data.value?.fields" :key="f.path" :value="f.path">
+              {{ f.way.length ? `${f.way.join(' › ')} › ` : '' }}{{ f.label }}
+            </option></template
+          ></select
+        ><span class="quiet truncate text-xs" :title="u.why">{{ u.why }}</span></label
+      >
+      <p class="mt-2 flex gap-4">
+        <button
+          class="button button-act"
+          type="submit"
+          data-bring-again
+          :disabled="!names.size || bring.isPending.value"
+        >
+          Bring it in</button
+        ><button type="button" class="button" @click="drop">Leave it</button>
+      </p>
     </form>
   </div>
 </template>

@@ -8,68 +8,192 @@ import BringIn from './BringIn.vue'
 import { groundOf, openingOf } from './marks'
 import { useLibrary, type Column } from './useLibrary'
 
-const { views, bin, words, order, orderBy, found, chosen, toggle, own, acted, act, download, duplicate, rename, label, toBin, back, forever } = useLibrary()
+const {
+  views,
+  bin,
+  words,
+  order,
+  orderBy,
+  found,
+  chosen,
+  toggle,
+  own,
+  acted,
+  act,
+  download,
+  duplicate,
+  rename,
+  label,
+  toBin,
+  back,
+  forever,
+} = useLibrary()
 const { me } = useMe()
 const labelling = ref<string | null>(null)
 const renaming = ref<string | null>(null)
 const heads: { by: Column; label: string; width: string; right?: boolean }[] = [
-  { by: 'name', label: 'Name and what it says', width: '' }, { by: 'records', label: 'Rows are', width: 'w-28' }, { by: 'label', label: 'Label', width: 'w-28' }, { by: 'owner', label: 'Owner, seen by', width: 'w-32' },
-  { by: 'opened', label: 'Opened, 30 days', width: 'w-36', right: true }, { by: 'openedAt', label: 'Last opened', width: 'w-40', right: true }, { by: 'savedAt', label: 'Saved', width: 'w-40', right: true },
+  { by: 'name', label: 'Name and what it says', width: '' },
+  { by: 'records', label: 'Rows are', width: 'w-28' },
+  { by: 'label', label: 'Label', width: 'w-28' },
+  { by: 'owner', label: 'Owner, seen by', width: 'w-32' },
+  { by: 'opened', label: 'Opened, 30 days', width: 'w-36', right: true },
+  { by: 'openedAt', label: 'Last opened', width: 'w-40', right: true },
+  { by: 'savedAt', label: 'Saved', width: 'w-40', right: true },
 ]
-const sorted = (by: Column) => (order.value.by !== by ? 'none' : order.value.desc ? 'descending' : 'ascending')
+const sorted = (by: Column) =>
+  order.value.by !== by ? 'none' : order.value.desc ? 'descending' : 'ascending'
 </script>
 
 <template>
   <main class="overflow-auto px-10 py-6">
     <div class="mb-4 flex flex-wrap items-baseline gap-x-6 gap-y-3">
       <h1 class="heading text-2xl">Views</h1>
-      <input v-model="words" class="field max-w-md" type="search" placeholder="Find by name, words, record set, owner, label or field" aria-label="Find a view" />
+      <input
+        v-model="words"
+        class="field max-w-md"
+        type="search"
+        placeholder="Find by name, words, record set, owner, label or field"
+        aria-label="Find a view"
+      />
       <span class="quiet">{{ found.length }} of {{ views.data.value?.views.length ?? 0 }}</span>
       <BringIn v-if="me?.saves" />
     </div>
     <p v-if="views.error.value" role="alert">{{ wordsOf(views.error.value) }}</p>
     <p v-if="act.error.value" class="mb-2 text-mulberry" role="alert">{{ wordsOf(act.error.value) }}</p>
-    <p v-if="acted.length" class="mb-2 flex items-baseline gap-5 bg-mulberry-wash px-3 py-1.5 text-[13px]" role="status" data-acts>
+    <p
+      v-if="acted.length"
+      class="mb-2 flex items-baseline gap-5 bg-mulberry-wash px-3 py-1.5 text-[13px]"
+      role="status"
+      data-acts
+    >
       <b class="font-medium">{{ n(acted.length) }} chosen</b>
       <button v-if="me?.saves" class="link" @click="duplicate">duplicate</button>
       <button class="link" data-download @click="download">as files</button>
       <template v-if="own.length">
         <template v-if="acted.length === 1">
           <button v-if="renaming === null" class="link" @click="renaming = own[0]!.name">rename …</button>
-          <form v-else class="flex items-baseline gap-2" @submit.prevent="rename(renaming.trim()); renaming = null"><input v-model="renaming" class="field !w-72 py-0" maxlength="120" required aria-label="Name" autofocus /><button class="link" type="submit">set</button></form>
+          <form
+            v-else
+            class="flex items-baseline gap-2"
+            @submit.prevent="
+              rename(renaming.trim())
+              renaming = null
+            "
+          >
+            <input
+              v-model="renaming"
+              class="field !w-72 py-0"
+              maxlength="120"
+              required
+              aria-label="Name"
+              autofocus
+            /><button class="link" type="submit">set</button>
+          </form>
         </template>
         <button v-if="labelling === null" class="link" @click="labelling = ''">label …</button>
-        <form v-else class="flex items-baseline gap-2" @submit.prevent="label(labelling.trim()); labelling = null"><input v-model="labelling" class="field !w-40 py-0" maxlength="40" aria-label="Label" placeholder="none" autofocus /><button class="link" type="submit">set</button></form>
+        <form
+          v-else
+          class="flex items-baseline gap-2"
+          @submit.prevent="
+            label(labelling.trim())
+            labelling = null
+          "
+        >
+          <input
+            v-model="labelling"
+            class="field !w-40 py-0"
+            maxlength="40"
+            aria-label="Label"
+            placeholder="none"
+            autofocus
+          /><button class="link" type="submit">set</button>
+        </form>
         <button class="link" data-bin-chosen @click="toBin">to the bin</button>
       </template>
-      <span v-if="own.length < acted.length" class="quiet">{{ n(acted.length - own.length) }} {{ acted.length - own.length === 1 ? 'is' : 'are' }} not yours: only duplicated</span>
+      <span v-if="own.length < acted.length" class="quiet"
+        >{{ n(acted.length - own.length) }} {{ acted.length - own.length === 1 ? 'is' : 'are' }} not yours:
+        only duplicated</span
+      >
     </p>
     <table v-if="found.length" class="w-full border-collapse text-left">
       <thead>
         <tr class="border-b border-rule text-mute">
           <th class="w-8"><span class="sr-only">Choose</span></th>
-          <th v-for="h in heads" :key="h.by" class="py-2 font-medium whitespace-nowrap" :class="[h.width, h.right && 'text-right']" :aria-sort="sorted(h.by)"><button class="font-medium" @click="orderBy(h.by)">{{ h.label }} {{ order.by === h.by ? (order.desc ? '↓' : '↑') : '' }}</button></th>
+          <th
+            v-for="h in heads"
+            :key="h.by"
+            class="py-2 font-medium whitespace-nowrap"
+            :class="[h.width, h.right && 'text-right']"
+            :aria-sort="sorted(h.by)"
+          >
+            <button class="font-medium" @click="orderBy(h.by)">
+              {{ h.label }} {{ order.by === h.by ? (order.desc ? '↓' : '↑') : '' }}
+            </button>
+          </th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="v in found" :key="v.key" class="border-b border-rule align-baseline" :class="chosen.has(v.key) && 'bg-mulberry-wash'" :data-view="v.key">
-          <td class="py-2.5"><input type="checkbox" class="size-4 accent-mulberry" :checked="chosen.has(v.key)" :aria-label="`Choose ${v.name}`" @change="toggle(v.key)" /></td>
-          <td class="max-w-0 py-2.5 pr-6">
-            <RouterLink :to="openingOf(v)" class="heading flex items-baseline gap-2 truncate text-base hover:underline"><span v-if="v.mark" class="inline-block h-3 w-1 shrink-0 self-center" :class="groundOf(v.mark)" :title="v.mark"></span>{{ v.name }}</RouterLink>
-            <span v-if="v.template || v.asks" class="quiet block text-xs">{{ [v.template && 'template', v.asks && `asks ${v.asks}`].filter(Boolean).join(' · ') }}<RouterLink v-if="v.template && v.editable" class="link ml-3" :to="`/v/${v.key}`">change the template</RouterLink></span>
-            <span v-if="v.about" class="block truncate">{{ v.about }}</span>
-            <span class="block truncate" :class="v.broken ? 'text-mulberry' : 'quiet'" :title="v.brief">{{ v.brief }}</span>
+        <tr
+          v-for="v in found"
+          :key="v.key"
+          class="border-b border-rule align-baseline"
+          :class="chosen.has(v.key) && 'bg-mulberry-wash'"
+          :data-view="v.key"
+        >
+          <td class="py-2.5">
+            <input
+              type="checkbox"
+              class="size-4 accent-mulberry"
+              :checked="chosen.has(v.key)"
+              :aria-label="`Choose ${v.name}`"
+              @change="toggle(v.key)"
+            />
           </td>
-          <td>{{ v.records }}<span v-if="v.fields.length" class="quiet block text-xs" :title="v.fields.join(', ')">{{ n(v.fields.length) }} {{ v.fields.length === 1 ? 'field' : 'fields' }}</span></td>
+          <td class="max-w-0 py-2.5 pr-6">
+            <RouterLink
+              :to="openingOf(v)"
+              class="heading flex items-baseline gap-2 truncate text-base hover:underline"
+              ><span
+                v-if="v.mark"
+                class="inline-block h-3 w-1 shrink-0 self-center"
+                :class="groundOf(v.mark)"
+                :title="v.mark"
+              ></span
+              >{{ v.name }}</RouterLink
+            >
+            <span v-if="v.template || v.asks" class="quiet block text-xs"
+              >{{ [v.template && 'template', v.asks && `asks ${v.asks}`].filter(Boolean).join(' · ')
+              }}<RouterLink v-if="v.template && v.editable" class="link ml-3" :to="`/v/${v.key}`"
+                >change the template</RouterLink
+              ></span
+            >
+            <span v-if="v.about" class="block truncate">{{ v.about }}</span>
+            <span class="block truncate" :class="v.broken ? 'text-mulberry' : 'quiet'" :title="v.brief">{{
+              v.brief
+            }}</span>
+          </td>
+          <td>
+            {{ v.records
+            }}<span v-if="v.fields.length" class="quiet block text-xs" :title="v.fields.join(', ')"
+              >{{ n(v.fields.length) }} {{ v.fields.length === 1 ? 'field' : 'fields' }}</span
+            >
+          </td>
           <td class="truncate">{{ v.label }}</td>
-          <td>{{ v.owned ? 'you' : v.owner }}<span class="quiet block max-w-32 truncate text-xs" :title="v.audience">{{ v.audience }}</span></td>
-          <td class="text-right" :class="!v.opened && 'text-honey'">{{ v.opened ? n(v.opened) : 'not once' }}</td>
+          <td>
+            {{ v.owned ? 'you' : v.owner
+            }}<span class="quiet block max-w-32 truncate text-xs" :title="v.audience">{{ v.audience }}</span>
+          </td>
+          <td class="text-right" :class="!v.opened && 'text-honey'">
+            {{ v.opened ? n(v.opened) : 'not once' }}
+          </td>
           <td class="text-right whitespace-nowrap">{{ v.openedAt ? moment(v.openedAt) : '' }}</td>
           <td class="text-right whitespace-nowrap">{{ moment(v.savedAt) }}</td>
         </tr>
       </tbody>
     </table>
-    <p v-else-if="views.data.value" class="quiet py-6">{{ words ? 'No view matches these words.' : 'No view is saved yet. Start one from your desk.' }}</p>
+    <p v-else-if="views.data.value" class="quiet py-6">
+      {{ words ? 'No view matches these words.' : 'No view is saved yet. Start one from your desk.' }}
+    </p>
     <Bin v-if="bin.data.value?.views.length" :views="bin.data.value.views" @back="back" @forever="forever" />
   </main>
 </template>

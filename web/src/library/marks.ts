@@ -2,9 +2,15 @@
 export const marks = ['mulberry', 'pine', 'honey', 'slate'] as const
 export type Mark = (typeof marks)[number] | ''
 
-const grounds: Record<string, string> = { mulberry: 'bg-mulberry', pine: 'bg-pine', honey: 'bg-honey', slate: 'bg-slate' }
+const grounds: Record<string, string> = {
+  mulberry: 'bg-mulberry',
+  pine: 'bg-pine',
+  honey: 'bg-honey',
+  slate: 'bg-slate',
+}
 /** The ground of a mark; a quiet one for none. */
 export const groundOf = (mark: string) => grounds[mark] ?? 'bg-rule'
 
 /** Where a view opens: a template begins a view of one's own. */
-export const openingOf = (v: { key: string; set: string; template: boolean }) => (v.template && v.set ? `/new/${v.set}?from=${v.key}` : `/v/${v.key}`)
+export const openingOf = (v: { key: string; set: string; template: boolean }) =>
+  v.template && v.set ? `/new/${v.set}?from=${v.key}` : `/v/${v.key}`

@@ -17,19 +17,27 @@ export function useLibrary() {
   const found = computed(() => {
     const wanted = searchWords(words.value)
     const list = (views.data.value?.views ?? []).filter((v) => {
-      const text = `${v.name} ${v.about} ${v.brief} ${v.records} ${v.owner} ${v.label} ${v.fields.join(' ')}`.toLowerCase()
+      const text =
+        `${v.name} ${v.about} ${v.brief} ${v.records} ${v.owner} ${v.label} ${v.fields.join(' ')}`.toLowerCase()
       return wanted.every((w) => text.includes(w))
     })
     const { by, desc } = order.value
     const key = (v: ViewSummary) => (by === 'opened' ? v.opened : (v[by] ?? ''))
     return list.sort((a, b) => {
       const [x, y] = [key(a), key(b)]
-      const c = typeof x === 'number' && typeof y === 'number' ? x - y : String(x).localeCompare(String(y), 'en', { numeric: true })
+      const c =
+        typeof x === 'number' && typeof y === 'number'
+          ? x - y
+          : String(x).localeCompare(String(y), 'en', { numeric: true })
       return desc ? -c : c
     })
   })
   function orderBy(by: Column) {
-    order.value = { by, desc: order.value.by === by ? !order.value.desc : by === 'opened' || by === 'openedAt' || by === 'savedAt' }
+    order.value = {
+      by,
+      desc:
+        order.value.by === by ? !order.value.desc : by === 'opened' || by === 'openedAt' || by === 'savedAt',
+    }
   }
   function toggle(key: string) {
     const next = new Set(chosen.value)
@@ -41,12 +49,16 @@ export function useLibrary() {
 
   const act = useMutation({
     /** Does one thing to each; what was done stays done where a later one is refused. */
-    mutationFn: async (one: { views: readonly ViewSummary[]; does: (v: ViewSummary) => Promise<unknown> }) => {
+    mutationFn: async (one: {
+      views: readonly ViewSummary[]
+      does: (v: ViewSummary) => Promise<unknown>
+    }) => {
       for (const v of one.views) await one.does(v)
     },
     onSettled: () => {
       chosen.value = new Set()
-      for (const list of ['views', 'favorites', 'bin', 'view']) void client.invalidateQueries({ queryKey: [list] })
+      for (const list of ['views', 'favorites', 'bin', 'view'])
+        void client.invalidateQueries({ queryKey: [list] })
     },
   })
   /** Writes the chosen views to files, one each, to be brought in elsewhere. */
@@ -54,7 +66,9 @@ export function useLibrary() {
     for (const v of acted.value) {
       const { name, description, document } = await body(api.GET('/api/views/{key}', at(v)))
       const link = window.document.createElement('a')
-      link.href = URL.createObjectURL(new Blob([JSON.stringify({ name, description, document }, null, 2)], { type: 'application/json' }))
+      link.href = URL.createObjectURL(
+        new Blob([JSON.stringify({ name, description, document }, null, 2)], { type: 'application/json' }),
+      )
       link.download = `${name.toLowerCase().replace(/[^a-z0-9]+/g, '-')}.json`
       link.click()
       URL.revokeObjectURL(link.href)
@@ -62,18 +76,65 @@ export function useLibrary() {
   }
   const at = (v: { key: string }) => ({ params: { path: { key: v.key } } })
   return {
-    views, bin, words, order, orderBy, found, chosen, toggle, own, acted, act, download,
-    duplicate: () => act.mutate({ views: acted.value, does: async (v) => {
-      const whole = await body(api.GET('/api/views/{key}', at(v)))
-      await body(api.POST('/api/views', { body: { name: `${whole.name.slice(0, 110)}, copy`, description: whole.description, document: whole.document } }))
-    } }),
-    rename: (name: string) => act.mutate({ views: own.value.slice(0, 1), does: async (v) => {
-      const { document, description, version } = await body(api.GET('/api/views/{key}', at(v)))
-      await body(api.PUT('/api/views/{key}', { ...at(v), body: { name, description, document, base: version } }))
-    } }),
-    label: (label: string) => act.mutate({ views: own.value, does: (v) => body(api.PUT('/api/views/{key}/mark', { ...at(v), body: { label, mark: v.mark, template: v.template } })) }),
+    views,
+    bin,
+    words,
+    order,
+    orderBy,
+    found,
+    chosen,
+    toggle,
+    own,
+    acted,
+    act,
+    download,
+    duplicate: () =>
+      act.mutate({
+        views: acted.value,
+        does: async (v) => {
+          const whole = await body(api.GET('/api/views/{key}', at(v)))
+          await body(
+            api.POST('/api/views', {
+              body: {
+                name: `${whole.name.slice(0, 110)}, copy`,
+                description: whole.description,
+                document: whole.document,
+              },
+            }),
+          )
+        },
+      }),
+    rename: (name: string) =>
+      act.mutate({
+        views: own.value.slice(0, 1),
+        does: async (v) => {
+          const { document, description, version } = await body(api.GET('/api/views/{key}', at(v)))
+          await body(
+            api.PUT('/api/views/{key}', { ...at(v), body: { name, description, document, base: version } }),
+          )
+        },
+      }),
+    label: (label: string) =>
+      act.mutate({
+        views: own.value,
+        does: (v) =>
+          body(
+            api.PUT('/api/views/{key}/mark', {
+              ...at(v),
+              body: { label, mark: v.mark, template: v.template },
+            }),
+          ),
+      }),
     toBin: () => act.mutate({ views: own.value, does: (v) => body(api.DELETE('/api/views/{key}', at(v))) }),
-    back: (key: string) => act.mutate({ views: [{ key } as ViewSummary], does: () => body(api.POST('/api/bin/{key}', at({ key }))) }),
-    forever: (key: string) => act.mutate({ views: [{ key } as ViewSummary], does: () => body(api.DELETE('/api/bin/{key}', at({ key }))) }),
+    back: (key: string) =>
+      act.mutate({
+        views: [{ key } as ViewSummary],
+        does: () => body(api.POST('/api/bin/{key}', at({ key }))),
+      }),
+    forever: (key: string) =>
+      act.mutate({
+        views: [{ key } as ViewSummary],
+        does: () => body(api.DELETE('/api/bin/{key}', at({ key }))),
+      }),
   }
 }

@@ -22,29 +22,85 @@ export function usePeople() {
   // What anybody sees may have changed, one's own not least.
   const again = () => client.invalidateQueries()
   const at = (id: number) => ({ params: { path: { id } } })
-  const add = useMutation({ mutationFn: (p: Schemas['AddPersonInputBody']) => body(api.POST('/api/people', { body: p })), onSuccess: again })
-  const change = useMutation({ mutationFn: ({ id, ...p }: Schemas['ChangePersonInputBody'] & { id: number }) => body(api.PUT('/api/people/{id}', { ...at(id), body: p })), onSuccess: again })
-  const reset = useMutation({ mutationFn: (id: number) => body(api.POST('/api/people/{id}/password', at(id))), onSuccess: again })
-  const dropSecond = useMutation({ mutationFn: (id: number) => body(api.DELETE('/api/people/{id}/second-factor', at(id))), onSuccess: again })
-  const required = useQuery({ queryKey: ['second-required'], queryFn: () => body(api.GET('/api/second-factor/required')) })
-  const require = useMutation({ mutationFn: (on: boolean) => body(api.PUT('/api/second-factor/required', { body: { required: on } })), onSuccess: again })
-  const handAll = useMutation({ mutationFn: ({ id, to }: { id: number; to: number }) => body(api.POST('/api/people/{id}/views', { ...at(id), body: { to } })), onSuccess: again })
-  const addGroup = useMutation({ mutationFn: (g: Schemas['GroupBody']) => body(api.POST('/api/groups', { body: g })), onSuccess: again })
-  const changeGroup = useMutation({ mutationFn: ({ id, ...g }: Schemas['ChangeGroupBody'] & { id: number }) => body(api.PUT('/api/groups/{id}', { ...at(id), body: g })), onSuccess: again })
-  const removeGroup = useMutation({ mutationFn: (id: number) => body(api.DELETE('/api/groups/{id}', at(id))), onSuccess: again })
+  const add = useMutation({
+    mutationFn: (p: Schemas['AddPersonInputBody']) => body(api.POST('/api/people', { body: p })),
+    onSuccess: again,
+  })
+  const change = useMutation({
+    mutationFn: ({ id, ...p }: Schemas['ChangePersonInputBody'] & { id: number }) =>
+      body(api.PUT('/api/people/{id}', { ...at(id), body: p })),
+    onSuccess: again,
+  })
+  const reset = useMutation({
+    mutationFn: (id: number) => body(api.POST('/api/people/{id}/password', at(id))),
+    onSuccess: again,
+  })
+  const dropSecond = useMutation({
+    mutationFn: (id: number) => body(api.DELETE('/api/people/{id}/second-factor', at(id))),
+    onSuccess: again,
+  })
+  const required = useQuery({
+    queryKey: ['second-required'],
+    queryFn: () => body(api.GET('/api/second-factor/required')),
+  })
+  const require = useMutation({
+    mutationFn: (on: boolean) => body(api.PUT('/api/second-factor/required', { body: { required: on } })),
+    onSuccess: again,
+  })
+  const handAll = useMutation({
+    mutationFn: ({ id, to }: { id: number; to: number }) =>
+      body(api.POST('/api/people/{id}/views', { ...at(id), body: { to } })),
+    onSuccess: again,
+  })
+  const addGroup = useMutation({
+    mutationFn: (g: Schemas['GroupBody']) => body(api.POST('/api/groups', { body: g })),
+    onSuccess: again,
+  })
+  const changeGroup = useMutation({
+    mutationFn: ({ id, ...g }: Schemas['ChangeGroupBody'] & { id: number }) =>
+      body(api.PUT('/api/groups/{id}', { ...at(id), body: g })),
+    onSuccess: again,
+  })
+  const removeGroup = useMutation({
+    mutationFn: (id: number) => body(api.DELETE('/api/groups/{id}', at(id))),
+    onSuccess: again,
+  })
   const sensitive = useMutation({
-    mutationFn: ({ set, field, on }: { set: string; field: string; on: boolean }) => body(api.PUT('/api/catalog/{set}/fields/{field}/sensitive', { params: { path: { set, field } }, body: { sensitive: on } })),
+    mutationFn: ({ set, field, on }: { set: string; field: string; on: boolean }) =>
+      body(
+        api.PUT('/api/catalog/{set}/fields/{field}/sensitive', {
+          params: { path: { set, field } },
+          body: { sensitive: on },
+        }),
+      ),
     onSuccess: again,
   })
   const show = useMutation({
-    mutationFn: ({ set, field }: { set: string; field: string }) => body(api.POST('/api/catalog/{set}/shown', { params: { path: { set } }, body: { field } })),
+    mutationFn: ({ set, field }: { set: string; field: string }) =>
+      body(api.POST('/api/catalog/{set}/shown', { params: { path: { set } }, body: { field } })),
     onSuccess: again,
   })
   return {
-    show, dropSecond, required, require,
-    people, groups, add, change, reset, handAll, addGroup, changeGroup, removeGroup, sensitive,
+    show,
+    dropSecond,
+    required,
+    require,
+    people,
+    groups,
+    add,
+    change,
+    reset,
+    handAll,
+    addGroup,
+    changeGroup,
+    removeGroup,
+    sensitive,
     /** Traits that some group's rule asks for. */
-    asked: computed(() => [...new Set((groups.data.value?.groups ?? []).flatMap((g) => g.limits.flatMap((l) => l.asks ?? [])))].sort()),
+    asked: computed(() =>
+      [
+        ...new Set((groups.data.value?.groups ?? []).flatMap((g) => g.limits.flatMap((l) => l.asks ?? []))),
+      ].sort(),
+    ),
   }
 }
 

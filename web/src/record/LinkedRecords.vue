@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, body, type Document, type RecordSet } from '../api/client'
+import { ofSameThing } from '../api/sameThing'
 import { n } from '../words'
 
 /** The records of another set that link to the one at hand, as a small ledger. */
@@ -13,28 +14,63 @@ const columns = computed(() => {
   return props.set.standard.filter((field) => !field.startsWith(link)).slice(0, 6)
 })
 const view = computed<Document>(() => ({
-  gavrik: 1, records: props.set.key, columns: columns.value.map((field) => ({ field })), filter: { all: [{ field: props.by, op: 'is', value: props.value }] },
+  gavrik: 1,
+  records: props.set.key,
+  columns: columns.value.map((field) => ({ field })),
+  filter: { all: [{ field: props.by, op: 'is', value: props.value }] },
 }))
+const thing = computed(() => ({ set: props.set.key, by: props.by, value: props.value }))
 const { data } = useQuery({
-  queryKey: ['linked', view, limit],
+  queryKey: ['linked', thing, view, limit],
   queryFn: () => body(api.POST('/api/run', { body: { view: view.value, depth: 0, limit: limit.value } })),
-  placeholderData: keepPreviousData,
+  placeholderData: ofSameThing(() => thing.value),
 })
 </script>
 
 <template>
   <section v-if="data" class="mb-6" :data-linked="set.key">
-    <h2 class="heading mb-1 text-base">{{ set.label }} <span class="quiet text-xs font-normal">{{ n(data.tally.kept) }} by {{ way }}</span></h2>
+    <h2 class="heading mb-1 text-base">
+      {{ set.label }} <span class="quiet text-xs font-normal">{{ n(data.tally.kept) }} by {{ way }}</span>
+    </h2>
     <table v-if="data.lines.length" class="w-full border-collapse text-[13px]">
-      <thead><tr class="border-b border-edge text-left"><th v-for="(c, i) in data.columns" :key="i" class="quiet max-w-40 truncate py-1 pr-3 font-normal" :class="c.numeric && 'text-right'">{{ c.heading }}</th></tr></thead>
+      <thead>
+        <tr class="border-b border-edge text-left">
+          <th
+            v-for="(c, i) in data.columns"
+            :key="i"
+            class="quiet max-w-40 truncate py-1 pr-3 font-normal"
+            :class="c.numeric && 'text-right'"
+          >
+            {{ c.heading }}
+          </th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="(l, r) in data.lines" :key="r" class="border-b border-rule">
-          <td v-for="(cell, i) in l.cells" :key="i" class="max-w-40 truncate py-0.5 pr-3" :class="data.columns[i]?.numeric && 'text-right'" :title="cell.startsWith('data:') ? '' : cell">
-            <RouterLink v-if="i === 0 && l.record" class="link" :to="`/r/${set.key}/${encodeURIComponent(l.record)}`">{{ cell || l.record }}</RouterLink><template v-else-if="!cell.startsWith('data:')">{{ cell }}</template>
+          <td
+            v-for="(cell, i) in l.cells"
+            :key="i"
+            class="max-w-40 truncate py-0.5 pr-3"
+            :class="data.columns[i]?.numeric && 'text-right'"
+            :title="cell.startsWith('data:') ? '' : cell"
+          >
+            <RouterLink
+              v-if="i === 0 && l.record"
+              class="link"
+              :to="`/r/${set.key}/${encodeURIComponent(l.record)}`"
+              >{{ cell || l.record }}</RouterLink><template v-else-if="!cell.startsWith('data:')">{{
+              cell
+            }}</template>
           </td>
         </tr>
       </tbody>
     </table>
-    <button v-if="data.tally.kept > data.lines.length" class="link mt-1 text-[13px]" @click="limit = Math.min(1000, limit * 10)">show more</button>
+    <button
+      v-if="data.tally.kept > data.lines.length"
+      class="link mt-1 text-[13px]"
+      @click="limit = Math.min(1000, limit * 10)"
+    >
+      show more
+    </button>
   </section>
 </template>

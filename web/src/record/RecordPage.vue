@@ -11,8 +11,14 @@ import { useRecord } from './useRecord'
 /** One record whole, with the records it links to and those that link to it. */
 const props = defineProps<{ set: string; recordKey: string }>()
 const router = useRouter()
-const { catalog, sets, here, own, links, run, line, cell, title } = useRecord(toRef(props, 'set'), toRef(props, 'recordKey'))
-useTitle(computed(() => `${title.value} · Gavrik`), { restoreOnUnmount: () => 'Gavrik' })
+const { catalog, sets, here, own, links, run, line, cell, title } = useRecord(
+  toRef(props, 'set'),
+  toRef(props, 'recordKey'),
+)
+useTitle(
+  computed(() => `${title.value} · Gavrik`),
+  { restoreOnUnmount: () => 'Gavrik' },
+)
 
 const { trail, at, before, after, move, kept } = useTrail(toRef(props, 'set'), toRef(props, 'recordKey'))
 function to(key: string | undefined) {
@@ -21,7 +27,13 @@ function to(key: string | undefined) {
   void router.replace(`/r/${props.set}/${encodeURIComponent(key)}`)
 }
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
-  if (event.ctrlKey || event.metaKey || event.altKey || (event.target as HTMLElement).closest('input, [role=dialog]')) return
+  if (
+    event.ctrlKey ||
+    event.metaKey ||
+    event.altKey ||
+    (event.target as HTMLElement).closest('input, [role=dialog]')
+  )
+    return
   if (event.key === 'ArrowLeft') to(before.value)
   else if (event.key === 'ArrowRight') to(after.value)
   else if (event.key === 'Escape' && trail.value) void router.push(trail.value.from)
@@ -34,33 +46,59 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
       <RouterLink v-if="trail && at >= 0" class="link" :to="trail.from">Back to the view</RouterLink>
       <span class="quiet">{{ here?.one }}</span>
       <template v-if="at >= 0">
-        <button class="link ml-auto" :disabled="!before" title="←" data-before @click="to(before)">previous</button>
+        <button class="link ml-auto" :disabled="!before" title="←" data-before @click="to(before)">
+          previous
+        </button>
         <span class="quiet" data-of>of {{ n(kept) }} in the view</span>
         <button class="link" :disabled="!after" title="→" data-after @click="to(after)">next</button>
       </template>
     </p>
     <h1 class="heading mb-4 text-2xl" data-record>{{ title }}</h1>
     <p v-if="run.error.value" role="alert">{{ wordsOf(run.error.value) }}</p>
-    <p v-else-if="run.data.value && !line" role="alert">There is no {{ here?.one }} “{{ recordKey }}”. It may have been removed since.</p>
-    <p v-else-if="catalog.data.value && !here?.address" role="alert">{{ here?.label ?? set }} have no field that tells one from all others, so none can be opened by itself.</p>
+    <p v-else-if="run.data.value && !line" role="alert">
+      There is no {{ here?.one }} “{{ recordKey }}”. It may have been removed since.
+    </p>
+    <p v-else-if="catalog.data.value && !here?.address" role="alert">
+      {{ here?.label ?? set }} have no field that tells one from all others, so none can be opened by itself.
+    </p>
     <div v-else-if="line && here" class="grid grid-cols-[minmax(0,5fr)_minmax(0,7fr)] gap-10">
       <dl class="grid grid-cols-[10rem_1fr] content-start">
         <template v-for="f in own" :key="f.path">
           <dt class="quiet border-b border-rule py-1 pr-3" :title="f.meaning">{{ f.label }}</dt>
           <dd class="border-b border-rule py-1" :class="f.kind && 'text-honey'" :data-field="f.path">
-            <img v-if="f.type === 'picture' && cell(f.path).startsWith('data:image/')" :src="cell(f.path)" :alt="f.label" class="max-h-28" /><template v-else>{{ cell(f.path) }}</template>
+            <img
+              v-if="f.type === 'picture' && cell(f.path).startsWith('data:image/')"
+              :src="cell(f.path)"
+              :alt="f.label"
+              class="max-h-28"
+            /><template v-else>{{ cell(f.path) }}</template>
           </dd>
         </template>
         <template v-for="l in links" :key="l.key">
           <dt class="quiet border-b border-rule py-1 pr-3">{{ l.label }}</dt>
-          <dd class="border-b border-rule py-1"><RouterLink v-if="cell(l.address)" class="link" :to="`/r/${l.to}/${encodeURIComponent(cell(l.address))}`">{{ cell(l.name) || cell(l.address) }}</RouterLink></dd>
+          <dd class="border-b border-rule py-1">
+            <RouterLink
+              v-if="cell(l.address)"
+              class="link"
+              :to="`/r/${l.to}/${encodeURIComponent(cell(l.address))}`"
+              >{{ cell(l.name) || cell(l.address) }}</RouterLink
+            >
+          </dd>
         </template>
       </dl>
       <div>
         <template v-for="l in here.linkedBy" :key="`${l.records} ${l.by}`">
-          <LinkedRecords v-if="!l.by.includes('.') && sets.get(l.records)" :set="sets.get(l.records)!" :by="`${l.by}.${here.address}`" :value="recordKey" :way="l.way" />
+          <LinkedRecords
+            v-if="!l.by.includes('.') && sets.get(l.records)"
+            :set="sets.get(l.records)!"
+            :by="`${l.by}.${here.address}`"
+            :value="recordKey"
+            :way="l.way"
+          />
         </template>
-        <p v-if="!here.linkedBy.length" class="quiet">No other records link to {{ here.one === 'person' ? 'people' : here.label.toLowerCase() }}.</p>
+        <p v-if="!here.linkedBy.length" class="quiet">
+          No other records link to {{ here.one === 'person' ? 'people' : here.label.toLowerCase() }}.
+        </p>
       </div>
     </div>
     <p v-else class="quiet">Looking it up …</p>

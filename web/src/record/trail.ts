@@ -3,7 +3,14 @@ import { computed, shallowRef, type Ref } from 'vue'
 import { api, body, type Document } from '../api/client'
 
 /** The view that a record was opened from, as it was open, and the record's line in it. */
-interface Trail { set: string; from: string; document: Document; depth: number; toggled: string[]; row: number }
+interface Trail {
+  set: string
+  from: string
+  document: Document
+  depth: number
+  toggled: string[]
+  row: number
+}
 const place = 'gavrik trail'
 /** Lines looked through on either side: groups may stand between two records. */
 const reach = 100
@@ -27,13 +34,33 @@ export function useTrail(set: Ref<string>, key: Ref<string>) {
   const first = computed(() => Math.max(0, (trail.value?.row ?? 0) - reach))
   const { data } = useQuery({
     queryKey: ['trail', trail, first],
-    queryFn: () => body(api.POST('/api/run', { body: { view: trail.value!.document, depth: trail.value!.depth, toggled: trail.value!.toggled, offset: first.value, limit: 2 * reach + 1 } })),
+    queryFn: () =>
+      body(
+        api.POST('/api/run', {
+          body: {
+            view: trail.value!.document,
+            depth: trail.value!.depth,
+            toggled: trail.value!.toggled,
+            offset: first.value,
+            limit: 2 * reach + 1,
+          },
+        }),
+      ),
     enabled: computed(() => trail.value !== null),
     staleTime: 60_000,
   })
   const at = computed(() => data.value?.lines.findIndex((l) => l.record === key.value) ?? -1)
-  const before = computed(() => (at.value < 0 ? undefined : data.value?.lines.slice(0, at.value).reverse().find((l) => l.record)?.record))
-  const after = computed(() => (at.value < 0 ? undefined : data.value?.lines.slice(at.value + 1).find((l) => l.record)?.record))
+  const before = computed(() =>
+    at.value < 0
+      ? undefined
+      : data.value?.lines
+          .slice(0, at.value)
+          .reverse()
+          .find((l) => l.record)?.record,
+  )
+  const after = computed(() =>
+    at.value < 0 ? undefined : data.value?.lines.slice(at.value + 1).find((l) => l.record)?.record,
+  )
   /** Notes that another record of the trail is looked at now. */
   function move(to: string) {
     const row = data.value?.lines.findIndex((l) => l.record === to) ?? -1

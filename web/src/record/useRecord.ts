@@ -11,10 +11,21 @@ export function useRecord(set: Ref<string>, key: Ref<string>) {
   const { fields } = useFields(set)
   const own = computed(() => fields.value.filter((f) => f.way.length === 0 && f.kind !== 'per_total'))
   /** Records that this one links to, by their name and by what they are opened by. */
-  const links = computed(() => (here.value?.links ?? []).map((l) => ({ ...l, name: `${l.key}.${sets.value.get(l.to)?.name}`, address: `${l.key}.${sets.value.get(l.to)?.address}` })))
-  const paths = computed(() => [...new Set([...own.value.map((f) => f.path), ...links.value.flatMap((l) => [l.name, l.address])])])
+  const links = computed(() =>
+    (here.value?.links ?? []).map((l) => ({
+      ...l,
+      name: `${l.key}.${sets.value.get(l.to)?.name}`,
+      address: `${l.key}.${sets.value.get(l.to)?.address}`,
+    })),
+  )
+  const paths = computed(() => [
+    ...new Set([...own.value.map((f) => f.path), ...links.value.flatMap((l) => [l.name, l.address])]),
+  ])
   const view = computed<Document>(() => ({
-    gavrik: 1, records: set.value, columns: paths.value.map((field) => ({ field })), filter: { all: [{ field: here.value?.address, op: 'is', value: key.value }] },
+    gavrik: 1,
+    records: set.value,
+    columns: paths.value.map((field) => ({ field })),
+    filter: { all: [{ field: here.value?.address, op: 'is', value: key.value }] },
   }))
   const run = useQuery({
     queryKey: ['record', view],

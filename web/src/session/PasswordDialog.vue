@@ -18,7 +18,8 @@ const old = ref('')
 const fresh = ref('')
 const done = ref(false)
 const change = useMutation({
-  mutationFn: () => body(api.PUT('/api/password', { body: { old: old.value, new: fresh.value, tokens: tokens.value } })),
+  mutationFn: () =>
+    body(api.PUT('/api/password', { body: { old: old.value, new: fresh.value, tokens: tokens.value } })),
   onSuccess: () => {
     if (props.first) void client.invalidateQueries()
     else done.value = true
@@ -28,15 +29,49 @@ const change = useMutation({
 
 <template>
   <DialogFrame top="pt-24" class="w-[420px] border-t-mulberry" @close="first || emit('close')">
-    <DialogTitle class="heading mb-3 text-xl">{{ first ? 'Choose a password of your own' : 'Change your password' }}</DialogTitle>
-    <p v-if="first" class="quiet mb-3">Somebody else has set the one you have. From now on nobody but you should know it.</p>
+    <DialogTitle class="heading mb-3 text-xl">{{
+      first ? 'Choose a password of your own' : 'Change your password'
+    }}</DialogTitle>
+    <p v-if="first" class="quiet mb-3">
+      Somebody else has set the one you have. From now on nobody but you should know it.
+    </p>
     <p v-if="done" role="status">It is changed. You go on here; every other machine is signed out.</p>
     <form v-else @submit.prevent="change.mutate()">
-      <label class="mb-3 block"><span class="mb-1 block font-medium">The one you have</span><input v-model="old" class="field" type="password" name="old" autocomplete="current-password" required /></label>
-      <label class="mb-4 block"><span class="mb-1 block font-medium">The one to have</span><input v-model="fresh" class="field" type="password" name="new" autocomplete="new-password" minlength="10" required /><span class="quiet text-xs">At least 10 characters, and none of those that everybody tries first</span></label>
-      <label v-if="!first" class="mb-4 flex items-baseline gap-2"><input v-model="tokens" type="checkbox" class="accent-mulberry" name="end-tokens" /> End my tokens for programs, too</label>
-      <p v-if="change.error.value" class="mb-3 text-mulberry" role="alert">{{ wordsOf(change.error.value) }}</p>
-      <p class="flex justify-end gap-3"><button v-if="!first" type="button" class="button" @click="emit('close')">Cancel</button><button type="submit" class="button button-act" :disabled="change.isPending.value">Change it</button></p>
+      <label class="mb-3 block"
+        ><span class="mb-1 block font-medium">The one you have</span
+        ><input
+          v-model="old"
+          class="field"
+          type="password"
+          name="old"
+          autocomplete="current-password"
+          required
+      /></label>
+      <label class="mb-4 block"
+        ><span class="mb-1 block font-medium">The one to have</span
+        ><input
+          v-model="fresh"
+          class="field"
+          type="password"
+          name="new"
+          autocomplete="new-password"
+          minlength="10"
+          required
+        /><span class="quiet text-xs"
+          >At least 10 characters, and none of those that everybody tries first</span
+        ></label
+      >
+      <label v-if="!first" class="mb-4 flex items-baseline gap-2"
+        ><input v-model="tokens" type="checkbox" class="accent-mulberry" name="end-tokens" /> End my tokens
+        for programs, too</label
+      >
+      <p v-if="change.error.value" class="mb-3 text-mulberry" role="alert">
+        {{ wordsOf(change.error.value) }}
+      </p>
+      <p class="flex justify-end gap-3">
+        <button v-if="!first" type="button" class="button" @click="emit('close')">Cancel</button
+        ><button type="submit" class="button button-act" :disabled="change.isPending.value">Change it</button>
+      </p>
     </form>
     <p v-if="done" class="mt-4 text-right"><button class="button" @click="emit('close')">Close</button></p>
   </DialogFrame>

@@ -11,11 +11,22 @@ import { useSession } from './useMe'
 defineProps<{ again?: boolean }>()
 const { signIn } = useSession()
 const route = useRoute()
-const ways = useQuery({ queryKey: ['ways'], staleTime: Infinity, queryFn: () => body(api.GET('/api/session/ways')) })
-const elsewhere = computed(() => (ways.data.value?.provider ? `${ways.data.value.address}?to=${encodeURIComponent(location.pathname + (route.query.refused ? '' : location.search))}` : ''))
+const ways = useQuery({
+  queryKey: ['ways'],
+  staleTime: Infinity,
+  queryFn: () => body(api.GET('/api/session/ways')),
+})
+const elsewhere = computed(() =>
+  ways.data.value?.provider
+    ? `${ways.data.value.address}?to=${encodeURIComponent(location.pathname + (route.query.refused ? '' : location.search))}`
+    : '',
+)
 const refusals: Record<string, string> = {
-  silent: 'does not answer. Try again in a moment, or sign in with a password.', declined: 'did not sign you in. Try again.', unproven: 'has not confirmed your e-mail address. Confirm it there, and try again.',
-  unknown: 'knows you, but nobody with your e-mail address may use Gavrik. Ask an administrator to add you.', failed: 'was asked, and something went wrong on the way back. Try again.',
+  silent: 'does not answer. Try again in a moment, or sign in with a password.',
+  declined: 'did not sign you in. Try again.',
+  unproven: 'has not confirmed your e-mail address. Confirm it there, and try again.',
+  unknown: 'knows you, but nobody with your e-mail address may use Gavrik. Ask an administrator to add you.',
+  failed: 'was asked, and something went wrong on the way back. Try again.',
 }
 const refused = computed(() => refusals[String(route.query.refused ?? '')])
 const email = ref('')
@@ -25,9 +36,14 @@ const code = ref('')
 /** The password is right, and whose it is has a second factor. */
 const asksCode = ref(false)
 function submit() {
-  signIn.mutate({ email: email.value, password: password.value, ...(code.value ? { code: code.value } : {}) }, {
-    onError: (problem) => { if (problem instanceof Problem && problem.faults.some((f) => f.path === 'code')) asksCode.value = true },
-  })
+  signIn.mutate(
+    { email: email.value, password: password.value, ...(code.value ? { code: code.value } : {}) },
+    {
+      onError: (problem) => {
+        if (problem instanceof Problem && problem.faults.some((f) => f.path === 'code')) asksCode.value = true
+      },
+    },
+  )
 }
 </script>
 
@@ -39,30 +55,64 @@ function submit() {
         Every view says, in one sentence, what its numbers are.
       </p>
       <p class="max-w-sm opacity-80">
-        Filter, group and total the records of your application; save what you found as a view that others open with one click.
+        Filter, group and total the records of your application; save what you found as a view that others
+        open with one click.
       </p>
     </section>
     <section class="flex items-center justify-center p-8">
       <form class="w-full max-w-xs" @submit.prevent="submit">
         <h1 class="heading mb-6 text-2xl">{{ again ? 'Sign in again' : 'Sign in' }}</h1>
-        <p v-if="again" class="quiet -mt-4 mb-5">Your session has ended. What you have typed is kept; you go on where you were.</p>
+        <p v-if="again" class="quiet -mt-4 mb-5">
+          Your session has ended. What you have typed is kept; you go on where you were.
+        </p>
         <label class="mb-4 block">
           <span class="mb-1 block font-medium">E-mail address</span>
-          <input v-model="email" class="field" type="email" name="email" autocomplete="username" required autofocus />
+          <input
+            v-model="email"
+            class="field"
+            type="email"
+            name="email"
+            autocomplete="username"
+            required
+            autofocus
+          />
         </label>
         <label class="mb-5 block">
           <span class="mb-1 block font-medium">Password</span>
-          <input v-model="password" class="field" type="password" name="password" autocomplete="current-password" required />
+          <input
+            v-model="password"
+            class="field"
+            type="password"
+            name="password"
+            autocomplete="current-password"
+            required
+          />
         </label>
         <label v-if="asksCode" class="mb-5 block">
           <span class="mb-1 block font-medium">Code of your app</span>
-          <input v-model="code" class="field font-mono tracking-widest" name="code" autocomplete="one-time-code" required autofocus @vue:mounted="({ el }: { el: HTMLInputElement }) => el.focus()" />
+          <input
+            v-model="code"
+            class="field font-mono tracking-widest"
+            name="code"
+            autocomplete="one-time-code"
+            required
+            autofocus
+            @vue:mounted="({ el }: { el: HTMLInputElement }) => el.focus()"
+          />
           <span class="quiet text-xs">Or one of your spare codes</span>
         </label>
-        <button class="button button-act w-full" type="submit" :disabled="signIn.isPending.value">Sign in</button>
-        <p v-if="signIn.error.value" class="mt-4 text-mulberry" role="alert">{{ wordsOf(signIn.error.value) }}</p>
-        <a v-if="elsewhere" :href="elsewhere" class="button mt-3 w-full" data-elsewhere>Sign in with {{ ways.data.value?.provider }}</a>
-        <p v-if="refused && ways.data.value?.provider" class="mt-4 text-mulberry" role="alert">{{ ways.data.value.provider }} {{ refused }}</p>
+        <button class="button button-act w-full" type="submit" :disabled="signIn.isPending.value">
+          Sign in
+        </button>
+        <p v-if="signIn.error.value" class="mt-4 text-mulberry" role="alert">
+          {{ wordsOf(signIn.error.value) }}
+        </p>
+        <a v-if="elsewhere" :href="elsewhere" class="button mt-3 w-full" data-elsewhere
+          >Sign in with {{ ways.data.value?.provider }}</a
+        >
+        <p v-if="refused && ways.data.value?.provider" class="mt-4 text-mulberry" role="alert">
+          {{ ways.data.value.provider }} {{ refused }}
+        </p>
       </form>
     </section>
   </main>

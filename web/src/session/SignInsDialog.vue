@@ -21,13 +21,31 @@ const end = useMutation({
   <DialogFrame top="py-20" class="w-[640px] border-t-mulberry" @close="emit('close')">
     <DialogTitle class="heading mb-1 text-xl">Where you are signed in</DialogTitle>
     <p class="quiet mb-4">If you do not know one of these, end it and change your password.</p>
-    <p v-if="list.error.value || end.error.value" class="mb-3 text-mulberry" role="alert">{{ wordsOf(list.error.value ?? end.error.value) }}</p>
+    <p v-if="list.error.value || end.error.value" class="mb-3 text-mulberry" role="alert">
+      {{ wordsOf(list.error.value ?? end.error.value) }}
+    </p>
     <ul class="mb-4" data-sign-ins>
-      <li v-for="s in list.data.value?.signIns ?? []" :key="s.id" class="flex items-baseline gap-4 border-b border-rule py-2">
-        <span class="min-w-0 flex-1"><b class="block truncate font-medium" :title="s.agent">{{ machineOf(s.agent) }}</b><span class="quiet block text-xs">{{ s.way }}, from {{ s.address }}, since {{ moment(s.begunAt) }}</span></span>
+      <li
+        v-for="s in list.data.value?.signIns ?? []"
+        :key="s.id"
+        class="flex items-baseline gap-4 border-b border-rule py-2"
+      >
+        <span class="min-w-0 flex-1"
+          ><b class="block truncate font-medium" :title="s.agent">{{ machineOf(s.agent) }}</b
+          ><span class="quiet block text-xs"
+            >{{ s.way }}, from {{ s.address }}, since {{ moment(s.begunAt) }}</span
+          ></span
+        >
         <span class="quiet text-xs">used {{ moment(s.seenAt) }}</span>
         <span v-if="s.this" class="w-16 text-right text-pine">here</span>
-        <button v-else class="link w-16 text-right" :aria-label="`End ${machineOf(s.agent)}`" @click="end.mutate(s.id)">end it</button>
+        <button
+          v-else
+          class="link w-16 text-right"
+          :aria-label="`End ${machineOf(s.agent)}`"
+          @click="end.mutate(s.id)"
+        >
+          end it
+        </button>
       </li>
     </ul>
     <p class="text-right"><button class="button" @click="emit('close')">Close</button></p>

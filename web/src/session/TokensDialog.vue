@@ -14,33 +14,78 @@ const tokens = useQuery({ queryKey: ['tokens'], queryFn: () => body(api.GET('/ap
 const name = ref('')
 const days = ref(90)
 const again = () => client.invalidateQueries({ queryKey: ['tokens'] })
-const add = useMutation({ mutationFn: () => body(api.POST('/api/tokens', { body: { name: name.value.trim(), days: days.value } })), onSuccess: () => { name.value = ''; return again() } })
-const revoke = useMutation({ mutationFn: (id: number) => body(api.DELETE('/api/tokens/{id}', { params: { path: { id } } })), onSuccess: again })
+const add = useMutation({
+  mutationFn: () => body(api.POST('/api/tokens', { body: { name: name.value.trim(), days: days.value } })),
+  onSuccess: () => {
+    name.value = ''
+    return again()
+  },
+})
+const revoke = useMutation({
+  mutationFn: (id: number) => body(api.DELETE('/api/tokens/{id}', { params: { path: { id } } })),
+  onSuccess: again,
+})
 const address = location.origin
 </script>
 
 <template>
   <DialogFrame top="py-20" class="w-[640px] border-t-mulberry" @close="emit('close')">
     <DialogTitle class="heading mb-1 text-xl">Tokens for programs</DialogTitle>
-    <p class="quiet mb-4">A program that holds one runs views as you do, and can do nothing else. Give each program its own.</p>
+    <p class="quiet mb-4">
+      A program that holds one runs views as you do, and can do nothing else. Give each program its own.
+    </p>
     <ul v-if="tokens.data.value?.tokens.length" class="mb-4" data-tokens>
-      <li v-for="t in tokens.data.value.tokens" :key="t.id" class="flex items-baseline gap-4 border-b border-rule py-1.5">
+      <li
+        v-for="t in tokens.data.value.tokens"
+        :key="t.id"
+        class="flex items-baseline gap-4 border-b border-rule py-1.5"
+      >
         <b class="min-w-0 flex-1 truncate font-medium">{{ t.name }}</b>
-        <span class="quiet text-xs">{{ t.usedAt ? `used ${moment(t.usedAt)}` : 'not used yet' }}</span><span class="quiet text-xs">until {{ moment(t.endsAt) }}</span>
-        <button class="link text-[13px]" :aria-label="`Revoke ${t.name}`" @click="revoke.mutate(t.id)">revoke</button>
+        <span class="quiet text-xs">{{ t.usedAt ? `used ${moment(t.usedAt)}` : 'not used yet' }}</span><span
+          class="quiet text-xs"
+          >until {{ moment(t.endsAt) }}</span
+        >
+        <button class="link text-[13px]" :aria-label="`Revoke ${t.name}`" @click="revoke.mutate(t.id)">
+          revoke
+        </button>
       </li>
     </ul>
     <div v-if="add.data.value" class="mb-4 bg-pine-wash p-3" role="status">
       <p class="mb-1">Copy it now; it is not shown again.</p>
-      <code class="block font-mono text-[13px] break-all select-all" data-token>{{ add.data.value.token }}</code>
-      <p class="quiet mt-2 text-xs break-all">curl -H "Authorization: Bearer …" "{{ address }}/api/views/KEY/result?format=csv&amp;answer.route=…" — KEY is the end of a view’s address.</p>
+      <code class="block font-mono text-[13px] break-all select-all" data-token>{{
+        add.data.value.token
+      }}</code>
+      <p class="quiet mt-2 text-xs break-all">
+        curl -H "Authorization: Bearer …" "{{ address }}/api/views/KEY/result?format=csv&amp;answer.route=…" —
+        KEY is the end of a view’s address.
+      </p>
     </div>
     <form class="mb-4 flex items-end gap-3" @submit.prevent="add.mutate()">
-      <label class="flex-1"><span class="mb-1 block font-medium">What is the new one for?</span><input v-model="name" class="field" name="token-name" maxlength="80" required placeholder="the nightly report" /></label>
-      <label><span class="mb-1 block font-medium">It lasts</span><select v-model.number="days" class="field" name="token-days"><option :value="30">30 days</option><option :value="90">90 days</option><option :value="365">a year</option></select></label>
-      <button class="button button-act" type="submit" :disabled="add.isPending.value || !name.trim()">Make it</button>
+      <label class="flex-1"
+        ><span class="mb-1 block font-medium">What is the new one for?</span
+        ><input
+          v-model="name"
+          class="field"
+          name="token-name"
+          maxlength="80"
+          required
+          placeholder="the nightly report"
+      /></label>
+      <label
+        ><span class="mb-1 block font-medium">It lasts</span
+        ><select v-model.number="days" class="field" name="token-days">
+          <option :value="30">30 days</option>
+          <option :value="90">90 days</option>
+          <option :value="365">a year</option>
+        </select></label
+      >
+      <button class="button button-act" type="submit" :disabled="add.isPending.value || !name.trim()">
+        Make it
+      </button>
     </form>
-    <p v-if="add.error.value || revoke.error.value" class="mb-3 text-mulberry" role="alert">{{ wordsOf(add.error.value ?? revoke.error.value) }}</p>
+    <p v-if="add.error.value || revoke.error.value" class="mb-3 text-mulberry" role="alert">
+      {{ wordsOf(add.error.value ?? revoke.error.value) }}
+    </p>
     <p class="text-right"><button class="button" @click="emit('close')">Close</button></p>
   </DialogFrame>
 </template>

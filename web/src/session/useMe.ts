@@ -23,10 +23,13 @@ export function useMe() {
 export function useSession() {
   const client = useQueryClient()
   const signIn = useMutation({
-    mutationFn: (who: { email: string; password: string; code?: string }) => body(api.POST('/api/session', { body: who })),
+    mutationFn: (who: { email: string; password: string; code?: string }) =>
+      body(api.POST('/api/session', { body: who })),
     onSuccess: (me) => {
       client.setQueryData(['me'], me)
-      void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== 'me' && q.state.status === 'error' })
+      void client.invalidateQueries({
+        predicate: (q) => q.queryKey[0] !== 'me' && q.state.status === 'error',
+      })
     },
   })
   const signOut = useMutation({
@@ -37,9 +40,5 @@ export function useSession() {
     mutationFn: () => body(api.DELETE('/api/sessions')),
     onSuccess: () => location.assign('/'),
   })
-  /** A session ended in the middle of work: ask to sign in, keep everything. */
-  function expired() {
-    client.setQueryData(['me'], null)
-  }
-  return { signIn, signOut, signOutEverywhere, expired }
+  return { signIn, signOut, signOutEverywhere }
 }

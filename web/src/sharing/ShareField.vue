@@ -7,14 +7,17 @@ import { choices, keyOf, withWhom, type Share } from './shares'
 /** Who sees a view beside its owner, and who may save over it. */
 const shares = defineModel<readonly Share[]>({ required: true })
 const names = useQuery({ queryKey: ['names'], queryFn: () => body(api.GET('/api/names')) })
-const open = computed(() => choices(names.data.value?.groups ?? []).filter((c) => !shares.value.some((s) => keyOf(s) === keyOf(c))))
+const open = computed(() =>
+  choices(names.data.value?.groups ?? []).filter((c) => !shares.value.some((s) => keyOf(s) === keyOf(c))),
+)
 function add(event: Event) {
   const select = event.target as HTMLSelectElement
   const one = open.value.find((c) => keyOf(c) === select.value)
   if (one) shares.value = [...shares.value, one]
   select.value = ''
 }
-const allow = (share: Share, edit: boolean) => (shares.value = shares.value.map((s) => (s === share ? { ...s, edit } : s)))
+const allow = (share: Share, edit: boolean) =>
+  (shares.value = shares.value.map((s) => (s === share ? { ...s, edit } : s)))
 </script>
 
 <template>
@@ -25,13 +28,34 @@ const allow = (share: Share, edit: boolean) => (shares.value = shares.value.map(
       <li v-for="s in shares" :key="keyOf(s)" class="flex items-center gap-3 border-b border-rule py-1">
         <span class="min-w-0 flex-1 truncate">{{ withWhom(s) }}</span>
         <span v-if="s.role === 'reader'" class="quiet text-[13px]">may see it</span>
-        <select v-else class="field !w-52 py-0.5 text-[13px]" :aria-label="`What ${withWhom(s)} may do`" :value="s.edit ? 'edit' : 'see'" @change="allow(s, ($event.target as HTMLSelectElement).value === 'edit')">
-          <option value="see">may see it</option><option value="edit">may see and change it</option>
+        <select
+          v-else
+          class="field !w-52 py-0.5 text-[13px]"
+          :aria-label="`What ${withWhom(s)} may do`"
+          :value="s.edit ? 'edit' : 'see'"
+          @change="allow(s, ($event.target as HTMLSelectElement).value === 'edit')"
+        >
+          <option value="see">may see it</option>
+          <option value="edit">may see and change it</option>
         </select>
-        <button type="button" class="quiet px-1" :aria-label="`Stop sharing with ${withWhom(s)}`" title="Stop sharing with them" @click="shares = shares.filter((x) => x !== s)">×</button>
+        <button
+          type="button"
+          class="quiet px-1"
+          :aria-label="`Stop sharing with ${withWhom(s)}`"
+          title="Stop sharing with them"
+          @click="shares = shares.filter((x) => x !== s)"
+        >
+          ×
+        </button>
       </li>
     </ul>
-    <select v-if="open.length" class="field mt-2 !w-52 py-1 text-[13px]" aria-label="Share with" data-share-with @change="add">
+    <select
+      v-if="open.length"
+      class="field mt-2 !w-52 py-1 text-[13px]"
+      aria-label="Share with"
+      data-share-with
+      @change="add"
+    >
       <option value="">share with …</option>
       <option v-for="c in open" :key="keyOf(c)" :value="keyOf(c)">{{ withWhom(c) }}</option>
     </select>

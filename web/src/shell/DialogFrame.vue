@@ -14,7 +14,9 @@ const emit = defineEmits<{ close: [] }>()
   <Dialog :open="true" class="relative z-50" @close="emit('close')">
     <div class="fixed inset-0 bg-veil" aria-hidden="true"></div>
     <div class="fixed inset-0 flex items-start justify-center overflow-auto" :class="top">
-      <DialogPanel class="border border-t-3 border-rule bg-sheet p-6 shadow-xl" v-bind="$attrs"><slot></slot></DialogPanel>
+      <DialogPanel class="border border-t-3 border-rule bg-sheet p-6 shadow-xl" v-bind="$attrs"
+        ><slot></slot
+      ></DialogPanel>
     </div>
   </Dialog>
 </template>

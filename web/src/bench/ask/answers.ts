@@ -6,14 +6,18 @@ export type Answer = Pick<Condition, 'value' | 'to' | 'values' | 'period'>
 export type Answers = Readonly<Record<string, Answer>>
 
 /** A condition that is left open, and its place in the document. */
-export interface Question { path: string; condition: Condition }
+export interface Question {
+  path: string
+  condition: Condition
+}
 
 /** The questions of a document, in its order. */
 export function questionsOf(doc: Document): Question[] {
   const out: Question[] = []
   const visit = (c: Condition, path: string) => {
     if (c.ask) out.push({ path, condition: c })
-    for (const kind of ['all', 'any', 'none'] as const) c[kind]?.forEach((part, i) => visit(part, `${path}.${kind}[${i}]`))
+    for (const kind of ['all', 'any', 'none'] as const)
+      c[kind]?.forEach((part, i) => visit(part, `${path}.${kind}[${i}]`))
   }
   if (doc.filter) visit(doc.filter, 'filter')
   return out
@@ -23,7 +27,8 @@ export function questionsOf(doc: Document): Question[] {
 export function answered(doc: Document, answers: Answers): Document {
   const put = (c: Condition): Condition => {
     const given = c.ask && answers[c.ask.name]
-    if (given) return { ...c, value: undefined, to: undefined, values: undefined, period: undefined, ...given }
+    if (given)
+      return { ...c, value: undefined, to: undefined, values: undefined, period: undefined, ...given }
     if (!c.all && !c.any && !c.none) return c
     return { ...c, all: c.all?.map(put), any: c.any?.map(put), none: c.none?.map(put) }
   }
@@ -33,10 +38,16 @@ export function answered(doc: Document, answers: Answers): Document {
 /** Whether a condition has the operands that its operator needs; as the server sees it. */
 export function isAnswered(c: Condition): boolean {
   switch (operandOf[c.op ?? 'is']) {
-    case 'none': return true
-    case 'period': return !!c.period
-    case 'list': case 'weekdays': case 'hours': return !!c.values?.length
-    case 'two': return !!c.value && !!c.to
+    case 'none':
+      return true
+    case 'period':
+      return !!c.period
+    case 'list':
+    case 'weekdays':
+    case 'hours':
+      return !!c.values?.length
+    case 'two':
+      return !!c.value && !!c.to
   }
   return !!c.value || !!c.other
 }
@@ -45,14 +56,31 @@ export function isAnswered(c: Condition): boolean {
 export function periodWords({ which, unit, n }: NonNullable<Condition['period']>): string {
   const word = unit.replace('_', ' ')
   const counted = n && n > 1 ? `${n} ${word}s` : word
-  const said = { past: `the last ${counted}`, coming: `the next ${counted}`, this: `this ${word}`, last: `the ${word} before this`, next: `the ${word} after this`, to_date: `this ${word} up to today`, older: `longer ago than ${counted}`, beyond: `further ahead than ${counted}` }
+  const said = {
+    past: `the last ${counted}`,
+    coming: `the next ${counted}`,
+    this: `this ${word}`,
+    last: `the ${word} before this`,
+    next: `the ${word} after this`,
+    to_date: `this ${word} up to today`,
+    older: `longer ago than ${counted}`,
+    beyond: `further ahead than ${counted}`,
+  }
   return said[which]
 }
 
 /** A name for a question, made of its field, that no other question of the view has. */
 function questionName(doc: Document, field: string): string {
   const used = new Set(questionsOf(doc).map((q) => q.condition.ask?.name))
-  const stem = (field.split('.').slice(-2).join('_').toLowerCase().replace(/[^a-z0-9]+/g, '_').replace(/^[^a-z]+|_+$/g, '') || 'answer').slice(0, 36)
+  const stem = (
+    field
+      .split('.')
+      .slice(-2)
+      .join('_')
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '_')
+      .replace(/^[^a-z]+|_+$/g, '') || 'answer'
+  ).slice(0, 36)
   let name = stem
   for (let n = 2; used.has(name); n++) name = `${stem}_${n}`
   return name

@@ -1,10 +1,9 @@
-import { useDebounceFn, useLocalStorage } from '@vueuse/core'
+import { useDebounceFn } from '@vueuse/core'
 import { computed, watch, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, body, type Document } from '../../api/client'
+import { usePersonal } from '../../session/usePersonal'
 import { answered, isAnswered, questionsOf, type Answer, type Answers } from './answers'
-
-const last = useLocalStorage<Record<string, Answers>>('gavrik.answers', {})
 
 /**
  * The answers of this run. They come with the link, or are the last ones given to this
@@ -13,6 +12,7 @@ const last = useLocalStorage<Record<string, Answers>>('gavrik.answers', {})
 export function useAnswers(document: Ref<Document>, place: Ref<string>) {
   const route = useRoute()
   const router = useRouter()
+  const last = usePersonal<Record<string, Answers>>('answers', {})
   const sent = computed<Answers | null>(() => {
     try {
       return typeof route.query.answers === 'string' ? (JSON.parse(route.query.answers) as Answers) : null
@@ -23,26 +23,45 @@ export function useAnswers(document: Ref<Document>, place: Ref<string>) {
   const answers = computed<Answers>(() => sent.value ?? last.value[place.value] ?? {})
   const live = computed(() => answered(document.value, answers.value))
   const questions = computed(() => questionsOf(live.value))
-  const waiting = computed(() => questions.value.filter((q) => q.condition.ask?.required && !isAnswered(q.condition)))
+  const waiting = computed(() =>
+    questions.value.filter((q) => q.condition.ask?.required && !isAnswered(q.condition)),
+  )
 
   // The server knows what one answered on another machine; this one, what was answered here.
   const viewKey = computed(() => /^\/v\/([^/]+)$/.exec(place.value)?.[1])
   const at = (key: string) => ({ params: { path: { key } } })
-  watch(viewKey, async (key) => {
-    if (!key || !questionsOf(document.value).length) return
-    const known = last.value[place.value]
-    const got = await body(api.GET('/api/views/{key}/answers', at(key))).catch(() => null)
-    if (got && last.value[place.value] === known && Object.keys(got.answers).length) last.value = { ...last.value, [`/v/${key}`]: got.answers as Answers }
-  }, { immediate: true })
-  const keep = useDebounceFn((key: string, next: Answers) => body(api.PUT('/api/views/{key}/answers', { ...at(key), body: { answers: next } })).catch(() => undefined), 600)
+  watch(
+    viewKey,
+    async (key) => {
+      if (!key || !questionsOf(document.value).length) return
+      const known = last.value[place.value]
+      const got = await body(api.GET('/api/views/{key}/answers', at(key))).catch(() => null)
+      if (got && last.value[place.value] === known && Object.keys(got.answers).length)
+        last.value = { ...last.value, [`/v/${key}`]: got.answers as Answers }
+    },
+    { immediate: true },
+  )
+  const keep = useDebounceFn(
+    (key: string, next: Answers) =>
+      body(api.PUT('/api/views/{key}/answers', { ...at(key), body: { answers: next } })).catch(
+        () => undefined,
+      ),
+    600,
+  )
 
   function put(next: Answers) {
     if (viewKey.value) void keep(viewKey.value, next)
     last.value = { ...last.value, [place.value]: next }
-    void router.replace({ path: route.path, query: { ...route.query, answers: Object.keys(next).length ? JSON.stringify(next) : undefined } })
+    void router.replace({
+      path: route.path,
+      query: { ...route.query, answers: Object.keys(next).length ? JSON.stringify(next) : undefined },
+    })
   }
   return {
-    answers, live, questions, waiting,
+    answers,
+    live,
+    questions,
+    waiting,
     answer: (name: string, given: Answer) => put({ ...answers.value, [name]: given }),
     /** Back to what the author proposes. */
     forget: (name: string) => {

@@ -6,10 +6,21 @@ import type { AddWhat } from '../useEditing'
 
 /** The view in one sentence; each underlined phrase opens the editor of its step. */
 const props = defineProps<{ phrases: readonly Phrase[]; stale: boolean }>()
-const emit = defineEmits<{ edit: [phrase: Phrase, anchor: HTMLElement]; add: [what: AddWhat, anchor: HTMLElement] }>()
+const emit = defineEmits<{
+  edit: [phrase: Phrase, anchor: HTMLElement]
+  add: [what: AddWhat, anchor: HTMLElement]
+}>()
 
 const tones: Record<Phrase['kind'], string> = {
-  plain: '', records: 'border-ink', filter: 'border-mulberry', group: 'border-pine', totals: 'border-ink', columns: 'border-ink', sort: 'border-slate', compare: 'border-slate', made: 'border-honey',
+  plain: '',
+  records: 'border-ink',
+  filter: 'border-mulberry',
+  group: 'border-pine',
+  totals: 'border-ink',
+  columns: 'border-ink',
+  sort: 'border-slate',
+  compare: 'border-slate',
+  made: 'border-honey',
 }
 /** Of a long filter the first conditions are shown; the others stand behind "and 12 more". */
 const most = 7
@@ -26,7 +37,14 @@ const shown = computed<{ phrase: Phrase; i: number; more: number }[]>(() => {
   })
 })
 const adds = [
-  { what: 'filter', key: 'f' }, { what: 'group', key: 'g' }, { what: 'columns', key: 'c' }, { what: 'calculate', key: '=' }, { what: 'bucket', key: 'b' }, { what: 'sort', key: 's' }, { what: 'compare', key: 'x' }, { what: 'ask', key: 'a' },
+  { what: 'filter', key: 'f' },
+  { what: 'group', key: 'g' },
+  { what: 'columns', key: 'c' },
+  { what: 'calculate', key: '=' },
+  { what: 'bucket', key: 'b' },
+  { what: 'sort', key: 's' },
+  { what: 'compare', key: 'x' },
+  { what: 'ask', key: 'a' },
 ] as const
 </script>
 
@@ -35,24 +53,52 @@ const adds = [
     <template v-for="{ phrase: p, i, more } in shown" :key="`${i} ${p.path}`">
       <span v-if="p.kind === 'plain'">{{ p.text }}</span>
       <template v-else>
-        <button v-if="more" class="inline border-b-2 border-dashed border-mulberry text-left leading-6 font-semibold hover:bg-mulberry-wash" title="Show every condition" data-unfold @click="unfolded = true">&nbsp;and {{ more }} more</button>
         <button
-          v-else-if="p.kind !== 'records'" class="inline border-b-2 text-left leading-6 font-semibold hover:bg-mulberry-wash" :class="[tones[p.kind], p.ask && 'border-dotted']" :title="p.ask ? `Asked: ${p.ask.label}` : undefined" :data-phrase="p.path"
+          v-if="more"
+          class="inline border-b-2 border-dashed border-mulberry text-left leading-6 font-semibold hover:bg-mulberry-wash"
+          title="Show every condition"
+          data-unfold
+          @click="unfolded = true"
+        >
+          &nbsp;and {{ more }} more
+        </button>
+        <button
+          v-else-if="p.kind !== 'records'"
+          class="inline border-b-2 text-left leading-6 font-semibold hover:bg-mulberry-wash"
+          :class="[tones[p.kind], p.ask && 'border-dotted']"
+          :title="p.ask ? `Asked: ${p.ask.label}` : undefined"
+          :data-phrase="p.path"
           @click="emit('edit', p, $event.currentTarget as HTMLElement)"
-        >{{ p.text }}</button>
+        >
+          {{ p.text }}
+        </button>
         <b v-else class="border-b-2 font-semibold" :class="tones.records">{{ p.text }}</b>
         <span
-          v-if="p.count !== undefined" class="mx-1 rounded-full bg-mulberry-wash px-1.5 py-0.5 align-[2px] font-sans text-xs text-mulberry"
-          :title="p.step ? `${n(p.count)} left; alone it takes away ${n(p.step.alone)}${p.step.dates ? `; ${p.step.dates}` : ''}${p.step.blanksKept ? `; ${p.step.blanksKept} blanks kept` : ''}` : 'records in all'"
-        >{{ n(p.count) }}</span>
+          v-if="p.count !== undefined"
+          class="mx-1 rounded-full bg-mulberry-wash px-1.5 py-0.5 align-[2px] font-sans text-xs text-mulberry"
+          :title="
+            p.step
+              ? `${n(p.count)} left; alone it takes away ${n(p.step.alone)}${p.step.dates ? `; ${p.step.dates}` : ''}${p.step.blanksKept ? `; ${p.step.blanksKept} blanks kept` : ''}`
+              : 'records in all'
+          "
+          >{{ n(p.count) }}</span
+        >
       </template>
     </template>
-    <button v-if="unfolded" class="quiet ml-2 font-sans text-[13px] underline" @click="unfolded = false">fold</button>
+    <button v-if="unfolded" class="quiet ml-2 font-sans text-[13px] underline" @click="unfolded = false">
+      fold
+    </button>
     <span class="ml-3 inline-flex gap-3 font-sans text-[13px]">
       <button
-        v-for="a in adds" :key="a.what" class="quiet border-b border-dashed border-edge leading-5 hover:text-ink" :data-add="a.what"
-        :title="`Key: ${a.key}`" @click="emit('add', a.what, $event.currentTarget as HTMLElement)"
-      >{{ a.what }}</button>
+        v-for="a in adds"
+        :key="a.what"
+        class="quiet border-b border-dashed border-edge leading-5 hover:text-ink"
+        :data-add="a.what"
+        :title="`Key: ${a.key}`"
+        @click="emit('add', a.what, $event.currentTarget as HTMLElement)"
+      >
+        {{ a.what }}
+      </button>
     </span>
   </p>
 </template>

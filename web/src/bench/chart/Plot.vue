@@ -18,7 +18,8 @@ onMounted(async () => {
   if (!box.value) return
   chart.value = init(box.value, null, { renderer: 'svg' })
   chart.value.on('click', (p) => {
-    if (typeof p.seriesIndex === 'number' && typeof p.dataIndex === 'number') emit('mark', p.seriesIndex, p.dataIndex)
+    if (typeof p.seriesIndex === 'number' && typeof p.dataIndex === 'number')
+      emit('mark', p.seriesIndex, p.dataIndex)
   })
 })
 onBeforeUnmount(() => chart.value?.dispose())
@@ -28,11 +29,32 @@ watch([chart, () => props.drawing, () => props.spec, dark, width, height], () =>
   const style = getComputedStyle(box.value)
   const ink = (name: string) => style.getPropertyValue(`--color-${name}`).trim()
   chart.value.resize()
-  chart.value.setOption(optionOf(props.drawing, props.spec, { ink: ink('ink'), mute: ink('mute'), rule: ink('rule'), sheet: ink('sheet'), font: style.fontFamily, dark: dark.value }, width.value), true)
+  chart.value.setOption(
+    optionOf(
+      props.drawing,
+      props.spec,
+      {
+        ink: ink('ink'),
+        mute: ink('mute'),
+        rule: ink('rule'),
+        sheet: ink('sheet'),
+        font: style.fontFamily,
+        dark: dark.value,
+      },
+      width.value,
+    ),
+    true,
+  )
   box.value.setAttribute('data-drawn', props.drawing.kind)
 })
 </script>
 
 <template>
-  <div ref="box" class="size-full" role="img" :aria-label="`Chart: ${drawing.total} by ${drawing.axis}${drawing.by ? ` and ${drawing.by}` : ''}. The ledger has the same figures.`" data-plot></div>
+  <div
+    ref="box"
+    class="size-full"
+    role="img"
+    :aria-label="`Chart: ${drawing.total} by ${drawing.axis}${drawing.by ? ` and ${drawing.by}` : ''}. The ledger has the same figures.`"
+    data-plot
+  ></div>
 </template>

@@ -16,11 +16,15 @@ export function coloursOf(tint: string | undefined, count: number, dark: boolean
   const scheme = dark ? 'dark' : 'light'
   const ends = shades[tint ?? '']?.[scheme]
   if (!ends) return many[scheme]
-  return Array.from({ length: count }, (_, i) => between(ends[0], ends[1], count === 1 ? 0.25 : i / (count - 1)))
+  return Array.from({ length: count }, (_, i) =>
+    between(ends[0], ends[1], count === 1 ? 0.25 : i / (count - 1)),
+  )
 }
 
 function between(from: string, to: string, share: number): string {
   const channel = (hex: string, at: number) => parseInt(hex.slice(at, at + 2), 16)
-  const mix = [1, 3, 5].map((at) => Math.round(channel(from, at) + (channel(to, at) - channel(from, at)) * share))
+  const mix = [1, 3, 5].map((at) =>
+    Math.round(channel(from, at) + (channel(to, at) - channel(from, at)) * share),
+  )
   return `#${mix.map((v) => v.toString(16).padStart(2, '0')).join('')}`
 }

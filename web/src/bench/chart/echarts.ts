@@ -5,6 +5,16 @@ import { init, use } from 'echarts/core'
 import { LabelLayout } from 'echarts/features'
 import { SVGRenderer } from 'echarts/renderers'
 
-use([BarChart, LineChart, PieChart, GridComponent, LegendComponent, LegendScrollComponent, TooltipComponent, LabelLayout, SVGRenderer])
+use([
+  BarChart,
+  LineChart,
+  PieChart,
+  GridComponent,
+  LegendComponent,
+  LegendScrollComponent,
+  TooltipComponent,
+  LabelLayout,
+  SVGRenderer,
+])
 
 export { init }

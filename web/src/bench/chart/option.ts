@@ -4,9 +4,23 @@ import type { GridComponentOption, LegendComponentOption, TooltipComponentOption
 import type { ChartSpec, Drawing } from '../../api/client'
 import { coloursOf } from './colours'
 
-export type Option = ComposeOption<BarSeriesOption | LineSeriesOption | PieSeriesOption | GridComponentOption | LegendComponentOption | TooltipComponentOption>
+export type Option = ComposeOption<
+  | BarSeriesOption
+  | LineSeriesOption
+  | PieSeriesOption
+  | GridComponentOption
+  | LegendComponentOption
+  | TooltipComponentOption
+>
 
-export interface Inks { ink: string; mute: string; rule: string; sheet: string; font: string; dark: boolean }
+export interface Inks {
+  ink: string
+  mute: string
+  rule: string
+  sheet: string
+  font: string
+  dark: boolean
+}
 
 /** Marks of so many places still have room for their figures. */
 const roomy = 14
@@ -17,13 +31,38 @@ export function optionOf(drawing: Drawing, spec: ChartSpec, inks: Inks, width: n
   const colours = coloursOf(spec.tint, drawing.series.length, inks.dark)
   const text = { color: inks.ink, fontFamily: inks.font, fontSize: 12 }
   const base: Option = {
-    animation: false, color: colours, textStyle: text,
-    tooltip: { trigger: 'item', confine: true, backgroundColor: inks.sheet, borderColor: inks.rule, textStyle: text, formatter: (p) => said(drawing, Array.isArray(p) ? p[0] : p) },
-    legend: drawing.series.length > 1
-      ? { type: 'scroll', ...(narrow ? { bottom: 0, left: 8, right: 8 } : { orient: 'vertical', right: 8, top: 12, bottom: 8, width: 190 }), textStyle: { ...text, width: 160, overflow: 'truncate' }, itemWidth: 12, itemHeight: 12, icon: 'rect', selectedMode: false, pageIconColor: inks.ink, pageIconInactiveColor: inks.rule, pageTextStyle: { color: inks.mute } }
-      : undefined,
+    animation: false,
+    color: colours,
+    textStyle: text,
+    tooltip: {
+      trigger: 'item',
+      confine: true,
+      backgroundColor: inks.sheet,
+      borderColor: inks.rule,
+      textStyle: text,
+      formatter: (p) => said(drawing, Array.isArray(p) ? p[0] : p),
+    },
+    legend:
+      drawing.series.length > 1
+        ? {
+            type: 'scroll',
+            ...(narrow
+              ? { bottom: 0, left: 8, right: 8 }
+              : { orient: 'vertical', right: 8, top: 12, bottom: 8, width: 190 }),
+            textStyle: { ...text, width: 160, overflow: 'truncate' },
+            itemWidth: 12,
+            itemHeight: 12,
+            icon: 'rect',
+            selectedMode: false,
+            pageIconColor: inks.ink,
+            pageIconInactiveColor: inks.rule,
+            pageTextStyle: { color: inks.mute },
+          }
+        : undefined,
   }
-  return drawing.kind === 'shares' && drawing.series.length === 1 ? { ...base, ...ring(drawing, inks, spec, narrow) } : { ...base, ...plotted(drawing, spec, inks, width) }
+  return drawing.kind === 'shares' && drawing.series.length === 1
+    ? { ...base, ...ring(drawing, inks, spec, narrow) }
+    : { ...base, ...plotted(drawing, spec, inks, width) }
 }
 
 function plotted(drawing: Drawing, spec: ChartSpec, inks: Inks, width: number): Option {
@@ -31,27 +70,86 @@ function plotted(drawing: Drawing, spec: ChartSpec, inks: Inks, width: number): 
   const shares = drawing.kind === 'shares'
   const line = drawing.kind === 'lines' || drawing.kind === 'areas'
   const whole = drawing.kind === 'stacked' || drawing.kind === 'areas' || shares
-  const sums = drawing.places.map((_, i) => drawing.series.reduce((sum, s) => sum + Math.abs(s.marks[i]?.value ?? 0), 0))
+  const sums = drawing.places.map((_, i) =>
+    drawing.series.reduce((sum, s) => sum + Math.abs(s.marks[i]?.value ?? 0), 0),
+  )
   const labelled = !!spec.labels || (drawing.series.length === 1 && drawing.places.length <= roomy)
-  const most = Math.max(0, ...(whole ? sums : drawing.series.flatMap((s) => s.marks.map((m) => Math.abs(m.value ?? 0)))))
-  const each = (width - (drawing.series.length > 1 && !narrow ? 280 : 90)) / Math.max(1, Math.min(roomy, drawing.places.length))
-  const axis = { axisLine: { lineStyle: { color: inks.ink } }, axisTick: { show: false }, axisLabel: { color: inks.mute, hideOverlap: true, overflow: 'truncate' as const, width: Math.max(40, each - 8), interval: drawing.places.length <= roomy ? 0 : ('auto' as const) } }
+  const most = Math.max(
+    0,
+    ...(whole ? sums : drawing.series.flatMap((s) => s.marks.map((m) => Math.abs(m.value ?? 0)))),
+  )
+  const each =
+    (width - (drawing.series.length > 1 && !narrow ? 280 : 90)) /
+    Math.max(1, Math.min(roomy, drawing.places.length))
+  const axis = {
+    axisLine: { lineStyle: { color: inks.ink } },
+    axisTick: { show: false },
+    axisLabel: {
+      color: inks.mute,
+      hideOverlap: true,
+      overflow: 'truncate' as const,
+      width: Math.max(40, each - 8),
+      interval: drawing.places.length <= roomy ? 0 : ('auto' as const),
+    },
+  }
   return {
-    grid: { left: 12, right: drawing.series.length > 1 && !narrow ? 216 : 24, top: 26, bottom: drawing.series.length > 1 && narrow ? 34 : 8, containLabel: true },
+    grid: {
+      left: 12,
+      right: drawing.series.length > 1 && !narrow ? 216 : 24,
+      top: 26,
+      bottom: drawing.series.length > 1 && narrow ? 34 : 8,
+      containLabel: true,
+    },
     xAxis: { type: 'category', data: drawing.places, ...axis },
     yAxis: {
-      type: 'value', splitLine: { lineStyle: { color: inks.rule } }, max: shares ? 100 : undefined,
-      axisLabel: { color: inks.mute, formatter: (v: number) => short(v, most) + (shares || drawing.unit === 'percent' ? ' %' : drawing.unit === 'hours' ? ' h' : '') },
+      type: 'value',
+      splitLine: { lineStyle: { color: inks.rule } },
+      max: shares ? 100 : undefined,
+      axisLabel: {
+        color: inks.mute,
+        formatter: (v: number) =>
+          short(v, most) +
+          (shares || drawing.unit === 'percent' ? ' %' : drawing.unit === 'hours' ? ' h' : ''),
+      },
     },
     series: drawing.series.map((s) => {
-      const data = s.marks.map((m, i) => (m.value === undefined ? null : shares ? (sums[i] ? (100 * m.value) / sums[i] : 0) : m.value))
+      const data = s.marks.map((m, i) =>
+        m.value === undefined ? null : shares ? (sums[i] ? (100 * m.value) / sums[i] : 0) : m.value,
+      )
       const label = {
-        show: labelled, position: whole && drawing.series.length > 1 ? ('inside' as const) : ('top' as const), fontSize: 11, fontFamily: inks.font, color: whole && drawing.series.length > 1 ? undefined : inks.ink,
+        show: labelled,
+        position: whole && drawing.series.length > 1 ? ('inside' as const) : ('top' as const),
+        fontSize: 11,
+        fontFamily: inks.font,
+        color: whole && drawing.series.length > 1 ? undefined : inks.ink,
         formatter: (p: { dataIndex: number }) => s.marks[p.dataIndex]?.text ?? '',
       }
-      const common = { name: s.label, data, label, labelLayout: { hideOverlap: true }, emphasis: { disabled: true }, cursor: 'pointer' }
-      if (!line) return { ...common, type: 'bar' as const, stack: whole ? 'whole' : undefined, barMaxWidth: 64, barGap: '10%' }
-      return { ...common, type: 'line' as const, stack: whole ? 'whole' : undefined, areaStyle: whole ? { opacity: 0.55 } : undefined, symbol: 'circle', symbolSize: 7, lineStyle: { width: 2 }, triggerLineEvent: false }
+      const common = {
+        name: s.label,
+        data,
+        label,
+        labelLayout: { hideOverlap: true },
+        emphasis: { disabled: true },
+        cursor: 'pointer',
+      }
+      if (!line)
+        return {
+          ...common,
+          type: 'bar' as const,
+          stack: whole ? 'whole' : undefined,
+          barMaxWidth: 64,
+          barGap: '10%',
+        }
+      return {
+        ...common,
+        type: 'line' as const,
+        stack: whole ? 'whole' : undefined,
+        areaStyle: whole ? { opacity: 0.55 } : undefined,
+        symbol: 'circle',
+        symbolSize: 7,
+        lineStyle: { width: 2 },
+        triggerLineEvent: false,
+      }
     }),
   }
 }
@@ -61,16 +159,32 @@ function ring(drawing: Drawing, inks: Inks, spec: ChartSpec, narrow: boolean): O
   const marks = drawing.series[0]?.marks ?? []
   return {
     color: coloursOf(spec.tint, marks.length, inks.dark),
-    series: [{
-      type: 'pie', radius: ['45%', '78%'], center: ['50%', '52%'], emphasis: { disabled: true }, minAngle: 1,
-      itemStyle: { borderColor: inks.sheet, borderWidth: 1.5 },
-      label: { color: inks.ink, fontFamily: inks.font, formatter: narrow ? '{b}\n{d} %' : '{b}  {d} %', width: 170, overflow: 'truncate' },
-      data: drawing.places.map((name, i) => ({ name, value: Math.max(0, marks[i]?.value ?? 0) })),
-    }],
+    series: [
+      {
+        type: 'pie',
+        radius: ['45%', '78%'],
+        center: ['50%', '52%'],
+        emphasis: { disabled: true },
+        minAngle: 1,
+        itemStyle: { borderColor: inks.sheet, borderWidth: 1.5 },
+        label: {
+          color: inks.ink,
+          fontFamily: inks.font,
+          formatter: narrow ? '{b}\n{d} %' : '{b}  {d} %',
+          width: 170,
+          overflow: 'truncate',
+        },
+        data: drawing.places.map((name, i) => ({ name, value: Math.max(0, marks[i]?.value ?? 0) })),
+      },
+    ],
   }
 }
 
-interface Pointed { seriesIndex?: number; dataIndex?: number; percent?: number }
+interface Pointed {
+  seriesIndex?: number
+  dataIndex?: number
+  percent?: number
+}
 
 /** What is said of a mark: its groups and its figure as the ledger shows it. */
 function said(drawing: Drawing, p: Pointed | undefined): string {
@@ -78,11 +192,19 @@ function said(drawing: Drawing, p: Pointed | undefined): string {
   const mark = series?.marks[p?.dataIndex ?? -1]
   if (!mark) return ''
   const escape = (s: string) => s.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`)
-  const names = [drawing.places[p?.dataIndex ?? 0] ?? '', ...(drawing.series.length > 1 ? [series?.label ?? ''] : [])]
+  const names = [
+    drawing.places[p?.dataIndex ?? 0] ?? '',
+    ...(drawing.series.length > 1 ? [series?.label ?? ''] : []),
+  ]
   return `${names.map(escape).join(' · ')}<br><b>${escape(mark.text)}</b>${p?.percent === undefined ? '' : ` · ${p.percent} %`}`
 }
 
 /** A figure of an axis that reaches so far: 1,250,000 as 1.25M. */
 function short(v: number, most: number): string {
-  return new Intl.NumberFormat('en', { notation: most >= 10_000 ? 'compact' : 'standard', maximumFractionDigits: 2 }).format(v).replace('-', '−')
+  return new Intl.NumberFormat('en', {
+    notation: most >= 10_000 ? 'compact' : 'standard',
+    maximumFractionDigits: 2,
+  })
+    .format(v)
+    .replace('-', '−')
 }

@@ -11,19 +11,44 @@ const seamAfter = (i: number) => props.look.seams.find((s) => s.lower === i)
 
 <template>
   <figure class="mb-3">
-    <div class="flex h-14 items-end gap-0.5 border-b border-edge" role="img" :aria-label="`${look.bands.length} bands`">
+    <div
+      class="flex h-14 items-end gap-0.5 border-b border-edge"
+      role="img"
+      :aria-label="`${look.bands.length} bands`"
+    >
       <template v-for="(b, i) in look.bands" :key="i">
-        <span class="relative h-full min-w-0 flex-1 bg-paper" :title="`${b.label}: ${n(b.kept)} of ${n(b.all)}`">
-          <span class="absolute inset-x-0 bottom-0 bg-bar" :style="{ height: `${(100 * b.all) / most}%` }"></span>
-          <span class="absolute inset-x-0 bottom-0 bg-pine" :style="{ height: `${(100 * b.kept) / most}%` }"></span>
+        <span
+          class="relative h-full min-w-0 flex-1 bg-paper"
+          :title="`${b.label}: ${n(b.kept)} of ${n(b.all)}`"
+        >
+          <span
+            class="absolute inset-x-0 bottom-0 bg-bar"
+            :style="{ height: `${(100 * b.all) / most}%` }"
+          ></span>
+          <span
+            class="absolute inset-x-0 bottom-0 bg-pine"
+            :style="{ height: `${(100 * b.kept) / most}%` }"
+          ></span>
         </span>
-        <span v-if="seamAfter(i)" class="h-full w-2 bg-mulberry" :class="seamAfter(i)!.gap ? 'opacity-35' : ''" :title="seamAfter(i)!.words"></span>
+        <span
+          v-if="seamAfter(i)"
+          class="h-full w-2 bg-mulberry"
+          :class="seamAfter(i)!.gap ? 'opacity-35' : ''"
+          :title="seamAfter(i)!.words"
+        ></span>
       </template>
     </div>
-    <div class="flex gap-0.5 text-[11px] leading-4 text-mute"><span v-for="(b, i) in look.bands" :key="i" class="min-w-0 flex-1 truncate text-center">{{ b.label }}</span></div>
+    <div class="flex gap-0.5 text-[11px] leading-4 text-mute">
+      <span v-for="(b, i) in look.bands" :key="i" class="min-w-0 flex-1 truncate text-center">{{
+        b.label
+      }}</span>
+    </div>
     <p v-for="(s, i) in look.seams" :key="i" class="mt-1 text-mulberry" data-seam>
       <template v-if="s.gap">Nothing holds {{ s.words }}: it goes to everything else.</template>
-      <template v-else>{{ s.words }} lies in two bands: “{{ look.bands[Math.min(s.lower, s.upper)]?.label }}”, the first in the list, has it.</template>
+      <template v-else
+        >{{ s.words }} lies in two bands: “{{ look.bands[Math.min(s.lower, s.upper)]?.label }}”, the first in
+        the list, has it.</template
+      >
     </p>
   </figure>
 </template>

@@ -24,34 +24,73 @@ const emit = defineEmits<{ change: [made: Bucket | null]; share: []; remove: [];
 
 type Row = { id: number; label: string; from: string; below: string; values: string[] }
 let ids = 0
-const rowOf = (b: Band): Row => ({ id: ids++, label: b.label ?? '', from: b.from ?? '', below: b.below ?? '', values: [...(b.values ?? [])] })
+const rowOf = (b: Band): Row => ({
+  id: ids++,
+  label: b.label ?? '',
+  from: b.from ?? '',
+  below: b.below ?? '',
+  values: [...(b.values ?? [])],
+})
 const form = reactive({
-  label: props.made?.label ?? '', of: props.made?.of ?? props.of?.path ?? '', blank: props.made?.blank ?? '', rest: props.made?.rest ?? '',
+  label: props.made?.label ?? '',
+  of: props.made?.of ?? props.of?.path ?? '',
+  blank: props.made?.blank ?? '',
+  rest: props.made?.rest ?? '',
   bands: (props.made?.bands ?? []).map(rowOf),
 })
-const choosable = computed(() => props.fields.filter((f) => f.type !== 'picture' && f.type !== 'yesno' && f.kind !== 'per_total'))
+const choosable = computed(() =>
+  props.fields.filter((f) => f.type !== 'picture' && f.type !== 'yesno' && f.kind !== 'per_total'),
+)
 const field = computed(() => props.byPath.get(form.of))
 const listed = computed(() => field.value?.type === 'text')
 const dated = computed(() => field.value?.type === 'date' || field.value?.type === 'datetime')
-const label = computed(() => form.label.trim() || freshLabel(props.document, field.value ? `${field.value.label} bands` : 'Bands', props.made?.key))
+const label = computed(
+  () =>
+    form.label.trim() ||
+    freshLabel(props.document, field.value ? `${field.value.label} bands` : 'Bands', props.made?.key),
+)
 const key = computed(() => props.made?.key ?? freshKey(props.document, label.value, props.taken))
-const draft = computed<Bucket | null>(() => !form.of || !form.bands.length ? null : {
-  key: key.value, label: label.value, of: form.of, blank: form.blank.trim() || undefined, rest: form.rest.trim() || undefined,
-  bands: form.bands.map((b) => listed.value
-    ? { label: b.label.trim() || undefined, values: b.values }
-    : { label: b.label.trim() || undefined, from: b.from.trim() || undefined, below: b.below.trim() || undefined }),
-})
-const tried = computed(() => draft.value && { view: putBucket(props.document, draft.value), key: draft.value.key })
+const draft = computed<Bucket | null>(() =>
+  !form.of || !form.bands.length
+    ? null
+    : {
+        key: key.value,
+        label: label.value,
+        of: form.of,
+        blank: form.blank.trim() || undefined,
+        rest: form.rest.trim() || undefined,
+        bands: form.bands.map((b) =>
+          listed.value
+            ? { label: b.label.trim() || undefined, values: b.values }
+            : {
+                label: b.label.trim() || undefined,
+                from: b.from.trim() || undefined,
+                below: b.below.trim() || undefined,
+              },
+        ),
+      },
+)
+const tried = computed(
+  () => draft.value && { view: putBucket(props.document, draft.value), key: draft.value.key },
+)
 const { look, error, settled } = useBucketLook(tried)
 const right = computed(() => !!look.value && !look.value.faults.length && draft.value !== null)
-watch([settled, right, draft], () => { if (settled.value || !draft.value) emit('change', right.value ? draft.value : null) }, { immediate: true })
+watch(
+  [settled, right, draft],
+  () => {
+    if (settled.value || !draft.value) emit('change', right.value ? draft.value : null)
+  },
+  { immediate: true },
+)
 
 const parts = ref(5)
 const trouble = ref('')
 async function propose(kind: 'widths' | 'counts' | 'ageing') {
   trouble.value = ''
   try {
-    const got = await body(api.POST('/api/split', { body: { view: props.document, field: form.of, kind, parts: parts.value } }))
+    const got = await body(
+      api.POST('/api/split', { body: { view: props.document, field: form.of, kind, parts: parts.value } }),
+    )
     form.bands = got.bands.map(rowOf)
   } catch (cause) {
     trouble.value = wordsOf(cause)
@@ -86,71 +125,206 @@ function toggle(value: string) {
   form.bands[Math.min(active.value, form.bands.length - 1)]!.values.push(value)
 }
 /** The band that a fault lies in, in words. */
-const placeOf = (fault: number) => { const at = look.value?.faulty[fault] ?? -1; return at < 0 ? '' : `Band ${at + 1}: ` }
-const kinds: Record<string, string> = { whole: '31', decimal: '12.5', money: '25.00', percent: '10', date: '2026-01-31', datetime: '2026-01-31', duration: '1:30' }
+const placeOf = (fault: number) => {
+  const at = look.value?.faulty[fault] ?? -1
+  return at < 0 ? '' : `Band ${at + 1}: `
+}
+const kinds: Record<string, string> = {
+  whole: '31',
+  decimal: '12.5',
+  money: '25.00',
+  percent: '10',
+  date: '2026-01-31',
+  datetime: '2026-01-31',
+  duration: '1:30',
+}
 </script>
 
 <template>
   <div :data-settled="settled && right">
     <template v-if="!field">
       <h2 class="heading mb-2 text-base">Put values into buckets</h2>
-      <FieldFinder :fields="choosable" hint="Type to find a number, a date, a duration or a text" @choose="choose" />
+      <FieldFinder
+        :fields="choosable"
+        hint="Type to find a number, a date, a duration or a text"
+        @choose="choose"
+      />
     </template>
     <template v-else>
       <div class="mb-3 flex items-baseline gap-3">
-        <input v-model="form.label" class="field heading max-w-60 py-0.5 text-base" :placeholder="label" aria-label="Name of the bucket" data-name />
-        <span class="quiet">bands of <b class="font-medium text-ink">{{ field.label }}</b></span>
+        <input
+          v-model="form.label"
+          class="field heading max-w-60 py-0.5 text-base"
+          :placeholder="label"
+          aria-label="Name of the bucket"
+          data-name
+        />
+        <span class="quiet"
+          >bands of <b class="font-medium text-ink">{{ field.label }}</b></span
+        >
         <button v-if="!props.made" class="link ml-auto" @click="form.of = ''">another field</button>
       </div>
       <p v-if="!listed" class="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-1" data-proposals>
         <span class="quiet">Start with</span>
-        <input v-model.number="parts" class="field w-14 py-0.5" type="number" min="2" max="50" aria-label="How many bands" />
+        <input
+          v-model.number="parts"
+          class="field w-14 py-0.5"
+          type="number"
+          min="2"
+          max="50"
+          aria-label="How many bands"
+        />
         <button class="link" @click="propose('widths')">equal widths</button>
         <button class="link" @click="propose('counts')">equal counts</button>
         <button v-if="dated" class="link" data-age @click="emit('age', field)">its age in days</button>
-        <button v-else-if="field.type === 'whole' || field.type === 'duration'" class="link" data-ageing @click="propose('ageing')">ages 7 / 14 / 30 / 60 / 90 / 180 / 365 days</button>
+        <button
+          v-else-if="field.type === 'whole' || field.type === 'duration'"
+          class="link"
+          data-ageing
+          @click="propose('ageing')"
+        >
+          ages 7 / 14 / 30 / 60 / 90 / 180 / 365 days
+        </button>
       </p>
       <BandStrip v-if="look && !listed && form.bands.length" :look="look" />
       <div class="flex gap-5">
         <table class="w-full border-collapse" data-bands>
           <thead>
             <tr class="quiet border-b border-edge text-left text-xs">
-              <th class="w-6 font-normal"><span class="sr-only">Order</span></th><th class="py-1 font-normal">Name</th>
-              <template v-if="!listed"><th class="w-28 font-normal">from</th><th class="w-28 font-normal">up to, left out</th></template>
+              <th class="w-6 font-normal"><span class="sr-only">Order</span></th>
+              <th class="py-1 font-normal">Name</th>
+              <template v-if="!listed"
+                ><th class="w-28 font-normal">from</th>
+                <th class="w-28 font-normal">up to, left out</th></template
+              >
               <th v-else class="font-normal">values</th>
-              <th class="w-16 text-right font-normal">records</th><th class="w-6"><span class="sr-only">Remove</span></th>
+              <th class="w-16 text-right font-normal">records</th>
+              <th class="w-6"><span class="sr-only">Remove</span></th>
             </tr>
           </thead>
           <tbody>
-            <tr v-for="(b, i) in form.bands" :key="b.id" class="border-b border-rule" :class="(dragged === i || (listed && active === i)) && 'bg-mulberry-wash'" @click="active = i" @dragover.prevent="dragOver(i)" @drop.prevent="dragged = null">
-              <td><button class="quiet cursor-grab px-1" draggable="true" title="Drag, or use the arrow keys" :aria-label="`Band ${i + 1}: move with the arrow keys`" @dragstart="dragged = i" @dragend="dragged = null" @keydown.up.prevent="move(i, i - 1)" @keydown.down.prevent="move(i, i + 1)">⋮⋮</button></td>
-              <td class="py-1 pr-2"><input v-model="b.label" class="field py-0.5" :placeholder="look?.bands[i]?.label ?? 'name'" :aria-label="`Name of band ${i + 1}`" /></td>
+            <tr
+              v-for="(b, i) in form.bands"
+              :key="b.id"
+              class="border-b border-rule"
+              :class="(dragged === i || (listed && active === i)) && 'bg-mulberry-wash'"
+              @click="active = i"
+              @dragover.prevent="dragOver(i)"
+              @drop.prevent="dragged = null"
+            >
+              <td>
+                <button
+                  class="quiet cursor-grab px-1"
+                  draggable="true"
+                  title="Drag, or use the arrow keys"
+                  :aria-label="`Band ${i + 1}: move with the arrow keys`"
+                  @dragstart="dragged = i"
+                  @dragend="dragged = null"
+                  @keydown.up.prevent="move(i, i - 1)"
+                  @keydown.down.prevent="move(i, i + 1)"
+                >
+                  ⋮⋮
+                </button>
+              </td>
+              <td class="py-1 pr-2">
+                <input
+                  v-model="b.label"
+                  class="field py-0.5"
+                  :placeholder="look?.bands[i]?.label ?? 'name'"
+                  :aria-label="`Name of band ${i + 1}`"
+                />
+              </td>
               <template v-if="!listed">
-                <td class="pr-2"><input v-model="b.from" class="field py-0.5" :placeholder="i ? kinds[field.type] : 'no bound'" :aria-label="`Band ${i + 1} from`" /></td>
-                <td class="pr-2"><input v-model="b.below" class="field py-0.5" :placeholder="i === form.bands.length - 1 ? 'no bound' : kinds[field.type]" :aria-label="`Band ${i + 1} up to`" /></td>
+                <td class="pr-2">
+                  <input
+                    v-model="b.from"
+                    class="field py-0.5"
+                    :placeholder="i ? kinds[field.type] : 'no bound'"
+                    :aria-label="`Band ${i + 1} from`"
+                  />
+                </td>
+                <td class="pr-2">
+                  <input
+                    v-model="b.below"
+                    class="field py-0.5"
+                    :placeholder="i === form.bands.length - 1 ? 'no bound' : kinds[field.type]"
+                    :aria-label="`Band ${i + 1} up to`"
+                  />
+                </td>
               </template>
-              <td v-else class="max-w-52 truncate text-xs" :title="b.values.join(', ')">{{ b.values.join(', ') || 'tick values at the right' }}</td>
+              <td v-else class="max-w-52 truncate text-xs" :title="b.values.join(', ')">
+                {{ b.values.join(', ') || 'tick values at the right' }}
+              </td>
               <td class="text-right" data-count>{{ look?.bands[i] ? n(look.bands[i]!.kept) : '' }}</td>
-              <td><button class="quiet px-1 text-base" :aria-label="`Remove band ${i + 1}`" @click.stop="form.bands.splice(i, 1)">×</button></td>
+              <td>
+                <button
+                  class="quiet px-1 text-base"
+                  :aria-label="`Remove band ${i + 1}`"
+                  @click.stop="form.bands.splice(i, 1)"
+                >
+                  ×
+                </button>
+              </td>
             </tr>
             <tr class="border-b border-rule">
-              <td></td><td class="py-1 pr-2"><input v-model="form.rest" class="field py-0.5" placeholder="Everything else" aria-label="Name of the rest" /></td>
-              <td :colspan="listed ? 1 : 2" class="quiet text-xs">what fits no band</td><td class="text-right">{{ look ? n(look.rest.kept) : '' }}</td><td></td>
+              <td></td>
+              <td class="py-1 pr-2">
+                <input
+                  v-model="form.rest"
+                  class="field py-0.5"
+                  placeholder="Everything else"
+                  aria-label="Name of the rest"
+                />
+              </td>
+              <td :colspan="listed ? 1 : 2" class="quiet text-xs">what fits no band</td>
+              <td class="text-right">{{ look ? n(look.rest.kept) : '' }}</td>
+              <td></td>
             </tr>
             <tr>
-              <td></td><td class="py-1 pr-2"><input v-model="form.blank" class="field py-0.5" placeholder="Blank" aria-label="Name of the blanks" /></td>
-              <td :colspan="listed ? 1 : 2" class="quiet text-xs">what has no value</td><td class="text-right">{{ look ? n(look.blank.kept) : '' }}</td><td></td>
+              <td></td>
+              <td class="py-1 pr-2">
+                <input
+                  v-model="form.blank"
+                  class="field py-0.5"
+                  placeholder="Blank"
+                  aria-label="Name of the blanks"
+                />
+              </td>
+              <td :colspan="listed ? 1 : 2" class="quiet text-xs">what has no value</td>
+              <td class="text-right">{{ look ? n(look.blank.kept) : '' }}</td>
+              <td></td>
             </tr>
           </tbody>
         </table>
-        <BandValues v-if="listed" class="w-64 shrink-0" :document="document" :field="field" :bands="form.bands" :active="active" @toggle="toggle" />
+        <BandValues
+          v-if="listed"
+          class="w-64 shrink-0"
+          :document="document"
+          :field="field"
+          :bands="form.bands"
+          :active="active"
+          @toggle="toggle"
+        />
       </div>
-      <p v-for="(f, i) in look?.faults ?? []" :key="i" class="mt-2 text-mulberry" role="alert">{{ placeOf(i) }}{{ f }}</p>
+      <p v-for="(f, i) in look?.faults ?? []" :key="i" class="mt-2 text-mulberry" role="alert">
+        {{ placeOf(i) }}{{ f }}
+      </p>
       <p v-if="error || trouble" class="mt-2 text-mulberry" role="alert">{{ trouble || wordsOf(error) }}</p>
       <p class="mt-3 flex gap-5 border-t border-rule pt-3">
         <button class="link" data-add-band @click="addBand">Add a band</button>
-        <button v-if="!sharing" class="link" :disabled="!right" data-share title="Every view of these records can use it" @click="emit('share')">Save for all views</button>
-        <button v-if="props.made && !sharing" class="link ml-auto" @click="emit('remove')">Take out of this view</button>
+        <button
+          v-if="!sharing"
+          class="link"
+          :disabled="!right"
+          data-share
+          title="Every view of these records can use it"
+          @click="emit('share')"
+        >
+          Save for all views
+        </button>
+        <button v-if="props.made && !sharing" class="link ml-auto" @click="emit('remove')">
+          Take out of this view
+        </button>
       </p>
     </template>
   </div>

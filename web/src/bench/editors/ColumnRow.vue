@@ -15,25 +15,99 @@ const label = () => props.field?.label ?? props.column.field
   <div class="min-w-0 flex-1" :class="dragged && 'bg-mulberry-wash'">
     <div class="flex items-center gap-2">
       <input
-        class="field w-44 shrink-0 py-0.5" :class="column.hidden && 'opacity-60'" :value="column.heading ?? ''" :placeholder="label()" :aria-label="`Heading of ${label()}`"
+        class="field w-44 shrink-0 py-0.5"
+        :class="column.hidden && 'opacity-60'"
+        :value="column.heading ?? ''"
+        :placeholder="label()"
+        :aria-label="`Heading of ${label()}`"
         @change="emit('change', { heading: typed($event) || undefined })"
       />
       <span class="flex min-w-0 flex-1 flex-wrap gap-x-2.5 text-xs">
         <button
-          v-for="f in field?.fns ?? []" :key="f.fn" class="border-b" :aria-pressed="!!column.totals?.some((t) => t.fn === f.fn)"
-          :class="column.totals?.some((t) => t.fn === f.fn) ? 'border-mulberry font-medium text-mulberry' : 'quiet border-transparent'" @click="emit('total', f.fn)"
-        >{{ f.label }}</button>
+          v-for="f in field?.fns ?? []"
+          :key="f.fn"
+          class="border-b"
+          :aria-pressed="!!column.totals?.some((t) => t.fn === f.fn)"
+          :class="
+            column.totals?.some((t) => t.fn === f.fn)
+              ? 'border-mulberry font-medium text-mulberry'
+              : 'quiet border-transparent'
+          "
+          @click="emit('total', f.fn)"
+        >
+          {{ f.label }}
+        </button>
       </span>
-      <button class="link shrink-0 text-xs" :aria-expanded="open" :aria-label="`${open ? 'done' : column.hidden ? 'hidden' : 'set'}: ${label()}`" data-set-column @click="open = !open">{{ open ? 'done' : column.hidden ? 'hidden' : 'set' }}</button>
-      <button class="quiet px-1.5 text-base" :aria-label="`Take out ${label()}`" title="Take out" @click="emit('remove')">×</button>
+      <button
+        class="link shrink-0 text-xs"
+        :aria-expanded="open"
+        :aria-label="`${open ? 'done' : column.hidden ? 'hidden' : 'set'}: ${label()}`"
+        data-set-column
+        @click="open = !open"
+      >
+        {{ open ? 'done' : column.hidden ? 'hidden' : 'set' }}
+      </button>
+      <button
+        class="quiet px-1.5 text-base"
+        :aria-label="`Take out ${label()}`"
+        title="Take out"
+        @click="emit('remove')"
+      >
+        ×
+      </button>
     </div>
     <div v-if="open" class="space-y-1.5 py-2 pl-1">
-      <FormatEditor v-if="field" :field="field" :format="column.format" @change="emit('change', { format: $event })" />
+      <FormatEditor
+        v-if="field"
+        :field="field"
+        :format="column.format"
+        @change="emit('change', { format: $event })"
+      />
       <p class="flex flex-wrap items-baseline gap-x-4 text-xs">
-        <label class="flex items-baseline gap-1.5"><span class="quiet">Width</span><input class="field !w-20 py-0.5" type="number" min="40" max="1200" placeholder="by itself" :value="column.width ?? ''" @change="emit('change', { width: Number(typed($event)) ? Math.max(40, Math.min(1200, Number(typed($event)))) : undefined })" /></label>
-        <label class="flex items-baseline gap-1.5"><input type="checkbox" :checked="!!column.frozen" data-frozen @change="emit('change', { frozen: !column.frozen || undefined })" /> stays in sight</label>
-        <label v-if="field?.numeric" class="flex items-baseline gap-1.5"><input type="checkbox" :checked="!!column.bars" data-bars @change="emit('change', { bars: !column.bars || undefined })" /> bars behind the figures</label>
-        <label class="flex items-baseline gap-1.5"><input type="checkbox" :checked="!!column.hidden" data-hidden @change="emit('change', { hidden: !column.hidden || undefined })" /> hidden</label>
+        <label class="flex items-baseline gap-1.5"
+          ><span class="quiet">Width</span
+          ><input
+            class="field !w-20 py-0.5"
+            type="number"
+            min="40"
+            max="1200"
+            placeholder="by itself"
+            :value="column.width ?? ''"
+            @change="
+              emit('change', {
+                width: Number(typed($event))
+                  ? Math.max(40, Math.min(1200, Number(typed($event))))
+                  : undefined,
+              })
+            "
+        /></label>
+        <label class="flex items-baseline gap-1.5"
+          ><input
+            type="checkbox"
+            :checked="!!column.frozen"
+            data-frozen
+            @change="emit('change', { frozen: !column.frozen || undefined })"
+          />
+          stays in sight</label
+        >
+        <label v-if="field?.numeric" class="flex items-baseline gap-1.5"
+          ><input
+            type="checkbox"
+            :checked="!!column.bars"
+            data-bars
+            @change="emit('change', { bars: !column.bars || undefined })"
+          />
+          bars behind the figures</label
+        >
+        <label class="flex items-baseline gap-1.5"
+          ><input
+            type="checkbox"
+            :checked="!!column.hidden"
+            data-hidden
+            @change="emit('change', { hidden: !column.hidden || undefined })"
+          />
+          hidden</label
+        >
       </p>
     </div>
   </div>

@@ -9,10 +9,26 @@ const emit = defineEmits<{ change: [doc: Document] }>()
 
 const choices: { label: string; meaning: string; compare: Compare | undefined }[] = [
   { label: 'Nothing', meaning: 'Totals stand by themselves.', compare: undefined },
-  { label: 'The period before', meaning: 'As many days or whole months, right before those the filter keeps.', compare: { with: 'before' } },
-  { label: 'The same period a year ago', meaning: 'The same days or months, one year earlier.', compare: { with: 'year_ago' } },
-  { label: 'The same weeks a year ago', meaning: 'The same days of the week, 52 weeks earlier.', compare: { with: 'weeks_ago' } },
-  { label: 'All records', meaning: 'The same totals without any filter.', compare: { with: 'filter', label: 'all' } },
+  {
+    label: 'The period before',
+    meaning: 'As many days or whole months, right before those the filter keeps.',
+    compare: { with: 'before' },
+  },
+  {
+    label: 'The same period a year ago',
+    meaning: 'The same days or months, one year earlier.',
+    compare: { with: 'year_ago' },
+  },
+  {
+    label: 'The same weeks a year ago',
+    meaning: 'The same days of the week, 52 weeks earlier.',
+    compare: { with: 'weeks_ago' },
+  },
+  {
+    label: 'All records',
+    meaning: 'The same totals without any filter.',
+    compare: { with: 'filter', label: 'all' },
+  },
 ]
 const chosen = computed(() => props.document.compare?.with)
 </script>
@@ -23,8 +39,17 @@ const chosen = computed(() => props.document.compare?.with)
     <ul>
       <li v-for="c in choices" :key="c.label" class="border-b border-rule py-1.5">
         <label class="flex items-baseline gap-3">
-          <input type="radio" name="compare" :checked="chosen === c.compare?.with" :data-with="c.compare?.with ?? 'nothing'" @change="emit('change', setCompare(document, c.compare))" />
-          <span><span class="block font-medium">{{ c.label }}</span><span class="quiet text-xs">{{ c.meaning }}</span></span>
+          <input
+            type="radio"
+            name="compare"
+            :checked="chosen === c.compare?.with"
+            :data-with="c.compare?.with ?? 'nothing'"
+            @change="emit('change', setCompare(document, c.compare))"
+          />
+          <span
+            ><span class="block font-medium">{{ c.label }}</span
+            ><span class="quiet text-xs">{{ c.meaning }}</span></span
+          >
         </label>
       </li>
     </ul>

@@ -18,7 +18,11 @@ const props = defineProps<{
   phrase: Phrase | undefined
   fault: string
 }>()
-const emit = defineEmits<{ change: [condition: Condition | null]; remove: []; beside: [kind: 'all' | 'any'] }>()
+const emit = defineEmits<{
+  change: [condition: Condition | null]
+  remove: []
+  beside: [kind: 'all' | 'any']
+}>()
 const typed = shallowRef<Condition | null>(props.condition)
 const op = ref<Op>(props.condition?.op ?? likeliest(props.field))
 const ask = shallowRef(props.condition?.ask)
@@ -29,7 +33,9 @@ function change(condition: Condition | null, chosen: Op) {
 /** A question may propose nothing; any other condition needs its operands. */
 function put(condition: Condition | null) {
   typed.value = condition
-  const open = ask.value ? { ...(condition ?? { field: props.field.path, op: op.value }), ask: ask.value } : condition
+  const open = ask.value
+    ? { ...(condition ?? { field: props.field.path, op: op.value }), ask: ask.value }
+    : condition
   emit('change', open)
 }
 function changeAsk(next: Condition['ask']) {
@@ -40,11 +46,25 @@ function changeAsk(next: Condition['ask']) {
 
 <template>
   <div>
-    <ConditionForm :field="field" :condition="condition" :context="context" :fields="fields" :dates="phrase?.step?.dates" @change="change" />
+    <ConditionForm
+      :field="field"
+      :condition="condition"
+      :context="context"
+      :fields="fields"
+      :dates="phrase?.step?.dates"
+      @change="change"
+    />
     <p v-if="phrase?.step?.unmatchedCount" class="mt-3 text-honey">
-      {{ n(phrase.step.unmatchedCount) }} of {{ n(typed?.values?.length ?? 0) }} matched nothing: {{ phrase.step.unmatched.join(', ') }}{{ phrase.step.unmatchedCount > phrase.step.unmatched.length ? ' …' : '' }}
+      {{ n(phrase.step.unmatchedCount) }} of {{ n(typed?.values?.length ?? 0) }} matched nothing:
+      {{ phrase.step.unmatched.join(', ')
+      }}{{ phrase.step.unmatchedCount > phrase.step.unmatched.length ? ' …' : '' }}
     </p>
     <AskForm :ask="ask" :field="field" :document="context" @change="changeAsk" />
-    <StepEffect :step="phrase?.step" :fault="fault" @remove="emit('remove')" @beside="emit('beside', $event)" />
+    <StepEffect
+      :step="phrase?.step"
+      :fault="fault"
+      @remove="emit('remove')"
+      @beside="emit('beside', $event)"
+    />
   </div>
 </template>

@@ -3,7 +3,9 @@
 const values = defineModel<string[]>()
 const props = defineProps<{ hours: boolean }>()
 const days = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday']
-const choices = props.hours ? Array.from({ length: 24 }, (_, i) => ({ value: String(i), label: `${String(i).padStart(2, '0')}:00` })) : days.map((d) => ({ value: d, label: d }))
+const choices = props.hours
+  ? Array.from({ length: 24 }, (_, i) => ({ value: String(i), label: `${String(i).padStart(2, '0')}:00` }))
+  : days.map((d) => ({ value: d, label: d }))
 const ticked = (v: string) => !!values.value?.includes(v)
 function toggle(v: string) {
   values.value = choices.map((c) => c.value).filter((x) => (x === v ? !ticked(x) : ticked(x)))
@@ -12,6 +14,14 @@ function toggle(v: string) {
 
 <template>
   <div class="grid gap-x-3 gap-y-1" :class="hours ? 'grid-cols-6' : 'grid-cols-4'" data-cycle>
-    <label v-for="c in choices" :key="c.value" class="flex items-center gap-1.5"><input type="checkbox" class="size-4 accent-mulberry" :checked="ticked(c.value)" @change="toggle(c.value)" /> {{ c.label }}</label>
+    <label v-for="c in choices" :key="c.value" class="flex items-center gap-1.5"
+      ><input
+        type="checkbox"
+        class="size-4 accent-mulberry"
+        :checked="ticked(c.value)"
+        @change="toggle(c.value)"
+      />
+      {{ c.label }}</label
+    >
   </div>
 </template>

@@ -20,26 +20,44 @@ const typed = ref('')
 const at = ref(0)
 const list = useTemplateRef('list')
 
-const searched = refDebounced(computed(() => typed.value.trim()), 120)
+const searched = refDebounced(
+  computed(() => typed.value.trim()),
+  120,
+)
 const { data: holding } = useQuery({
   queryKey: ['holding', computed(() => props.set), searched],
-  queryFn: () => body(api.GET('/api/catalog/{set}/holding', { params: { path: { set: props.set ?? '' }, query: { text: searched.value } } })),
+  queryFn: () =>
+    body(
+      api.GET('/api/catalog/{set}/holding', {
+        params: { path: { set: props.set ?? '' }, query: { text: searched.value } },
+      }),
+    ),
   enabled: computed(() => !!props.set && searched.value.length > 1),
   staleTime: 60_000,
 })
-interface Hit { field: Field; holds: string }
+interface Hit {
+  field: Field
+  holds: string
+}
 /** Fields that are called so come before those that only hold it. */
 const found = computed<Hit[]>(() => {
-  const held = new Map(searched.value === typed.value.trim() ? (holding.value?.fields ?? []).map((h) => [h.path, h]) : [])
+  const held = new Map(
+    searched.value === typed.value.trim() ? (holding.value?.fields ?? []).map((h) => [h.path, h]) : [],
+  )
   const words = (path: string) => {
     const h = held.get(path)
-    return h ? `holds ${h.values.join(', ')}${h.found > h.values.length ? ` and ${h.found - h.values.length} more` : ''}` : ''
+    return h
+      ? `holds ${h.values.join(', ')}${h.found > h.values.length ? ` and ${h.found - h.values.length} more` : ''}`
+      : ''
   }
   const called = findFields(props.fields, typed.value)
   const rest = props.fields.filter((f) => held.has(f.path) && !called.includes(f))
   return [...called, ...rest].slice(0, 60).map((field) => ({ field, holds: words(field.path) }))
 })
-watch(() => [typed.value, props.fields], () => (at.value = 0))
+watch(
+  () => [typed.value, props.fields],
+  () => (at.value = 0),
+)
 
 function move(by: number) {
   at.value = Math.max(0, Math.min(found.value.length - 1, at.value + by))
@@ -60,25 +78,56 @@ function enter(event: KeyboardEvent) {
 <template>
   <div>
     <input
-      v-model="typed" data-first class="field" type="text" role="combobox" aria-expanded="true" aria-controls="found-fields"
-      :aria-activedescendant="found[at] ? `found-${at}` : undefined" :placeholder="hint ?? 'Type to find a field'" aria-label="Find a field"
-      @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter="enter"
+      v-model="typed"
+      data-first
+      class="field"
+      type="text"
+      role="combobox"
+      aria-expanded="true"
+      aria-controls="found-fields"
+      :aria-activedescendant="found[at] ? `found-${at}` : undefined"
+      :placeholder="hint ?? 'Type to find a field'"
+      aria-label="Find a field"
+      @keydown.down.prevent="move(1)"
+      @keydown.up.prevent="move(-1)"
+      @keydown.enter="enter"
     />
-    <ul id="found-fields" ref="list" class="mt-2 overflow-auto" :class="stays && !typed ? 'max-h-36' : 'max-h-72'" role="listbox" aria-label="Fields">
+    <ul
+      id="found-fields"
+      ref="list"
+      class="mt-2 overflow-auto"
+      :class="stays && !typed ? 'max-h-36' : 'max-h-72'"
+      role="listbox"
+      aria-label="Fields"
+    >
       <li
-        v-for="({ field: f, holds }, i) in found" :id="`found-${i}`" :key="f.path" role="option" :aria-selected="i === at"
-        class="grid cursor-pointer grid-cols-[1fr_auto] gap-x-4 border-b border-rule px-2 py-1.5" :class="i === at && 'bg-mulberry-wash'"
-        @mousemove="at = i" @click="choose(f)"
+        v-for="({ field: f, holds }, i) in found"
+        :id="`found-${i}`"
+        :key="f.path"
+        role="option"
+        :aria-selected="i === at"
+        class="grid cursor-pointer grid-cols-[1fr_auto] gap-x-4 border-b border-rule px-2 py-1.5"
+        :class="i === at && 'bg-mulberry-wash'"
+        @mousemove="at = i"
+        @click="choose(f)"
       >
         <span class="min-w-0 truncate">
           <b class="font-medium">{{ f.label }}</b>
           <span v-if="f.way.length" class="quiet"> in {{ f.way.join(' › ') }}</span>
         </span>
-        <span class="quiet text-right text-xs leading-5">{{ f.kind ? `${f.shared ? 'defined' : 'made here'} · ` : '' }}{{ f.typeName }}<template v-if="!f.kind"> · {{ Math.floor(f.filled * 100) }} % filled</template><template v-if="used?.includes(f.path)"> · shown</template></span>
+        <span class="quiet text-right text-xs leading-5"
+          >{{ f.kind ? `${f.shared ? 'defined' : 'made here'} · ` : '' }}{{ f.typeName
+          }}<template v-if="!f.kind"> · {{ Math.floor(f.filled * 100) }} % filled</template
+          ><template v-if="used?.includes(f.path)"> · shown</template></span
+        >
         <span v-if="holds" class="col-span-2 truncate text-xs text-mulberry" data-holds>{{ holds }}</span>
-        <span v-else class="quiet col-span-2 truncate text-xs">{{ [f.meaning, f.samples.join(', ')].filter(Boolean).join('  —  ') }}</span>
+        <span v-else class="quiet col-span-2 truncate text-xs">{{
+          [f.meaning, f.samples.join(', ')].filter(Boolean).join('  —  ')
+        }}</span>
       </li>
     </ul>
-    <p v-if="!found.length" class="quiet py-3">No field is called that, and none holds it. Try one word, or a value.</p>
+    <p v-if="!found.length" class="quiet py-3">
+      No field is called that, and none holds it. Try one word, or a value.
+    </p>
   </div>
 </template>

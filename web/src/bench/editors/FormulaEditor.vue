@@ -20,24 +20,55 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ change: [made: Calculated | null, fn?: string]; share: []; remove: [] }>()
 
-const form = reactive({ label: props.made?.label ?? '', formula: props.made?.formula ?? '', unit: props.made?.unit, currency: props.made?.currency ?? '', decimals: props.made?.decimals })
+const form = reactive({
+  label: props.made?.label ?? '',
+  formula: props.made?.formula ?? '',
+  unit: props.made?.unit,
+  currency: props.made?.currency ?? '',
+  decimals: props.made?.decimals,
+})
 const functions = useFunctions()
 const starters = computed(() => startersFor(props.fields))
-const label = computed(() => form.label.trim() || freshLabel(props.document, nameOf(form.formula) || 'Calculated', props.made?.key))
+const label = computed(
+  () =>
+    form.label.trim() || freshLabel(props.document, nameOf(form.formula) || 'Calculated', props.made?.key),
+)
 const key = computed(() => props.made?.key ?? freshKey(props.document, label.value, props.taken))
-const draft = computed<Calculated | null>(() => form.formula.trim() === '' ? null : {
-  key: key.value, label: label.value, formula: form.formula, unit: form.unit || undefined,
-  currency: form.unit === 'money' && form.currency ? form.currency : undefined, decimals: form.decimals ?? undefined,
-})
-const tried = computed(() => draft.value && { view: putCalculated(props.document, draft.value), key: draft.value.key })
+const draft = computed<Calculated | null>(() =>
+  form.formula.trim() === ''
+    ? null
+    : {
+        key: key.value,
+        label: label.value,
+        formula: form.formula,
+        unit: form.unit || undefined,
+        currency: form.unit === 'money' && form.currency ? form.currency : undefined,
+        decimals: form.decimals ?? undefined,
+      },
+)
+const tried = computed(
+  () => draft.value && { view: putCalculated(props.document, draft.value), key: draft.value.key },
+)
 const { look, error, settled } = useFormulaLook(tried)
 const faults = computed(() => (form.formula.trim() && look.value?.faults) || [])
 const right = computed(() => look.value?.faults.length === 0 && draft.value !== null)
 // The ledger follows what is right; what is not yet right is not tried out there.
-watch([settled, right, draft], () => { if (settled.value || !draft.value) emit('change', right.value ? draft.value : null, look.value?.fn) }, { immediate: true })
+watch(
+  [settled, right, draft],
+  () => {
+    if (settled.value || !draft.value) emit('change', right.value ? draft.value : null, look.value?.fn)
+  },
+  { immediate: true },
+)
 
-const chosen = computed({ get: () => form.unit ?? '', set: (v) => (form.unit = (v || undefined) as Calculated['unit']) })
-const decimals = computed({ get: () => (form.decimals === undefined ? '' : String(form.decimals)), set: (v) => (form.decimals = v === '' ? undefined : Number(v)) })
+const chosen = computed({
+  get: () => form.unit ?? '',
+  set: (v) => (form.unit = (v || undefined) as Calculated['unit']),
+})
+const decimals = computed({
+  get: () => (form.decimals === undefined ? '' : String(form.decimals)),
+  set: (v) => (form.decimals = v === '' ? undefined : Number(v)),
+})
 const most = computed(() => Math.max(1, ...(look.value?.bins ?? []).map((b) => b.kept)))
 const example = computed(() => look.value?.rows.find((r) => r.at(-1)) ?? look.value?.rows[0])
 
@@ -53,21 +84,51 @@ function start(s: Starter) {
 <template>
   <div :data-settled="settled && right">
     <div class="mb-2 flex items-baseline gap-3">
-      <input v-model="form.label" class="field heading max-w-72 py-0.5 text-base" :placeholder="form.formula ? label : 'Name of the field'" aria-label="Name of the calculated field" data-name />
-      <span class="quiet ml-auto flex items-baseline gap-2 whitespace-nowrap">shown as
+      <input
+        v-model="form.label"
+        class="field heading max-w-72 py-0.5 text-base"
+        :placeholder="form.formula ? label : 'Name of the field'"
+        aria-label="Name of the calculated field"
+        data-name
+      />
+      <span class="quiet ml-auto flex items-baseline gap-2 whitespace-nowrap"
+        >shown as
         <select v-model="chosen" class="field w-auto py-0.5" aria-label="Shown as">
-          <option value="">{{ look && !look.faults.length ? look.word.replace(/^an? /, '') : 'it comes' }}</option>
-          <option value="number">number</option><option value="percent">percent</option><option value="money">money</option>
+          <option value="">
+            {{ look && !look.faults.length ? look.word.replace(/^an? /, '') : 'it comes' }}
+          </option>
+          <option value="number">number</option>
+          <option value="percent">percent</option>
+          <option value="money">money</option>
         </select>
-        <input v-if="form.unit === 'money'" v-model="form.currency" class="field w-16 py-0.5" maxlength="3" placeholder="EUR" aria-label="Currency" />
-        <select v-model="decimals" class="field w-auto py-0.5" aria-label="Decimals" title="Rounds every result">
-          <option value="">all decimals</option><option v-for="d in 7" :key="d" :value="String(d - 1)">{{ d - 1 }} decimals</option>
+        <input
+          v-if="form.unit === 'money'"
+          v-model="form.currency"
+          class="field w-16 py-0.5"
+          maxlength="3"
+          placeholder="EUR"
+          aria-label="Currency"
+        />
+        <select
+          v-model="decimals"
+          class="field w-auto py-0.5"
+          aria-label="Decimals"
+          title="Rounds every result"
+        >
+          <option value="">all decimals</option>
+          <option v-for="d in 7" :key="d" :value="String(d - 1)">{{ d - 1 }} decimals</option>
         </select>
       </span>
     </div>
     <!-- Until the line is loaded nothing else takes the keys that are meant for it. -->
     <span v-if="!loaded" data-first tabindex="-1"></span>
-    <FormulaInput v-model="form.formula" :fields="fields" :functions="functions" :faults="faults" @vue:mounted="loaded = true" />
+    <FormulaInput
+      v-model="form.formula"
+      :fields="fields"
+      :functions="functions"
+      :faults="faults"
+      @vue:mounted="loaded = true"
+    />
     <div v-if="faults.length" class="mt-2 text-mulberry" role="alert">
       <p v-for="f in faults" :key="`${f.from} ${f.message}`" :data-fault="f.code">{{ f.message }}</p>
     </div>
@@ -77,40 +138,97 @@ function start(s: Starter) {
       <h3 class="quiet mt-4 mb-1">Or start from</h3>
       <ul class="grid grid-cols-2 gap-x-5">
         <li v-for="s in starters" :key="s.name" class="border-b border-rule">
-          <button class="w-full py-1.5 text-left" :data-starter="s.name" @click="start(s)"><span class="font-medium">{{ s.name }}</span> <span class="quiet text-xs">{{ s.meaning }}</span></button>
+          <button class="w-full py-1.5 text-left" :data-starter="s.name" @click="start(s)">
+            <span class="font-medium">{{ s.name }}</span> <span class="quiet text-xs">{{ s.meaning }}</span>
+          </button>
         </li>
       </ul>
     </template>
     <template v-else-if="look && !look.faults.length">
       <p class="mt-3" data-kind>
         <template v-if="look.perTotal">
-          <b class="text-honey">Worked out for each group</b> from the totals of its records, never as an average<template v-if="example">: {{ example[0] }} gives <b>{{ example.at(-1) || 'a blank' }}</b></template>.
+          <b class="text-honey">Worked out for each group</b> from the totals of its records, never as an
+          average<template v-if="example"
+            >: {{ example[0] }} gives <b>{{ example.at(-1) || 'a blank' }}</b></template
+          >.
         </template>
         <template v-else>
-          <b class="text-honey">Worked out for each record</b><template v-if="example">: the first below gives <b>{{ example.at(-1) || 'a blank' }}</b></template>.<template v-if="look.approx"> Approximate, as it divides.</template>
+          <b class="text-honey">Worked out for each record</b
+          ><template v-if="example"
+            >: the first below gives <b>{{ example.at(-1) || 'a blank' }}</b></template
+          >.<template v-if="look.approx"> Approximate, as it divides.</template>
         </template>
       </p>
       <table class="mt-2 w-full border-collapse text-[13px]" data-look>
-        <thead><tr class="border-b border-edge"><th v-for="(h, i) in look.heads" :key="i" class="max-w-40 truncate px-1.5 py-1 font-medium" :class="[i === look.heads.length - 1 ? 'text-honey' : 'text-mute', figures(i) ? 'text-right' : 'text-left']">{{ h }}</th></tr></thead>
+        <thead>
+          <tr class="border-b border-edge">
+            <th
+              v-for="(h, i) in look.heads"
+              :key="i"
+              class="max-w-40 truncate px-1.5 py-1 font-medium"
+              :class="[
+                i === look.heads.length - 1 ? 'text-honey' : 'text-mute',
+                figures(i) ? 'text-right' : 'text-left',
+              ]"
+            >
+              {{ h }}
+            </th>
+          </tr>
+        </thead>
         <tbody>
-          <tr v-for="(row, r) in look.rows" :key="r" class="border-b border-rule" :class="look.perTotal && r === look.rows.length - 1 && 'font-semibold'">
-            <td v-for="(cell, i) in row" :key="i" class="max-w-40 truncate px-1.5 py-0.5" :class="[i === row.length - 1 && 'bg-paper font-medium', figures(i) && 'text-right']">{{ cell }}</td>
+          <tr
+            v-for="(row, r) in look.rows"
+            :key="r"
+            class="border-b border-rule"
+            :class="look.perTotal && r === look.rows.length - 1 && 'font-semibold'"
+          >
+            <td
+              v-for="(cell, i) in row"
+              :key="i"
+              class="max-w-40 truncate px-1.5 py-0.5"
+              :class="[i === row.length - 1 && 'bg-paper font-medium', figures(i) && 'text-right']"
+            >
+              {{ cell }}
+            </td>
           </tr>
         </tbody>
       </table>
       <div v-if="!look.perTotal" class="mt-3 flex items-end gap-6">
         <p class="quiet flex-1">
-          <template v-if="look.blanks">{{ n(look.blanks) }} of {{ n(look.kept) }} come out blank<template v-if="look.problems.length">, of them {{ look.problems.join('; ') }}</template>.</template>
+          <template v-if="look.blanks"
+            >{{ n(look.blanks) }} of {{ n(look.kept) }} come out blank<template v-if="look.problems.length"
+              >, of them {{ look.problems.join('; ') }}</template
+            >.</template
+          >
           <template v-else>None of {{ n(look.kept) }} comes out blank.</template>
         </p>
-        <div v-if="look.bins.length > 1" class="flex h-10 w-64 items-end gap-px border-b border-edge" role="img" aria-label="How the results are spread">
-          <span v-for="b in look.bins" :key="b.label" class="min-w-0 flex-1 bg-honey opacity-70" :style="{ height: `${Math.max(2, (100 * b.kept) / most)}%` }" :title="`${b.label}: ${n(b.kept)}`"></span>
+        <div
+          v-if="look.bins.length > 1"
+          class="flex h-10 w-64 items-end gap-px border-b border-edge"
+          role="img"
+          aria-label="How the results are spread"
+        >
+          <span
+            v-for="b in look.bins"
+            :key="b.label"
+            class="min-w-0 flex-1 bg-honey opacity-70"
+            :style="{ height: `${Math.max(2, (100 * b.kept) / most)}%` }"
+            :title="`${b.label}: ${n(b.kept)}`"
+          ></span>
         </div>
       </div>
       <p v-else-if="look.problems.length" class="quiet mt-2">{{ look.problems.join('; ') }}</p>
     </template>
     <p v-if="draft && !sharing" class="mt-3 flex gap-5 border-t border-rule pt-3">
-      <button class="link" :disabled="!right" data-share title="Every view of these records can use it" @click="emit('share')">Save for all views</button>
+      <button
+        class="link"
+        :disabled="!right"
+        data-share
+        title="Every view of these records can use it"
+        @click="emit('share')"
+      >
+        Save for all views
+      </button>
       <button v-if="props.made" class="link ml-auto" @click="emit('remove')">Take out of this view</button>
     </p>
   </div>

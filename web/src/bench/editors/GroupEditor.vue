@@ -5,50 +5,87 @@ import { moveGroup, setGroup, type Direction } from '../document'
 import OrderList from './OrderList.vue'
 
 /** Edits one level of groups: the unit of a date, the order of the groups, how many are kept, the level's place. */
-const props = defineProps<{ document: Document; way: Direction; index: number; fields: ReadonlyMap<string, Field> }>()
+const props = defineProps<{
+  document: Document
+  way: Direction
+  index: number
+  fields: ReadonlyMap<string, Field>
+}>()
 const emit = defineEmits<{ change: [doc: Document]; moved: [index: number]; turned: []; removed: [] }>()
 
 const levels = computed(() => props.document[props.way] ?? [])
 const group = computed<Group | undefined>(() => levels.value[props.index])
 const field = computed(() => (group.value ? props.fields.get(group.value.field) : undefined))
 const dated = computed(() => field.value?.type === 'date' || field.value?.type === 'datetime')
-const units = computed(() => [
-  'day', 'week', 'month', 'quarter', 'year', 'fiscal_quarter', 'fiscal_year', 'weekday', ...(field.value?.type === 'datetime' ? (['hour'] as const) : []),
-] as const)
+const units = computed(
+  () =>
+    [
+      'day',
+      'week',
+      'month',
+      'quarter',
+      'year',
+      'fiscal_quarter',
+      'fiscal_year',
+      'weekday',
+      ...(field.value?.type === 'datetime' ? (['hour'] as const) : []),
+    ] as const,
+)
 /** Whether all the groups there could be are known. */
-const listable = computed(() => dated.value ? !!group.value?.unit : field.value?.type === 'text' || field.value?.type === 'yesno')
-const set = (change: Partial<Group>) => emit('change', setGroup(props.document, props.way, props.index, change))
+const listable = computed(() =>
+  dated.value ? !!group.value?.unit : field.value?.type === 'text' || field.value?.type === 'yesno',
+)
+const set = (change: Partial<Group>) =>
+  emit('change', setGroup(props.document, props.way, props.index, change))
 
 /** Values with names can stand in an order of one's own. */
 const ownable = computed(() => field.value?.type === 'text')
-interface OrderChoice { label: string; order: Group['order'] }
+interface OrderChoice {
+  label: string
+  order: Group['order']
+}
 const orders = computed<OrderChoice[]>(() => {
   const out: OrderChoice[] = [
     { label: dated.value ? 'earliest first' : 'in order', order: undefined },
     { label: dated.value ? 'latest first' : 'in reverse order', order: { by: 'label', desc: true } },
     { label: 'most records first', order: { by: 'count', desc: true } },
-    ...(ownable.value ? [{ label: 'in an order of my own', order: { by: 'list' as const, values: group.value?.order?.values ?? field.value?.samples.slice(0, 1) } }] : []),
+    ...(ownable.value
+      ? [
+          {
+            label: 'in an order of my own',
+            order: {
+              by: 'list' as const,
+              values: group.value?.order?.values ?? field.value?.samples.slice(0, 1),
+            },
+          },
+        ]
+      : []),
   ]
   for (const c of props.document.columns) {
     for (const t of c.totals ?? []) {
       const f = props.fields.get(c.field)
       const words = f?.fns.find((x) => x.fn === t.fn)?.label ?? t.fn
       const name = `${words} of ${c.heading || f?.label || c.field}`
-      out.push({ label: `largest ${name} first`, order: { by: 'total', field: c.field, fn: t.fn, desc: true } })
+      out.push({
+        label: `largest ${name} first`,
+        order: { by: 'total', field: c.field, fn: t.fn, desc: true },
+      })
       out.push({ label: `smallest ${name} first`, order: { by: 'total', field: c.field, fn: t.fn } })
     }
   }
   return out
 })
 const same = (a: Group['order'], b: Group['order']) =>
-  (a?.by ?? 'label') === (b?.by ?? 'label') && (a?.field ?? '') === (b?.field ?? '') && (a?.fn ?? '') === (b?.fn ?? '') && !!a?.desc === !!b?.desc
+  (a?.by ?? 'label') === (b?.by ?? 'label') &&
+  (a?.field ?? '') === (b?.field ?? '') &&
+  (a?.fn ?? '') === (b?.fn ?? '') &&
+  !!a?.desc === !!b?.desc
 const chosen = computed(() => orders.value.findIndex((o) => same(o.order, group.value?.order)))
 
 function move(by: number) {
   emit('change', moveGroup(props.document, props.way, props.index, props.index + by))
   emit('moved', props.index + by)
 }
-
 </script>
 
 <template>
@@ -58,35 +95,63 @@ function move(by: number) {
       <legend class="quiet mb-1">One group for each</legend>
       <div class="flex flex-wrap gap-x-4">
         <button
-          v-for="u in units" :key="u" class="border-b-2 pb-0.5" :aria-pressed="group.unit === u"
+          v-for="u in units"
+          :key="u"
+          class="border-b-2 pb-0.5"
+          :aria-pressed="group.unit === u"
           :class="group.unit === u ? 'border-pine font-medium text-pine' : 'quiet border-transparent'"
           @click="set({ unit: u })"
-        >{{ u.replace('_', ' ') }}</button>
+        >
+          {{ u.replace('_', ' ') }}
+        </button>
       </div>
     </fieldset>
     <label class="block">
       <span class="quiet mb-1 block">Order of the groups</span>
-      <select class="field" :value="chosen" @change="set({ order: orders[Number(($event.target as HTMLSelectElement).value)]?.order })">
+      <select
+        class="field"
+        :value="chosen"
+        @change="set({ order: orders[Number(($event.target as HTMLSelectElement).value)]?.order })"
+      >
         <option v-for="(o, i) in orders" :key="o.label" :value="i">{{ o.label }}</option>
       </select>
     </label>
-    <OrderList v-if="group.order?.by === 'list'" :field="field" :document="document" :values="group.order.values ?? []" @change="set({ order: { by: 'list', values: $event } })" />
+    <OrderList
+      v-if="group.order?.by === 'list'"
+      :field="field"
+      :document="document"
+      :values="group.order.values ?? []"
+      @change="set({ order: { by: 'list', values: $event } })"
+    />
     <div class="mt-3 flex flex-wrap items-baseline gap-x-6 gap-y-2">
       <label class="flex items-baseline gap-2">
         <span class="quiet">Keep the first</span>
         <input
-          class="field w-20 py-0.5" type="number" min="1" max="100000" placeholder="all" :value="group.top || ''" data-top
+          class="field w-20 py-0.5"
+          type="number"
+          min="1"
+          max="100000"
+          placeholder="all"
+          :value="group.top || ''"
+          data-top
           @change="set({ top: Number(($event.target as HTMLInputElement).value) || undefined })"
         />
         <span class="quiet">and put the rest into one</span>
       </label>
       <label v-if="listable" class="flex items-baseline gap-2">
-        <input type="checkbox" :checked="!!group.empty" data-without @change="set({ empty: ($event.target as HTMLInputElement).checked || undefined })" />
+        <input
+          type="checkbox"
+          :checked="!!group.empty"
+          data-without
+          @change="set({ empty: ($event.target as HTMLInputElement).checked || undefined })"
+        />
         <span class="quiet">Show those without records, too</span>
       </label>
     </div>
     <p class="mt-4 flex gap-5 border-t border-rule pt-3">
-      <button class="link" data-turn @click="emit('turned')">{{ way === 'groups' ? 'Turn across the top' : 'Turn down the side' }}</button>
+      <button class="link" data-turn @click="emit('turned')">
+        {{ way === 'groups' ? 'Turn across the top' : 'Turn down the side' }}
+      </button>
       <button class="link" :disabled="index === 0" @click="move(-1)">Move outwards</button>
       <button class="link" :disabled="index >= levels.length - 1" @click="move(1)">Move inwards</button>
       <button class="link ml-auto" @click="emit('removed')">Remove</button>

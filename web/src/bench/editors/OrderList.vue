@@ -11,7 +11,9 @@ const dragged = ref<number | null>(null)
 const { data } = useValues(toRef(props, 'field'), toRef(props, 'document'), 300)
 /** What was put into order, then what else there is. */
 const shown = computed(() => {
-  const labels = (data.value?.values ?? []).map((v) => v.label).sort((a, b) => a.localeCompare(b, 'en', { numeric: true }))
+  const labels = (data.value?.values ?? [])
+    .map((v) => v.label)
+    .sort((a, b) => a.localeCompare(b, 'en', { numeric: true }))
   const placed = new Set(props.values.map((v) => v.toLowerCase()))
   return [...props.values, ...labels.filter((l) => !placed.has(l.toLowerCase()))]
 })
@@ -40,8 +42,24 @@ function over(i: number) {
 
 <template>
   <ol ref="list" class="mt-2 max-h-56 overflow-auto border border-rule" data-order-list>
-    <li v-for="(v, i) in shown" :key="v" class="flex items-center gap-2 border-b border-rule px-2 py-0.5 last:border-0" :class="dragged === i && 'bg-pine-wash'" @dragover.prevent="over(i)" @drop.prevent="dragged = null">
-      <button class="quiet cursor-grab px-1" draggable="true" :aria-label="`${v}, place ${i + 1}: move with the arrow keys`" @dragstart="dragged = i" @dragend="dragged = null" @keydown="key($event, i)">⋮⋮</button>{{ v }}
+    <li
+      v-for="(v, i) in shown"
+      :key="v"
+      class="flex items-center gap-2 border-b border-rule px-2 py-0.5 last:border-0"
+      :class="dragged === i && 'bg-pine-wash'"
+      @dragover.prevent="over(i)"
+      @drop.prevent="dragged = null"
+    >
+      <button
+        class="quiet cursor-grab px-1"
+        draggable="true"
+        :aria-label="`${v}, place ${i + 1}: move with the arrow keys`"
+        @dragstart="dragged = i"
+        @dragend="dragged = null"
+        @keydown="key($event, i)"
+      >
+        ⋮⋮</button
+      >{{ v }}
     </li>
   </ol>
 </template>

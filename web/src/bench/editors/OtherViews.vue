@@ -16,8 +16,16 @@ async function choose(key: string) {
 </script>
 
 <template>
-  <label v-if="views.length" class="mt-3 flex items-baseline gap-3 border-t border-rule pt-2 text-[13px]"><span class="quiet">Or keep what another view keeps</span>
-    <select class="field !w-auto max-w-64 py-0.5" value="" data-other-views @change="choose(($event.target as HTMLSelectElement).value)">
-      <option value="">…</option><option v-for="v in views" :key="v.key" :value="v.key">{{ v.name }}</option>
-    </select></label>
+  <label v-if="views.length" class="mt-3 flex items-baseline gap-3 border-t border-rule pt-2 text-[13px]"
+    ><span class="quiet">Or keep what another view keeps</span>
+    <select
+      class="field !w-auto max-w-64 py-0.5"
+      value=""
+      data-other-views
+      @change="choose(($event.target as HTMLSelectElement).value)"
+    >
+      <option value="">…</option>
+      <option v-for="v in views" :key="v.key" :value="v.key">{{ v.name }}</option>
+    </select></label
+  >
 </template>

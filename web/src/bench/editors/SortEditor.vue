@@ -5,7 +5,11 @@ import { setSort } from '../document'
 import FieldFinder from './FieldFinder.vue'
 
 /** The order of records: keys by weight, each with a direction. */
-const props = defineProps<{ document: Document; fields: readonly Field[]; byPath: ReadonlyMap<string, Field> }>()
+const props = defineProps<{
+  document: Document
+  fields: readonly Field[]
+  byPath: ReadonlyMap<string, Field>
+}>()
 const emit = defineEmits<{ change: [doc: Document] }>()
 const sort = computed(() => props.document.sort ?? [])
 const adding = ref(!sort.value.length)
@@ -27,16 +31,32 @@ function words(s: Sort): string {
 
 <template>
   <div>
-    <h2 class="heading mb-2 text-base">Order of records{{ document.groups?.length ? ' within their group' : '' }}</h2>
+    <h2 class="heading mb-2 text-base">
+      Order of records{{ document.groups?.length ? ' within their group' : '' }}
+    </h2>
     <ol>
       <li v-for="(s, i) in sort" :key="s.field" class="flex items-baseline gap-3 border-b border-rule py-1.5">
         <span class="quiet w-10">{{ i ? 'then' : 'by' }}</span>
         <span class="flex-1">{{ byPath.get(s.field)?.label ?? s.field }}</span>
-        <button class="link" @click="put(sort.map((x, j) => (j === i ? { ...x, desc: !x.desc } : x)))">{{ words(s) }}</button>
-        <button class="quiet px-1" :aria-label="`Do not sort by ${byPath.get(s.field)?.label}`" @click="put(sort.filter((_, j) => j !== i))">×</button>
+        <button class="link" @click="put(sort.map((x, j) => (j === i ? { ...x, desc: !x.desc } : x)))">
+          {{ words(s) }}
+        </button>
+        <button
+          class="quiet px-1"
+          :aria-label="`Do not sort by ${byPath.get(s.field)?.label}`"
+          @click="put(sort.filter((_, j) => j !== i))"
+        >
+          ×
+        </button>
       </li>
     </ol>
-    <FieldFinder v-if="adding" class="mt-3" :fields="fields" hint="Type to find the field to sort by" @choose="add" />
+    <FieldFinder
+      v-if="adding"
+      class="mt-3"
+      :fields="fields"
+      hint="Type to find the field to sort by"
+      @choose="add"
+    />
     <p v-else class="mt-3"><button class="link" @click="adding = true">then by …</button></p>
   </div>
 </template>

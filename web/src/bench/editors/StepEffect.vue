@@ -11,7 +11,10 @@ const emit = defineEmits<{ remove: []; beside: [kind: 'all' | 'any'] }>()
   <div>
     <p v-if="fault" class="mt-3 text-mulberry" role="alert">{{ fault }}</p>
     <p class="mt-3 flex flex-wrap items-baseline gap-x-5">
-      <span v-if="step" data-effect>leaves <b class="text-mulberry">{{ n(step.left) }}</b>, alone takes away <b class="text-mulberry">{{ n(step.alone) }}</b></span>
+      <span v-if="step" data-effect
+        >leaves <b class="text-mulberry">{{ n(step.left) }}</b>, alone takes away
+        <b class="text-mulberry">{{ n(step.alone) }}</b></span
+      >
       <span v-if="step?.blanksKept" class="quiet">{{ n(step.blanksKept) }} blanks are kept</span>
     </p>
     <p class="mt-3 flex gap-5 border-t border-rule pt-3">

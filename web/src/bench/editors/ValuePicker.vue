@@ -42,30 +42,59 @@ function enter(event: KeyboardEvent) {
   <div>
     <div class="relative">
       <input
-        v-model="search" data-first class="field pr-24" type="text" placeholder="Type to find a value, or paste a list" aria-label="Find a value"
-        autocomplete="off" @paste="paste" @keydown.enter="enter"
+        v-model="search"
+        data-first
+        class="field pr-24"
+        type="text"
+        placeholder="Type to find a value, or paste a list"
+        aria-label="Find a value"
+        autocomplete="off"
+        @paste="paste"
+        @keydown.enter="enter"
       />
-      <span v-if="data" class="quiet absolute top-2 right-3 text-xs">{{ n(data.found) }} {{ data.found === 1 ? 'value' : 'values' }}</span>
+      <span v-if="data" class="quiet absolute top-2 right-3 text-xs"
+        >{{ n(data.found) }} {{ data.found === 1 ? 'value' : 'values' }}</span
+      >
     </div>
     <p v-if="error" class="mt-2 text-mulberry" role="alert">{{ wordsOf(error) }}</p>
     <ul class="mt-2 max-h-60 overflow-auto" aria-label="Values">
       <li v-for="v in data?.values" :key="v.value">
-        <label class="grid cursor-pointer grid-cols-[auto_1fr_9rem_4.5rem] items-center gap-2.5 py-1 hover:bg-mulberry-wash">
-          <input type="checkbox" class="size-4 accent-mulberry" :checked="ticked(v.value)" @change="toggle(v.value)" />
-          <span class="truncate" :class="leavesOut && ticked(v.value) && 'line-through opacity-70'" :title="v.label">{{ v.label }}</span>
-          <span class="h-2" :class="ticked(v.value) ? 'bg-mulberry opacity-50' : 'bg-bar'" :style="{ width: `${(100 * v.kept) / most}%` }"></span>
+        <label
+          class="grid cursor-pointer grid-cols-[auto_1fr_9rem_4.5rem] items-center gap-2.5 py-1 hover:bg-mulberry-wash"
+        >
+          <input
+            type="checkbox"
+            class="size-4 accent-mulberry"
+            :checked="ticked(v.value)"
+            @change="toggle(v.value)"
+          />
+          <span
+            class="truncate"
+            :class="leavesOut && ticked(v.value) && 'line-through opacity-70'"
+            :title="v.label"
+            >{{ v.label }}</span
+          >
+          <span
+            class="h-2"
+            :class="ticked(v.value) ? 'bg-mulberry opacity-50' : 'bg-bar'"
+            :style="{ width: `${(100 * v.kept) / most}%` }"
+          ></span>
           <span class="text-right">{{ n(v.kept) }}</span>
         </label>
       </li>
       <li v-if="data && data.blankAll && !search">
-        <label class="grid cursor-pointer grid-cols-[auto_1fr_4.5rem] items-center gap-2.5 py-1 hover:bg-mulberry-wash">
+        <label
+          class="grid cursor-pointer grid-cols-[auto_1fr_4.5rem] items-center gap-2.5 py-1 hover:bg-mulberry-wash"
+        >
           <input type="checkbox" class="size-4 accent-mulberry" :checked="ticked('')" @change="toggle('')" />
           <span class="quiet">blank{{ leavesOut && !ticked('') ? ' (kept)' : '' }}</span>
           <span class="text-right">{{ n(data.blankKept) }}</span>
         </label>
       </li>
     </ul>
-    <p v-if="data && data.found > listed" class="quiet mt-1 text-xs">The {{ listed }} commonest are listed; type to find others.</p>
+    <p v-if="data && data.found > listed" class="quiet mt-1 text-xs">
+      The {{ listed }} commonest are listed; type to find others.
+    </p>
     <p v-if="values?.length" class="mt-2 flex items-baseline gap-3 text-xs">
       <span>{{ n(values.length) }} chosen</span><button class="link" @click="values = []">choose none</button>
     </p>

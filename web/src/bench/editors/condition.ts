@@ -4,7 +4,8 @@ import { operandOf } from '../../api/operators'
 /** The condition an editor opens with: the likeliest operator, nothing chosen. */
 export function startOf(field: Field): Condition {
   const op = likeliest(field)
-  if (operandOf[op] === 'period') return { field: field.path, op, period: { which: 'past', unit: 'day', n: 30 } }
+  if (operandOf[op] === 'period')
+    return { field: field.path, op, period: { which: 'past', unit: 'day', n: 30 } }
   if (field.type === 'yesno') return { field: field.path, op, value: 'yes' }
   return { field: field.path, op, value: '', values: [] }
 }
@@ -48,15 +49,31 @@ export function measure(type: string, text: string | undefined): number {
 }
 
 /** Whether a stretch of values lies wholly in what a condition keeps, as far as its operands say. */
-export function keeps(form: Condition, type: string, from: string | undefined, to: string | undefined): boolean {
-  const [a, b, value, end] = [measure(type, from), measure(type, to), measure(type, form.value), measure(type, form.to)]
+export function keeps(
+  form: Condition,
+  type: string,
+  from: string | undefined,
+  to: string | undefined,
+): boolean {
+  const [a, b, value, end] = [
+    measure(type, from),
+    measure(type, to),
+    measure(type, form.value),
+    measure(type, form.to),
+  ]
   switch (form.op) {
-    case 'over': return a > value
-    case 'at_least': return a >= value
-    case 'under': return b < value
-    case 'at_most': return b <= value
-    case 'between': return a >= value && b <= end
-    case 'not_between': return b < value || a > end
+    case 'over':
+      return a > value
+    case 'at_least':
+      return a >= value
+    case 'under':
+      return b < value
+    case 'at_most':
+      return b <= value
+    case 'between':
+      return a >= value && b <= end
+    case 'not_between':
+      return b < value || a > end
   }
   return false
 }

@@ -7,7 +7,16 @@ export const lineHeight = 30
 export const headHeight = 40
 
 const widths: Record<string, number> = {
-  text: 124, whole: 90, decimal: 96, money: 98, percent: 90, date: 104, datetime: 150, duration: 88, yesno: 72, picture: 84,
+  text: 124,
+  whole: 90,
+  decimal: 96,
+  money: 98,
+  percent: 90,
+  date: 104,
+  datetime: 150,
+  duration: 88,
+  yesno: 72,
+  picture: 84,
 }
 
 /** What a column is called: in a crosstab, the group across that it belongs to. */
@@ -24,12 +33,21 @@ export function noteOf(column: ColumnHead): string {
 
 /** A column's least width in CSS pixels, with room for its largest figure; wider screens give each its share. */
 export function widthOf(column: ColumnHead, figure: string): number {
-  return column.width || Math.max(26 + 8.4 * Math.min(figure.length, 24), widths[column.type] ?? 120, 24 + 7.2 * Math.max(headOf(column).length, noteOf(column).length))
+  return (
+    column.width ||
+    Math.max(
+      26 + 8.4 * Math.min(figure.length, 24),
+      widths[column.type] ?? 120,
+      24 + 7.2 * Math.max(headOf(column).length, noteOf(column).length),
+    )
+  )
 }
 
 /** Width of the groups' column: room for the labels of the first lines with their counts, and for the grand total's. */
 export function groupsWidth(result: RunResult): number {
-  const wide = (line: Line, each: number) => each * `${line.label ?? ''} ${n(line.count ?? 0)}${line.others === undefined ? '' : ` / ${line.others}`}`.length
+  const wide = (line: Line, each: number) =>
+    each *
+    `${line.label ?? ''} ${n(line.count ?? 0)}${line.others === undefined ? '' : ` / ${line.others}`}`.length
   const groups = result.lines.filter((l) => l.group !== undefined).slice(0, 60)
   const most = Math.max(0, ...groups.map((l) => 44 + 18 * (l.level - 1) + wide(l, 7.3)))
   return Math.round(Math.min(380, Math.max(190, 30 + wide(result.grand, 7.6), most)))
@@ -42,5 +60,12 @@ export function groupsWidth(result: RunResult): number {
  */
 export function leads(columns: readonly ColumnHead[], levels: number): boolean {
   const first = columns[0]
-  return levels > 0 && first !== undefined && first.values && !first.fn && !first.numeric && first.type !== 'picture'
+  return (
+    levels > 0 &&
+    first !== undefined &&
+    first.values &&
+    !first.fn &&
+    !first.numeric &&
+    first.type !== 'picture'
+  )
 }

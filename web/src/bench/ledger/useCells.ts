@@ -14,7 +14,10 @@ export function useCells(rows: Ref<number>, places: Ref<number>) {
     const a = active.value
     const b = begun.value ?? a
     return {
-      top: Math.min(a.row, b.row), bottom: Math.max(a.row, b.row), left: Math.min(a.place, b.place), right: Math.max(a.place, b.place),
+      top: Math.min(a.row, b.row),
+      bottom: Math.max(a.row, b.row),
+      left: Math.min(a.place, b.place),
+      right: Math.max(a.place, b.place),
       several: !!begun.value && (a.row !== b.row || a.place !== b.place),
     }
   })
@@ -26,7 +29,10 @@ export function useCells(rows: Ref<number>, places: Ref<number>) {
   function go(row: number, place: number, on = false) {
     if (on) begun.value ??= { ...active.value }
     else begun.value = null
-    active.value = { row: Math.max(0, Math.min(rows.value - 1, row)), place: Math.max(0, Math.min(places.value - 1, place)) }
+    active.value = {
+      row: Math.max(0, Math.min(rows.value - 1, row)),
+      place: Math.max(0, Math.min(places.value - 1, place)),
+    }
   }
   function all() {
     begun.value = { row: 0, place: 0 }

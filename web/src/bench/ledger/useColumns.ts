@@ -16,7 +16,12 @@ export interface Place {
 }
 
 /** How the columns of a run stand side by side, and which of them are in sight. */
-export function useColumns(result: Ref<RunResult>, dragged: Ref<{ column: number; width: number } | null>, width: Ref<number>, scrolled: Ref<number>) {
+export function useColumns(
+  result: Ref<RunResult>,
+  dragged: Ref<{ column: number; width: number } | null>,
+  width: Ref<number>,
+  scrolled: Ref<number>,
+) {
   const columns = computed(() => result.value.columns)
   const levels = computed(() => result.value.levels.length)
   const grouped = computed(() => levels.value > 0)
@@ -25,16 +30,25 @@ export function useColumns(result: Ref<RunResult>, dragged: Ref<{ column: number
   const crossed = computed(() => columns.value.some((c) => c.across))
 
   const places = computed<Place[]>(() => {
-    const own: Place = { head: -1, column: null, width: groupsWidth(result.value), fixed: false, }
+    const own: Place = { head: -1, column: null, width: groupsWidth(result.value), fixed: false }
     const list = columns.value.flatMap<Place>((column, head) => {
       if (lead.value && head === 0) return []
       const now = dragged.value?.column === column.index ? dragged.value.width : 0
-      return [{ head, column, width: now || widthOf(column, result.value.grand.cells[head] ?? ''), fixed: now > 0 || column.width > 0 }]
+      return [
+        {
+          head,
+          column,
+          width: now || widthOf(column, result.value.grand.cells[head] ?? ''),
+          fixed: now > 0 || column.width > 0,
+        },
+      ]
     })
     const all = grouped.value ? [own, ...list] : list
     return widthOfAll(all) > width.value ? pinned(all, crossed.value) : all
   })
-  const template = computed(() => places.value.map((p) => (p.fixed ? `${p.width}px` : `minmax(${p.width}px, ${p.width}fr)`)).join(' '))
+  const template = computed(() =>
+    places.value.map((p) => (p.fixed ? `${p.width}px` : `minmax(${p.width}px, ${p.width}fr)`)).join(' '),
+  )
   const least = computed(() => widthOfAll(places.value))
   /** Places to draw: those in sight, a few more, and those that never leave it. */
   const inSight = computed(() => {

@@ -18,7 +18,11 @@ export function useResize(done: (column: number, width: number) => void) {
   }
   useEventListener(window, 'pointermove', (event: PointerEvent) => {
     const now = dragged.value
-    if (now) dragged.value = { ...now, width: Math.round(Math.max(least, Math.min(most, now.start + event.clientX - now.from))) }
+    if (now)
+      dragged.value = {
+        ...now,
+        width: Math.round(Math.max(least, Math.min(most, now.start + event.clientX - now.from))),
+      }
   })
   useEventListener(window, 'pointerup', () => {
     const now = dragged.value

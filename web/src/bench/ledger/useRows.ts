@@ -11,7 +11,11 @@ const beyond = 8
  * Which lines of a list of any length are in sight. All lines are of one height, so a
  * line's place is known without measuring.
  */
-export function useRows(scroller: Readonly<Ref<HTMLElement | null>>, total: Ref<number>, covered: { top: number; bottom: number }) {
+export function useRows(
+  scroller: Readonly<Ref<HTMLElement | null>>,
+  total: Ref<number>,
+  covered: { top: number; bottom: number },
+) {
   const { width, height } = useElementSize(scroller)
   const scrolled = ref(0)
   const scrolledAside = ref(0)
@@ -19,7 +23,9 @@ export function useRows(scroller: Readonly<Ref<HTMLElement | null>>, total: Ref<
   const real = computed(() => total.value * lineHeight)
   const tall = computed(() => Math.min(real.value, tallest))
   /** Real pixels for each one scrolled. */
-  const scale = computed(() => (real.value > tallest ? (real.value - room.value) / (tallest - room.value) : 1))
+  const scale = computed(() =>
+    real.value > tallest ? (real.value - room.value) / (tallest - room.value) : 1,
+  )
   const offset = computed(() => Math.min(scrolled.value * scale.value, Math.max(0, real.value - room.value)))
   const first = computed(() => Math.floor(offset.value / lineHeight))
   const range = computed(() => {
@@ -64,5 +70,18 @@ export function useRows(scroller: Readonly<Ref<HTMLElement | null>>, total: Ref<
     scrolled.value = 0
   }
   const pageLines = computed(() => Math.max(1, Math.floor(room.value / lineHeight) - 1))
-  return { width, scrolledAside, tall, range, slots, first, at, onScroll, onWheel, bringIntoSight, toTop, pageLines }
+  return {
+    width,
+    scrolledAside,
+    tall,
+    range,
+    slots,
+    first,
+    at,
+    onScroll,
+    onWheel,
+    bringIntoSight,
+    toTop,
+    pageLines,
+  }
 }

@@ -1,17 +1,34 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, toRef } from 'vue'
 import { api, body, type Document, type Field, type RunResult } from '../../api/client'
+import { ofSameThing } from '../../api/sameThing'
 import { n } from '../../words'
 import { useValues } from '../useValues'
 import Spread from './Spread.vue'
 import TotalOptions from './TotalOptions.vue'
 
 /** Looks at the selected column: what it holds under the filter, and what can be done with it. */
-const props = defineProps<{ document: Document; live: Document; result: RunResult; field: Field; fields: readonly Field[]; index: number }>()
+const props = defineProps<{
+  document: Document
+  live: Document
+  result: RunResult
+  field: Field
+  fields: readonly Field[]
+  index: number
+}>()
 const emit = defineEmits<{
-  keepOnly: [anchor: HTMLElement]; leaveOut: [value: string]; keepValue: [value: string]; group: []; sort: []
-  total: [fn: string]; show: [show: Show]; keepRange: [from: string | undefined, below: string | undefined]; move: [by: number]; takeOut: []; change: [doc: Document]
+  keepOnly: [anchor: HTMLElement]
+  leaveOut: [value: string]
+  keepValue: [value: string]
+  group: []
+  sort: []
+  total: [fn: string]
+  show: [show: Show]
+  keepRange: [from: string | undefined, below: string | undefined]
+  move: [by: number]
+  takeOut: []
+  change: [doc: Document]
 }>()
 
 const listed = 7
@@ -23,15 +40,22 @@ const totals = computed(() =>
 )
 type Show = 'share_all' | 'share_group' | 'running' | 'rank' | 'difference' | 'change'
 const shows: { show: Show; label: string }[] = [
-  { show: 'share_all', label: 'share of all' }, { show: 'share_group', label: 'share of group' }, { show: 'running', label: 'running' },
-  { show: 'rank', label: 'rank' }, { show: 'difference', label: 'difference' }, { show: 'change', label: 'change' },
+  { show: 'share_all', label: 'share of all' },
+  { show: 'share_group', label: 'share of group' },
+  { show: 'running', label: 'running' },
+  { show: 'rank', label: 'rank' },
+  { show: 'difference', label: 'difference' },
+  { show: 'change', label: 'change' },
 ]
 /** The first total's place among the columns of the ledger: what is explained. */
-const explained = computed(() => props.result.columns.findIndex((c) => c.index === props.index && c.fn && !c.part))
+const explained = computed(() =>
+  props.result.columns.findIndex((c) => c.index === props.index && c.fn && !c.part),
+)
+const thing = computed(() => ({ group: '', head: explained.value, field: props.field.path }))
 const { data: explanation } = useQuery({
-  queryKey: ['explain', computed(() => props.live), explained],
+  queryKey: ['explain', thing, computed(() => props.live)],
   queryFn: () => body(api.POST('/api/explain', { body: { view: props.live, column: explained.value } })),
-  placeholderData: keepPreviousData,
+  placeholderData: ofSameThing(() => thing.value),
   enabled: computed(() => explained.value >= 0),
 })
 const column = computed(() => props.document.columns[props.index])
@@ -44,53 +68,124 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
   <div>
     <h2 class="heading text-base">{{ column?.heading || field.label }}</h2>
     <p class="quiet mb-3 text-xs">
-      <template v-if="field.way.length">in {{ field.way.join(' › ') }} · </template>{{ field.typeName }}<template v-if="data"> · {{ n(data.distinct) }} different · {{ n(data.blankKept) }} blank</template>
+      <template v-if="field.way.length">in {{ field.way.join(' › ') }} · </template>{{ field.typeName
+      }}<template v-if="data"> · {{ n(data.distinct) }} different · {{ n(data.blankKept) }} blank</template>
     </p>
     <p v-if="field.meaning" class="mb-3 font-serif">{{ field.meaning }}</p>
     <dl v-if="totals.length" class="mb-3 grid grid-cols-[1fr_auto] gap-y-0.5">
-      <template v-for="(t, i) in totals" :key="i"><dt class="quiet">{{ t.side || t.note }}</dt><dd class="text-right font-medium">{{ t.figure }}</dd></template>
+      <template v-for="(t, i) in totals" :key="i"
+        ><dt class="quiet">{{ t.side || t.note }}</dt>
+        <dd class="text-right font-medium">{{ t.figure }}</dd></template
+      >
     </dl>
-    <p v-if="explanation && explained >= 0" class="mb-3 border-l-2 border-ink pl-2 font-serif text-[13px] leading-5" data-explained>{{ explanation.sentence }}</p>
-    <p v-if="explanation?.mix && explained >= 0" class="mb-3"><button class="link" data-split @click="emit('group')">Split by {{ field.label.toLowerCase() }}</button> <span class="quiet">to see each price</span></p>
-    <Spread v-if="field.type !== 'text' && field.type !== 'yesno' && field.type !== 'picture'" :document="live" :field="field" caption="Spread, kept of all; drag to keep a stretch" @stretch="(a, b) => emit('keepRange', a.from, b.below)" />
-    <p v-if="data && data.distinct > 1 && most === 1 && result.tally.kept > 1" class="quiet mb-3 border-y border-rule py-2">No two records kept share a value.</p>
+    <p
+      v-if="explanation && explained >= 0"
+      class="mb-3 border-l-2 border-ink pl-2 font-serif text-[13px] leading-5"
+      data-explained
+    >
+      {{ explanation.sentence }}
+    </p>
+    <p v-if="explanation?.mix && explained >= 0" class="mb-3">
+      <button class="link" data-split @click="emit('group')">Split by {{ field.label.toLowerCase() }}</button>
+      <span class="quiet">to see each price</span>
+    </p>
+    <Spread
+      v-if="field.type !== 'text' && field.type !== 'yesno' && field.type !== 'picture'"
+      :document="live"
+      :field="field"
+      caption="Spread, kept of all; drag to keep a stretch"
+      @stretch="(a, b) => emit('keepRange', a.from, b.below)"
+    />
+    <p
+      v-if="data && data.distinct > 1 && most === 1 && result.tally.kept > 1"
+      class="quiet mb-3 border-y border-rule py-2"
+    >
+      No two records kept share a value.
+    </p>
     <template v-else-if="data?.values.length">
       <h3 class="quiet border-b border-rule pb-1 text-xs">Commonest values kept</h3>
       <ul class="mb-3">
-        <li v-for="v in data.values" :key="v.value" class="group relative flex items-baseline gap-2 border-b border-rule py-1">
-          <span class="absolute inset-y-1 left-0 -z-0 bg-bar opacity-50" :style="{ width: `${(100 * v.kept) / most}%` }"></span>
+        <li
+          v-for="v in data.values"
+          :key="v.value"
+          class="group relative flex items-baseline gap-2 border-b border-rule py-1"
+        >
+          <span
+            class="absolute inset-y-1 left-0 -z-0 bg-bar opacity-50"
+            :style="{ width: `${(100 * v.kept) / most}%` }"
+          ></span>
           <span class="relative min-w-0 flex-1 truncate" :title="v.label">{{ v.label }}</span>
-          <span v-if="listable" class="relative hidden gap-2 text-xs group-focus-within:flex group-hover:flex">
-            <button class="link" :aria-label="`Keep only ${v.label}`" @click="emit('keepValue', v.value)">keep</button>
-            <button class="link" :aria-label="`Leave out ${v.label}`" @click="emit('leaveOut', v.value)">leave out</button>
+          <span
+            v-if="listable"
+            class="relative hidden gap-2 text-xs group-focus-within:flex group-hover:flex"
+          >
+            <button class="link" :aria-label="`Keep only ${v.label}`" @click="emit('keepValue', v.value)">
+              keep
+            </button>
+            <button class="link" :aria-label="`Leave out ${v.label}`" @click="emit('leaveOut', v.value)">
+              leave out
+            </button>
           </span>
           <span class="relative">{{ n(v.kept) }}</span>
         </li>
       </ul>
     </template>
     <div class="grid grid-cols-2 gap-1.5">
-      <button class="button !justify-between" @click="emit('keepOnly', $event.currentTarget as HTMLElement)">Keep only … <kbd class="key">f</kbd></button>
-      <button v-if="field.type !== 'picture'" class="button !justify-between" @click="emit('group')">Group by <kbd class="key">g</kbd></button>
-      <button v-if="field.type !== 'picture'" class="button !justify-between" @click="emit('sort')">Sort <kbd class="key">s</kbd></button>
+      <button class="button !justify-between" @click="emit('keepOnly', $event.currentTarget as HTMLElement)">
+        Keep only … <kbd class="key">f</kbd>
+      </button>
+      <button v-if="field.type !== 'picture'" class="button !justify-between" @click="emit('group')">
+        Group by <kbd class="key">g</kbd>
+      </button>
+      <button v-if="field.type !== 'picture'" class="button !justify-between" @click="emit('sort')">
+        Sort <kbd class="key">s</kbd>
+      </button>
       <button class="button !justify-between" @click="emit('takeOut')">Take out</button>
       <button class="button" :disabled="index === 0" @click="emit('move', -1)">← Move</button>
-      <button class="button" :disabled="index >= document.columns.length - 1" @click="emit('move', 1)">Move →</button>
+      <button class="button" :disabled="index >= document.columns.length - 1" @click="emit('move', 1)">
+        Move →
+      </button>
     </div>
     <h3 class="quiet mt-4 mb-1 text-xs">Total as <kbd class="key">t</kbd></h3>
     <div class="flex flex-wrap gap-x-3 gap-y-1" data-totals>
       <button
-        v-for="f in field.fns" :key="f.fn" class="border-b-2 pb-0.5" :aria-pressed="has(f.fn)"
-        :class="has(f.fn) ? 'border-mulberry font-medium text-mulberry' : 'quiet border-transparent'" @click="emit('total', f.fn)"
-      >{{ f.label }}</button>
+        v-for="f in field.fns"
+        :key="f.fn"
+        class="border-b-2 pb-0.5"
+        :aria-pressed="has(f.fn)"
+        :class="has(f.fn) ? 'border-mulberry font-medium text-mulberry' : 'quiet border-transparent'"
+        @click="emit('total', f.fn)"
+      >
+        {{ f.label }}
+      </button>
     </div>
-    <TotalOptions :key="index" class="mt-2" :document="document" :index="index" :field="field" :fields="fields" :levels="result.levels.map((l) => l.label)" @change="emit('change', $event)" />
+    <TotalOptions
+      :key="index"
+      class="mt-2"
+      :document="document"
+      :index="index"
+      :field="field"
+      :fields="fields"
+      :levels="result.levels.map((l) => l.label)"
+      @change="emit('change', $event)"
+    />
     <template v-if="column?.totals?.some((t) => !t.show) && document.groups?.length">
       <h3 class="quiet mt-4 mb-1 text-xs">Beside it</h3>
       <div class="flex flex-wrap gap-x-3 gap-y-1" data-shows>
         <button
-          v-for="s in shows" :key="s.show" class="border-b-2 pb-0.5" :aria-pressed="!!column.totals.some((t) => t.show === s.show)"
-          :class="column.totals.some((t) => t.show === s.show) ? 'border-mulberry font-medium text-mulberry' : 'quiet border-transparent'" @click="emit('show', s.show)"
-        >{{ s.label }}</button>
+          v-for="s in shows"
+          :key="s.show"
+          class="border-b-2 pb-0.5"
+          :aria-pressed="!!column.totals.some((t) => t.show === s.show)"
+          :class="
+            column.totals.some((t) => t.show === s.show)
+              ? 'border-mulberry font-medium text-mulberry'
+              : 'quiet border-transparent'
+          "
+          @click="emit('show', s.show)"
+        >
+          {{ s.label }}
+        </button>
       </div>
     </template>
   </div>

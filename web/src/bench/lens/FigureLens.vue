@@ -1,59 +1,135 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, body, type Condition, type Document, type RunResult } from '../../api/client'
+import { ofSameThing } from '../../api/sameThing'
 import { n } from '../../words'
 import type { Look } from '../ledger/Ledger.vue'
 import { headOf, noteOf } from '../ledger/layout'
 
 /** Looks at a group or at one of its figures: how it came about, and the way to its records. */
 const props = defineProps<{ document: Document; result: RunResult; look: Look }>()
-const emit = defineEmits<{ records: [conditions: Condition[]]; keep: [conditions: Condition[]]; leaveOut: [conditions: Condition[]]; chart: [column: number] }>()
+const emit = defineEmits<{
+  records: [conditions: Condition[]]
+  keep: [conditions: Condition[]]
+  leaveOut: [conditions: Condition[]]
+  chart: [column: number]
+}>()
 
 const head = computed(() => props.result.columns[props.look.head])
 const group = computed(() => props.look.line.group ?? '')
 const figure = computed(() => (head.value ? (props.look.line.cells[props.look.head] ?? '') : ''))
 const explained = computed(() => !!head.value?.fn && !!figure.value)
+/** What is looked at: answers of another group or column are not shown in its name. */
+const thing = computed(() => ({ group: group.value, head: props.look.head }))
 const { data: explanation } = useQuery({
-  queryKey: ['explain', computed(() => props.document), computed(() => props.look.head), group],
-  queryFn: () => body(api.POST('/api/explain', { body: { view: props.document, column: props.look.head, group: group.value || undefined } })),
-  placeholderData: keepPreviousData, retry: false,
+  queryKey: ['explain', thing, computed(() => props.document)],
+  queryFn: () =>
+    body(
+      api.POST('/api/explain', {
+        body: { view: props.document, column: props.look.head, group: group.value || undefined },
+      }),
+    ),
+  placeholderData: ofSameThing(() => thing.value),
+  retry: false,
   enabled: explained,
 })
-const { data: behind } = useQuery({
-  queryKey: ['behind', computed(() => props.document), computed(() => props.look.head), group],
-  queryFn: () => body(api.POST('/api/behind', { body: { view: props.document, column: props.look.head, group: group.value || undefined } })),
-  placeholderData: keepPreviousData, retry: false,
+const { data: behind, isPlaceholderData: passing } = useQuery({
+  queryKey: ['behind', thing, computed(() => props.document)],
+  queryFn: () =>
+    body(
+      api.POST('/api/behind', {
+        body: { view: props.document, column: props.look.head, group: group.value || undefined },
+      }),
+    ),
+  placeholderData: ofSameThing(() => thing.value),
+  retry: false,
 })
 const title = computed(() => behind.value?.labels.join(' · ') || props.look.line.label)
 /** What else stands in this line: in a crosstab, under the same group across. */
 const beside = computed(() => {
   const across = head.value?.across?.join(' ')
-  return props.result.columns.map((c, i) => ({ c, text: props.look.line.cells[i] ?? '', i }))
+  return props.result.columns
+    .map((c, i) => ({ c, text: props.look.line.cells[i] ?? '', i }))
     .filter(({ c, text }) => c.fn && text && (!head.value || c.across?.join(' ') === across))
-    .map(({ c, text, i }) => ({ label: c.across ? noteOf(c) : `${headOf(c)}${noteOf(c) ? `, ${noteOf(c)}` : ''}`, text, here: i === props.look.head }))
+    .map(({ c, text, i }) => ({
+      label: c.across ? noteOf(c) : `${headOf(c)}${noteOf(c) ? `, ${noteOf(c)}` : ''}`,
+      text,
+      here: i === props.look.head,
+    }))
 })
 /** The other side of a comparison has records of its own, which no condition of this view leads to. */
 const ours = computed(() => !head.value?.part)
+/** The way to the records is there: until then nothing is done with them. */
+const way = computed(() => (passing.value ? undefined : behind.value?.conditions))
 const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
 </script>
 
 <template>
   <div data-figure>
     <h2 class="heading text-base">{{ title }}</h2>
-    <p class="quiet mb-3 text-xs"><template v-if="head">{{ explanation?.label ?? head.heading }}</template><template v-else>a group</template></p>
+    <p class="quiet mb-3 text-xs">
+      <template v-if="head">{{ explanation?.label ?? head.heading }}</template><template v-else
+        >a group</template
+      >
+    </p>
     <p v-if="explained" class="heading mb-2 text-xl" data-figure-value>{{ figure }}</p>
-    <p v-if="explained && explanation" class="mb-3 border-l-2 border-ink pl-2 font-serif text-[13px] leading-5" data-why>{{ explanation.sentence }}</p>
+    <p
+      v-if="explained && explanation"
+      class="mb-3 border-l-2 border-ink pl-2 font-serif text-[13px] leading-5"
+      data-why
+    >
+      {{ explanation.sentence }}
+    </p>
     <dl class="mb-4 grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5">
-      <dt class="quiet">{{ result.tally.many }}</dt><dd class="text-right">{{ n(explanation && explained ? explanation.records : (look.line.count ?? 0)) }}</dd>
-      <template v-for="b in beside" :key="b.label"><dt class="quiet truncate" :class="b.here && '!text-ink'" :title="b.label">{{ b.label }}</dt><dd class="text-right" :class="b.here && 'font-medium'">{{ b.text }}</dd></template>
+      <dt class="quiet">{{ result.tally.many }}</dt>
+      <dd class="text-right">
+        {{ n(explanation && explained ? explanation.records : (look.line.count ?? 0)) }}
+      </dd>
+      <template v-for="b in beside" :key="b.label"
+        ><dt class="quiet truncate" :class="b.here && '!text-ink'" :title="b.label">{{ b.label }}</dt>
+        <dd class="text-right" :class="b.here && 'font-medium'">{{ b.text }}</dd></template
+      >
     </dl>
-    <p v-if="!ours" class="quiet mb-2 text-[13px]">Choose the view’s own figure beside it to see its records.</p>
+    <p v-if="!ours" class="quiet mb-2 text-[13px]">
+      Choose the view’s own figure beside it to see its records.
+    </p>
     <div class="grid grid-cols-2 gap-1.5">
-      <button v-if="ours" class="button" data-see-records @click="emit('records', behind?.conditions ?? [])">See records</button>
-      <button v-if="head?.fn && look.head >= 0" class="button" data-chart-it @click="emit('chart', head.index)">Chart it</button>
-      <button v-if="ours && narrower" class="button" data-keep-group @click="emit('keep', behind?.conditions ?? [])">Keep only</button>
-      <button v-if="ours && narrower" class="button" data-drop-group @click="emit('leaveOut', behind?.conditions ?? [])">Leave out</button>
+      <button
+        v-if="ours"
+        class="button"
+        data-see-records
+        :disabled="!way"
+        @click="way && emit('records', way)"
+      >
+        See records
+      </button>
+      <button
+        v-if="head?.fn && look.head >= 0"
+        class="button"
+        data-chart-it
+        @click="emit('chart', head.index)"
+      >
+        Chart it
+      </button>
+      <button
+        v-if="ours && narrower"
+        class="button"
+        data-keep-group
+        :disabled="!way"
+        @click="way && emit('keep', way)"
+      >
+        Keep only
+      </button>
+      <button
+        v-if="ours && narrower"
+        class="button"
+        data-drop-group
+        :disabled="!way"
+        @click="way && emit('leaveOut', way)"
+      >
+        Leave out
+      </button>
     </div>
   </div>
 </template>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { api, body, type Bin, type Document, type Field } from '../../api/client'
+import { ofSameThing } from '../../api/sameThing'
 import { n } from '../../words'
 
 /**
@@ -20,16 +21,23 @@ const emit = defineEmits<{ stretch: [first: Bin, last: Bin] }>()
 
 const { data } = useQuery({
   queryKey: ['distribution', computed(() => props.field.path), computed(() => props.document)],
-  queryFn: () => body(api.POST('/api/distribution', { body: { view: props.document, field: props.field.path, bins: 24 } })),
-  placeholderData: keepPreviousData, retry: false,
+  queryFn: () =>
+    body(
+      api.POST('/api/distribution', { body: { view: props.document, field: props.field.path, bins: 24 } }),
+    ),
+  placeholderData: ofSameThing(() => props.field.path),
+  retry: false,
 })
 const bins = computed(() => data.value?.bins ?? [])
 const most = computed(() => Math.max(1, ...bins.value.map((b) => b.all)))
 /** Places where the drag began and where it is; -1 while there is none. */
 const begun = ref(-1)
 const reached = ref(-1)
-const span = computed(() => [Math.min(begun.value, reached.value), Math.max(begun.value, reached.value)] as const)
-const covered = (i: number, b: Bin) => (begun.value >= 0 ? i >= span.value[0] && i <= span.value[1] : !!props.chosen?.(b))
+const span = computed(
+  () => [Math.min(begun.value, reached.value), Math.max(begun.value, reached.value)] as const,
+)
+const covered = (i: number, b: Bin) =>
+  begun.value >= 0 ? i >= span.value[0] && i <= span.value[1] : !!props.chosen?.(b)
 const said = computed(() => {
   const [a, b] = span.value.map((i) => bins.value[i])
   if (begun.value < 0 || !a || !b) return ''
@@ -55,13 +63,31 @@ useEventListener(window, 'pointerup', finish)
     <figcaption class="quiet truncate border-b border-rule pb-1 text-xs">{{ said || caption }}</figcaption>
     <div class="flex h-20 touch-none items-end border-b border-edge select-none" data-spread>
       <button
-        v-for="(b, i) in bins" :key="b.label" type="button" class="relative h-full min-w-0 flex-1 hover:bg-mulberry-wash" :class="covered(i, b) && 'bg-mulberry-wash'" :aria-label="`${b.label}: ${n(b.kept)} of ${n(b.all)}`"
-        :title="`${b.label}: ${n(b.kept)} of ${n(b.all)}`" @pointerdown.prevent="begun = reached = i" @pointerenter="begun >= 0 && (reached = i)" @keydown.enter.stop.prevent="pick(i)" @keydown.space.prevent="pick(i)"
+        v-for="(b, i) in bins"
+        :key="b.label"
+        type="button"
+        class="relative h-full min-w-0 flex-1 hover:bg-mulberry-wash"
+        :class="covered(i, b) && 'bg-mulberry-wash'"
+        :aria-label="`${b.label}: ${n(b.kept)} of ${n(b.all)}`"
+        :title="`${b.label}: ${n(b.kept)} of ${n(b.all)}`"
+        @pointerdown.prevent="begun = reached = i"
+        @pointerenter="begun >= 0 && (reached = i)"
+        @keydown.enter.stop.prevent="pick(i)"
+        @keydown.space.prevent="pick(i)"
       >
-        <span class="absolute inset-x-[0.5px] bottom-0 bg-bar opacity-50" :style="{ height: `${(100 * b.all) / most}%` }"></span>
-        <span class="absolute inset-x-[0.5px] bottom-0" :class="covered(i, b) ? 'bg-mulberry' : 'bg-pine'" :style="{ height: `${(100 * b.kept) / most}%` }"></span>
+        <span
+          class="absolute inset-x-[0.5px] bottom-0 bg-bar opacity-50"
+          :style="{ height: `${(100 * b.all) / most}%` }"
+        ></span>
+        <span
+          class="absolute inset-x-[0.5px] bottom-0"
+          :class="covered(i, b) ? 'bg-mulberry' : 'bg-pine'"
+          :style="{ height: `${(100 * b.kept) / most}%` }"
+        ></span>
       </button>
     </div>
-    <p class="quiet flex justify-between text-xs"><span>{{ data?.smallest }}</span><span>{{ data?.largest }}</span></p>
+    <p class="quiet flex justify-between text-xs">
+      <span>{{ data?.smallest }}</span><span>{{ data?.largest }}</span>
+    </p>
   </figure>
 </template>

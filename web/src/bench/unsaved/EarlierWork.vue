@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import { ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, body } from '../../api/client'
+import { remakeScreen } from '../../router'
+import { moment } from '../../words'
+import type { Earlier } from '../useOpened'
+import { useUnsent } from './useUnsent'
+
+/** Says that unsaved work of another time waits, and goes on with it or drops it. */
+const props = defineProps<{ earlier: Earlier }>()
+const emit = defineEmits<{ gone: [] }>()
+const router = useRouter()
+const route = useRoute()
+const client = useQueryClient()
+const unsent = useUnsent()
+const trouble = ref(false)
+
+async function goOn() {
+  await router.push({ path: route.path, query: { answers: route.query.answers, at: props.earlier.state } })
+  remakeScreen()
+}
+async function drop() {
+  try {
+    await body(api.DELETE('/api/drafts/{id}', { params: { path: { id: props.earlier.draft } } }))
+    unsent.unstash(props.earlier.draft)
+    void client.invalidateQueries({ queryKey: ['drafts'] })
+    emit('gone')
+  } catch {
+    trouble.value = true
+  }
+}
+</script>
+
+<template>
+  <span class="text-xs whitespace-nowrap text-honey" data-earlier>
+    Your work of {{ moment(new Date(earlier.at).toISOString()) }} is here:
+    <button class="underline underline-offset-2" data-go-on @click="goOn">go on</button>, or
+    <button class="underline underline-offset-2" data-drop-earlier @click="drop">drop it</button>
+    <span v-if="trouble" role="alert"> The server does not answer; try again in a moment.</span>
+  </span>
+</template>
