@@ -5,7 +5,6 @@ import (
 	"context"
 	"fmt"
 	"os"
-	"time"
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
@@ -77,8 +76,17 @@ func SignIn(base, email, password string) Step {
 func Settled() Step {
 	return chromedp.Steps(
 		chromedp.WaitVisible(chromedp.CSS(`[data-brief]`)),
-		// A change is sent after the next paint.
-		chromedp.Sleep(60*time.Millisecond),
+		Painted(), // a change is sent after the next paint
+		chromedp.WaitNotPresent(chromedp.CSS(`[data-popover][aria-busy=true]`)),
 		chromedp.WaitVisible(chromedp.CSS(`[data-brief][aria-busy=false]`)),
 	)
+}
+
+// Painted waits until what was done last is on the screen: two frames, and what waits behind them.
+func Painted() Step {
+	const frames = `new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 0, true))))`
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Evaluate[bool](frames, chromedp.EvalAwaitPromise)(ctx, t)
+		return chromedp.Void{}, err
+	}
 }

@@ -2,7 +2,6 @@ package journey
 
 import (
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -29,7 +28,7 @@ func TestATemplateAsksItsReader(t *testing.T) {
 	p.settled()
 	p.do(
 		keys("a"), find("status"), see(`[data-popover] li input`),
-		chromedp.Click(`//li//label[contains(.,'Refused')]//input`), chromedp.Sleep(300*time.Millisecond),
+		chromedp.Click(`//li//label[contains(.,'Refused')]//input`), browser.Painted(),
 	)
 	p.axe("leaving a condition open")
 	p.do(chromedp.Click(`//button[normalize-space()='Enter keep']`))
@@ -37,7 +36,7 @@ func TestATemplateAsksItsReader(t *testing.T) {
 	require.Contains(t, p.text(`[data-brief]`), "(as answered) status is Refused")
 	p.do(
 		keys("a"), find("claimed"), see(`[data-ask-required]`), click(`[data-ask-required]`),
-		chromedp.Sleep(200*time.Millisecond), chromedp.Click(`//button[normalize-space()='Enter keep']`),
+		browser.Painted(), chromedp.Click(`//button[normalize-space()='Enter keep']`),
 		see(`[data-waits]`),
 	)
 	require.Contains(t, p.text(`[data-waits]`), "Answer “Claimed: how much?” to see the claims.")
@@ -58,7 +57,7 @@ func TestATemplateAsksItsReader(t *testing.T) {
 	q.do(
 		click(`[data-question="claimed"] button`), see(`[data-popover] [aria-label=Value]`),
 		chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label=Value]`), "40"),
-		chromedp.Sleep(200*time.Millisecond),
+		browser.Painted(),
 	)
 	q.settled()
 	q.axe("answering")
@@ -108,7 +107,7 @@ func TestATemplateAsksItsReader(t *testing.T) {
 		chromedp.WaitVisible(`//h1[text()='My claims over an amount']`),
 	)
 	q.do(
-		chromedp.Navigate(g.URL), chromedp.Sleep(200*time.Millisecond), chromedp.Navigate(g.URL+"/views"),
+		chromedp.Navigate(g.URL), browser.Painted(), chromedp.Navigate(g.URL+"/views"),
 		chromedp.Click(`//a[normalize-space()='My claims over an amount']`), see(`[data-questions]`),
 	)
 	require.Equal(

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/chromedp/cdproto/browser"
 	"github.com/chromedp/cdproto/cdp"
@@ -126,7 +125,7 @@ func (p *page) attribute(css, name string) string {
 // and Back leads back.
 func TestAChartLeadsToItsRecords(t *testing.T) {
 	g, p := openAt(t, "Fares by route and month")
-	p.do(keys("h"), see(`[data-drawn=stacked]`), chromedp.Sleep(200*time.Millisecond))
+	p.do(keys("h"), see(`[data-drawn=stacked]`), gavrik.Painted())
 	// The largest mark of the first route's colour.
 	mark := p.spotOf(
 		`[...document.querySelectorAll('[data-plot] path[fill="#1f5c4d"]')].sort((a, b) => b.getBBox().height * b.getBBox().width - a.getBBox().height * a.getBBox().width)[0]`,
@@ -151,7 +150,7 @@ func TestAChartLeadsToItsRecords(t *testing.T) {
 	require.Equal(t, before, p.text(`[data-brief]`))
 
 	// Kinds that the figures do not allow say why, and what to choose.
-	p.do(choose(`[data-drawn-total]`, "3"), chromedp.Sleep(100*time.Millisecond))
+	p.do(choose(`[data-drawn-total]`, "3"), gavrik.Painted())
 	p.settled()
 	p.do(click(`[data-kind=shares]`), see(`[data-chart-trouble]`))
 	require.Contains(t, p.text(`[data-chart-trouble]`), "do not add up to a whole")
@@ -165,11 +164,11 @@ func TestTenStepsBack(t *testing.T) {
 	said := []string{p.text(`[data-brief]`)}
 	for _, press := range []gavrik.Step{
 		keys("t"), keys("s"), keys("s"), clickText("Take out"), clickText("← Move"),
-		chromedp.Steps(keys("g"), find("category"), chromedp.Sleep(200*time.Millisecond), keys(kb.Enter)),
-		chromedp.Steps(keys("g"), find("status"), chromedp.Sleep(200*time.Millisecond), keys(kb.Enter)),
+		chromedp.Steps(keys("g"), find("category"), gavrik.Painted(), keys(kb.Enter)),
+		chromedp.Steps(keys("g"), find("status"), gavrik.Painted(), keys(kb.Enter)),
 		chromedp.Steps(
 			keys("f"), find("category"), see(`[data-popover] li input`), click(`[data-popover] li:first-child input`),
-			chromedp.Sleep(200*time.Millisecond), keys(kb.Enter),
+			gavrik.Painted(), keys(kb.Enter),
 		),
 		keys("h"), clickText("Take out"),
 	} {
@@ -212,7 +211,7 @@ func TestUnsavedWorkIsKept(t *testing.T) {
 	g, p := openAt(t, "Open claims by route")
 	p.do(
 		keys("f"), find("category"), see(`[data-popover] li input`), click(`[data-popover] li:first-child input`),
-		chromedp.Sleep(300*time.Millisecond), keys(kb.Enter),
+		gavrik.Painted(), keys(kb.Enter),
 	)
 	p.settled()
 	p.do(chromedp.WaitVisible(chromedp.CSS(`[data-changed][title^="Kept on the server"]`)))
@@ -235,10 +234,10 @@ func TestUnsavedWorkIsKept(t *testing.T) {
 	q.settled()
 	require.Equal(t, mine, q.text(`[data-brief]`))
 	// Both go on: neither overwrites the other.
-	p.do(keys("g"), find("category"), chromedp.Sleep(200*time.Millisecond), keys(kb.Enter))
+	p.do(keys("g"), find("category"), gavrik.Painted(), keys(kb.Enter))
 	p.settled()
 	p.do(chromedp.WaitVisible(chromedp.CSS(`[data-changed][title^="Kept on the server"]`)))
-	q.do(keys("g"), find("status"), chromedp.Sleep(200*time.Millisecond), keys(kb.Enter))
+	q.do(keys("g"), find("status"), gavrik.Painted(), keys(kb.Enter))
 	q.settled()
 	q.do(chromedp.WaitVisible(chromedp.CSS(`[data-changed][title^="Kept on the server"]`)))
 	require.Equal(t, "2", g.Ask(t, `SELECT count(*)::text FROM gavrik.drafts`))
@@ -251,12 +250,12 @@ func TestUnsavedWorkIsKept(t *testing.T) {
 	require.Contains(t, r.text(`main`), "from a link by Tamsin Marlow")
 	require.Equal(t, "2", g.Ask(t, `SELECT count(*)::text FROM gavrik.drafts`))
 	// She goes on from it, and back to it.
-	r.do(keys("g"), find("status"), chromedp.Sleep(200*time.Millisecond), keys(kb.Enter))
+	r.do(keys("g"), find("status"), gavrik.Painted(), keys(kb.Enter))
 	r.settled()
-	r.do(chromedp.Sleep(600*time.Millisecond), ctrlZ(false))
+	r.do(gavrik.Painted(), ctrlZ(false))
 	r.settled()
 	r.do(
-		chromedp.Sleep(600*time.Millisecond),
+		gavrik.Painted(),
 		chromedp.WaitVisible(chromedp.CSS(`[data-changed][title^="Kept on the server"]`)),
 	)
 	require.Contains(
@@ -284,7 +283,7 @@ func TestCellsTicksAndColumns(t *testing.T) {
 	})
 	shift := func(key string) gavrik.Step {
 		return chromedp.Steps(
-			chromedp.KeyEvent(key, chromedp.KeyModifiers(chromedp.ModifierShift)), chromedp.Sleep(60*time.Millisecond),
+			chromedp.KeyEvent(key, chromedp.KeyModifiers(chromedp.ModifierShift)), gavrik.Painted(),
 		)
 	}
 	p.do(chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(
@@ -386,11 +385,11 @@ func TestFieldsByValueAndOtherViews(t *testing.T) {
 		keys(kb.Escape), keys("f"), see(`[data-other-views]`),
 		chromedp.WaitReady(chromedp.CSS(`[data-other-views] option:nth-child(2)`)),
 		chromedp.SendKeys(chromedp.CSS(`[data-other-views]`), "Open claims by route"),
-		chromedp.Sleep(300*time.Millisecond),
+		gavrik.Painted(),
 	)
 	p.settled()
 	require.Contains(t, p.text(`[data-brief]`), "where the view “Open claims by route” keeps them")
-	p.do(keys(kb.Escape), chromedp.Sleep(100*time.Millisecond))
+	p.do(keys(kb.Escape), gavrik.Painted())
 	p.settled()
 	require.Equal(
 		t, g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM claims`), p.text(`[data-kept]`), "taken back",
@@ -401,11 +400,11 @@ func TestFieldsByValueAndOtherViews(t *testing.T) {
 	p.settled()
 	p.do(
 		chromedp.SendKeys(chromedp.CSS(`[data-popover] select`), "in an order of my own"),
-		see(`[data-order-list] button`), chromedp.Sleep(200*time.Millisecond),
+		see(`[data-order-list] button`), gavrik.Painted(),
 	)
 	p.do(
 		chromedp.Focus(chromedp.CSS(`[data-order-list] li:last-child button`)), keys(kb.Home),
-		chromedp.Sleep(150*time.Millisecond),
+		gavrik.Painted(),
 	)
 	top := p.text(`[data-order-list] li:first-child`)
 	p.do(keys(kb.Escape))

@@ -83,7 +83,7 @@ func seeText(text string) browser.Step {
 func keys(list ...string) browser.Step {
 	var steps []browser.Step
 	for _, k := range list {
-		steps = append(steps, chromedp.KeyEvent(k), chromedp.Sleep(80*time.Millisecond))
+		steps = append(steps, chromedp.KeyEvent(k), browser.Painted())
 	}
 	return chromedp.Steps(steps...)
 }
@@ -107,7 +107,7 @@ func find(words string) browser.Step {
 	return chromedp.Steps(
 		see(`[data-popover] [role=option]`),
 		chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), words),
-		chromedp.Sleep(100*time.Millisecond), chromedp.KeyEvent(kb.Enter),
+		browser.Painted(), chromedp.KeyEvent(kb.Enter),
 	)
 }
 
@@ -187,7 +187,7 @@ func TestFromRecordsToASharedFavorite(t *testing.T) {
 	p.do(keys(kb.Enter), keys("f"), find("claimed"), see(`[data-popover] [aria-label=Value]`),
 		chromedp.SendKeys(
 			chromedp.CSS(`[data-popover] [aria-label=Value]`), "25.005",
-		), chromedp.Sleep(100*time.Millisecond), keys(kb.Enter))
+		), browser.Painted(), keys(kb.Enter))
 	p.settled()
 	require.Equal(
 		t,
@@ -221,7 +221,7 @@ func TestFromRecordsToASharedFavorite(t *testing.T) {
 	// Group by a linked field, then by month; total a column; order by the total.
 	// Enter keeps what an editor opened with, at once or after a while.
 	p.do(
-		keys("g"), find("route"), keys(kb.Enter), keys("g"), find("opened"), chromedp.Sleep(200*time.Millisecond),
+		keys("g"), find("route"), keys(kb.Enter), keys("g"), find("opened"), browser.Painted(),
 		keys(kb.Enter),
 	)
 	p.settled()

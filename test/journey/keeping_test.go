@@ -2,7 +2,6 @@ package journey
 
 import (
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -21,7 +20,7 @@ func TestTwoSaversVersionsAndTheBin(t *testing.T) {
 			click(`[data-phrase="filter.all[1]"]`), see(`[data-popover] [aria-label=Value]`),
 			click(`[data-popover] [aria-label=Value]`),
 			chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)), chromedp.KeyEvent(kb.Backspace),
-			chromedp.KeyEvent(amount), chromedp.Sleep(300*time.Millisecond), keys(kb.Enter),
+			chromedp.KeyEvent(amount), browser.Painted(), keys(kb.Enter),
 		)
 		q.settled()
 	}
@@ -62,7 +61,7 @@ func TestTwoSaversVersionsAndTheBin(t *testing.T) {
 	p.do(click(`[data-version="1"]`))
 	p.settled()
 	require.Contains(t, p.text(`[data-brief]`), "claimed is over 25.00")
-	p.do(chromedp.Sleep(300 * time.Millisecond))
+	p.do(browser.Painted())
 	save(p)
 	p.do(seeText("as saved"))
 	require.Equal(

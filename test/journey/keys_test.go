@@ -2,13 +2,13 @@ package journey
 
 import (
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
 	"gavrik/internal/demo"
+	"gavrik/test/browser"
 	"gavrik/test/harness"
 )
 
@@ -54,7 +54,7 @@ func TestKeyboardAlone(t *testing.T) {
 	// Filter, group, total and sort by keys; the editors hold the focus.
 	p.do(keys("f"), find("delay"), see(`[data-popover] [aria-label=Value]`))
 	p.tabTo("Value")
-	p.do(chromedp.KeyEvent("10 min"), chromedp.Sleep(100*time.Millisecond), keys(kb.Enter))
+	p.do(chromedp.KeyEvent("10 min"), browser.Painted(), keys(kb.Enter))
 	p.settled()
 	require.Equal(
 		t, g.Ask(t, `SELECT count(*)::text FROM sailings WHERE delay > '10 minutes'`), p.text(`[data-kept]`),
@@ -120,14 +120,12 @@ func TestKeyboardAlone(t *testing.T) {
 	// Help, and saving.
 	p.do(
 		keys("?"), seeText("find a field and add it as a column"), keys(kb.Escape),
-		chromedp.Sleep(200*time.Millisecond),
+		browser.Painted(),
 	)
 	p.do(chromedp.KeyEvent(
 		"s", chromedp.KeyModifiers(chromedp.ModifierCtrl),
 	), see(`[role=dialog] input[name=name]`),
-		chromedp.Sleep(
-			200*time.Millisecond,
-		), chromedp.KeyEvent("By keys alone"), keys(kb.Enter), chromedp.WaitVisible(`//h1[text()='By keys alone']`))
+		browser.Painted(), chromedp.KeyEvent("By keys alone"), keys(kb.Enter), chromedp.WaitVisible(`//h1[text()='By keys alone']`))
 	p.settled()
 	require.Equal(t, "as saved", p.text(`[data-changed]`))
 	require.Equal(
@@ -142,7 +140,7 @@ func TestFindAnythingByKeys(t *testing.T) {
 	look := func(words, first string) {
 		t.Helper()
 		p.do(
-			ctrlK, see(`[data-find-anything]`), chromedp.Sleep(200*time.Millisecond), chromedp.KeyEvent(words),
+			ctrlK, see(`[data-find-anything]`), browser.Painted(), chromedp.KeyEvent(words),
 			chromedp.WaitVisible(`(//*[@role='option'])[1][contains(., '`+first+`')]`),
 		)
 	}
@@ -165,7 +163,7 @@ func TestFindAnythingByKeys(t *testing.T) {
 	require.Equal(t, "How long open", p.value(`[data-name]`))
 
 	p.do(
-		ctrlK, see(`[data-find-anything]`), chromedp.Sleep(200*time.Millisecond),
+		ctrlK, see(`[data-find-anything]`), browser.Painted(),
 		chromedp.KeyEvent("no such thing at all"), seeText("Nothing is called that."), keys(kb.Escape),
 	)
 	require.Empty(t, p.texts(`[data-find-anything]`))

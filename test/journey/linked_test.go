@@ -2,7 +2,8 @@ package journey
 
 import (
 	"testing"
-	"time"
+
+	"gavrik/test/browser"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -25,7 +26,7 @@ func TestConditionsOnLinkedRecords(t *testing.T) {
 	)
 	require.Contains(t, p.text(`[data-brief]`), "they have")
 	p.do(
-		click(`[data-where]`), find("passed"), chromedp.Sleep(200*time.Millisecond),
+		click(`[data-where]`), find("passed"), browser.Painted(),
 		chromedp.Click(`//label[contains(., 'no')]//input[@type='radio']`),
 	)
 	require.Equal(
@@ -48,7 +49,7 @@ func TestConditionsOnLinkedRecords(t *testing.T) {
 	), clickText("what must it meet?"), find("score"), see(`[data-popover] [aria-label="Value"]`),
 		chromedp.SendKeys(
 			chromedp.CSS(`[data-popover] [aria-label="Value"]`), "80",
-		), chromedp.Sleep(300*time.Millisecond))
+		), browser.Painted())
 	op := p.text(`[data-popover] [aria-pressed="true"]:not([data-test])`)
 	compare := map[string]string{
 		"is over": ">", "is at least": ">=", "is": "=", "is under": "<", "is at most": "<=",

@@ -2,7 +2,6 @@ package journey
 
 import (
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -22,7 +21,7 @@ func calculate(formula, name string) []browser.Step {
 
 // answered waits until what is typed into an editor is answered, and right.
 func answered() browser.Step {
-	return chromedp.Steps(chromedp.Sleep(60*time.Millisecond), see(`[data-settled="true"]`))
+	return chromedp.Steps(browser.Painted(), see(`[data-settled="true"]`))
 }
 
 // shared saves what is being edited for all views; the editor closes once it is.

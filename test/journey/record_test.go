@@ -2,7 +2,8 @@ package journey
 
 import (
 	"testing"
-	"time"
+
+	"gavrik/test/browser"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -43,9 +44,9 @@ func TestARecordWhole(t *testing.T) {
 	p.axe("a record")
 
 	// Along the view's order by key, and into a linked record.
-	p.do(keys(kb.ArrowRight), chromedp.Sleep(400*time.Millisecond), see(`[data-linked="payments"]`))
+	p.do(keys(kb.ArrowRight), browser.Painted(), see(`[data-linked="payments"]`))
 	require.Contains(t, refs[1], p.text(`[data-record]`))
-	p.do(click(`[data-before]`), chromedp.Sleep(400*time.Millisecond), see(`[data-linked="payments"] td a`))
+	p.do(click(`[data-before]`), browser.Painted(), see(`[data-linked="payments"] td a`))
 	require.Equal(t, ref, p.text(`[data-record]`))
 	payment := p.texts(`[data-linked="payments"] td a`)[0]
 	p.do(click(`[data-linked="payments"] td a`), see(`[data-field="method"]`))
@@ -58,7 +59,7 @@ func TestARecordWhole(t *testing.T) {
 
 	// The order goes on past what the ledger has read: from the last record to the one before.
 	p.do(
-		chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(kb.End), chromedp.Sleep(400*time.Millisecond),
+		chromedp.Focus(chromedp.CSS(`[data-ledger]`)), keys(kb.End), browser.Painted(),
 		keys(kb.Enter), see(`[data-before]:not([disabled])`),
 	)
 	const nth = `SELECT ref FROM bookings ORDER BY booked_at NULLS LAST, id OFFSET (SELECT count(*) FROM bookings) - $1::int LIMIT 1`
@@ -67,12 +68,12 @@ func TestARecordWhole(t *testing.T) {
 		t, "of "+g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM bookings`)+" in the view",
 		p.text(`[data-of]`),
 	)
-	p.do(keys(kb.ArrowLeft), chromedp.Sleep(500*time.Millisecond), see(`[data-before]:not([disabled])`))
+	p.do(keys(kb.ArrowLeft), browser.Painted(), see(`[data-before]:not([disabled])`))
 	require.Equal(t, g.Ask(t, nth, 2), p.text(`[data-record]`))
 
 	p.do(
 		chromedp.Navigate(g.URL+"/r/bookings/NO-SUCH"), seeText("There is no booking"),
-		chromedp.Navigate(g.URL+"/r/nowhere/1"), chromedp.Sleep(300*time.Millisecond),
+		chromedp.Navigate(g.URL+"/r/nowhere/1"), browser.Painted(),
 	)
 	require.Contains(t, p.text(`main`), "nowhere")
 }

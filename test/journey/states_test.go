@@ -6,7 +6,6 @@ import (
 	"strconv"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -196,7 +195,7 @@ func TestNothingLeftNamesTheCondition(t *testing.T) {
 	p.do(
 		keys("f"), find("claimed"), see(`[data-popover] [aria-label=Value]`),
 		chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label=Value]`), "99999999"),
-		chromedp.Sleep(200*time.Millisecond),
+		browser.Painted(),
 	)
 	p.settled()
 	p.do(keys(kb.Enter), see(`[data-nothing-left]`))

@@ -39,14 +39,14 @@ func TestATeamSharesAView(t *testing.T) {
 	), see(`[data-waits]`), click(`[data-question="route"] button`), see(`[data-popover] li input`),
 		chromedp.Click(
 			`//li//label[contains(.,'Tarn Head')]//input`,
-		), chromedp.Sleep(200*time.Millisecond), chromedp.Click(`//button[normalize-space()='Enter keep']`))
+		), browser.Painted(), chromedp.Click(`//button[normalize-space()='Enter keep']`))
 	p.settled()
 	require.Equal(t, g.Ask(t, `SELECT count(*)::text FROM claims WHERE coalesce(status, '') <> 'Withdrawn' AND opened_at >= '2025-11-01' AND opened_at < '2026-11-01'
 		AND booking_id IN (SELECT b.id FROM bookings b JOIN sailings s ON s.id = b.sailing_id JOIN routes r ON r.id = s.route_id WHERE r.name = 'Tarn Head – Venn Isle')`), p.text(`[data-kept]`))
 	// The other questions' values follow the answer: only vessels of that route.
 	p.do(
 		click(`[data-question="vessel"] button`), see(`[data-popover] li input`),
-		chromedp.Sleep(300*time.Millisecond),
+		browser.Painted(),
 	)
 	p.axe("a question that follows another")
 	p.do(keys(kb.Escape))
@@ -346,7 +346,7 @@ func TestStandardsAndViewsFromElsewhere(t *testing.T) {
 	q.axe("a file that names what is not here")
 	q.do(
 		chromedp.WaitReady(`//select[@data-unknown='state']/option[text()='Status']`),
-		chromedp.SendKeys(chromedp.CSS(`[data-unknown="state"]`), "Status"), chromedp.Sleep(100*time.Millisecond),
+		chromedp.SendKeys(chromedp.CSS(`[data-unknown="state"]`), "Status"), browser.Painted(),
 		click(`[data-bring-again]`), chromedp.WaitVisible(`//a[normalize-space()='From elsewhere']`),
 	)
 	q.do(chromedp.Click(`//a[normalize-space()='From elsewhere']`), see(`[data-kept]`))

@@ -12,6 +12,8 @@ const props = defineProps<{
   tone: 'mulberry' | 'pine' | 'slate' | 'ink' | 'honey'
   width?: number
   tall?: number
+  /** It is about to be kept. */
+  busy?: boolean
 }>()
 const emit = defineEmits<{ keep: []; revert: [] }>()
 const box = useTemplateRef('box')
@@ -97,6 +99,7 @@ const keyIsDown = () => down
       role="dialog"
       tabindex="-1"
       :aria-label="label"
+      :aria-busy="busy"
       data-popover
       class="fixed z-30 flex outline-none flex-col border border-t-3 border-rule bg-sheet shadow-xl"
       :class="tones[tone]"

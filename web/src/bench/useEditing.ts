@@ -312,10 +312,16 @@ export function useEditing(
 
   /** Keeps once all that is under way has come to rest: a fault in it stays to be mended. */
   function keepAnswered(): Promise<void> {
-    keeping ??= settleAndKeep().finally(() => (keeping = null))
+    settling.value = true
+    keeping ??= settleAndKeep().finally(() => {
+      keeping = null
+      settling.value = false
+    })
     return keeping
   }
   let keeping: Promise<void> | null = null
+  /** What is open is about to be kept. */
+  const settling = ref(false)
   async function settleAndKeep() {
     const open = editing.value
     await flush()
@@ -332,6 +338,7 @@ export function useEditing(
   return {
     editing,
     session,
+    settling,
     tryOut,
     openNew,
     fault,

@@ -42,6 +42,14 @@ const heads: { by: Column; label: string; width: string; right?: boolean }[] = [
 ]
 const sorted = (by: Column) =>
   order.value.by !== by ? 'none' : order.value.desc ? 'descending' : 'ascending'
+function setName() {
+  void rename((renaming.value ?? '').trim())
+  renaming.value = null
+}
+function setLabel() {
+  void label((labelling.value ?? '').trim())
+  labelling.value = null
+}
 </script>
 
 <template>
@@ -72,14 +80,7 @@ const sorted = (by: Column) =>
       <template v-if="own.length">
         <template v-if="acted.length === 1">
           <button v-if="renaming === null" class="link" @click="renaming = own[0]!.name">rename …</button>
-          <form
-            v-else
-            class="flex items-baseline gap-2"
-            @submit.prevent="
-              rename(renaming.trim())
-              renaming = null
-            "
-          >
+          <form v-else class="flex items-baseline gap-2" @submit.prevent="setName">
             <input
               v-model="renaming"
               class="field !w-72 py-0"
@@ -91,14 +92,7 @@ const sorted = (by: Column) =>
           </form>
         </template>
         <button v-if="labelling === null" class="link" @click="labelling = ''">label …</button>
-        <form
-          v-else
-          class="flex items-baseline gap-2"
-          @submit.prevent="
-            label(labelling.trim())
-            labelling = null
-          "
-        >
+        <form v-else class="flex items-baseline gap-2" @submit.prevent="setLabel">
           <input
             v-model="labelling"
             class="field !w-40 py-0"

@@ -46,6 +46,10 @@ const group = computed(() =>
 )
 const undecided = computed(() => groups.data.value?.new.length ?? 0)
 const trouble = computed(() => people.error.value ?? groups.error.value ?? require.error.value)
+function chooseGroup(id: number) {
+  adding.value = false
+  chosenGroup.value = id
+}
 </script>
 
 <template>
@@ -130,10 +134,7 @@ const trouble = computed(() => people.error.value ?? groups.error.value ?? requi
               :class="g.id === group?.id && 'font-semibold text-mulberry'"
               :aria-current="g.id === group?.id"
               :data-group="g.name"
-              @click="
-                adding = false
-                chosenGroup = g.id
-              "
+              @click="chooseGroup(g.id)"
             >
               {{ g.name }}<span class="quiet text-xs font-normal">{{ g.members }}</span>
             </button>
@@ -146,12 +147,7 @@ const trouble = computed(() => people.error.value ?? groups.error.value ?? requi
         :group="group"
         :managing="managing"
         @renew="anew++"
-        @added="
-          (id) => {
-            adding = false
-            chosenGroup = id
-          }
-        "
+        @added="chooseGroup"
       />
     </div>
     <SensitiveFields

@@ -76,6 +76,7 @@ const looks = {
     :key="`${editor.session.value} ${open.kind} ${filters(open) ? open.place : ''}`"
     :anchor="open.anchor"
     v-bind="looks[open.kind]"
+    :busy="editor.settling.value"
     @keep="editor.keepAnswered"
     @revert="editor.revert"
   >
