@@ -18,6 +18,7 @@ watch: .made/postgresql web/node_modules/.made web/src/api/schema.ts web/dist/in
 	$(GO) run ./tools/watch -listen $(LISTEN)
 
 test: build lint .made/postgresql .made/chromium ## install, build, and run every check and test
+	npm --prefix web test
 	$(GO) test -timeout 30m ./...
 	$(GO) test -race -short ./internal/core/cache ./internal/core/fault ./internal/scheduler
 	$(GO) test -race ./internal/core/engine -run '$(RACED)' -rapid.checks=20
@@ -34,7 +35,7 @@ fuzz: ## let the fuzzers look for new faults, FUZZ for each
 
 build: bin/gavrik ## build the front end and the one binary
 
-lint: web/node_modules/.made web/src/api/schema.ts ## go vet, staticcheck, gofmt, vue-tsc, eslint
+lint: web/node_modules/.made web/src/api/schema.ts ## go vet, staticcheck, gofmt, vue-tsc, eslint, prettier
 	$(GO) vet ./...
 	$(GO) tool staticcheck ./...
 	@test -z "$$(gofmt -l cmd internal test tools web/*.go)" || { echo "not formatted:"; gofmt -l cmd internal test tools web/*.go; exit 1; }

@@ -18,3 +18,10 @@ export function moment(iso: string): string {
     minute: '2-digit',
   })
 }
+
+/** When something was left: the time of today, else the day. */
+export function shortMoment(at: Date): string {
+  return at.toDateString() === new Date().toDateString()
+    ? at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+    : at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
+}

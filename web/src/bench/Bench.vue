@@ -122,8 +122,14 @@ function showDownTo(depth: number) {
 
 function edit(phrase: Phrase, anchor: HTMLElement) {
   const group = /^(groups|across)\[(\d+)\]/.exec(phrase.path)
-  // What is edited of a question is what it proposes, so that is what is shown.
-  if (phrase.ask) asking.forget(phrase.ask.name)
+  // What is edited of a question is what it proposes, so that is what is shown; taking the edit back
+  // brings the answer back.
+  if (phrase.ask) {
+    const { name } = phrase.ask
+    const given = asking.answers.value[name]
+    asking.forget(name)
+    if (given !== undefined) editor.onRevert(() => asking.answer(name, given))
+  }
   if (phrase.kind === 'filter') void editor.openCondition(phrase.path, anchor)
   else if (phrase.kind === 'made') editMade(phrase, anchor)
   else if (group)
@@ -428,7 +434,7 @@ const charted = computed(() =>
         :title="title"
         :about="saved?.description ?? ''"
         :result="run.result.value"
-        :lines="run.rowsRead()"
+        :lines="run.rowsRead(true)"
         :questions="asking.questions.value"
     /></Teleport>
     <KeysDialog v-if="keysShown" @close="keysShown = false" />

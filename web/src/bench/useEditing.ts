@@ -1,5 +1,5 @@
 import { until } from '@vueuse/core'
-import { computed, nextTick, ref, shallowRef, type Ref } from 'vue'
+import { computed, nextTick, ref, shallowRef, watch, type Ref } from 'vue'
 import type { Bucket, Calculated, Condition, Document, Field, LinkBy, Linked, Schemas } from '../api/client'
 import { newQuestion } from './ask/answers'
 import { complete, startOf } from './editors/condition'
@@ -330,14 +330,24 @@ export function useEditing(
     if (editing.value === open) keep()
   }
 
+  /** What else is undone when the editor that is opened next is taken back. */
+  let undo: (() => void) | null = null
+  function onRevert(what: () => void) {
+    undo = what
+  }
+  watch(editing, (now, before) => {
+    if (!now && before) undo = null
+  })
   function revert() {
     history.revert()
+    undo?.()
     editing.value = null
   }
 
   return {
     editing,
     session,
+    onRevert,
     settling,
     tryOut,
     openNew,

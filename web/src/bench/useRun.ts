@@ -63,9 +63,13 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
     signal?: AbortSignal,
   ): Promise<Lines> {
     const part = { ...opened(), offset, limit, plain }
-    if (!kept)
-      return body(api.POST('/api/run', { signal, body: { shown: true, view: document.value, ...part } }))
-    return body(api.POST('/api/lines', { signal, body: { result: kept, ...part } }))
+    if (kept) return body(api.POST('/api/lines', { signal, body: { result: kept, ...part } }))
+    const got = await body(
+      api.POST('/api/run', { signal, body: { shown: true, view: document.value, ...part } }),
+    )
+    // Records were loaded again meanwhile: lines of two loads are not put together.
+    if (got.tally.asOf !== result.value?.tally.asOf) throw new Problem(410, 'The records were loaded again.')
+    return got
   }
 
   /** Runs the view again if the server keeps its result no longer; whether that was so. */
@@ -141,9 +145,11 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
     return out
   }
 
-  /** The lines of the pages that are here, in order. */
-  function rowsRead(): Line[] {
-    return [...pages.value.keys()].sort((a, b) => a - b).flatMap((page) => pages.value.get(page) ?? [])
+  /** The lines of the pages that are here, in order; with first, up to the first page that is not. */
+  function rowsRead(first = false): Line[] {
+    const read = [...pages.value.keys()].sort((a, b) => a - b)
+    const whole = first ? read.filter((page, i) => page === i) : read
+    return whole.flatMap((page) => pages.value.get(page) ?? [])
   }
 
   /** The position of a record's line, if its page is here; -1 otherwise. */

@@ -31,7 +31,7 @@ const { data, error } = useQuery({
       <tbody v-for="e in data.effects" :key="e.view.key" class="border-b border-edge">
         <tr>
           <th class="pt-2 text-left font-medium" colspan="3">
-            <RouterLink class="link" :to="`/v/${e.view.key}`">{{ e.view.name }}</RouterLink>
+            <RouterLink class="link" :to="`/v/${e.view.key}`">{{ e.view.name }}</RouterLink>{{ ' ' }}
             <span v-if="e.same" class="quiet font-normal">its totals stay the same</span>
           </th>
         </tr>

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { api, body, type Draft } from '../api/client'
 import { wordsOf } from '../api/problem'
 import { useUnsent } from '../bench/unsaved/useUnsent'
+import { shortMoment } from '../words'
 import FavoriteList from './FavoriteList.vue'
 import FavoriteRow from './FavoriteRow.vue'
 import { openingOf } from '../library/marks'
@@ -22,14 +23,6 @@ async function forget(draft: Draft) {
   unsent.unstash(draft.id)
   await client.invalidateQueries({ queryKey: ['drafts'] })
 }
-/** When it was left: the time of today, else the day. */
-const left = (d: Draft) => {
-  const at = new Date(d.at)
-  return at.toDateString() === new Date().toDateString()
-    ? at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
-    : at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
-}
-
 const typed = ref('')
 const finding = useFinding(typed)
 const { asked } = finding
@@ -92,7 +85,9 @@ const trouble = computed(() => catalog.error.value ?? views.error.value ?? findi
                 class="min-w-0 flex-1 truncate hover:underline"
                 >{{ d.title }}</RouterLink
               >
-              <span class="text-xs whitespace-nowrap text-honey">not saved, {{ left(d) }}</span>
+              <span class="text-xs whitespace-nowrap text-honey"
+                >not saved, {{ shortMoment(new Date(d.at)) }}</span
+              >
               <button
                 class="quiet px-1"
                 :aria-label="`Drop the draft of ${d.title}`"

@@ -37,7 +37,7 @@ async function byKey(event: KeyboardEvent, view: ViewSummary, at: number) {
     <div class="flex items-baseline border-b border-rule pb-2 text-mute">
       <h2 id="favorites" class="font-medium">Favorites</h2>
       <span v-if="shown.length > 1" class="ml-3 text-xs"
-        >drag to arrange, or <kbd class="key">Alt</kbd> <kbd class="key">↑</kbd>
+        >drag to arrange, or <kbd class="key">Alt</kbd> <kbd class="key">↑</kbd>{{ ' ' }}
         <kbd class="key">↓</kbd></span
       >
       <button

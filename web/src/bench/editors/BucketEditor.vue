@@ -87,13 +87,15 @@ const parts = ref(5)
 const trouble = ref('')
 async function propose(kind: 'widths' | 'counts' | 'ageing') {
   trouble.value = ''
+  const field = form.of
   try {
     const got = await body(
-      api.POST('/api/split', { body: { view: props.document, field: form.of, kind, parts: parts.value } }),
+      api.POST('/api/split', { body: { view: props.document, field, kind, parts: parts.value } }),
     )
-    form.bands = got.bands.map(rowOf)
+    // Of another field by now, what comes late is of no use.
+    if (form.of === field) form.bands = got.bands.map(rowOf)
   } catch (cause) {
-    trouble.value = wordsOf(cause)
+    if (form.of === field) trouble.value = wordsOf(cause)
   }
 }
 function choose(f: Field) {

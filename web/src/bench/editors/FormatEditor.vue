@@ -96,8 +96,7 @@ const decimals = (event: Event) =>
         type="checkbox"
         :checked="!!format?.plain"
         @change="set({ plain: !format?.plain || undefined })"
-      />
-      <span class="quiet">no comma between thousands</span></label
+      />{{ ' ' }} <span class="quiet">no comma between thousands</span></label
     >
   </span>
 </template>

@@ -20,6 +20,9 @@ export function useFunctions() {
   return computed(() => (data.value?.chapters ?? []).flatMap((c) => c.functions))
 }
 
+/** What came back, with what it is an answer to. */
+type Answer<T> = { to: string; look?: T; error?: unknown }
+
 /** Asks about what is being typed, a moment after it was. */
 function useLook<T>(name: string, tried: Ref<Tried | null>, ask: (tried: Tried) => Promise<T>) {
   const slow = shallowRef(tried.value)
@@ -29,20 +32,28 @@ function useLook<T>(name: string, tried: Ref<Tried | null>, ask: (tried: Tried) 
       slow.value = tried.value
     }, 90),
   )
-  const { data, error, isFetching, isPlaceholderData } = useQuery({
+  const { data } = useQuery<Answer<T>>({
     queryKey: [name, slow],
-    queryFn: () => ask(slow.value!),
+    queryFn: async () => {
+      const of = slow.value!
+      const to = JSON.stringify(of)
+      try {
+        return { to, look: await ask(of) }
+      } catch (error) {
+        return { to, error }
+      }
+    },
     enabled: computed(() => slow.value !== null),
     placeholderData: keepPreviousData, // an editor looks at one field only
-    retry: false,
+    structuralSharing: false,
   })
   /** What is shown belongs to what is typed. */
-  const settled = computed(() => slow.value === tried.value && !isFetching.value && !isPlaceholderData.value)
+  const settled = computed(() => data.value?.to === JSON.stringify(tried.value))
   useFlush(async () => {
     slow.value = tried.value
     if (tried.value) await until(settled).toBe(true, { timeout: 5_000 })
   })
-  return { look: data, error, settled }
+  return { look: computed(() => data.value?.look), error: computed(() => data.value?.error), settled }
 }
 
 /** A formula at work on real records, followed as it is typed. */

@@ -86,7 +86,8 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
       {{ explanation.sentence }}
     </p>
     <p v-if="explanation?.mix && explained >= 0" class="mb-3">
-      <button class="link" data-split @click="emit('group')">Split by {{ field.label.toLowerCase() }}</button>
+      <button class="link" data-split @click="emit('group')">Split by {{ field.label.toLowerCase() }}</button
+      >{{ ' ' }}
       <span class="quiet">to see each price</span>
     </p>
     <Spread

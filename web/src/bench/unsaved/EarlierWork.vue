@@ -4,7 +4,7 @@ import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, body } from '../../api/client'
 import { remakeScreen } from '../../router'
-import { moment } from '../../words'
+import { shortMoment } from '../../words'
 import type { Earlier } from '../useOpened'
 import { useUnsent } from './useUnsent'
 
@@ -35,7 +35,7 @@ async function drop() {
 
 <template>
   <span class="text-xs whitespace-nowrap text-honey" data-earlier>
-    Your work of {{ moment(new Date(earlier.at).toISOString()) }} is here:
+    Your work of {{ shortMoment(new Date(earlier.at)) }} is here:
     <button class="underline underline-offset-2" data-go-on @click="goOn">go on</button>, or
     <button class="underline underline-offset-2" data-drop-earlier @click="drop">drop it</button>
     <span v-if="trouble" role="alert"> The server does not answer; try again in a moment.</span>
