@@ -130,6 +130,13 @@ func (p *page) text(css string) string {
 	return strings.Join(strings.Fields(s), " ")
 }
 
+// says waits until the first element says something.
+func (p *page) says(css, words string) {
+	p.t.Helper()
+	said := func() bool { return strings.Contains(p.text(css), words) }
+	require.Eventually(p.t, said, 20*time.Second, 50*time.Millisecond, "%s does not say %q", css, words)
+}
+
 // texts are the visible texts of all elements.
 func (p *page) texts(css string) []string {
 	p.t.Helper()

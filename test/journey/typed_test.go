@@ -97,3 +97,29 @@ func TestTheBrowserRemembersForOnePersonOnly(t *testing.T) {
 	require.NotContains(t, p.text(`[data-brief]`), "grouped by")
 	require.Empty(t, p.texts(`[data-earlier]`))
 }
+
+// A view that cannot run any more says its sentence with the broken phrase, which is left out in
+// place.
+func TestABrokenViewIsMendedInPlace(t *testing.T) {
+	g, p := openAt(t, "Claims")
+	_, err := g.DB.Exec(t.Context(), "ALTER TABLE claims RENAME COLUMN status TO state")
+	require.NoError(t, err)
+	_, err = chromedp.Run(p.tab, chromedp.Evaluate[int](
+		`fetch('/api/refresh', {method: 'POST'}).then(r => r.status)`, chromedp.EvalAwaitPromise,
+	))
+	require.NoError(t, err)
+	p.do(
+		chromedp.Navigate(g.URL), see(`[data-favorite]`),
+		chromedp.Click(`//*[@aria-labelledby='favorites']//a[contains(., 'Open claims by route')]`),
+		see(`[data-broken]`),
+	)
+	require.Contains(t, p.text(`[data-broken]`), "status none of Settled, Refused, Withdrawn")
+	require.Contains(t, p.text(`[data-broken-brief]`), "grouped by")
+	p.axe("a view that cannot run")
+	p.do(click(`[data-broken] button`))
+	p.settled()
+	require.Contains(t, p.text(`[data-brief]`), "claimed is over 25.00")
+	require.Equal(
+		t, g.Ask(t, `SELECT to_char(count(*), 'FM999,999') FROM claims WHERE claimed > 25`), p.text(`[data-kept]`),
+	)
+}

@@ -6,6 +6,7 @@ import type { Document, Phrase, Trouble, View } from '../api/client'
 import { keepTrail } from '../record/trail'
 import BenchHead from './BenchHead.vue'
 import Brief from './brief/Brief.vue'
+import BrokenBrief from './brief/BrokenBrief.vue'
 import ChartPane from './chart/ChartPane.vue'
 import {
   addCondition,
@@ -305,6 +306,14 @@ const charted = computed(() =>
           :stale="run.state.value.kind !== 'ready'"
           @edit="edit"
           @add="add"
+        />
+        <BrokenBrief
+          v-else-if="trouble?.faults.length"
+          :label="set.label"
+          :document="document_"
+          :fields="byPath"
+          :problem="trouble"
+          @mend="history.step"
         />
       </div>
     </section>
