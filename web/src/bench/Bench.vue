@@ -318,11 +318,15 @@ const charted = computed(() =>
       </div>
     </section>
     <div v-if="trouble" class="border-b border-rule bg-mulberry-wash px-5 py-2" role="alert">
-      {{ trouble.message }}
       <ul v-if="trouble.faults.length > 1" class="list-disc pl-5">
-        <li v-for="f in trouble.faults" :key="f.path">{{ f.path }}: {{ f.message }}</li>
+        <li v-for="f in trouble.faults" :key="f.path">{{ f.message }}</li>
       </ul>
-      <button v-if="!run.result.value || trouble.status === 0" class="link ml-2" @click="run.again()">
+      <template v-else>{{ trouble.message }}</template>
+      <button
+        v-if="trouble.status === 0 || (!run.result.value && !trouble.faults.length)"
+        class="link ml-2"
+        @click="run.again()"
+      >
         Try again
       </button>
       <button v-if="history.canUndo.value" class="link ml-2" @click="history.undo()">
