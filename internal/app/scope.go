@@ -58,9 +58,8 @@ func Over(l *records.Loaded, definitions plan.Definitions, cal calendar.Calendar
 // Shows says whether restricted readers may see a field, or with an empty key a record
 // set: it was there when their limits were made, or an administrator has shown it since.
 func (d *Agreement) Shows(set, field string) bool {
-	at, found := slices.BinarySearchFunc(d.Known, store.KnownField{
-		Set: set, Field: field,
-	}, func(a, b store.KnownField) int {
+	wanted := store.KnownField{Set: set, Field: field}
+	at, found := slices.BinarySearchFunc(d.Known, wanted, func(a, b store.KnownField) int {
 		return cmp.Or(strings.Compare(a.Set, b.Set), strings.Compare(a.Field, b.Field))
 	})
 	return found && d.Known[at].Shown
@@ -119,9 +118,8 @@ func (a *App) Agreement(ctx context.Context) (*Agreement, error) {
 		d.confirmed.Store(time.Now().UnixNano())
 		return d, nil
 	case err == nil:
-	case d != nil && ctx.Err() == nil && store.TroubleOf(err) == store.Silent && time.Since(time.Unix(
-		0, d.confirmed.Load(),
-	)) < RememberedFor:
+	case d != nil && ctx.Err() == nil && store.TroubleOf(err) == store.Silent &&
+		time.Since(time.Unix(0, d.confirmed.Load())) < RememberedFor:
 		return d, nil // what held a moment ago; a change could not have been written since
 	default:
 		return nil, err

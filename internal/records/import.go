@@ -317,13 +317,11 @@ func (im *importer) createTable(ctx context.Context, tx pgx.Tx) error {
 // settleTable puts the rows in the place of those that were there: only now do others have
 // to wait, and not for long.
 func (im *importer) settleTable(ctx context.Context, tx pgx.Tx) error {
-	table, incoming := pgx.Identifier{
-		FilesSchema, im.report.Table,
-	}.Sanitize(), pgx.Identifier{FilesSchema, im.incoming}.Sanitize()
+	of := func(name string) string { return pgx.Identifier{FilesSchema, name}.Sanitize() }
+	table, incoming := of(im.report.Table), of(im.incoming)
 	_, err := tx.Exec(ctx, fmt.Sprintf("ALTER TABLE %s ADD PRIMARY KEY (line); DROP TABLE IF EXISTS %s; ALTER TABLE %s RENAME TO %s; ALTER INDEX %s RENAME TO %s",
-		incoming, table, incoming, quote(im.report.Table), pgx.Identifier{
-			FilesSchema, im.incoming + "_pkey",
-		}.Sanitize(), quote(im.report.Table+"_pkey")))
+		incoming, table, incoming, quote(im.report.Table), of(im.incoming+"_pkey"),
+		quote(im.report.Table+"_pkey")))
 	if err != nil {
 		return fmt.Errorf("records: %w", err)
 	}

@@ -136,9 +136,8 @@ func readColumns(ctx context.Context, tx pgx.Tx, schemas []string, byOID map[uin
 	var oid uint32
 	var c sourceColumn
 	rows, _ := tx.Query(ctx, columnsSQL, schemas) // ForEachRow returns its error
-	_, err := pgx.ForEachRow(rows, []any{
-		&oid, &c.Name, &c.Type, &c.Mod, &c.Kind, &c.Comment, &c.NotNull,
-	}, func() error {
+	into := []any{&oid, &c.Name, &c.Type, &c.Mod, &c.Kind, &c.Comment, &c.NotNull}
+	_, err := pgx.ForEachRow(rows, into, func() error {
 		if s := byOID[oid]; s != nil {
 			s.columns = append(s.columns, c)
 		}

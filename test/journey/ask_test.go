@@ -65,6 +65,10 @@ func TestATemplateAsksItsReader(t *testing.T) {
 	q.settled()
 	require.Equal(t, count(`status = 'Refused' AND claimed > 40`), q.text(`[data-kept]`))
 	require.Contains(t, q.text(`[data-brief]`), "where (as answered) status is Refused")
+	// Esc in the phrase of a question takes nothing of its answer away.
+	q.do(click(`[data-phrase="filter.all[1]"]`), see(`[data-popover]`), keys(kb.Escape))
+	q.settled()
+	require.Equal(t, count(`status = 'Refused' AND claimed > 40`), q.text(`[data-kept]`))
 	// No answer filters nothing, and says so.
 	q.do(
 		click(`[data-question="status"] button`), see(`[data-no-answer]`), click(`[data-no-answer]`),

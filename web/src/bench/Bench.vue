@@ -44,7 +44,7 @@ const router = useRouter()
 const { set } = props.opened
 const saved = ref<View | null>(props.opened.saved)
 const place = ref(router.currentRoute.value.path)
-/** Unsaved work of another time, until it is gone on with, dropped, or this bench is worked on. */
+/** Unsaved work of another time, until it is gone on with or dropped. */
 const earlier = ref(props.opened.earlier)
 
 const start = computed(() => saved.value?.document ?? props.opened.template?.document ?? newDocument(set))
@@ -123,21 +123,24 @@ function showDownTo(depth: number) {
 
 function edit(phrase: Phrase, anchor: HTMLElement) {
   const group = /^(groups|across)\[(\d+)\]/.exec(phrase.path)
-  // What is edited of a question is what it proposes, so that is what is shown; taking the edit back
-  // brings the answer back.
-  if (phrase.ask) {
-    const { name } = phrase.ask
-    const given = asking.answers.value[name]
-    asking.forget(name)
-    if (given !== undefined) editor.onRevert(() => asking.answer(name, given))
-  }
-  if (phrase.kind === 'filter') void editor.openCondition(phrase.path, anchor)
+  if (phrase.kind === 'filter') void editor.openCondition(phrase.path, anchor, unanswer(phrase))
   else if (phrase.kind === 'made') editMade(phrase, anchor)
   else if (group)
     void editor.open({ kind: 'group', way: group[1] as Direction, index: Number(group[2]), anchor })
   else if (phrase.kind === 'sort' || phrase.kind === 'compare')
     void editor.open({ kind: phrase.kind, anchor })
   else void editor.open({ kind: 'columns', anchor })
+}
+/**
+ * What is edited of a question is what it proposes, so that is what is shown. Returns how its answer is
+ * brought back.
+ */
+function unanswer(phrase: Phrase): (() => void) | undefined {
+  const name = phrase.ask?.name
+  const given = name === undefined ? undefined : asking.answers.value[name]
+  if (name === undefined || given === undefined) return undefined
+  asking.forget(name)
+  return () => asking.answer(name, given)
 }
 function editMade(phrase: Phrase, anchor: HTMLElement) {
   const own = /^(calculated|buckets)\[(\d+)\]/.exec(phrase.path)

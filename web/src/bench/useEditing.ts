@@ -1,5 +1,5 @@
 import { until } from '@vueuse/core'
-import { computed, nextTick, ref, shallowRef, watch, type Ref } from 'vue'
+import { computed, nextTick, ref, shallowRef, type Ref } from 'vue'
 import type { Bucket, Calculated, Condition, Document, Field, LinkBy, Linked, Schemas } from '../api/client'
 import { newQuestion } from './ask/answers'
 import { complete, startOf } from './editors/condition'
@@ -93,10 +93,17 @@ export function useEditing(
     if (editing.value) await keepAnswered()
     return !editing.value // else it could not be kept as it stands
   }
-  function begin(next: Editing) {
+  /** What else is undone when the editor that is open is taken back. */
+  let undo: (() => void) | undefined
+  function begin(next: Editing, alsoUndo?: () => void) {
     unfinished.value = false
+    undo = alsoUndo
     session.value++
     editing.value = next
+  }
+  function close() {
+    undo = undefined
+    editing.value = null
   }
   async function open(next: Editing) {
     if (await ready()) begin(next)
@@ -144,7 +151,7 @@ export function useEditing(
     const at = editing.value
     if ((at?.kind !== 'calculate' && at?.kind !== 'bucket') || !at.made) return
     history.step(dropMade(at.before, at.made.key))
-    editing.value = null
+    close()
   }
 
   /** Buckets of a date go by its age: that is calculated first. */
@@ -167,22 +174,25 @@ export function useEditing(
     }
   }
 
-  async function openCondition(path: string, anchor: HTMLElement) {
-    if (!(await ready())) return
+  /** Opens a condition; what was done for that is undone if it is taken back, or cannot open. */
+  async function openCondition(path: string, anchor: HTMLElement, alsoUndo?: () => void) {
+    const next = (await ready()) ? editorOf(path, anchor) : null
+    if (next) begin(next, alsoUndo)
+    else alsoUndo?.()
+  }
+  function editorOf(path: string, anchor: HTMLElement): Editing | null {
     const before = history.kept.value
     const condition = conditionAt(before, path)
-    const apply = (c: Condition | null) => setCondition(before, path, c)
-    if (condition?.linked) {
-      const { linked } = condition
+    if (!condition) return null
+    const at = { place: path, anchor, apply: (c: Condition | null) => setCondition(before, path, c) }
+    const { linked, within } = condition
+    if (linked) {
       const source = linkedBy.value.find((l) => l.records === linked.records && l.by === linked.by)
-      if (source) begin({ kind: 'linked', source, linked, place: path, anchor, apply })
-      return
+      return source ? { kind: 'linked', source, linked, ...at } : null
     }
-    if (condition?.within)
-      return begin({ kind: 'within', within: condition.within, place: path, anchor, apply })
-    const field = byPath.value.get(condition?.field ?? '')
-    if (!condition || !field) return
-    begin({ kind: 'condition', field, condition, context: apply(null), place: path, anchor, apply })
+    if (within) return { kind: 'within', within, ...at }
+    const field = byPath.value.get(condition.field ?? '')
+    return field ? { kind: 'condition', field, condition, context: at.apply(null), ...at } : null
   }
 
   /** How a new condition is put into the view, at the end or beside another. */
@@ -282,20 +292,20 @@ export function useEditing(
   function removeCondition() {
     if (!filters(editing.value)) return
     history.step(editing.value.apply(null))
-    editing.value = null
+    close()
   }
 
   function dropGroup() {
     if (editing.value?.kind !== 'group') return
     history.step(removeGroup(history.shown.value, editing.value.way, editing.value.index))
-    editing.value = null
+    close()
   }
 
   /** Turns the level of groups being edited from down the side to across the top, or back. */
   function turn() {
     if (editing.value?.kind !== 'group') return
     history.step(turnGroup(history.shown.value, editing.value.way, editing.value.index))
-    editing.value = null
+    close()
   }
 
   function groupMoved(index: number) {
@@ -307,21 +317,15 @@ export function useEditing(
     // Nothing typed is nothing lost; what is not right yet stays to be mended.
     if (fault.value || (made && unfinished.value && history.shown.value !== history.kept.value)) return
     history.step(history.shown.value)
-    editing.value = null
+    close()
   }
 
   /** Keeps once all that is under way has come to rest: a fault in it stays to be mended. */
   function keepAnswered(): Promise<void> {
-    settling.value = true
-    keeping ??= settleAndKeep().finally(() => {
-      keeping = null
-      settling.value = false
-    })
-    return keeping
+    keeping.value ??= settleAndKeep().finally(() => (keeping.value = null))
+    return keeping.value
   }
-  let keeping: Promise<void> | null = null
-  /** What is open is about to be kept. */
-  const settling = ref(false)
+  const keeping = shallowRef<Promise<void> | null>(null)
   async function settleAndKeep() {
     const open = editing.value
     await flush()
@@ -330,25 +334,17 @@ export function useEditing(
     if (editing.value === open) keep()
   }
 
-  /** What else is undone when the editor that is opened next is taken back. */
-  let undo: (() => void) | null = null
-  function onRevert(what: () => void) {
-    undo = what
-  }
-  watch(editing, (now, before) => {
-    if (!now && before) undo = null
-  })
   function revert() {
     history.revert()
     undo?.()
-    editing.value = null
+    close()
   }
 
   return {
     editing,
     session,
-    onRevert,
-    settling,
+    /** What is open is about to be kept. */
+    settling: computed(() => keeping.value !== null),
     tryOut,
     openNew,
     fault,

@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { api, body, type Document, type View } from '../api/client'
 import type { Mark } from '../library/marks'
 import { sameShares, type Share } from '../sharing/shares'
+import { freshKey } from './useHistory'
 
 export interface Naming {
   name: string
@@ -11,10 +12,6 @@ export interface Naming {
   mark: Mark
   template: boolean
 }
-
-/** A key that no other save has. */
-const requestKey = () =>
-  Array.from(crypto.getRandomValues(new Uint32Array(4)), (n) => n.toString(36)).join('-')
 
 /** Writes views and favorites. Every write tells the lists to read again. */
 export function useSaving() {
@@ -51,7 +48,7 @@ export function useSaving() {
   let hand: { of: string; key: string; written: View | null } | null = null
   function atHand(sent: object) {
     const of = JSON.stringify(sent)
-    if (hand?.of !== of) hand = { of, key: requestKey(), written: null }
+    if (hand?.of !== of) hand = { of, key: freshKey(), written: null }
     return hand
   }
   const add = useMutation({

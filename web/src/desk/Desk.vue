@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, body, type Draft } from '../api/client'
+import { api, body } from '../api/client'
 import { wordsOf } from '../api/problem'
-import { useUnsent } from '../bench/unsaved/useUnsent'
+import { useDropDraft } from '../bench/unsaved/useDropDraft'
 import { shortMoment } from '../words'
 import FavoriteList from './FavoriteList.vue'
 import FavoriteRow from './FavoriteRow.vue'
@@ -16,13 +16,7 @@ const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/
 const views = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/views')) })
 const unsaved = useQuery({ queryKey: ['drafts'], queryFn: () => body(api.GET('/api/drafts')), staleTime: 0 })
 const drafts = computed(() => unsaved.data.value?.drafts ?? [])
-const client = useQueryClient()
-const unsent = useUnsent()
-async function forget(draft: Draft) {
-  await body(api.DELETE('/api/drafts/{id}', { params: { path: { id: draft.id } } }))
-  unsent.unstash(draft.id)
-  await client.invalidateQueries({ queryKey: ['drafts'] })
-}
+const forget = useDropDraft()
 const typed = ref('')
 const finding = useFinding(typed)
 const { asked } = finding
@@ -92,7 +86,7 @@ const trouble = computed(() => catalog.error.value ?? views.error.value ?? findi
                 class="quiet px-1"
                 :aria-label="`Drop the draft of ${d.title}`"
                 title="Drop this draft"
-                @click="forget(d)"
+                @click="forget(d.id)"
               >
                 ×
               </button>

@@ -6,10 +6,6 @@ import { useMe } from './useMe'
  * same browser has a memory of their own, and does not see it.
  */
 export function usePersonal<T>(name: string, initial: T): RemovableRef<T> {
-  return useLocalStorage<T>(personalKey(name), initial)
-}
-
-/** What a person's memory of something is called. Nobody works without being signed in. */
-export function personalKey(name: string): string {
-  return `gavrik.${useMe().me.value?.id ?? 0}.${name}`
+  const person = useMe().me.value?.id ?? 0 // nobody works without being signed in
+  return useLocalStorage<T>(`gavrik.${person}.${name}`, initial)
 }

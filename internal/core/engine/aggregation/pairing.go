@@ -65,15 +65,9 @@ func Pair(job *work.Job, of *fields.Fields, rs kernel.Rows, first, second Partit
 	if err != nil {
 		return nil, err
 	}
-	for i, m := range of.Plan.Measures {
-		if m.Show == "" {
-			if _, err := w.Total(i); err != nil {
-				return nil, err
-			}
-		}
-	}
+	err = w.all()
 	p.Figures = w.done
-	return p, nil
+	return p, err
 }
 
 // pair finds the pairs that have records, and returns what works their totals out.
@@ -101,9 +95,8 @@ func pair(
 	if err != nil {
 		return nil, nil, err
 	}
-	t, s := &grouping.Tree{
-		Nodes: []grouping.Node{{Parent: -1}}, Base: []int{0, 1},
-	}, &grouping.Side{Rows: rs, Leaf: leaf}
+	t := &grouping.Tree{Nodes: []grouping.Node{{Parent: -1}}, Base: []int{0, 1}}
+	s := &grouping.Side{Rows: rs, Leaf: leaf}
 	number := make([]uint32, len(p.node))
 	for l, n := range p.node {
 		p.node[l] = -1

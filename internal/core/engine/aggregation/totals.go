@@ -48,15 +48,23 @@ func New(job *work.Job, of *fields.Fields, t *grouping.Tree, s *grouping.Side) *
 // Totals works out every measure but what is shown in place of one, which follows
 // the order of the groups.
 func (w *Aggregator) Totals() ([]*Aggregates, error) {
+	if err := w.all(); err != nil {
+		return nil, err
+	}
+	return w.done, w.mixes()
+}
+
+// all is Totals but for which averages stand for several prices.
+func (w *Aggregator) all() error {
 	for i, m := range w.fields.Plan.Measures {
 		if m.Show != "" {
 			continue
 		}
 		if _, err := w.Total(i); err != nil {
-			return nil, err
+			return err
 		}
 	}
-	return w.done, w.mixes()
+	return nil
 }
 
 // Check tells how the sums that were worked out compare with those of all records.

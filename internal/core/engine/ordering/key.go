@@ -51,7 +51,7 @@ func keyOf(col table.Column, rs kernel.Rows, desc bool) Key {
 	case *table.Floats:
 		return &floatsKey{rows: rs, vals: c.Values, desc: desc}
 	}
-	panic("engine: a column that cannot be sorted by passed the check")
+	panic("ordering: a column that cannot be sorted by passed the check")
 }
 
 type numbersKey struct {

@@ -1,20 +1,17 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, body } from '../../api/client'
 import { remakeScreen } from '../../router'
 import { shortMoment } from '../../words'
 import type { Earlier } from '../useOpened'
-import { useUnsent } from './useUnsent'
+import { useDropDraft } from './useDropDraft'
 
 /** Says that unsaved work of another time waits, and goes on with it or drops it. */
 const props = defineProps<{ earlier: Earlier }>()
 const emit = defineEmits<{ gone: [] }>()
 const router = useRouter()
 const route = useRoute()
-const client = useQueryClient()
-const unsent = useUnsent()
+const dropDraft = useDropDraft()
 const trouble = ref(false)
 
 async function goOn() {
@@ -23,9 +20,7 @@ async function goOn() {
 }
 async function drop() {
   try {
-    await body(api.DELETE('/api/drafts/{id}', { params: { path: { id: props.earlier.draft } } }))
-    unsent.unstash(props.earlier.draft)
-    void client.invalidateQueries({ queryKey: ['drafts'] })
+    await dropDraft(props.earlier.draft)
     emit('gone')
   } catch {
     trouble.value = true

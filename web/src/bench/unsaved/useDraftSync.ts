@@ -7,6 +7,7 @@ import { stayOnScreen } from '../../router'
 import { freshKey, type History, type Step } from '../useHistory'
 import type { Opened } from '../useOpened'
 import { DraftQueue, type DraftName, type Written } from './draftQueue'
+import { useDropDraft } from './useDropDraft'
 import { useUnsent } from './useUnsent'
 
 /** How long a pause is, in milliseconds. */
@@ -33,6 +34,7 @@ export function useDraftSync(
   const route = useRoute()
   const client = useQueryClient()
   const unsent = useUnsent()
+  const dropDraft = useDropDraft()
   const base = ref(opened.draft.base)
   /** The newest state is on the server: its link works for others. */
   const safe = ref(true)
@@ -65,11 +67,7 @@ export function useDraftSync(
     opened.draft,
     {
       put,
-      // What cannot be dropped stands on the desk, to be dropped there.
-      drop: ({ id }) =>
-        body(api.DELETE('/api/drafts/{id}', { params: { path: { id } } }))
-          .catch(() => undefined)
-          .then(listed),
+      drop: ({ id }) => dropDraft(id).catch(() => undefined), // else it is dropped from the desk
       pause: (why) => new Promise((done) => setTimeout(done, pauses[why])),
       freshId: () => freshKey(),
       stash: (draft, { key, document }) =>

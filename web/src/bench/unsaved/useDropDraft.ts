@@ -1,0 +1,14 @@
+import { useQueryClient } from '@tanstack/vue-query'
+import { api, body } from '../../api/client'
+import { useUnsent } from './useUnsent'
+
+/** Drops a draft on the server and in this browser. What cannot be dropped stays on the desk. */
+export function useDropDraft() {
+  const client = useQueryClient()
+  const { unstash } = useUnsent()
+  return async (id: string) => {
+    await body(api.DELETE('/api/drafts/{id}', { params: { path: { id } } }))
+    unstash(id)
+    await client.invalidateQueries({ queryKey: ['drafts'] })
+  }
+}
