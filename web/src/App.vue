@@ -4,7 +4,7 @@ import { wordsOf } from './api/problem'
 import { screen } from './router'
 import PasswordDialog from './session/PasswordDialog.vue'
 import SecondFactor from './session/SecondFactor.vue'
-import SignIn from './session/SignIn.vue'
+import SignInPage from './session/SignInPage.vue'
 import { useMe } from './session/useMe'
 import FindAnything from './shell/FindAnything.vue'
 import TopBar from './shell/TopBar.vue'
@@ -40,6 +40,6 @@ watch(
     <SecondFactor v-else-if="worker.secondDue" :on="false" due />
     <RouterView v-else :key="screen" class="min-h-0 flex-1" />
   </div>
-  <div v-if="interrupted" class="fixed inset-0 z-[60] overflow-auto bg-paper/95"><SignIn again /></div>
-  <SignIn v-else-if="me === null" />
+  <div v-if="interrupted" class="fixed inset-0 z-[60] overflow-auto bg-paper/95"><SignInPage again /></div>
+  <SignInPage v-else-if="me === null" />
 </template>

@@ -4,10 +4,14 @@ import { createRouter, createWebHistory } from 'vue-router'
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', name: 'desk', component: () => import('./desk/Desk.vue') },
-    { path: '/views', name: 'library', component: () => import('./library/Library.vue') },
-    { path: '/records', name: 'records', component: () => import('./records/Records.vue') },
-    { path: '/definitions', name: 'definitions', component: () => import('./definitions/Definitions.vue') },
+    { path: '/', name: 'desk', component: () => import('./desk/DeskPage.vue') },
+    { path: '/views', name: 'library', component: () => import('./library/ViewsPage.vue') },
+    { path: '/records', name: 'records', component: () => import('./records/RecordsPage.vue') },
+    {
+      path: '/definitions',
+      name: 'definitions',
+      component: () => import('./definitions/DefinitionsPage.vue'),
+    },
     { path: '/people', name: 'people', component: () => import('./people/PeoplePage.vue') },
     { path: '/v/:key', name: 'view', component: () => import('./bench/BenchPage.vue'), props: true },
     {
@@ -17,7 +21,7 @@ export const router = createRouter({
       props: true,
     },
     { path: '/new/:set', name: 'new', component: () => import('./bench/BenchPage.vue'), props: true },
-    { path: '/:rest(.*)*', component: () => import('./shell/NotFound.vue') },
+    { path: '/:rest(.*)*', component: () => import('./shell/NotFoundPage.vue') },
   ],
 })
 

@@ -1,5 +1,5 @@
 /** A count as people read it: 1,964. */
-export function n(count: number): string {
+export function formatCount(count: number): string {
   return count.toLocaleString('en')
 }
 
@@ -9,7 +9,7 @@ export function searchWords(typed: string): string[] {
 }
 
 /** A moment as lists show it: 23 Nov 2026, 14:05. */
-export function moment(iso: string): string {
+export function formatDateTime(iso: string): string {
   return new Date(iso).toLocaleString('en-GB', {
     day: 'numeric',
     month: 'short',
@@ -20,7 +20,7 @@ export function moment(iso: string): string {
 }
 
 /** When something was left: the time of today, else the day. */
-export function shortMoment(at: Date): string {
+export function formatRecent(at: Date): string {
   return at.toDateString() === new Date().toDateString()
     ? at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
     : at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })

@@ -50,7 +50,7 @@ type Answer<T> = { data?: T; error?: unknown; response: Response }
 export const session = { ended: () => undefined as void }
 
 /** The body of an answer; a refusal or a lost connection is thrown as a Problem. */
-export async function body<T>(answer: Promise<Answer<T>>): Promise<T> {
+export async function unwrap<T>(answer: Promise<Answer<T>>): Promise<T> {
   let got: Answer<T>
   try {
     got = await answer

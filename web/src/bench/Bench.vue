@@ -15,7 +15,7 @@ import {
   sameDocument,
   setColumn,
   setCondition,
-  type Direction,
+  type Axis,
 } from './document'
 import Editors from './editors/Editors.vue'
 import KeysDialog from './KeysDialog.vue'
@@ -29,17 +29,17 @@ import PrintSheet from './print/PrintSheet.vue'
 import { bench } from './atBench'
 import QuestionStrip from './ask/QuestionStrip.vue'
 import { useAnswers } from './ask/useAnswers'
-import { useActs } from './useActs'
+import { useSelectionActions } from './useSelectionActions'
 import { useEditing, type AddWhat } from './useEditing'
 import { useFields } from './useFields'
 import { useHistory } from './useHistory'
-import type { Opened } from './useOpened'
+import type { ViewSource } from './useViewSource'
 import { useRun, type Opening } from './useRun'
 import { useDraftSync } from './unsaved/useDraftSync'
 import EarlierWork from './unsaved/EarlierWork.vue'
 
 /** The screen where a view is made and read. */
-const props = defineProps<{ opened: Opened }>()
+const props = defineProps<{ opened: ViewSource }>()
 const router = useRouter()
 const { set } = props.opened
 const saved = ref<View | null>(props.opened.saved)
@@ -72,12 +72,12 @@ const { fields, byPath } = useFields(
 )
 const editor = useEditing(history, run, byPath, ref(set.linkedBy))
 const { editing } = editor
-const acts = useActs(history, set, byPath)
-watch(document_, () => (acts.look.value = null))
+const actions = useSelectionActions(history, set, byPath)
+watch(document_, () => (actions.selection.value = null))
 
 /** The selected column, if its values can be put into bands. */
 const bucketable = computed(() => {
-  const f = acts.field.value
+  const f = actions.field.value
   return f && f.type !== 'picture' && f.type !== 'yesno' && f.kind !== 'per_total' && f.kind !== 'bucket'
     ? f
     : undefined
@@ -124,9 +124,8 @@ function showDownTo(depth: number) {
 function edit(phrase: Phrase, anchor: HTMLElement) {
   const group = /^(groups|across)\[(\d+)\]/.exec(phrase.path)
   if (phrase.kind === 'filter') void editor.openCondition(phrase.path, anchor, unanswer(phrase))
-  else if (phrase.kind === 'made') editMade(phrase, anchor)
-  else if (group)
-    void editor.open({ kind: 'group', way: group[1] as Direction, index: Number(group[2]), anchor })
+  else if (phrase.kind === 'made') editDerived(phrase, anchor)
+  else if (group) void editor.open({ kind: 'group', axis: group[1] as Axis, index: Number(group[2]), anchor })
   else if (phrase.kind === 'sort' || phrase.kind === 'compare')
     void editor.open({ kind: phrase.kind, anchor })
   else void editor.open({ kind: 'columns', anchor })
@@ -142,14 +141,14 @@ function unanswer(phrase: Phrase): (() => void) | undefined {
   asking.forget(name)
   return () => asking.answer(name, given)
 }
-function editMade(phrase: Phrase, anchor: HTMLElement) {
+function editDerived(phrase: Phrase, anchor: HTMLElement) {
   const own = /^(calculated|buckets)\[(\d+)\]/.exec(phrase.path)
-  if (own) void editor.openMade(own[1] === 'calculated' ? 'calculate' : 'bucket', Number(own[2]), anchor)
+  if (own) void editor.openDerived(own[1] === 'calculated' ? 'calculate' : 'bucket', Number(own[2]), anchor)
   else void router.push({ path: '/definitions', query: { open: phrase.path.replace(/^definitions\./, '') } })
 }
 function add(what: AddWhat, anchor: HTMLElement) {
-  if (what === 'calculate') return void editor.openMade(what, null, anchor)
-  if (what === 'bucket') return void editor.openMade(what, null, anchor, bucketable.value)
+  if (what === 'calculate') return void editor.openDerived(what, null, anchor)
+  if (what === 'bucket') return void editor.openDerived(what, null, anchor, bucketable.value)
   if (what !== 'filter' && what !== 'group' && what !== 'ask') void editor.open({ kind: what, anchor })
   else void editor.open({ kind: 'find', purpose: what, beside: null, anchor })
 }
@@ -159,8 +158,8 @@ function addByKey(what: AddWhat) {
   if (anchor) add(what, anchor)
 }
 function filterSelected(anchor: HTMLElement) {
-  if (!acts.field.value) return
-  void editor.openNew(acts.field.value, anchor)
+  if (!actions.field.value) return
+  void editor.openNew(actions.field.value, anchor)
 }
 /** Goes where a problem of the tally leads. */
 function follow(t: Trouble) {
@@ -181,7 +180,7 @@ function lookAtMark(group: string, column: number, text: string) {
       Array<string>(run.result.value?.columns.length ?? 0).fill(''),
       column >= 0 ? { [column]: text } : {},
     )
-  acts.look.value = { line: line ?? { level: 1, group, label: '', cells }, head: column }
+  actions.selection.value = { line: line ?? { level: 1, group, label: '', cells }, head: column }
 }
 
 const keys: Record<string, () => void> = {
@@ -193,9 +192,9 @@ const keys: Record<string, () => void> = {
   '=': () => addByKey('calculate'),
   b: () => addByKey('bucket'),
   a: () => addByKey('ask'),
-  s: () => acts.sortBy(),
-  t: () => acts.total(),
-  h: acts.toggleChart,
+  s: () => actions.sortBy(),
+  t: () => actions.total(),
+  h: actions.toggleChart,
   '[': () => showDownTo(opening.value.depth - 1),
   ']': () => showDownTo(opening.value.depth + 1),
   '?': () => (keysShown.value = true),
@@ -360,7 +359,7 @@ const charted = computed(() =>
           :crossed="crossed"
           :charted="!!document_.chart"
           @depth="showDownTo"
-          @chart="acts.toggleChart"
+          @chart="actions.toggleChart"
         />
         <NothingLeft
           v-if="run.result.value.tally.kept === 0 && run.result.value.tally.all > 0"
@@ -369,13 +368,13 @@ const charted = computed(() =>
           @leave-out="history.step(setCondition(history.kept.value, $event, null))"
         />
         <TicksBar
-          v-if="acts.ticked.value.size"
-          :count="acts.ticked.value.size"
+          v-if="actions.ticked.value.size"
+          :count="actions.ticked.value.size"
           :one="set.one"
           :many="run.result.value.tally.many"
-          @keep="acts.useTicked('one_of')"
-          @leave-out="acts.useTicked('none_of')"
-          @clear="acts.ticked.value = new Set()"
+          @keep="actions.useTicked('one_of')"
+          @leave-out="actions.useTicked('none_of')"
+          @clear="actions.ticked.value = new Set()"
         />
         <div
           class="grid min-h-0 flex-1"
@@ -397,18 +396,18 @@ const charted = computed(() =>
             :run="run"
             :result="run.result.value"
             :document="live"
-            :selected="acts.selected.value"
-            :ticked="acts.ticked.value"
-            :tickable="acts.tickable.value"
+            :selected="actions.selected.value"
+            :ticked="actions.ticked.value"
+            :tickable="actions.tickable.value"
             @open="openRecord"
             @toggle="toggle"
-            @select="acts.select"
-            @look="acts.look.value = $event"
-            @tick="acts.tick"
+            @select="actions.select"
+            @choose="actions.selection.value = $event"
+            @tick="actions.tick"
             @say="say"
-            @move="acts.move"
+            @move="actions.move"
             @resize="(column, width) => history.step(setColumn(history.kept.value, column, { width }))"
-            @sort="acts.sortBy"
+            @sort="actions.sortBy"
           />
         </div>
       </section>
@@ -419,7 +418,7 @@ const charted = computed(() =>
         :result="run.result.value"
         :fields="fields"
         :by-path="byPath"
-        :acts="acts"
+        :actions="actions"
         @change="history.step"
         @filter="filterSelected"
         @open="openRecord"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener, useTitle } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { api, body, type Document, type RecordSet, type View } from '../api/client'
+import { api, unwrap, type Document, type RecordSet, type View } from '../api/client'
 import { Problem, wordsOf } from '../api/problem'
 import ConflictDialog from './ConflictDialog.vue'
 import FavoriteMenu from './FavoriteMenu.vue'
@@ -139,7 +139,7 @@ const differing = ref(false)
 async function tellChanges() {
   differing.value = !differing.value
   if (!differing.value) return
-  const got = await body(
+  const got = await unwrap(
     api.POST('/api/changes', { body: { from: props.start, to: document_.value } }),
   ).catch(() => null)
   differs.value = got?.changes ?? []
@@ -150,7 +150,9 @@ async function copyLink() {
   const at = new URLSearchParams(location.search).get('at')
   // The state may still be on its way to the server; it is kept for 90 days in any case.
   if (at)
-    await body(api.PUT('/api/states/{key}/lasting', { params: { path: { key: at } } })).catch(() => undefined)
+    await unwrap(api.PUT('/api/states/{key}/lasting', { params: { path: { key: at } } })).catch(
+      () => undefined,
+    )
   try {
     await navigator.clipboard.writeText(location.href)
     emit('say', 'The link leads to the view as it stands now.')

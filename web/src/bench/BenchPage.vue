@@ -2,11 +2,11 @@
 import { watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import Bench from './Bench.vue'
-import { useOpened } from './useOpened'
+import { useViewSource } from './useViewSource'
 
 const route = useRoute()
 const router = useRouter()
-const { opened, trouble, elsewhere, open } = useOpened()
+const { opened, trouble, elsewhere, open } = useViewSource()
 const text = (value: unknown) => (typeof value === 'string' ? value : '')
 void open(
   route.path,

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { DialogTitle } from '@headlessui/vue'
 import { useQuery } from '@tanstack/vue-query'
-import { api, body, type Document, type View } from '../api/client'
+import { api, unwrap, type Document, type View } from '../api/client'
 import { wordsOf } from '../api/problem'
 import DialogFrame from '../shell/DialogFrame.vue'
-import { moment } from '../words'
+import { formatDateTime } from '../words'
 
 /** Two have saved from one version: what each changed, side by side, and the choice. Nothing is lost either way. */
 const props = defineProps<{ view: View; base: number; mine: Document }>()
@@ -13,16 +13,16 @@ const { data, error } = useQuery({
   queryKey: ['conflict', props.view.key, props.base],
   queryFn: async () => {
     const path = { key: props.view.key }
-    const theirs = await body(api.GET('/api/views/{key}', { params: { path } }))
+    const theirs = await unwrap(api.GET('/api/views/{key}', { params: { path } }))
     const from = (
-      await body(
+      await unwrap(
         api.GET('/api/views/{key}/versions/{version}', {
           params: { path: { ...path, version: props.base } },
         }),
       )
     ).document
     const between = async (to: Document) =>
-      (await body(api.POST('/api/changes', { body: { from, to } }))).changes
+      (await unwrap(api.POST('/api/changes', { body: { from, to } }))).changes
     return { theirs, hers: await between(theirs.document), own: await between(props.mine) }
   },
   staleTime: 0,
@@ -47,7 +47,7 @@ const { data, error } = useQuery({
       <div class="mb-5 grid grid-cols-2 gap-6">
         <section data-theirs>
           <h3 class="mb-1 font-medium">
-            {{ data.theirs.savedBy }}, {{ moment(data.theirs.savedAt) }}
+            {{ data.theirs.savedBy }}, {{ formatDateTime(data.theirs.savedAt) }}
             <span class="quiet font-normal">v{{ data.theirs.version }}</span>
           </h3>
           <p v-for="c in data.hers" :key="c" class="border-b border-rule py-1">{{ c }}</p>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { computed, ref } from 'vue'
-import { api, body } from '../api/client'
+import { api, unwrap } from '../api/client'
 import type { History } from './useHistory'
 
 /** Every step that led here, in words; a click goes back or forward to it. */
@@ -19,7 +19,7 @@ async function name() {
   for (const [i, step] of list.entries()) {
     const before = list[i - 1]
     if (!before || words.value.has(step.key)) continue
-    const said = await body(
+    const said = await unwrap(
       api.POST('/api/changes', { body: { from: before.document, to: step.document } }),
     ).then(
       (x) => x.changes.join('; '),

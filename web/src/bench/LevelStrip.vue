@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Level } from '../api/client'
-import { n } from '../words'
+import { formatCount } from '../words'
 
 /** How deep the groups are open, and whether they are drawn. */
 defineProps<{ levels: readonly Level[]; depth: number; one: string; crossed: boolean; charted: boolean }>()
@@ -24,7 +24,9 @@ const emit = defineEmits<{ depth: [depth: number]; chart: [] }>()
       >
         {{ l
         }}<template v-if="i && i <= levels.length"
-          >&nbsp;<span class="quiet font-normal">{{ n(levels[i - 1]?.groups ?? 0) }}</span></template
+          >&nbsp;<span class="quiet font-normal">{{
+            formatCount(levels[i - 1]?.groups ?? 0)
+          }}</span></template
         >
       </button>
       <span class="quiet shrink-0"><kbd class="key">[</kbd> <kbd class="key">]</kbd></span>

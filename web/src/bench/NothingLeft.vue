@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Phrase } from '../api/client'
-import { n } from '../words'
+import { formatCount } from '../words'
 
 /** Says which condition took the last records away, and offers to leave it out. */
 const props = defineProps<{ phrases: readonly Phrase[]; many: string }>()
@@ -22,7 +22,7 @@ const last = computed(() => {
   <p class="border-b border-rule bg-sheet px-5 py-3" data-nothing-left>
     No {{ many }} are left.
     <template v-if="last"
-      >“{{ last.phrase.text }}” took the last {{ n(last.before) }} away.
+      >“{{ last.phrase.text }}” took the last {{ formatCount(last.before) }} away.
       <button class="link ml-1" @click="emit('leaveOut', last.phrase.path)">Leave it out</button></template
     >
   </p>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { RunResult, Trouble } from '../api/client'
-import { n } from '../words'
+import { formatCount } from '../words'
 
 /** Accounts for every record: how many there are, how many are kept, in how many groups, whether it adds up, and what was met on the way. */
 const props = defineProps<{ result: RunResult; running: boolean; said: string }>()
@@ -20,22 +20,22 @@ const where = (t: Trouble) =>
     data-tally
   >
     <span
-      ><b class="font-medium">{{ n(tally.all) }}</b
+      ><b class="font-medium">{{ formatCount(tally.all) }}</b
       >{{ ' ' }}
       <span class="quiet" :title="tally.fewer ? 'There are others that are kept from you' : undefined"
         >{{ tally.fewer ? 'in all that you may see' : 'in all' }} ›</span
       ></span
     >
     <span
-      ><b class="font-medium" data-kept>{{ n(tally.kept) }}</b
+      ><b class="font-medium" data-kept>{{ formatCount(tally.kept) }}</b
       >{{ ' ' }} <span class="quiet">{{ tally.many }} kept</span></span
     >
     <span v-if="tally.others !== undefined"
-      ><span class="quiet">beside</span> <b class="font-medium">{{ n(tally.others) }}</b>{{ ' ' }}
+      ><span class="quiet">beside</span> <b class="font-medium">{{ formatCount(tally.others) }}</b>{{ ' ' }}
       <span class="quiet">of {{ tally.side }}</span></span
     >
     <span v-if="tally.groups"
-      ><span class="quiet">› in</span> <b class="font-medium">{{ n(tally.groups) }}</b>{{ ' ' }}
+      ><span class="quiet">› in</span> <b class="font-medium">{{ formatCount(tally.groups) }}</b>{{ ' ' }}
       <span class="quiet">{{ tally.groups === 1 ? 'group' : 'groups' }}</span></span
     >
     <span v-if="tally.check" :class="tally.adds ? 'text-pine' : 'font-medium text-mulberry'"

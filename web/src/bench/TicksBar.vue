@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { n } from '../words'
+import { formatCount } from '../words'
 
 /** What can be done with the records that are ticked. */
 defineProps<{ count: number; one: string; many: string }>()
@@ -12,7 +12,7 @@ const emit = defineEmits<{ keep: []; leaveOut: []; clear: [] }>()
     role="status"
     data-ticked
   >
-    <b class="font-medium">{{ n(count) }} {{ count === 1 ? one : many }} ticked</b>
+    <b class="font-medium">{{ formatCount(count) }} {{ count === 1 ? one : many }} ticked</b>
     <button class="link" data-keep-ticked @click="emit('keep')">keep only these</button>
     <button class="link" @click="emit('leaveOut')">leave these out</button>
     <button class="link" @click="emit('clear')">untick all</button>

@@ -1,20 +1,20 @@
 <script setup lang="ts">
 import { DialogTitle } from '@headlessui/vue'
 import { useQuery } from '@tanstack/vue-query'
-import { api, body, type Document, type View } from '../api/client'
+import { api, unwrap, type Document, type View } from '../api/client'
 import { wordsOf } from '../api/problem'
 import DialogFrame from '../shell/DialogFrame.vue'
-import { moment } from '../words'
+import { formatDateTime } from '../words'
 
 /** Every version of a view, with what each changed; one can be looked at, and saved anew. */
 const props = defineProps<{ view: View }>()
 const emit = defineEmits<{ show: [document: Document, version: number]; close: [] }>()
 const { data, error } = useQuery({
   queryKey: ['versions', props.view.key, props.view.version],
-  queryFn: () => body(api.GET('/api/views/{key}/versions', { params: { path: { key: props.view.key } } })),
+  queryFn: () => unwrap(api.GET('/api/views/{key}/versions', { params: { path: { key: props.view.key } } })),
 })
 async function show(version: number) {
-  const got = await body(
+  const got = await unwrap(
     api.GET('/api/views/{key}/versions/{version}', { params: { path: { key: props.view.key, version } } }),
   )
   emit('show', got.document, version)
@@ -37,7 +37,7 @@ async function show(version: number) {
           <p v-if="!v.changes.length" class="quiet">
             {{ v.version === 1 ? 'As it was first saved' : 'Saved without a change' }}
           </p>
-          <p class="quiet text-xs">{{ v.by }}, {{ moment(v.at) }}</p>
+          <p class="quiet text-xs">{{ v.by }}, {{ formatDateTime(v.at) }}</p>
         </div>
         <span v-if="v.version === view.version" class="quiet text-xs">the one in use</span>
         <button v-else class="link self-start text-[13px]" :data-version="v.version" @click="show(v.version)">

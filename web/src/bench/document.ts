@@ -97,7 +97,7 @@ export function toggleShow(doc: Document, index: number, show: NonNullable<Total
 
 // Groups, which run down the side or across the top
 
-export type Direction = 'groups' | 'across'
+export type Axis = 'groups' | 'across'
 
 export function addGroup(doc: Document, field: Field): Document {
   const group: Group = { field: field.path }
@@ -105,23 +105,23 @@ export function addGroup(doc: Document, field: Field): Document {
   return { ...doc, groups: [...(doc.groups ?? []), group] }
 }
 
-export function setGroup(doc: Document, way: Direction, index: number, change: Partial<Group>): Document {
-  return { ...doc, [way]: doc[way]?.map((g, i) => (i === index ? { ...g, ...change } : g)) }
+export function setGroup(doc: Document, axis: Axis, index: number, change: Partial<Group>): Document {
+  return { ...doc, [axis]: doc[axis]?.map((g, i) => (i === index ? { ...g, ...change } : g)) }
 }
 
-export function removeGroup(doc: Document, way: Direction, index: number): Document {
-  return { ...doc, [way]: doc[way]?.filter((_, i) => i !== index) }
+export function removeGroup(doc: Document, axis: Axis, index: number): Document {
+  return { ...doc, [axis]: doc[axis]?.filter((_, i) => i !== index) }
 }
 
-export function moveGroup(doc: Document, way: Direction, from: number, to: number): Document {
-  return { ...doc, [way]: moved(doc[way] ?? [], from, to) }
+export function moveGroup(doc: Document, axis: Axis, from: number, to: number): Document {
+  return { ...doc, [axis]: moved(doc[axis] ?? [], from, to) }
 }
 
 /** Turns a level of groups from down the side to across the top, or back; it becomes the innermost there. */
-export function turnGroup(doc: Document, way: Direction, index: number): Document {
-  const group = doc[way]?.[index]
-  const other: Direction = way === 'groups' ? 'across' : 'groups'
-  return group ? { ...removeGroup(doc, way, index), [other]: [...(doc[other] ?? []), group] } : doc
+export function turnGroup(doc: Document, axis: Axis, index: number): Document {
+  const group = doc[axis]?.[index]
+  const other: Axis = axis === 'groups' ? 'across' : 'groups'
+  return group ? { ...removeGroup(doc, axis, index), [other]: [...(doc[other] ?? []), group] } : doc
 }
 
 // Comparison
@@ -181,8 +181,8 @@ export function setCondition(doc: Document, path: string, condition: Condition |
   return { ...doc, filter: filter ? rooted(filter) : undefined }
 }
 
-function replaced(at: Condition, way: Step[], condition: Condition | null): Condition | null {
-  const [step, ...rest] = way
+function replaced(at: Condition, route: Step[], condition: Condition | null): Condition | null {
+  const [step, ...rest] = route
   if (!step) return condition
   const parts = [...(at[step.kind] ?? [])]
   const part = parts[step.index]
@@ -211,8 +211,8 @@ export function addBeside(
   kind: 'all' | 'any',
   condition: Condition,
 ): { doc: Document; path: string } {
-  const way = steps(path)
-  const last = way.at(-1)
+  const route = steps(path)
+  const last = route.at(-1)
   if (last?.kind === kind) {
     const parentPath = path.slice(0, path.lastIndexOf('.'))
     const parts = [...(conditionAt(doc, parentPath)?.[kind] ?? [])]

@@ -12,9 +12,17 @@ import {
   removeGroup,
   setCondition,
   turnGroup,
-  type Direction,
+  type Axis,
 } from './document'
-import { addMadeColumn, dropMade, freshKey, freshLabel, nameIn, putBucket, putCalculated } from './made'
+import {
+  addDerivedColumn,
+  dropDerived,
+  freshKey,
+  freshLabel,
+  nameIn,
+  putBucket,
+  putCalculated,
+} from './derivedFields'
 import type { History } from './useHistory'
 import type { Run } from './useRun'
 
@@ -52,7 +60,7 @@ export type Editing =
       apply: (c: Condition | null) => Document
       anchor: HTMLElement
     }
-  | { kind: 'group'; way: Direction; index: number; anchor: HTMLElement }
+  | { kind: 'group'; axis: Axis; index: number; anchor: HTMLElement }
   // made is what is being changed, none for a new one; before is the view without the change
   | { kind: 'calculate'; made: Calculated | null; before: Document; anchor: HTMLElement }
   | { kind: 'bucket'; made: Bucket | null; of?: Field; before: Document; anchor: HTMLElement }
@@ -115,7 +123,7 @@ export function useEditing(
   }
 
   /** Opens the editor of a calculated field or bucket of the view, or of a new one. */
-  async function openMade(
+  async function openDerived(
     kind: 'calculate' | 'bucket',
     index: number | null,
     anchor: HTMLElement,
@@ -135,7 +143,7 @@ export function useEditing(
     unfinished.value = made === null
     if (!made) return
     const doc = putCalculated(at.before, made)
-    history.tryOut(at.made ? doc : addMadeColumn(doc, made.key, fn))
+    history.tryOut(at.made ? doc : addDerivedColumn(doc, made.key, fn))
   }
 
   function tryBucket(made: Bucket | null) {
@@ -147,10 +155,10 @@ export function useEditing(
     history.tryOut(at.made ? doc : { ...doc, groups: [...(doc.groups ?? []), { field: made.key }] })
   }
 
-  function removeMade() {
+  function removeDerived() {
     const at = editing.value
     if ((at?.kind !== 'calculate' && at?.kind !== 'bucket') || !at.made) return
-    history.step(dropMade(at.before, at.made.key))
+    history.step(dropDerived(at.before, at.made.key))
     close()
   }
 
@@ -270,7 +278,7 @@ export function useEditing(
     history.tryOut(doc)
     editing.value = {
       kind: 'group',
-      way: 'groups',
+      axis: 'groups',
       index: (doc.groups?.length ?? 1) - 1,
       anchor: open.anchor,
     }
@@ -297,14 +305,14 @@ export function useEditing(
 
   function dropGroup() {
     if (editing.value?.kind !== 'group') return
-    history.step(removeGroup(history.shown.value, editing.value.way, editing.value.index))
+    history.step(removeGroup(history.shown.value, editing.value.axis, editing.value.index))
     close()
   }
 
   /** Turns the level of groups being edited from down the side to across the top, or back. */
   function turn() {
     if (editing.value?.kind !== 'group') return
-    history.step(turnGroup(history.shown.value, editing.value.way, editing.value.index))
+    history.step(turnGroup(history.shown.value, editing.value.axis, editing.value.index))
     close()
   }
 
@@ -349,12 +357,12 @@ export function useEditing(
     openNew,
     fault,
     unfinished,
-    openMade,
+    openDerived,
     newLinked,
     newWithin,
     tryCalculated,
     tryBucket,
-    removeMade,
+    removeDerived,
     bucketAge,
     open,
     openCondition,

@@ -1,13 +1,13 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
-import { api, body, type Field } from '../api/client'
+import { api, unwrap, type Field } from '../api/client'
 import { searchWords } from '../words'
 
 /** The fields that views of a record set can use, with those that a view makes itself. */
 export function useFields(set: Ref<string>, made?: Ref<readonly Field[] | undefined>) {
   const query = useQuery({
     queryKey: ['fields', set],
-    queryFn: () => body(api.GET('/api/catalog/{set}/fields', { params: { path: { set: set.value } } })),
+    queryFn: () => unwrap(api.GET('/api/catalog/{set}/fields', { params: { path: { set: set.value } } })),
     enabled: computed(() => set.value !== ''),
   })
   // What the view makes itself stands before what its records have.

@@ -1,5 +1,5 @@
 import { onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
-import { api, body, type Document, type Line, type Lines, type RunResult } from '../api/client'
+import { api, unwrap, type Document, type Line, type Lines, type RunResult } from '../api/client'
 import { Problem, wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
 
@@ -47,7 +47,7 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
   const opened = () => ({ depth: opening.value.depth, toggled: [...opening.value.toggled] })
 
   async function answer(signal: AbortSignal): Promise<RunResult> {
-    return body(
+    return unwrap(
       api.POST('/api/run', {
         signal,
         body: { shown: true, view: document.value, ...opened(), limit: pageLines },
@@ -63,8 +63,8 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
     signal?: AbortSignal,
   ): Promise<Lines> {
     const part = { ...opened(), offset, limit, plain }
-    if (kept) return body(api.POST('/api/lines', { signal, body: { result: kept, ...part } }))
-    const got = await body(
+    if (kept) return unwrap(api.POST('/api/lines', { signal, body: { result: kept, ...part } }))
+    const got = await unwrap(
       api.POST('/api/run', { signal, body: { shown: true, view: document.value, ...part } }),
     )
     // Records were loaded again meanwhile: lines of two loads are not put together.

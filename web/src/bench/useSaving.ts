@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
-import { api, body, type Document, type View } from '../api/client'
+import { api, unwrap, type Document, type View } from '../api/client'
 import type { Mark } from '../library/marks'
 import { sameShares, type Share } from '../sharing/shares'
 import { freshKey } from './useHistory'
@@ -24,7 +24,7 @@ export function useSaving() {
   /** A view with what its owner says of it beside the document. */
   async function marked(view: View, { label, mark, template }: Naming): Promise<View> {
     if (!view.owned || (view.label === label && view.mark === mark && view.template === template)) return view
-    return body(
+    return unwrap(
       api.PUT('/api/views/{key}/mark', {
         params: { path: { key: view.key } },
         body: { label, mark, template },
@@ -33,7 +33,7 @@ export function useSaving() {
   }
   async function shared(view: View, { shares }: Naming): Promise<View> {
     if (!view.owned || sameShares(view.shares, shares)) return view
-    return body(
+    return unwrap(
       api.PUT('/api/views/{key}/shares', {
         params: { path: { key: view.key } },
         body: { shares: [...shares] },
@@ -56,7 +56,7 @@ export function useSaving() {
       const { name, description, shares } = as
       const sent = { name, description, document, shares: [...shares] }
       const now = atHand(sent)
-      now.written ??= await body(
+      now.written ??= await unwrap(
         api.POST('/api/views', { body: sent, params: { header: { 'Idempotency-Key': now.key } } }),
       )
       const view = await marked(now.written, as)
@@ -75,7 +75,7 @@ export function useSaving() {
       const { name, description } = as
       const sent = { name, description, document, base }
       const now = atHand({ key, ...sent })
-      now.written ??= await body(api.PUT('/api/views/{key}', { params: { path: { key } }, body: sent }))
+      now.written ??= await unwrap(api.PUT('/api/views/{key}', { params: { path: { key } }, body: sent }))
       const view = await shared(await marked(now.written, as), as)
       hand = null
       return view
@@ -84,16 +84,16 @@ export function useSaving() {
   })
   const handOver = useMutation({
     mutationFn: async ({ key, to }: { key: string; to: number }) => {
-      await body(api.PUT('/api/views/{key}/owner', { params: { path: { key } }, body: { to } }))
+      await unwrap(api.PUT('/api/views/{key}/owner', { params: { path: { key } }, body: { to } }))
       for (const list of ['views', 'favorites']) void client.invalidateQueries({ queryKey: [list] })
-      return body(api.GET('/api/views/{key}', { params: { path: { key } } })).catch(() => null)
+      return unwrap(api.GET('/api/views/{key}', { params: { path: { key } } })).catch(() => null)
     },
     onSuccess: (view) => {
       if (view) wrote(view)
     },
   })
   const remove = useMutation({
-    mutationFn: (key: string) => body(api.DELETE('/api/views/{key}', { params: { path: { key } } })),
+    mutationFn: (key: string) => unwrap(api.DELETE('/api/views/{key}', { params: { path: { key } } })),
     onSuccess: () => {
       void client.invalidateQueries({ queryKey: ['views'] })
       void client.invalidateQueries({ queryKey: ['favorites'] })
@@ -102,7 +102,7 @@ export function useSaving() {
   })
   const favorite = useMutation({
     mutationFn: ({ key, ...f }: { key: string; everyone?: boolean; group?: number; on: boolean }) =>
-      body(api.PUT('/api/views/{key}/favorite', { params: { path: { key } }, body: f })),
+      unwrap(api.PUT('/api/views/{key}/favorite', { params: { path: { key } }, body: f })),
     onSuccess: wrote,
   })
   return { add, save, remove, favorite, handOver }

@@ -1,8 +1,8 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
-import { api, body } from '../api/client'
+import { api, unwrap } from '../api/client'
 import { wordsOf } from '../api/problem'
-import { forgetMade } from './made'
+import { forgetDerived } from './derivedFields'
 import type { useEditing } from './useEditing'
 import type { History } from './useHistory'
 
@@ -27,8 +27,9 @@ export function useSharing(editor: ReturnType<typeof useEditing>, history: Histo
     // Bands go by a field that may be made here, too: that is shared with them.
     const below = doc.calculated?.find((c) => c.key === bucket?.of)
     try {
-      if (below) await body(api.POST('/api/definitions', { body: { records: records(), calculated: below } }))
-      await body(api.POST('/api/definitions', { body: { records: records(), calculated, bucket } }))
+      if (below)
+        await unwrap(api.POST('/api/definitions', { body: { records: records(), calculated: below } }))
+      await unwrap(api.POST('/api/definitions', { body: { records: records(), calculated, bucket } }))
     } catch (cause) {
       const needed = doc.calculated?.find((c) => c.key !== made.key && calculated?.formula.includes(c.label))
       trouble.value = needed
@@ -38,7 +39,7 @@ export function useSharing(editor: ReturnType<typeof useEditing>, history: Histo
     }
     await client.invalidateQueries({ queryKey: ['fields'] })
     void client.invalidateQueries({ queryKey: ['definitions'] })
-    history.tryOut(forgetMade(below ? forgetMade(doc, below.key) : doc, made.key))
+    history.tryOut(forgetDerived(below ? forgetDerived(doc, below.key) : doc, made.key))
     editor.keep()
   }
   return { share, trouble }

@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { computed, shallowRef } from 'vue'
 import {
   api,
-  body,
+  unwrap,
   type Bucket,
   type Calculated,
   type Definition,
@@ -65,13 +65,13 @@ function refresh() {
 const save = useMutation({
   mutationFn: () =>
     props.definition
-      ? body(
+      ? unwrap(
           api.PUT('/api/definitions/{set}/{key}', {
             params: { path: { set: props.records, key: props.definition.key } },
             body: { ...draft.value, base: held.value?.version ?? 0 },
           }),
         )
-      : body(api.POST('/api/definitions', { body: { records: props.records, ...draft.value } })),
+      : unwrap(api.POST('/api/definitions', { body: { records: props.records, ...draft.value } })),
   onSuccess: (d) => {
     refresh()
     emit('done', d.key)
@@ -79,7 +79,7 @@ const save = useMutation({
 })
 const remove = useMutation({
   mutationFn: (anyway: boolean) =>
-    body(
+    unwrap(
       api.DELETE('/api/definitions/{set}/{key}', {
         params: { path: { set: props.records, key: props.definition!.key }, query: { anyway } },
       }),

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, body, type Bucket, type Calculated, type Definition } from '../api/client'
+import { api, unwrap, type Bucket, type Calculated, type Definition } from '../api/client'
 import { wordsOf } from '../api/problem'
 import { ofSameThing } from '../api/sameThing'
 
@@ -11,7 +11,7 @@ const thing = computed(() => ({ set: props.definition.records, key: props.defini
 const { data, error } = useQuery({
   queryKey: ['effects', thing, computed(() => props.draft)],
   queryFn: () =>
-    body(
+    unwrap(
       api.POST('/api/definitions/{set}/{key}/effects', {
         params: { path: { set: props.definition.records, key: props.definition.key } },
         body: { ...props.draft, base: props.definition.version },

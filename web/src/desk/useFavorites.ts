@@ -1,11 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, body, type ViewSummary } from '../api/client'
+import { api, unwrap, type ViewSummary } from '../api/client'
 
 /** The favorites on one's desk: in an order of one's own, shared ones shown or put away. */
 export function useFavorites() {
   const client = useQueryClient()
-  const favorites = useQuery({ queryKey: ['favorites'], queryFn: () => body(api.GET('/api/favorites')) })
+  const favorites = useQuery({ queryKey: ['favorites'], queryFn: () => unwrap(api.GET('/api/favorites')) })
   /** The order while it is being changed, before the server has it. */
   const order = ref<readonly string[] | null>(null)
   const all = computed(() => {
@@ -17,18 +17,18 @@ export function useFavorites() {
   const away = computed(() => all.value.filter((v) => v.away))
 
   const arrange = useMutation({
-    mutationFn: (keys: string[]) => body(api.PUT('/api/favorites', { body: { keys } })),
+    mutationFn: (keys: string[]) => unwrap(api.PUT('/api/favorites', { body: { keys } })),
     onError: () => (order.value = null),
     onSuccess: () => client.invalidateQueries({ queryKey: ['favorites'] }),
   })
   const putAway = useMutation({
     mutationFn: ({ key, away }: { key: string; away: boolean }) =>
-      body(api.PUT('/api/favorites/{key}', { params: { path: { key } }, body: { away } })),
+      unwrap(api.PUT('/api/favorites/{key}', { params: { path: { key } }, body: { away } })),
     onSuccess: () => client.invalidateQueries({ queryKey: ['favorites'] }),
   })
   const drop = useMutation({
     mutationFn: (key: string) =>
-      body(api.PUT('/api/views/{key}/favorite', { params: { path: { key } }, body: { on: false } })),
+      unwrap(api.PUT('/api/views/{key}/favorite', { params: { path: { key } }, body: { on: false } })),
     onSuccess: () => client.invalidateQueries({ queryKey: ['favorites'] }),
   })
   /** Moves a favorite to the place of another; kept when it is let go. */

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, type Ref } from 'vue'
-import { api, body, type Schemas } from '../api/client'
+import { api, unwrap, type Schemas } from '../api/client'
 
 type Match = Schemas['Match']
 
@@ -35,7 +35,7 @@ export function useFinding(typed: Ref<string>) {
     queryKey: ['find', settled],
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) =>
-      body(api.GET('/api/find', { params: { query: { words: settled.value } }, signal })),
+      unwrap(api.GET('/api/find', { params: { query: { words: settled.value } }, signal })),
     enabled: () => settled.value !== '',
   })
   const asked = computed(() => typed.value.trim() !== '')

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import type { Schemas } from '../api/client'
-import { moment } from '../words'
+import { formatDateTime } from '../words'
 
 /** What was put into the bin: each can be taken back as it was, or deleted for ever. */
 defineProps<{ views: readonly Schemas['BinnedView'][] }>()
@@ -15,7 +15,7 @@ const sure = ref('')
     <ul>
       <li v-for="v in views" :key="v.key" class="flex items-baseline gap-4 border-b border-rule py-1.5">
         <span class="min-w-0 flex-1 truncate">{{ v.name }}</span><span class="quiet text-xs">{{
-          moment(v.at)
+          formatDateTime(v.at)
         }}</span>
         <button class="link text-[13px]" data-back @click="emit('back', v.key)">take back</button>
         <button v-if="sure !== v.key" class="link text-[13px]" @click="sure = v.key">delete …</button>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, body, type Document } from '../api/client'
+import { api, unwrap, type Document } from '../api/client'
 import { Problem, wordsOf } from '../api/problem'
 import { mapped, unknowns } from './bringing'
 
@@ -14,7 +14,7 @@ const bring = useMutation({
   mutationFn: () => {
     if (!read.value) throw new Error('No file is chosen.')
     const { name, description, document } = read.value
-    return body(
+    return unwrap(
       api.POST('/api/views', { body: { name, description, document: mapped(document, names.value) } }),
     )
   },
@@ -52,13 +52,13 @@ const open = computed(() => {
   const told = [...names.value.keys()].map((was) => ({ kind: 'field' as const, was, why: '' }))
   return [...told.filter((t) => !now.some((u) => u.was === t.was)), ...now]
 })
-const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
+const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => unwrap(api.GET('/api/catalog')) })
 const records = computed(() => (read.value ? mapped(read.value.document, names.value).records : ''))
 const known = computed(() => !!catalog.data.value?.sets.some((s) => s.key === records.value))
 const fields = useQuery({
   queryKey: ['fields', records],
   enabled: () => open.value.length > 0 && known.value,
-  queryFn: () => body(api.GET('/api/catalog/{set}/fields', { params: { path: { set: records.value } } })),
+  queryFn: () => unwrap(api.GET('/api/catalog/{set}/fields', { params: { path: { set: records.value } } })),
 })
 function tell(was: string, is: string) {
   const next = new Map(names.value)

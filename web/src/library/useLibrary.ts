@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, body, type ViewSummary } from '../api/client'
+import { api, unwrap, type ViewSummary } from '../api/client'
 import { searchWords } from '../words'
 
 export type Column = 'name' | 'records' | 'owner' | 'label' | 'opened' | 'openedAt' | 'savedAt'
@@ -8,8 +8,8 @@ export type Column = 'name' | 'records' | 'owner' | 'label' | 'opened' | 'opened
 /** All views in one list that is searched, ordered and acted on, several at once. */
 export function useLibrary() {
   const client = useQueryClient()
-  const views = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/views')) })
-  const bin = useQuery({ queryKey: ['bin'], queryFn: () => body(api.GET('/api/bin')) })
+  const views = useQuery({ queryKey: ['views'], queryFn: () => unwrap(api.GET('/api/views')) })
+  const bin = useQuery({ queryKey: ['bin'], queryFn: () => unwrap(api.GET('/api/bin')) })
   const words = ref('')
   const order = ref<{ by: Column; desc: boolean }>({ by: 'savedAt', desc: true })
   const chosen = ref<ReadonlySet<string>>(new Set())
@@ -64,7 +64,7 @@ export function useLibrary() {
   /** Writes the chosen views to files, one each, to be brought in elsewhere. */
   async function download() {
     for (const v of acted.value) {
-      const { name, description, document } = await body(api.GET('/api/views/{key}', at(v)))
+      const { name, description, document } = await unwrap(api.GET('/api/views/{key}', at(v)))
       const link = window.document.createElement('a')
       link.href = URL.createObjectURL(
         new Blob([JSON.stringify({ name, description, document }, null, 2)], { type: 'application/json' }),
@@ -92,8 +92,8 @@ export function useLibrary() {
       act.mutate({
         views: acted.value,
         does: async (v) => {
-          const whole = await body(api.GET('/api/views/{key}', at(v)))
-          await body(
+          const whole = await unwrap(api.GET('/api/views/{key}', at(v)))
+          await unwrap(
             api.POST('/api/views', {
               body: {
                 name: `${whole.name.slice(0, 110)}, copy`,
@@ -108,8 +108,8 @@ export function useLibrary() {
       act.mutate({
         views: own.value.slice(0, 1),
         does: async (v) => {
-          const { document, description, version } = await body(api.GET('/api/views/{key}', at(v)))
-          await body(
+          const { document, description, version } = await unwrap(api.GET('/api/views/{key}', at(v)))
+          await unwrap(
             api.PUT('/api/views/{key}', { ...at(v), body: { name, description, document, base: version } }),
           )
         },
@@ -118,23 +118,23 @@ export function useLibrary() {
       act.mutate({
         views: own.value,
         does: (v) =>
-          body(
+          unwrap(
             api.PUT('/api/views/{key}/mark', {
               ...at(v),
               body: { label, mark: v.mark, template: v.template },
             }),
           ),
       }),
-    toBin: () => act.mutate({ views: own.value, does: (v) => body(api.DELETE('/api/views/{key}', at(v))) }),
+    toBin: () => act.mutate({ views: own.value, does: (v) => unwrap(api.DELETE('/api/views/{key}', at(v))) }),
     back: (key: string) =>
       act.mutate({
         views: [{ key } as ViewSummary],
-        does: () => body(api.POST('/api/bin/{key}', at({ key }))),
+        does: () => unwrap(api.POST('/api/bin/{key}', at({ key }))),
       }),
     forever: (key: string) =>
       act.mutate({
         views: [{ key } as ViewSummary],
-        does: () => body(api.DELETE('/api/bin/{key}', at({ key }))),
+        does: () => unwrap(api.DELETE('/api/bin/{key}', at({ key }))),
       }),
   }
 }

@@ -2,7 +2,7 @@
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { api, body } from '../api/client'
+import { api, unwrap } from '../api/client'
 import { wordsOf } from '../api/problem'
 
 /** Who signed in, shared, exported and changed permissions, the newest first. */
@@ -15,7 +15,7 @@ const trail = useInfiniteQuery({
   staleTime: 0,
   placeholderData: keepPreviousData,
   queryFn: ({ pageParam }) =>
-    body(
+    unwrap(
       api.GET('/api/audit', {
         params: { query: { before: pageParam, what: what.value, words: settled.value } },
       }),

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, body } from '../api/client'
+import { api, unwrap } from '../api/client'
 import type { Limit, SetFields } from './usePeople'
 
 /** What a group's members see of one record set. */
 const props = defineProps<{ set: SetFields; limit: Limit }>()
 const emit = defineEmits<{ change: [limit: Limit] }>()
 const client = useQueryClient()
-const views = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/views')) })
+const views = useQuery({ queryKey: ['views'], queryFn: () => unwrap(api.GET('/api/views')) })
 const fitting = computed(() => (views.data.value?.views ?? []).filter((v) => v.set === props.set.key))
 const what = computed(() => (props.limit.hidden ? 'none' : props.limit.rule ? 'rule' : 'all'))
 const choosing = ref(false)
@@ -30,7 +30,7 @@ async function rule(event: Event) {
   const key = (event.target as HTMLSelectElement).value
   const view = await client.fetchQuery({
     queryKey: ['view', key],
-    queryFn: () => body(api.GET('/api/views/{key}', { params: { path: { key } } })),
+    queryFn: () => unwrap(api.GET('/api/views/{key}', { params: { path: { key } } })),
   })
   choosing.value = false
   emit('change', {

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, body } from '../api/client'
+import { api, unwrap } from '../api/client'
 import { wordsOf } from '../api/problem'
-import { n } from '../words'
+import { formatCount } from '../words'
 import { roles, type Managing, type Person } from './usePeople'
 
 /** One person: her role and groups, what rules ask of her, and what she sees because of all that. */
@@ -19,7 +19,7 @@ const traits = ref<Record<string, string>>({ ...props.person.traits })
 const traitNames = computed(() => [...new Set([...asked.value, ...Object.keys(traits.value)])].sort())
 const sees = useQuery({
   queryKey: ['sees', props.person.id],
-  queryFn: () => body(api.GET('/api/people/{id}/sees', { params: { path: { id: props.person.id } } })),
+  queryFn: () => unwrap(api.GET('/api/people/{id}/sees', { params: { path: { id: props.person.id } } })),
   staleTime: 0,
 })
 const limited = computed(
@@ -133,7 +133,11 @@ const fresh = computed(() => (reset.data.value?.person.id === props.person.id ? 
             <td class="w-40 py-1 font-medium">{{ s.label }}</td>
             <td class="w-56">
               {{
-                s.hidden ? 'none of them' : s.seen < s.all ? `${n(s.seen)} of ${n(s.all)}` : `all ${n(s.all)}`
+                s.hidden
+                  ? 'none of them'
+                  : s.seen < s.all
+                    ? `${formatCount(s.seen)} of ${formatCount(s.all)}`
+                    : `all ${formatCount(s.all)}`
               }}
             </td>
             <td class="quiet">{{ s.withheld.length && !s.hidden ? `not ${s.withheld.join(', ')}` : '' }}</td>
@@ -178,7 +182,7 @@ const fresh = computed(() => (reset.data.value?.person.id === props.person.id ? 
         v-if="handAll.data.value && handAll.variables.value?.id === person.id"
         class="w-full text-pine"
         role="status"
-        >{{ n(handAll.data.value.views) }} views were handed over.</span
+        >{{ formatCount(handAll.data.value.views) }} views were handed over.</span
       >
     </section>
   </section>

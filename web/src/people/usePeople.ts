@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, body, type Schemas } from '../api/client'
+import { api, unwrap, type Schemas } from '../api/client'
 
 export type Person = Schemas['Person']
 export type PeopleGroup = Schemas['PeopleGroup']
@@ -17,57 +17,57 @@ export const roles = [
 /** Everybody, the groups they are in, and every change of either. */
 export function usePeople() {
   const client = useQueryClient()
-  const people = useQuery({ queryKey: ['people'], queryFn: () => body(api.GET('/api/people')) })
-  const groups = useQuery({ queryKey: ['groups'], queryFn: () => body(api.GET('/api/groups')) })
+  const people = useQuery({ queryKey: ['people'], queryFn: () => unwrap(api.GET('/api/people')) })
+  const groups = useQuery({ queryKey: ['groups'], queryFn: () => unwrap(api.GET('/api/groups')) })
   // What anybody sees may have changed, one's own not least.
   const again = () => client.invalidateQueries()
   const at = (id: number) => ({ params: { path: { id } } })
   const add = useMutation({
-    mutationFn: (p: Schemas['AddPersonInputBody']) => body(api.POST('/api/people', { body: p })),
+    mutationFn: (p: Schemas['AddPersonInputBody']) => unwrap(api.POST('/api/people', { body: p })),
     onSuccess: again,
   })
   const change = useMutation({
     mutationFn: ({ id, ...p }: Schemas['ChangePersonInputBody'] & { id: number }) =>
-      body(api.PUT('/api/people/{id}', { ...at(id), body: p })),
+      unwrap(api.PUT('/api/people/{id}', { ...at(id), body: p })),
     onSuccess: again,
   })
   const reset = useMutation({
-    mutationFn: (id: number) => body(api.POST('/api/people/{id}/password', at(id))),
+    mutationFn: (id: number) => unwrap(api.POST('/api/people/{id}/password', at(id))),
     onSuccess: again,
   })
   const dropSecond = useMutation({
-    mutationFn: (id: number) => body(api.DELETE('/api/people/{id}/second-factor', at(id))),
+    mutationFn: (id: number) => unwrap(api.DELETE('/api/people/{id}/second-factor', at(id))),
     onSuccess: again,
   })
   const required = useQuery({
     queryKey: ['second-required'],
-    queryFn: () => body(api.GET('/api/second-factor/required')),
+    queryFn: () => unwrap(api.GET('/api/second-factor/required')),
   })
   const require = useMutation({
-    mutationFn: (on: boolean) => body(api.PUT('/api/second-factor/required', { body: { required: on } })),
+    mutationFn: (on: boolean) => unwrap(api.PUT('/api/second-factor/required', { body: { required: on } })),
     onSuccess: again,
   })
   const handAll = useMutation({
     mutationFn: ({ id, to }: { id: number; to: number }) =>
-      body(api.POST('/api/people/{id}/views', { ...at(id), body: { to } })),
+      unwrap(api.POST('/api/people/{id}/views', { ...at(id), body: { to } })),
     onSuccess: again,
   })
   const addGroup = useMutation({
-    mutationFn: (g: Schemas['GroupBody']) => body(api.POST('/api/groups', { body: g })),
+    mutationFn: (g: Schemas['GroupBody']) => unwrap(api.POST('/api/groups', { body: g })),
     onSuccess: again,
   })
   const changeGroup = useMutation({
     mutationFn: ({ id, ...g }: Schemas['ChangeGroupBody'] & { id: number }) =>
-      body(api.PUT('/api/groups/{id}', { ...at(id), body: g })),
+      unwrap(api.PUT('/api/groups/{id}', { ...at(id), body: g })),
     onSuccess: again,
   })
   const removeGroup = useMutation({
-    mutationFn: (id: number) => body(api.DELETE('/api/groups/{id}', at(id))),
+    mutationFn: (id: number) => unwrap(api.DELETE('/api/groups/{id}', at(id))),
     onSuccess: again,
   })
   const sensitive = useMutation({
     mutationFn: ({ set, field, on }: { set: string; field: string; on: boolean }) =>
-      body(
+      unwrap(
         api.PUT('/api/catalog/{set}/fields/{field}/sensitive', {
           params: { path: { set, field } },
           body: { sensitive: on },
@@ -77,7 +77,7 @@ export function usePeople() {
   })
   const show = useMutation({
     mutationFn: ({ set, field }: { set: string; field: string }) =>
-      body(api.POST('/api/catalog/{set}/shown', { params: { path: { set } }, body: { field } })),
+      unwrap(api.POST('/api/catalog/{set}/shown', { params: { path: { set } }, body: { field } })),
     onSuccess: again,
   })
   return {

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, body, type Document, type RecordSet } from '../api/client'
+import { api, unwrap, type Document, type RecordSet } from '../api/client'
 import { ofSameThing } from '../api/sameThing'
-import { n } from '../words'
+import { formatCount } from '../words'
 
 /** The records of another set that link to the one at hand, as a small ledger. */
 const props = defineProps<{ set: RecordSet; by: string; value: string; way: string }>()
@@ -22,7 +22,7 @@ const view = computed<Document>(() => ({
 const thing = computed(() => ({ set: props.set.key, by: props.by, value: props.value }))
 const { data } = useQuery({
   queryKey: ['linked', thing, view, limit],
-  queryFn: () => body(api.POST('/api/run', { body: { view: view.value, depth: 0, limit: limit.value } })),
+  queryFn: () => unwrap(api.POST('/api/run', { body: { view: view.value, depth: 0, limit: limit.value } })),
   placeholderData: ofSameThing(() => thing.value),
 })
 </script>
@@ -30,7 +30,8 @@ const { data } = useQuery({
 <template>
   <section v-if="data" class="mb-6" :data-linked="set.key">
     <h2 class="heading mb-1 text-base">
-      {{ set.label }} <span class="quiet text-xs font-normal">{{ n(data.tally.kept) }} by {{ way }}</span>
+      {{ set.label }}
+      <span class="quiet text-xs font-normal">{{ formatCount(data.tally.kept) }} by {{ way }}</span>
     </h2>
     <table v-if="data.lines.length" class="w-full border-collapse text-[13px]">
       <thead>

@@ -3,7 +3,7 @@ import { useEventListener, useTitle } from '@vueuse/core'
 import { computed, toRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { wordsOf } from '../api/problem'
-import { n } from '../words'
+import { formatCount } from '../words'
 import LinkedRecords from './LinkedRecords.vue'
 import { useTrail } from './trail'
 import { useRecord } from './useRecord'
@@ -49,7 +49,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
         <button class="link ml-auto" :disabled="!before" title="←" data-before @click="to(before)">
           previous
         </button>
-        <span class="quiet" data-of>of {{ n(kept) }} in the view</span>
+        <span class="quiet" data-of>of {{ formatCount(kept) }} in the view</span>
         <button class="link" :disabled="!after" title="→" data-after @click="to(after)">next</button>
       </template>
     </p>

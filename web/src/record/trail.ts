@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, shallowRef, type Ref } from 'vue'
-import { api, body, type Document } from '../api/client'
+import { api, unwrap, type Document } from '../api/client'
 
 /** The view that a record was opened from, as it was open, and the record's line in it. */
 interface Trail {
@@ -35,7 +35,7 @@ export function useTrail(set: Ref<string>, key: Ref<string>) {
   const { data } = useQuery({
     queryKey: ['trail', trail, first],
     queryFn: () =>
-      body(
+      unwrap(
         api.POST('/api/run', {
           body: {
             view: trail.value!.document,

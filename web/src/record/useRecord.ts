@@ -1,11 +1,11 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
-import { api, body, type Document } from '../api/client'
+import { api, unwrap, type Document } from '../api/client'
 import { useFields } from '../bench/useFields'
 
 /** One record with its fields and the names of the records it links to. */
 export function useRecord(set: Ref<string>, key: Ref<string>) {
-  const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
+  const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => unwrap(api.GET('/api/catalog')) })
   const sets = computed(() => new Map((catalog.data.value?.sets ?? []).map((s) => [s.key, s])))
   const here = computed(() => sets.value.get(set.value))
   const { fields } = useFields(set)
@@ -29,7 +29,7 @@ export function useRecord(set: Ref<string>, key: Ref<string>) {
   }))
   const run = useQuery({
     queryKey: ['record', view],
-    queryFn: () => body(api.POST('/api/run', { body: { view: view.value, depth: 0, limit: 1 } })),
+    queryFn: () => unwrap(api.POST('/api/run', { body: { view: view.value, depth: 0, limit: 1 } })),
     enabled: computed(() => !!here.value?.address && own.value.length > 0),
     placeholderData: keepPreviousData,
   })

@@ -2,7 +2,7 @@
 import { DialogTitle } from '@headlessui/vue'
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
-import { api, body } from '../api/client'
+import { api, unwrap } from '../api/client'
 import { wordsOf } from '../api/problem'
 import DialogFrame from '../shell/DialogFrame.vue'
 
@@ -19,7 +19,7 @@ const fresh = ref('')
 const done = ref(false)
 const change = useMutation({
   mutationFn: () =>
-    body(api.PUT('/api/password', { body: { old: old.value, new: fresh.value, tokens: tokens.value } })),
+    unwrap(api.PUT('/api/password', { body: { old: old.value, new: fresh.value, tokens: tokens.value } })),
   onSuccess: () => {
     if (props.first) void client.invalidateQueries()
     else done.value = true

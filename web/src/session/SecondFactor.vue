@@ -2,7 +2,7 @@
 import { DialogTitle } from '@headlessui/vue'
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { onMounted, ref } from 'vue'
-import { api, body } from '../api/client'
+import { api, unwrap } from '../api/client'
 import { wordsOf } from '../api/problem'
 import DialogFrame from '../shell/DialogFrame.vue'
 
@@ -14,12 +14,12 @@ const props = defineProps<{ on: boolean; due?: boolean }>()
 const emit = defineEmits<{ close: [] }>()
 const client = useQueryClient()
 const code = ref('')
-const begin = useMutation({ mutationFn: () => body(api.POST('/api/second-factor')) })
+const begin = useMutation({ mutationFn: () => unwrap(api.POST('/api/second-factor')) })
 const confirm = useMutation({
-  mutationFn: () => body(api.PUT('/api/second-factor', { body: { code: code.value } })),
+  mutationFn: () => unwrap(api.PUT('/api/second-factor', { body: { code: code.value } })),
 })
 const drop = useMutation({
-  mutationFn: () => body(api.POST('/api/second-factor/off', { body: { code: code.value } })),
+  mutationFn: () => unwrap(api.POST('/api/second-factor/off', { body: { code: code.value } })),
   onSuccess: () => leave(),
 })
 onMounted(() => {

@@ -1,18 +1,18 @@
 <script setup lang="ts">
 import { DialogTitle } from '@headlessui/vue'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { api, body } from '../api/client'
+import { api, unwrap } from '../api/client'
 import { wordsOf } from '../api/problem'
 import DialogFrame from '../shell/DialogFrame.vue'
-import { moment } from '../words'
+import { formatDateTime } from '../words'
 import { machineOf } from './machine'
 
 /** Where one is signed in, each with a way to end it. */
 const emit = defineEmits<{ close: [] }>()
 const client = useQueryClient()
-const list = useQuery({ queryKey: ['sign-ins'], queryFn: () => body(api.GET('/api/sessions')) })
+const list = useQuery({ queryKey: ['sign-ins'], queryFn: () => unwrap(api.GET('/api/sessions')) })
 const end = useMutation({
-  mutationFn: (id: number) => body(api.DELETE('/api/sessions/{id}', { params: { path: { id } } })),
+  mutationFn: (id: number) => unwrap(api.DELETE('/api/sessions/{id}', { params: { path: { id } } })),
   onSettled: () => client.invalidateQueries({ queryKey: ['sign-ins'] }),
 })
 </script>
@@ -33,10 +33,10 @@ const end = useMutation({
         <span class="min-w-0 flex-1"
           ><b class="block truncate font-medium" :title="s.agent">{{ machineOf(s.agent) }}</b
           ><span class="quiet block text-xs"
-            >{{ s.way }}, from {{ s.address }}, since {{ moment(s.begunAt) }}</span
+            >{{ s.way }}, from {{ s.address }}, since {{ formatDateTime(s.begunAt) }}</span
           ></span
         >
-        <span class="quiet text-xs">used {{ moment(s.seenAt) }}</span>
+        <span class="quiet text-xs">used {{ formatDateTime(s.seenAt) }}</span>
         <span v-if="s.this" class="w-16 text-right text-pine">here</span>
         <button
           v-else

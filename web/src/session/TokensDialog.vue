@@ -2,27 +2,27 @@
 import { DialogTitle } from '@headlessui/vue'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
-import { api, body } from '../api/client'
+import { api, unwrap } from '../api/client'
 import { wordsOf } from '../api/problem'
 import DialogFrame from '../shell/DialogFrame.vue'
-import { moment } from '../words'
+import { formatDateTime } from '../words'
 
 /** One's tokens, by which programs run views as oneself. A new one is shown this once. */
 const emit = defineEmits<{ close: [] }>()
 const client = useQueryClient()
-const tokens = useQuery({ queryKey: ['tokens'], queryFn: () => body(api.GET('/api/tokens')) })
+const tokens = useQuery({ queryKey: ['tokens'], queryFn: () => unwrap(api.GET('/api/tokens')) })
 const name = ref('')
 const days = ref(90)
 const again = () => client.invalidateQueries({ queryKey: ['tokens'] })
 const add = useMutation({
-  mutationFn: () => body(api.POST('/api/tokens', { body: { name: name.value.trim(), days: days.value } })),
+  mutationFn: () => unwrap(api.POST('/api/tokens', { body: { name: name.value.trim(), days: days.value } })),
   onSuccess: () => {
     name.value = ''
     return again()
   },
 })
 const revoke = useMutation({
-  mutationFn: (id: number) => body(api.DELETE('/api/tokens/{id}', { params: { path: { id } } })),
+  mutationFn: (id: number) => unwrap(api.DELETE('/api/tokens/{id}', { params: { path: { id } } })),
   onSuccess: again,
 })
 const address = location.origin
@@ -41,10 +41,9 @@ const address = location.origin
         class="flex items-baseline gap-4 border-b border-rule py-1.5"
       >
         <b class="min-w-0 flex-1 truncate font-medium">{{ t.name }}</b>
-        <span class="quiet text-xs">{{ t.usedAt ? `used ${moment(t.usedAt)}` : 'not used yet' }}</span><span
-          class="quiet text-xs"
-          >until {{ moment(t.endsAt) }}</span
-        >
+        <span class="quiet text-xs">{{
+          t.usedAt ? `used ${formatDateTime(t.usedAt)}` : 'not used yet'
+        }}</span><span class="quiet text-xs">until {{ formatDateTime(t.endsAt) }}</span>
         <button class="link text-[13px]" :aria-label="`Revoke ${t.name}`" @click="revoke.mutate(t.id)">
           revoke
         </button>

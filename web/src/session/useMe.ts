@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, body, type Me } from '../api/client'
+import { api, unwrap, type Me } from '../api/client'
 import { Problem } from '../api/problem'
 
 /** Who is signed in; null for nobody, undefined while that is not known. */
@@ -10,7 +10,7 @@ export function useMe() {
     staleTime: Infinity,
     queryFn: async () => {
       try {
-        return await body(api.GET('/api/session'))
+        return await unwrap(api.GET('/api/session'))
       } catch (problem) {
         if (problem instanceof Problem && problem.status === 401) return null
         throw problem
@@ -24,7 +24,7 @@ export function useSession() {
   const client = useQueryClient()
   const signIn = useMutation({
     mutationFn: (who: { email: string; password: string; code?: string }) =>
-      body(api.POST('/api/session', { body: who })),
+      unwrap(api.POST('/api/session', { body: who })),
     onSuccess: (me) => {
       client.setQueryData(['me'], me)
       void client.invalidateQueries({
@@ -33,11 +33,11 @@ export function useSession() {
     },
   })
   const signOut = useMutation({
-    mutationFn: () => body(api.DELETE('/api/session')),
+    mutationFn: () => unwrap(api.DELETE('/api/session')),
     onSuccess: () => location.assign('/'), // nothing of what was shown stays in memory
   })
   const signOutEverywhere = useMutation({
-    mutationFn: () => body(api.DELETE('/api/sessions')),
+    mutationFn: () => unwrap(api.DELETE('/api/sessions')),
     onSuccess: () => location.assign('/'),
   })
   return { signIn, signOut, signOutEverywhere }

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, body } from '../api/client'
+import { api, unwrap } from '../api/client'
 import { bench } from '../bench/atBench'
 import { openingOf } from '../library/marks'
 import { useMe } from '../session/useMe'
@@ -17,15 +17,15 @@ const open = ref(false)
 const typed = ref('')
 const at = ref(0)
 const list = useTemplateRef('list')
-const views = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/views')), enabled: open })
+const views = useQuery({ queryKey: ['views'], queryFn: () => unwrap(api.GET('/api/views')), enabled: open })
 const catalog = useQuery({
   queryKey: ['catalog'],
-  queryFn: () => body(api.GET('/api/catalog')),
+  queryFn: () => unwrap(api.GET('/api/catalog')),
   enabled: open,
 })
 const definitions = useQuery({
   queryKey: ['definitions'],
-  queryFn: () => body(api.GET('/api/definitions')),
+  queryFn: () => unwrap(api.GET('/api/definitions')),
   enabled: open,
 })
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Condition, Document, Field, Phrase } from '../../api/client'
-import { n } from '../../words'
+import { formatCount } from '../../words'
 import { setCondition } from '../document'
 import ConditionForm from '../editors/ConditionForm.vue'
 import Popover from '../Popover.vue'
@@ -26,7 +26,7 @@ function said(q: Question): string {
   const c = q.condition
   if (c.values)
     return c.values.length > 3
-      ? `${c.values.slice(0, 2).join(', ')} and ${n(c.values.length - 2)} more`
+      ? `${c.values.slice(0, 2).join(', ')} and ${formatCount(c.values.length - 2)} more`
       : c.values.map((v) => v || 'blank').join(', ')
   if (c.period) return phraseOf(q)?.text.replace(/^.*?\b(in|is in)\b /, '') ?? periodWords(c.period)
   return c.to ? `${c.value} to ${c.to}` : (c.value ?? '')

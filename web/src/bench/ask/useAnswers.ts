@@ -1,7 +1,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, watch, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, body, type Document } from '../../api/client'
+import { api, unwrap, type Document } from '../../api/client'
 import { usePersonal } from '../../session/usePersonal'
 import { answered, isAnswered, questionsOf, type Answer, type Answers } from './answers'
 
@@ -35,7 +35,7 @@ export function useAnswers(document: Ref<Document>, place: Ref<string>) {
     async (key) => {
       if (!key || !questionsOf(document.value).length) return
       const known = last.value[place.value]
-      const got = await body(api.GET('/api/views/{key}/answers', at(key))).catch(() => null)
+      const got = await unwrap(api.GET('/api/views/{key}/answers', at(key))).catch(() => null)
       if (got && last.value[place.value] === known && Object.keys(got.answers).length)
         last.value = { ...last.value, [`/v/${key}`]: got.answers as Answers }
     },
@@ -43,7 +43,7 @@ export function useAnswers(document: Ref<Document>, place: Ref<string>) {
   )
   const keep = useDebounceFn(
     (key: string, next: Answers) =>
-      body(api.PUT('/api/views/{key}/answers', { ...at(key), body: { answers: next } })).catch(
+      unwrap(api.PUT('/api/views/{key}/answers', { ...at(key), body: { answers: next } })).catch(
         () => undefined,
       ),
     600,

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Phrase } from '../../api/client'
-import { n } from '../../words'
+import { formatCount } from '../../words'
 import type { AddWhat } from '../useEditing'
 
 /** The view in one sentence; each underlined phrase opens the editor of its step. */
@@ -78,10 +78,10 @@ const adds = [
           class="mx-1 rounded-full bg-mulberry-wash px-1.5 py-0.5 align-[2px] font-sans text-xs text-mulberry"
           :title="
             p.step
-              ? `${n(p.count)} left; alone it takes away ${n(p.step.alone)}${p.step.dates ? `; ${p.step.dates}` : ''}${p.step.blanksKept ? `; ${p.step.blanksKept} blanks kept` : ''}`
+              ? `${formatCount(p.count)} left; alone it takes away ${formatCount(p.step.alone)}${p.step.dates ? `; ${p.step.dates}` : ''}${p.step.blanksKept ? `; ${p.step.blanksKept} blanks kept` : ''}`
               : 'records in all'
           "
-          >{{ n(p.count) }}</span
+          >{{ formatCount(p.count) }}</span
         >
       </template>
     </template>

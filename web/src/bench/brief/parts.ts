@@ -1,6 +1,6 @@
 import type { Condition, Document } from '../../api/client'
 import { conditionAt, removeColumn, removeGroup, setCondition } from '../document'
-import { dropMade } from '../made'
+import { dropDerived } from '../derivedFields'
 
 /** A part of a view that does not run, said as well as it can be without the server. */
 export interface Part {
@@ -54,13 +54,13 @@ export function partsOf(doc: Document, names: Names): Part[] {
       without: setCondition(doc, path, null),
     }),
   )
-  for (const way of ['groups', 'across'] as const)
-    doc[way]?.forEach((g, i) =>
+  for (const axis of ['groups', 'across'] as const)
+    doc[axis]?.forEach((g, i) =>
       add(
-        way === 'groups' ? 'grouped by' : 'across',
+        axis === 'groups' ? 'grouped by' : 'across',
         names(g.field),
-        `${way}[${i}]`,
-        removeGroup(doc, way, i),
+        `${axis}[${i}]`,
+        removeGroup(doc, axis, i),
       ),
     )
   doc.columns.forEach((c, i) =>
@@ -72,7 +72,7 @@ export function partsOf(doc: Document, names: Names): Part[] {
   if (doc.compare) add('compared with', 'another period', 'compare', { ...doc, compare: undefined })
   if (doc.chart) add('with', 'a chart', 'chart', { ...doc, chart: undefined })
   for (const made of ['calculated', 'buckets'] as const)
-    doc[made]?.forEach((m, i) => add('making', m.label || m.key, `${made}[${i}]`, dropMade(doc, m.key)))
+    doc[made]?.forEach((m, i) => add('making', m.label || m.key, `${made}[${i}]`, dropDerived(doc, m.key)))
   return out
 }
 

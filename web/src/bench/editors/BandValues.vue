@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { toRef } from 'vue'
 import type { Document, Field } from '../../api/client'
-import { n } from '../../words'
+import { formatCount } from '../../words'
 import { useValues } from '../useValues'
 
 /** The values of a text field with their counts, to be collected into the band at hand. */
@@ -38,7 +38,7 @@ const bandOf = (value: string) => props.bands.findIndex((b) => b.values.includes
           <span v-if="bandOf(v.value) >= 0 && bandOf(v.value) !== active" class="quiet text-xs"
             >band {{ bandOf(v.value) + 1 }}</span
           >
-          <span class="quiet text-xs">{{ n(v.kept) }}</span>
+          <span class="quiet text-xs">{{ formatCount(v.kept) }}</span>
         </label>
       </li>
     </ul>

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed, reactive, ref, watch } from 'vue'
-import { api, body, type Band, type Bucket, type Document, type Field } from '../../api/client'
+import { api, unwrap, type Band, type Bucket, type Document, type Field } from '../../api/client'
 import { wordsOf } from '../../api/problem'
-import { n } from '../../words'
-import { freshKey, freshLabel, putBucket } from '../made'
+import { formatCount } from '../../words'
+import { freshKey, freshLabel, putBucket } from '../derivedFields'
 import BandStrip from './BandStrip.vue'
 import BandValues from './BandValues.vue'
 import FieldFinder from './FieldFinder.vue'
-import { useBucketLook } from './useLook'
+import { useBucketPreview } from './usePreview'
 
 /** Edits one bucket: its bands in their order, what lies in each, and where they do not meet. */
 const props = defineProps<{
@@ -73,8 +73,8 @@ const draft = computed<Bucket | null>(() =>
 const tried = computed(
   () => draft.value && { view: putBucket(props.document, draft.value), key: draft.value.key },
 )
-const { look, error, settled } = useBucketLook(tried)
-const right = computed(() => !!look.value && !look.value.faults.length && draft.value !== null)
+const { preview, error, settled } = useBucketPreview(tried)
+const right = computed(() => !!preview.value && !preview.value.faults.length && draft.value !== null)
 watch(
   [settled, right, draft],
   () => {
@@ -89,7 +89,7 @@ async function propose(kind: 'widths' | 'counts' | 'ageing') {
   trouble.value = ''
   const field = form.of
   try {
-    const got = await body(
+    const got = await unwrap(
       api.POST('/api/split', { body: { view: props.document, field, kind, parts: parts.value } }),
     )
     // Of another field by now, what comes late is of no use.
@@ -128,7 +128,7 @@ function toggle(value: string) {
 }
 /** The band that a fault lies in, in words. */
 const placeOf = (fault: number) => {
-  const at = look.value?.faulty[fault] ?? -1
+  const at = preview.value?.faulty[fault] ?? -1
   return at < 0 ? '' : `Band ${at + 1}: `
 }
 const kinds: Record<string, string> = {
@@ -188,7 +188,7 @@ const kinds: Record<string, string> = {
           ages 7 / 14 / 30 / 60 / 90 / 180 / 365 days
         </button>
       </p>
-      <BandStrip v-if="look && !listed && form.bands.length" :look="look" />
+      <BandStrip v-if="preview && !listed && form.bands.length" :preview="preview" />
       <div class="flex gap-5">
         <table class="w-full border-collapse" data-bands>
           <thead>
@@ -232,7 +232,7 @@ const kinds: Record<string, string> = {
                 <input
                   v-model="b.label"
                   class="field py-0.5"
-                  :placeholder="look?.bands[i]?.label ?? 'name'"
+                  :placeholder="preview?.bands[i]?.label ?? 'name'"
                   :aria-label="`Name of band ${i + 1}`"
                 />
               </td>
@@ -257,7 +257,9 @@ const kinds: Record<string, string> = {
               <td v-else class="max-w-52 truncate text-xs" :title="b.values.join(', ')">
                 {{ b.values.join(', ') || 'tick values at the right' }}
               </td>
-              <td class="text-right" data-count>{{ look?.bands[i] ? n(look.bands[i]!.kept) : '' }}</td>
+              <td class="text-right" data-count>
+                {{ preview?.bands[i] ? formatCount(preview.bands[i]!.kept) : '' }}
+              </td>
               <td>
                 <button
                   class="quiet px-1 text-base"
@@ -279,7 +281,7 @@ const kinds: Record<string, string> = {
                 />
               </td>
               <td :colspan="listed ? 1 : 2" class="quiet text-xs">what fits no band</td>
-              <td class="text-right">{{ look ? n(look.rest.kept) : '' }}</td>
+              <td class="text-right">{{ preview ? formatCount(preview.rest.kept) : '' }}</td>
               <td></td>
             </tr>
             <tr>
@@ -293,7 +295,7 @@ const kinds: Record<string, string> = {
                 />
               </td>
               <td :colspan="listed ? 1 : 2" class="quiet text-xs">what has no value</td>
-              <td class="text-right">{{ look ? n(look.blank.kept) : '' }}</td>
+              <td class="text-right">{{ preview ? formatCount(preview.blank.kept) : '' }}</td>
               <td></td>
             </tr>
           </tbody>
@@ -308,7 +310,7 @@ const kinds: Record<string, string> = {
           @toggle="toggle"
         />
       </div>
-      <p v-for="(f, i) in look?.faults ?? []" :key="i" class="mt-2 text-mulberry" role="alert">
+      <p v-for="(f, i) in preview?.faults ?? []" :key="i" class="mt-2 text-mulberry" role="alert">
         {{ placeOf(i) }}{{ f }}
       </p>
       <p v-if="error || trouble" class="mt-2 text-mulberry" role="alert">{{ trouble || wordsOf(error) }}</p>

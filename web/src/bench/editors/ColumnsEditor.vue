@@ -17,13 +17,13 @@ const emit = defineEmits<{ change: [doc: Document] }>()
 const list = useTemplateRef('list')
 const dragged = ref<number | null>(null)
 /** Linked records, by the way to them. */
-const ways = computed(() => [
+const paths = computed(() => [
   ...new Set(props.fields.filter((f) => f.way.length && !f.kind).map((f) => f.way.join(' › '))),
 ])
 
-function addAll(way: string) {
+function addAll(path: string) {
   const shown = new Set(props.document.columns.map((c) => c.field))
-  const more = props.fields.filter((f) => f.way.join(' › ') === way && !f.kind && !shown.has(f.path))
+  const more = props.fields.filter((f) => f.way.join(' › ') === path && !f.kind && !shown.has(f.path))
   emit('change', {
     ...props.document,
     columns: [...props.document.columns, ...more.map((f) => ({ field: f.path }))],
@@ -99,7 +99,7 @@ const label = (path: string) => props.byPath.get(path)?.label ?? path
       >
         Back to standard columns
       </button>
-      <label v-if="ways.length" class="ml-auto flex items-baseline gap-2 text-[13px]"
+      <label v-if="paths.length" class="ml-auto flex items-baseline gap-2 text-[13px]"
         ><span class="quiet">Add all fields of</span>
         <select
           class="field !w-56 py-0.5"
@@ -111,7 +111,7 @@ const label = (path: string) => props.byPath.get(path)?.label ?? path
           "
         >
           <option value="">…</option>
-          <option v-for="w in ways" :key="w" :value="w">{{ w }}</option>
+          <option v-for="w in paths" :key="w" :value="w">{{ w }}</option>
         </select></label
       >
     </p>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref, shallowRef } from 'vue'
 import type { Condition, Document, Field, Op, Phrase } from '../../api/client'
-import { n } from '../../words'
+import { formatCount } from '../../words'
 import { isAnswered } from '../ask/answers'
 import AskForm from '../ask/AskForm.vue'
 import ConditionForm from './ConditionForm.vue'
@@ -55,8 +55,8 @@ function changeAsk(next: Condition['ask']) {
       @change="change"
     />
     <p v-if="phrase?.step?.unmatchedCount" class="mt-3 text-honey">
-      {{ n(phrase.step.unmatchedCount) }} of {{ n(typed?.values?.length ?? 0) }} matched nothing:
-      {{ phrase.step.unmatched.join(', ')
+      {{ formatCount(phrase.step.unmatchedCount) }} of {{ formatCount(typed?.values?.length ?? 0) }} matched
+      nothing: {{ phrase.step.unmatched.join(', ')
       }}{{ phrase.step.unmatchedCount > phrase.step.unmatched.length ? ' …' : '' }}
     </p>
     <AskForm :ask="ask" :field="field" :document="context" @change="changeAsk" />

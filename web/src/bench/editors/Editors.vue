@@ -141,7 +141,7 @@ const looks = {
     <GroupEditor
       v-else-if="open.kind === 'group'"
       :document="history.shown.value"
-      :way="open.way"
+      :axis="open.axis"
       :index="open.index"
       :fields="byPath"
       @change="editor.tryOut"
@@ -171,7 +171,7 @@ const looks = {
       :fields="formulaFields"
       :taken="taken"
       @change="editor.tryCalculated"
-      @remove="editor.removeMade"
+      @remove="editor.removeDerived"
       @share="share"
     />
     <BucketEditor
@@ -184,7 +184,7 @@ const looks = {
       :by-path="withAge"
       :taken="taken"
       @change="editor.tryBucket"
-      @remove="editor.removeMade"
+      @remove="editor.removeDerived"
       @share="share"
       @age="editor.bucketAge"
     />

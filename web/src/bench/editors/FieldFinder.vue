@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
-import { api, body, type Field } from '../../api/client'
+import { api, unwrap, type Field } from '../../api/client'
 import { findFields } from '../useFields'
 
 /** Finds a field by typing: label, path, meaning, and what it holds. Enter chooses. */
@@ -27,7 +27,7 @@ const searched = refDebounced(
 const { data: holding } = useQuery({
   queryKey: ['holding', computed(() => props.set), searched],
   queryFn: () =>
-    body(
+    unwrap(
       api.GET('/api/catalog/{set}/holding', {
         params: { path: { set: props.set ?? '' }, query: { text: searched.value } },
       }),

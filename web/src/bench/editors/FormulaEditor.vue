@@ -2,9 +2,9 @@
 import { computed, defineAsyncComponent, reactive, ref, watch } from 'vue'
 import type { Calculated, Document, Field } from '../../api/client'
 import { wordsOf } from '../../api/problem'
-import { n } from '../../words'
-import { freshKey, freshLabel, nameOf, putCalculated, startersFor, type Starter } from '../made'
-import { useFormulaLook, useFunctions } from './useLook'
+import { formatCount } from '../../words'
+import { freshKey, freshLabel, nameOf, putCalculated, startersFor, type Starter } from '../derivedFields'
+import { useFormulaPreview, useFunctions } from './usePreview'
 
 /** Edits one calculated field; what it gives on real records stands below it as one types. */
 const FormulaInput = defineAsyncComponent(() => import('./FormulaInput.vue'))
@@ -49,14 +49,14 @@ const draft = computed<Calculated | null>(() =>
 const tried = computed(
   () => draft.value && { view: putCalculated(props.document, draft.value), key: draft.value.key },
 )
-const { look, error, settled } = useFormulaLook(tried)
-const faults = computed(() => (form.formula.trim() && look.value?.faults) || [])
-const right = computed(() => look.value?.faults.length === 0 && draft.value !== null)
+const { preview, error, settled } = useFormulaPreview(tried)
+const faults = computed(() => (form.formula.trim() && preview.value?.faults) || [])
+const right = computed(() => preview.value?.faults.length === 0 && draft.value !== null)
 // The ledger follows what is right; what is not yet right is not tried out there.
 watch(
   [settled, right, draft],
   () => {
-    if (settled.value || !draft.value) emit('change', right.value ? draft.value : null, look.value?.fn)
+    if (settled.value || !draft.value) emit('change', right.value ? draft.value : null, preview.value?.fn)
   },
   { immediate: true },
 )
@@ -69,11 +69,11 @@ const decimals = computed({
   get: () => (form.decimals === undefined ? '' : String(form.decimals)),
   set: (v) => (form.decimals = v === '' ? undefined : Number(v)),
 })
-const most = computed(() => Math.max(1, ...(look.value?.bins ?? []).map((b) => b.kept)))
-const example = computed(() => look.value?.rows.find((r) => r.at(-1)) ?? look.value?.rows[0])
+const most = computed(() => Math.max(1, ...(preview.value?.bins ?? []).map((b) => b.kept)))
+const example = computed(() => preview.value?.rows.find((r) => r.at(-1)) ?? preview.value?.rows[0])
 
-/** Whether a column of the look holds figures. */
-const figures = (i: number) => look.value?.numeric[i] === true
+/** Whether a column of the preview holds figures. */
+const figures = (i: number) => preview.value?.numeric[i] === true
 
 function start(s: Starter) {
   form.formula = s.formula
@@ -95,7 +95,7 @@ function start(s: Starter) {
         >shown as
         <select v-model="chosen" class="field w-auto py-0.5" aria-label="Shown as">
           <option value="">
-            {{ look && !look.faults.length ? look.word.replace(/^an? /, '') : 'it comes' }}
+            {{ preview && !preview.faults.length ? preview.word.replace(/^an? /, '') : 'it comes' }}
           </option>
           <option value="number">number</option>
           <option value="percent">percent</option>
@@ -144,9 +144,9 @@ function start(s: Starter) {
         </li>
       </ul>
     </template>
-    <template v-else-if="look && !look.faults.length">
+    <template v-else-if="preview && !preview.faults.length">
       <p class="mt-3" data-kind>
-        <template v-if="look.perTotal">
+        <template v-if="preview.perTotal">
           <b class="text-honey">Worked out for each group</b> from the totals of its records, never as an
           average<template v-if="example"
             >: {{ example[0] }} gives <b>{{ example.at(-1) || 'a blank' }}</b></template
@@ -156,18 +156,18 @@ function start(s: Starter) {
           <b class="text-honey">Worked out for each record</b
           ><template v-if="example"
             >: the first below gives <b>{{ example.at(-1) || 'a blank' }}</b></template
-          >.<template v-if="look.approx"> Approximate, as it divides.</template>
+          >.<template v-if="preview.approx"> Approximate, as it divides.</template>
         </template>
       </p>
       <table class="mt-2 w-full border-collapse text-[13px]" data-look>
         <thead>
           <tr class="border-b border-edge">
             <th
-              v-for="(h, i) in look.heads"
+              v-for="(h, i) in preview.heads"
               :key="i"
               class="max-w-40 truncate px-1.5 py-1 font-medium"
               :class="[
-                i === look.heads.length - 1 ? 'text-honey' : 'text-mute',
+                i === preview.heads.length - 1 ? 'text-honey' : 'text-mute',
                 figures(i) ? 'text-right' : 'text-left',
               ]"
             >
@@ -177,10 +177,10 @@ function start(s: Starter) {
         </thead>
         <tbody>
           <tr
-            v-for="(row, r) in look.rows"
+            v-for="(row, r) in preview.rows"
             :key="r"
             class="border-b border-rule"
-            :class="look.perTotal && r === look.rows.length - 1 && 'font-semibold'"
+            :class="preview.perTotal && r === preview.rows.length - 1 && 'font-semibold'"
           >
             <td
               v-for="(cell, i) in row"
@@ -193,31 +193,32 @@ function start(s: Starter) {
           </tr>
         </tbody>
       </table>
-      <div v-if="!look.perTotal" class="mt-3 flex items-end gap-6">
+      <div v-if="!preview.perTotal" class="mt-3 flex items-end gap-6">
         <p class="quiet flex-1">
-          <template v-if="look.blanks"
-            >{{ n(look.blanks) }} of {{ n(look.kept) }} come out blank<template v-if="look.problems.length"
-              >, of them {{ look.problems.join('; ') }}</template
+          <template v-if="preview.blanks"
+            >{{ formatCount(preview.blanks) }} of {{ formatCount(preview.kept) }} come out blank<template
+              v-if="preview.problems.length"
+              >, of them {{ preview.problems.join('; ') }}</template
             >.</template
           >
-          <template v-else>None of {{ n(look.kept) }} comes out blank.</template>
+          <template v-else>None of {{ formatCount(preview.kept) }} comes out blank.</template>
         </p>
         <div
-          v-if="look.bins.length > 1"
+          v-if="preview.bins.length > 1"
           class="flex h-10 w-64 items-end gap-px border-b border-edge"
           role="img"
           aria-label="How the results are spread"
         >
           <span
-            v-for="b in look.bins"
+            v-for="b in preview.bins"
             :key="b.label"
             class="min-w-0 flex-1 bg-honey opacity-70"
             :style="{ height: `${Math.max(2, (100 * b.kept) / most)}%` }"
-            :title="`${b.label}: ${n(b.kept)}`"
+            :title="`${b.label}: ${formatCount(b.kept)}`"
           ></span>
         </div>
       </div>
-      <p v-else-if="look.problems.length" class="quiet mt-2">{{ look.problems.join('; ') }}</p>
+      <p v-else-if="preview.problems.length" class="quiet mt-2">{{ preview.problems.join('; ') }}</p>
     </template>
     <p v-if="draft && !sharing" class="mt-3 flex gap-5 border-t border-rule pt-3">
       <button

@@ -15,7 +15,7 @@ import { EditorView, keymap, placeholder } from '@codemirror/view'
 import { tags } from '@lezer/highlight'
 import { onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue'
 import type { Field, FormulaFault, FormulaFunction } from '../../api/client'
-import { nameIn } from '../made'
+import { nameIn } from '../derivedFields'
 
 /** The line in which a formula is typed: coloured, completed, its faults underlined. */
 const source = defineModel<string>({ required: true })

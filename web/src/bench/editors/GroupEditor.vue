@@ -1,19 +1,19 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Document, Field, Group } from '../../api/client'
-import { moveGroup, setGroup, type Direction } from '../document'
+import { moveGroup, setGroup, type Axis } from '../document'
 import OrderList from './OrderList.vue'
 
 /** Edits one level of groups: the unit of a date, the order of the groups, how many are kept, the level's place. */
 const props = defineProps<{
   document: Document
-  way: Direction
+  axis: Axis
   index: number
   fields: ReadonlyMap<string, Field>
 }>()
 const emit = defineEmits<{ change: [doc: Document]; moved: [index: number]; turned: []; removed: [] }>()
 
-const levels = computed(() => props.document[props.way] ?? [])
+const levels = computed(() => props.document[props.axis] ?? [])
 const group = computed<Group | undefined>(() => levels.value[props.index])
 const field = computed(() => (group.value ? props.fields.get(group.value.field) : undefined))
 const dated = computed(() => field.value?.type === 'date' || field.value?.type === 'datetime')
@@ -36,7 +36,7 @@ const listable = computed(() =>
   dated.value ? !!group.value?.unit : field.value?.type === 'text' || field.value?.type === 'yesno',
 )
 const set = (change: Partial<Group>) =>
-  emit('change', setGroup(props.document, props.way, props.index, change))
+  emit('change', setGroup(props.document, props.axis, props.index, change))
 
 /** Values with names can stand in an order of one's own. */
 const ownable = computed(() => field.value?.type === 'text')
@@ -83,7 +83,7 @@ const same = (a: Group['order'], b: Group['order']) =>
 const chosen = computed(() => orders.value.findIndex((o) => same(o.order, group.value?.order)))
 
 function move(by: number) {
-  emit('change', moveGroup(props.document, props.way, props.index, props.index + by))
+  emit('change', moveGroup(props.document, props.axis, props.index, props.index + by))
   emit('moved', props.index + by)
 }
 </script>
@@ -150,7 +150,7 @@ function move(by: number) {
     </div>
     <p class="mt-4 flex gap-5 border-t border-rule pt-3">
       <button class="link" data-turn @click="emit('turned')">
-        {{ way === 'groups' ? 'Turn across the top' : 'Turn down the side' }}
+        {{ axis === 'groups' ? 'Turn across the top' : 'Turn down the side' }}
       </button>
       <button class="link" :disabled="index === 0" @click="move(-1)">Move outwards</button>
       <button class="link" :disabled="index >= levels.length - 1" @click="move(1)">Move inwards</button>

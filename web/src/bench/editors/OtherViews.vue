@@ -1,16 +1,16 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, body, type Schemas } from '../../api/client'
+import { api, unwrap, type Schemas } from '../../api/client'
 
 /** The views of the same records, so that one can be run over what another keeps. */
 const props = defineProps<{ label: string }>()
 const emit = defineEmits<{ choose: [within: Schemas['Within']] }>()
-const { data } = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/views')) })
+const { data } = useQuery({ queryKey: ['views'], queryFn: () => unwrap(api.GET('/api/views')) })
 const views = computed(() => (data.value?.views ?? []).filter((v) => v.records === props.label && !v.broken))
 async function choose(key: string) {
   if (!key) return
-  const v = await body(api.GET('/api/views/{key}', { params: { path: { key } } }))
+  const v = await unwrap(api.GET('/api/views/{key}', { params: { path: { key } } }))
   emit('choose', { view: v.name, filter: v.document.filter })
 }
 </script>

@@ -3,7 +3,7 @@ import { computed, toRef } from 'vue'
 import type { Document, Field } from '../../api/client'
 import { wordsOf } from '../../api/problem'
 import { pastedValues } from './condition'
-import { n } from '../../words'
+import { formatCount } from '../../words'
 import { useValues } from '../useValues'
 
 /** Ticks values from a list with counts; a pasted list is taken as it is. */
@@ -53,7 +53,7 @@ function enter(event: KeyboardEvent) {
         @keydown.enter="enter"
       />
       <span v-if="data" class="quiet absolute top-2 right-3 text-xs"
-        >{{ n(data.found) }} {{ data.found === 1 ? 'value' : 'values' }}</span
+        >{{ formatCount(data.found) }} {{ data.found === 1 ? 'value' : 'values' }}</span
       >
     </div>
     <p v-if="error" class="mt-2 text-mulberry" role="alert">{{ wordsOf(error) }}</p>
@@ -79,7 +79,7 @@ function enter(event: KeyboardEvent) {
             :class="ticked(v.value) ? 'bg-mulberry opacity-50' : 'bg-bar'"
             :style="{ width: `${(100 * v.kept) / most}%` }"
           ></span>
-          <span class="text-right">{{ n(v.kept) }}</span>
+          <span class="text-right">{{ formatCount(v.kept) }}</span>
         </label>
       </li>
       <li v-if="data && data.blankAll && !search">
@@ -88,7 +88,7 @@ function enter(event: KeyboardEvent) {
         >
           <input type="checkbox" class="size-4 accent-mulberry" :checked="ticked('')" @change="toggle('')" />
           <span class="quiet">blank{{ leavesOut && !ticked('') ? ' (kept)' : '' }}</span>
-          <span class="text-right">{{ n(data.blankKept) }}</span>
+          <span class="text-right">{{ formatCount(data.blankKept) }}</span>
         </label>
       </li>
     </ul>
@@ -96,7 +96,8 @@ function enter(event: KeyboardEvent) {
       The {{ listed }} commonest are listed; type to find others.
     </p>
     <p v-if="values?.length" class="mt-2 flex items-baseline gap-3 text-xs">
-      <span>{{ n(values.length) }} chosen</span><button class="link" @click="values = []">choose none</button>
+      <span>{{ formatCount(values.length) }} chosen</span
+      ><button class="link" @click="values = []">choose none</button>
     </p>
   </div>
 </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, toRef, useTemplateRef, watch } from 'vue'
 import type { Document, Line, RunResult } from '../../api/client'
-import { n } from '../../words'
+import { formatCount } from '../../words'
 import { pageLines as runPage, type Run } from '../useRun'
 import { asText, mostCopied } from './copy'
 import { headHeight, headOf, lineHeight, noteOf } from './layout'
@@ -13,7 +13,7 @@ import { useResize } from './useResize'
 import { useRows } from './useRows'
 
 /** What was chosen in the ledger: a line, and a column of the run (-1: the line as a whole). */
-export interface Look {
+export interface Selection {
   line: Line
   head: number
 }
@@ -30,7 +30,7 @@ const props = defineProps<{
 const emit = defineEmits<{
   toggle: [group: string]
   select: [column: number]
-  look: [look: Look]
+  choose: [selection: Selection]
   sort: [column: number]
   resize: [column: number, width: number | undefined]
   move: [from: number, to: number]
@@ -115,7 +115,7 @@ function attend() {
   const index = docColumn(active.value.place)
   if (index >= 0) emit('select', index)
   const line = props.run.lineAt(active.value.row)
-  if (line) emit('look', { line, head: places.value[active.value.place]?.head ?? -1 })
+  if (line) emit('choose', { line, head: places.value[active.value.place]?.head ?? -1 })
 }
 async function move(row: number, place: number, on: boolean) {
   go(row, place, on)
@@ -148,7 +148,10 @@ async function copy() {
   const b = block.value
   const count = b.bottom - b.top + 1
   if (count > mostCopied)
-    return emit('say', `At most ${n(mostCopied)} lines are copied at once; ${n(count)} are chosen.`)
+    return emit(
+      'say',
+      `At most ${formatCount(mostCopied)} lines are copied at once; ${formatCount(count)} are chosen.`,
+    )
   try {
     await navigator.clipboard.writeText(
       await asText(props.run, places.value, b.top, b.bottom, b.left, b.right, lead.value),
@@ -157,7 +160,7 @@ async function copy() {
     emit(
       'say',
       b.several
-        ? `${n(count)} ${count === 1 ? 'line' : 'lines'} of ${columns} ${columns === 1 ? 'column' : 'columns'} copied.`
+        ? `${formatCount(count)} ${count === 1 ? 'line' : 'lines'} of ${columns} ${columns === 1 ? 'column' : 'columns'} copied.`
         : 'The cell is copied.',
     )
   } catch {
@@ -323,7 +326,7 @@ defineExpose({ focus: () => scroller.value?.focus() })
           :template="template"
           :levels="result.levels.length"
           data-grand
-          @cell="(place) => emit('look', { line: result.grand, head: places[place]?.head ?? -1 })"
+          @cell="(place) => emit('choose', { line: result.grand, head: places[place]?.head ?? -1 })"
         />
       </div>
     </div>

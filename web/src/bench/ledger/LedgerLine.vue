@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Line } from '../../api/client'
-import { n } from '../../words'
+import { formatCount } from '../../words'
 import type { Place } from './useColumns'
 
 /** One line: a group with its totals, a record, or the grand total. */
@@ -46,7 +46,8 @@ const mixOf = (cell: number) => props.line.mixes?.find((m) => m.cell === cell)
 const barOf = (cell: number) => props.line.bars?.find((b) => b.cell === cell)
 const cellId = (place: number) => (props.row === undefined ? undefined : `cell-${props.row}-${place}`)
 const counts = computed(
-  () => `${n(props.line.count ?? 0)}${props.line.others === undefined ? '' : ` / ${n(props.line.others)}`}`,
+  () =>
+    `${formatCount(props.line.count ?? 0)}${props.line.others === undefined ? '' : ` / ${formatCount(props.line.others)}`}`,
 )
 const right = (p: Place) => !!p.column && (kind.value === 'record' ? p.column.numeric : p.column.figures)
 const edge = (p: Place) => ({

@@ -1,5 +1,5 @@
 import type { ColumnHead, Line, RunResult } from '../../api/client'
-import { n } from '../../words'
+import { formatCount } from '../../words'
 
 /** Height of a line in CSS pixels. */
 export const lineHeight = 30
@@ -47,7 +47,8 @@ export function widthOf(column: ColumnHead, figure: string): number {
 export function groupsWidth(result: RunResult): number {
   const wide = (line: Line, each: number) =>
     each *
-    `${line.label ?? ''} ${n(line.count ?? 0)}${line.others === undefined ? '' : ` / ${line.others}`}`.length
+    `${line.label ?? ''} ${formatCount(line.count ?? 0)}${line.others === undefined ? '' : ` / ${line.others}`}`
+      .length
   const groups = result.lines.filter((l) => l.group !== undefined).slice(0, 60)
   const most = Math.max(0, ...groups.map((l) => 44 + 18 * (l.level - 1) + wide(l, 7.3)))
   return Math.round(Math.min(380, Math.max(190, 30 + wide(result.grand, 7.6), most)))

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, toRef } from 'vue'
-import { api, body, type Document, type Field, type RunResult } from '../../api/client'
+import { api, unwrap, type Document, type Field, type RunResult } from '../../api/client'
 import { ofSameThing } from '../../api/sameThing'
-import { n } from '../../words'
+import { formatCount } from '../../words'
 import { useValues } from '../useValues'
 import Spread from './Spread.vue'
 import TotalOptions from './TotalOptions.vue'
@@ -54,7 +54,7 @@ const explained = computed(() =>
 const thing = computed(() => ({ group: '', head: explained.value, field: props.field.path }))
 const { data: explanation } = useQuery({
   queryKey: ['explain', thing, computed(() => props.live)],
-  queryFn: () => body(api.POST('/api/explain', { body: { view: props.live, column: explained.value } })),
+  queryFn: () => unwrap(api.POST('/api/explain', { body: { view: props.live, column: explained.value } })),
   placeholderData: ofSameThing(() => thing.value),
   enabled: computed(() => explained.value >= 0),
 })
@@ -69,7 +69,9 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
     <h2 class="heading text-base">{{ column?.heading || field.label }}</h2>
     <p class="quiet mb-3 text-xs">
       <template v-if="field.way.length">in {{ field.way.join(' › ') }} · </template>{{ field.typeName
-      }}<template v-if="data"> · {{ n(data.distinct) }} different · {{ n(data.blankKept) }} blank</template>
+      }}<template v-if="data">
+        · {{ formatCount(data.distinct) }} different · {{ formatCount(data.blankKept) }} blank</template
+      >
     </p>
     <p v-if="field.meaning" class="mb-3 font-serif">{{ field.meaning }}</p>
     <dl v-if="totals.length" class="mb-3 grid grid-cols-[1fr_auto] gap-y-0.5">
@@ -127,7 +129,7 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
               leave out
             </button>
           </span>
-          <span class="relative">{{ n(v.kept) }}</span>
+          <span class="relative">{{ formatCount(v.kept) }}</span>
         </li>
       </ul>
     </template>

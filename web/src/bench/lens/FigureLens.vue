@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, body, type Condition, type Document, type RunResult } from '../../api/client'
+import { api, unwrap, type Condition, type Document, type RunResult } from '../../api/client'
 import { ofSameThing } from '../../api/sameThing'
-import { n } from '../../words'
-import type { Look } from '../ledger/Ledger.vue'
+import { formatCount } from '../../words'
+import type { Selection } from '../ledger/Ledger.vue'
 import { headOf, noteOf } from '../ledger/layout'
 
 /** Looks at a group or at one of its figures: how it came about, and the way to its records. */
-const props = defineProps<{ document: Document; result: RunResult; look: Look }>()
+const props = defineProps<{ document: Document; result: RunResult; selection: Selection }>()
 const emit = defineEmits<{
   records: [conditions: Condition[]]
   keep: [conditions: Condition[]]
@@ -16,18 +16,18 @@ const emit = defineEmits<{
   chart: [column: number]
 }>()
 
-const head = computed(() => props.result.columns[props.look.head])
-const group = computed(() => props.look.line.group ?? '')
-const figure = computed(() => (head.value ? (props.look.line.cells[props.look.head] ?? '') : ''))
+const head = computed(() => props.result.columns[props.selection.head])
+const group = computed(() => props.selection.line.group ?? '')
+const figure = computed(() => (head.value ? (props.selection.line.cells[props.selection.head] ?? '') : ''))
 const explained = computed(() => !!head.value?.fn && !!figure.value)
 /** What is looked at: answers of another group or column are not shown in its name. */
-const thing = computed(() => ({ group: group.value, head: props.look.head }))
+const thing = computed(() => ({ group: group.value, head: props.selection.head }))
 const { data: explanation } = useQuery({
   queryKey: ['explain', thing, computed(() => props.document)],
   queryFn: () =>
-    body(
+    unwrap(
       api.POST('/api/explain', {
-        body: { view: props.document, column: props.look.head, group: group.value || undefined },
+        body: { view: props.document, column: props.selection.head, group: group.value || undefined },
       }),
     ),
   placeholderData: ofSameThing(() => thing.value),
@@ -37,31 +37,31 @@ const { data: explanation } = useQuery({
 const { data: behind, isPlaceholderData: passing } = useQuery({
   queryKey: ['behind', thing, computed(() => props.document)],
   queryFn: () =>
-    body(
+    unwrap(
       api.POST('/api/behind', {
-        body: { view: props.document, column: props.look.head, group: group.value || undefined },
+        body: { view: props.document, column: props.selection.head, group: group.value || undefined },
       }),
     ),
   placeholderData: ofSameThing(() => thing.value),
   retry: false,
 })
-const title = computed(() => behind.value?.labels.join(' · ') || props.look.line.label)
+const title = computed(() => behind.value?.labels.join(' · ') || props.selection.line.label)
 /** What else stands in this line: in a crosstab, under the same group across. */
 const beside = computed(() => {
   const across = head.value?.across?.join(' ')
   return props.result.columns
-    .map((c, i) => ({ c, text: props.look.line.cells[i] ?? '', i }))
+    .map((c, i) => ({ c, text: props.selection.line.cells[i] ?? '', i }))
     .filter(({ c, text }) => c.fn && text && (!head.value || c.across?.join(' ') === across))
     .map(({ c, text, i }) => ({
       label: c.across ? noteOf(c) : `${headOf(c)}${noteOf(c) ? `, ${noteOf(c)}` : ''}`,
       text,
-      here: i === props.look.head,
+      here: i === props.selection.head,
     }))
 })
 /** The other side of a comparison has records of its own, which no condition of this view leads to. */
 const ours = computed(() => !head.value?.part)
-/** The way to the records is there: until then nothing is done with them. */
-const way = computed(() => (passing.value ? undefined : behind.value?.conditions))
+/** The conditions that lead to the records: until then nothing is done with them. */
+const conditions = computed(() => (passing.value ? undefined : behind.value?.conditions))
 const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
 </script>
 
@@ -84,7 +84,7 @@ const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
     <dl class="mb-4 grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5">
       <dt class="quiet">{{ result.tally.many }}</dt>
       <dd class="text-right">
-        {{ n(explanation && explained ? explanation.records : (look.line.count ?? 0)) }}
+        {{ formatCount(explanation && explained ? explanation.records : (selection.line.count ?? 0)) }}
       </dd>
       <template v-for="b in beside" :key="b.label"
         ><dt class="quiet truncate" :class="b.here && '!text-ink'" :title="b.label">{{ b.label }}</dt>
@@ -99,13 +99,13 @@ const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
         v-if="ours"
         class="button"
         data-see-records
-        :disabled="!way"
-        @click="way && emit('records', way)"
+        :disabled="!conditions"
+        @click="conditions && emit('records', conditions)"
       >
         See records
       </button>
       <button
-        v-if="head?.fn && look.head >= 0"
+        v-if="head?.fn && selection.head >= 0"
         class="button"
         data-chart-it
         @click="emit('chart', head.index)"
@@ -116,8 +116,8 @@ const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
         v-if="ours && narrower"
         class="button"
         data-keep-group
-        :disabled="!way"
-        @click="way && emit('keep', way)"
+        :disabled="!conditions"
+        @click="conditions && emit('keep', conditions)"
       >
         Keep only
       </button>
@@ -125,8 +125,8 @@ const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
         v-if="ours && narrower"
         class="button"
         data-drop-group
-        :disabled="!way"
-        @click="way && emit('leaveOut', way)"
+        :disabled="!conditions"
+        @click="conditions && emit('leaveOut', conditions)"
       >
         Leave out
       </button>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Document, Field, RunResult } from '../../api/client'
-import type { Acts } from '../useActs'
+import type { SelectionActions } from '../useSelectionActions'
 import ColumnLens from './ColumnLens.vue'
 import FigureLens from './FigureLens.vue'
 import RecordLens from './RecordLens.vue'
@@ -14,41 +14,41 @@ const props = defineProps<{
   result: RunResult
   fields: readonly Field[]
   byPath: ReadonlyMap<string, Field>
-  acts: Acts
+  actions: SelectionActions
 }>()
 const emit = defineEmits<{ change: [doc: Document]; filter: [anchor: HTMLElement]; open: [record: string] }>()
-const look = computed(() => props.acts.look.value)
-const field = computed(() => props.acts.field.value)
-const column = computed(() => props.document.columns[props.acts.selected.value])
+const selection = computed(() => props.actions.selection.value)
+const field = computed(() => props.actions.field.value)
+const column = computed(() => props.document.columns[props.actions.selected.value])
 </script>
 
 <template>
   <aside class="overflow-auto border-l border-rule bg-paper p-4" aria-label="Lens">
-    <p v-if="look && field" class="quiet mb-2 flex text-xs">
-      <button class="link ml-auto" data-to-column @click="acts.lookAtColumn">
+    <p v-if="selection && field" class="quiet mb-2 flex text-xs">
+      <button class="link ml-auto" data-to-column @click="actions.lookAtColumn">
         {{ column?.heading || field.label }}, the column
       </button>
     </p>
     <RecordLens
-      v-if="look?.line.record"
+      v-if="selection?.line.record"
       :set="set"
-      :look="look"
+      :selection="selection"
       :result="result"
       :by-path="byPath"
       @open="emit('open', $event)"
-      @tick="acts.tick([$event])"
-      @keep-value="acts.keepValue"
-      @leave-out="acts.leaveValueOut"
+      @tick="actions.tick([$event])"
+      @keep-value="actions.keepValue"
+      @leave-out="actions.leaveValueOut"
     />
     <FigureLens
-      v-else-if="look"
+      v-else-if="selection"
       :document="live"
       :result="result"
-      :look="look"
-      @records="acts.seeRecords"
-      @keep="acts.keepAll"
-      @leave-out="acts.leaveOut"
-      @chart="acts.chart"
+      :selection="selection"
+      @records="actions.seeRecords"
+      @keep="actions.keepAll"
+      @leave-out="actions.leaveOut"
+      @chart="actions.chart"
     />
     <ColumnLens
       v-else-if="field"
@@ -57,18 +57,18 @@ const column = computed(() => props.document.columns[props.acts.selected.value])
       :result="result"
       :field="field"
       :fields="fields"
-      :index="acts.selected.value"
+      :index="actions.selected.value"
       @change="emit('change', $event)"
       @keep-only="emit('filter', $event)"
-      @keep-value="acts.keepValue(field, $event)"
-      @leave-out="acts.leaveValueOut(field, $event)"
-      @group="acts.group"
-      @sort="acts.sortBy()"
-      @total="acts.total"
-      @show="acts.show"
-      @keep-range="acts.keepRange"
-      @move="acts.move(acts.selected.value, acts.selected.value + $event)"
-      @take-out="acts.takeOut"
+      @keep-value="actions.keepValue(field, $event)"
+      @leave-out="actions.leaveValueOut(field, $event)"
+      @group="actions.group"
+      @sort="actions.sortBy()"
+      @total="actions.total"
+      @show="actions.show"
+      @keep-range="actions.keepRange"
+      @move="actions.move(actions.selected.value, actions.selected.value + $event)"
+      @take-out="actions.takeOut"
     />
     <p v-else class="quiet">Choose a column to look at what it holds, or a line to look into it.</p>
   </aside>

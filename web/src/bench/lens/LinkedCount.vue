@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, body, type Document, type RecordSet } from '../../api/client'
-import { n } from '../../words'
+import { api, unwrap, type Document, type RecordSet } from '../../api/client'
+import { formatCount } from '../../words'
 
 /** How many records of another set link to one, and the first of them. */
 const props = defineProps<{ set: RecordSet | undefined; by: string; value: string; way: string }>()
@@ -14,7 +14,7 @@ const view = computed<Document>(() => ({
 }))
 const { data } = useQuery({
   queryKey: ['linked count', view],
-  queryFn: () => body(api.POST('/api/run', { body: { view: view.value, depth: 0, limit: 4 } })),
+  queryFn: () => unwrap(api.POST('/api/run', { body: { view: view.value, depth: 0, limit: 4 } })),
   placeholderData: keepPreviousData,
   enabled: computed(() => !!props.set),
 })
@@ -36,6 +36,6 @@ const { data } = useQuery({
         >{{ l.cells[0] || l.record }}</RouterLink
       >
     </span>
-    <span>{{ n(data.tally.kept) }}</span>
+    <span>{{ formatCount(data.tally.kept) }}</span>
   </p>
 </template>

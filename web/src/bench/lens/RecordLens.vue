@@ -3,12 +3,12 @@ import { computed, toRef } from 'vue'
 import type { Field, RunResult } from '../../api/client'
 import { useRecord } from '../../record/useRecord'
 import LinkedCount from './LinkedCount.vue'
-import type { Look } from '../ledger/Ledger.vue'
+import type { Selection } from '../ledger/Ledger.vue'
 
 /** Looks at one record: the cell that was chosen, its fields, and the records that link to it. */
 const props = defineProps<{
   set: string
-  look: Look
+  selection: Selection
   result: RunResult
   byPath: ReadonlyMap<string, Field>
 }>()
@@ -19,11 +19,11 @@ const emit = defineEmits<{
   tick: [record: string]
 }>()
 
-const key = computed(() => props.look.line.record ?? '')
+const key = computed(() => props.selection.line.record ?? '')
 const { sets, here, own, line, cell, title } = useRecord(toRef(props, 'set'), key)
-const head = computed(() => props.result.columns[props.look.head])
+const head = computed(() => props.result.columns[props.selection.head])
 const field = computed(() => props.byPath.get(head.value?.field ?? ''))
-const text = computed(() => props.look.line.cells[props.look.head] ?? '')
+const text = computed(() => props.selection.line.cells[props.selection.head] ?? '')
 const listable = computed(
   () => field.value && (field.value.type === 'text' || field.value.type === 'yesno' || !text.value),
 )

@@ -2,9 +2,9 @@
 import { useQuery } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { api, body, type Bin, type Document, type Field } from '../../api/client'
+import { api, unwrap, type Bin, type Document, type Field } from '../../api/client'
 import { ofSameThing } from '../../api/sameThing'
-import { n } from '../../words'
+import { formatCount } from '../../words'
 
 /**
  * How a field's values are spread: records kept against all. A drag over bars chooses
@@ -22,7 +22,7 @@ const emit = defineEmits<{ stretch: [first: Bin, last: Bin] }>()
 const { data } = useQuery({
   queryKey: ['distribution', computed(() => props.field.path), computed(() => props.document)],
   queryFn: () =>
-    body(
+    unwrap(
       api.POST('/api/distribution', { body: { view: props.document, field: props.field.path, bins: 24 } }),
     ),
   placeholderData: ofSameThing(() => props.field.path),
@@ -42,7 +42,7 @@ const said = computed(() => {
   const [a, b] = span.value.map((i) => bins.value[i])
   if (begun.value < 0 || !a || !b) return ''
   const kept = bins.value.slice(span.value[0], span.value[1] + 1).reduce((sum, x) => sum + x.kept, 0)
-  return `${a === b ? a.label : `${a.label} … ${b.label}`}: ${n(kept)}`
+  return `${a === b ? a.label : `${a.label} … ${b.label}`}: ${formatCount(kept)}`
 })
 
 function finish() {
@@ -68,8 +68,8 @@ useEventListener(window, 'pointerup', finish)
         type="button"
         class="relative h-full min-w-0 flex-1 hover:bg-mulberry-wash"
         :class="covered(i, b) && 'bg-mulberry-wash'"
-        :aria-label="`${b.label}: ${n(b.kept)} of ${n(b.all)}`"
-        :title="`${b.label}: ${n(b.kept)} of ${n(b.all)}`"
+        :aria-label="`${b.label}: ${formatCount(b.kept)} of ${formatCount(b.all)}`"
+        :title="`${b.label}: ${formatCount(b.kept)} of ${formatCount(b.all)}`"
         @pointerdown.prevent="begun = reached = i"
         @pointerenter="begun >= 0 && (reached = i)"
         @keydown.enter.stop.prevent="pick(i)"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Line, RunResult } from '../../api/client'
-import { n } from '../../words'
+import { formatCount } from '../../words'
 import { isAnswered, type Question } from '../ask/answers'
 
 /** What goes on paper: what the view says, what was answered this time apart from it, the lines that are here, and how they came about. */
@@ -48,7 +48,7 @@ const asOf = computed(() =>
       </div>
     </dl>
     <p class="quiet mb-3 text-xs">
-      {{ n(result.tally.kept) }} of {{ n(result.tally.all) }}
+      {{ formatCount(result.tally.kept) }} of {{ formatCount(result.tally.all) }}
       {{ result.tally.fewer ? 'that the reader may see' : '' }} are kept, as of {{ asOf }}.
       {{ result.tally.problems.map((p) => `${p.text}.`).join(' ') }}
     </p>
@@ -84,7 +84,7 @@ const asOf = computed(() =>
           >
             {{ line.label
             }}<span v-if="line.count !== undefined && line.group" class="quiet ml-1.5 text-[10px]">{{
-              n(line.count)
+              formatCount(line.count)
             }}</span>
           </td>
           <td v-for="{ at } in columns" :key="at" class="pl-2" :class="right(line, at) && 'text-right'">
@@ -93,7 +93,8 @@ const asOf = computed(() =>
         </tr>
         <tr class="border-t-2 border-ink font-semibold">
           <td v-if="levels" class="py-1">
-            All {{ result.tally.many }} <span class="quiet text-[10px]">{{ n(result.tally.kept) }}</span>
+            All {{ result.tally.many }}
+            <span class="quiet text-[10px]">{{ formatCount(result.tally.kept) }}</span>
           </td>
           <td v-for="{ at } in columns" :key="at" class="py-1 pl-2 text-right">
             {{ result.grand.cells[at] }}
@@ -102,7 +103,7 @@ const asOf = computed(() =>
       </tbody>
     </table>
     <p v-if="lines.length < result.total" class="quiet mt-2 text-xs" data-print-part>
-      These are the first {{ n(lines.length) }} of {{ n(result.total) }} lines.
+      These are the first {{ formatCount(lines.length) }} of {{ formatCount(result.total) }} lines.
     </p>
   </article>
 </template>

@@ -2,8 +2,8 @@
 import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { remakeScreen } from '../../router'
-import { shortMoment } from '../../words'
-import type { Earlier } from '../useOpened'
+import { formatRecent } from '../../words'
+import type { Earlier } from '../useViewSource'
 import { useDropDraft } from './useDropDraft'
 
 /** Says that unsaved work of another time waits, and goes on with it or drops it. */
@@ -30,7 +30,7 @@ async function drop() {
 
 <template>
   <span class="text-xs whitespace-nowrap text-honey" data-earlier>
-    Your work of {{ shortMoment(new Date(earlier.at)) }} is here:
+    Your work of {{ formatRecent(new Date(earlier.at)) }} is here:
     <button class="underline underline-offset-2" data-go-on @click="goOn">go on</button>, or
     <button class="underline underline-offset-2" data-drop-earlier @click="drop">drop it</button>
     <span v-if="trouble" role="alert"> The server does not answer; try again in a moment.</span>

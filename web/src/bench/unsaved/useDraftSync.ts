@@ -1,11 +1,11 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { onScopeDispose, ref, watch, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, body, type Document } from '../../api/client'
+import { api, unwrap, type Document } from '../../api/client'
 import { Problem } from '../../api/problem'
 import { stayOnScreen } from '../../router'
 import { freshKey, type History, type Step } from '../useHistory'
-import type { Opened } from '../useOpened'
+import type { ViewSource } from '../useViewSource'
 import { DraftQueue, type DraftName, type Written } from './draftQueue'
 import { useDropDraft } from './useDropDraft'
 import { useUnsent } from './useUnsent'
@@ -25,7 +25,7 @@ const pauses = {
  */
 export function useDraftSync(
   history: History,
-  opened: Opened,
+  opened: ViewSource,
   place: Ref<string>,
   title: Ref<string>,
   changed: Ref<boolean>,
@@ -42,7 +42,7 @@ export function useDraftSync(
 
   async function put(draft: DraftName, step: Step): Promise<Written> {
     try {
-      const got = await body(
+      const got = await unwrap(
         api.PUT('/api/drafts/{id}', {
           params: { path: { id: draft.id } },
           body: {
@@ -130,7 +130,7 @@ export function useDraftSync(
       const index = history.steps.value.findIndex((s) => s.key === key)
       if (index >= 0) return history.goTo(index)
       if (!key) return
-      const got = await body(api.GET('/api/states/{key}', { params: { path: { key } } })).catch(() => null)
+      const got = await unwrap(api.GET('/api/states/{key}', { params: { path: { key } } })).catch(() => null)
       if (got && key === address()) history.step(got.document as Document, key)
     },
   )

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/vue-query'
-import { api, body } from '../../api/client'
+import { api, unwrap } from '../../api/client'
 import { useUnsent } from './useUnsent'
 
 /** Drops a draft on the server and in this browser. What cannot be dropped stays on the desk. */
@@ -7,7 +7,7 @@ export function useDropDraft() {
   const client = useQueryClient()
   const { unstash } = useUnsent()
   return async (id: string) => {
-    await body(api.DELETE('/api/drafts/{id}', { params: { path: { id } } }))
+    await unwrap(api.DELETE('/api/drafts/{id}', { params: { path: { id } } }))
     unstash(id)
     await client.invalidateQueries({ queryKey: ['drafts'] })
   }

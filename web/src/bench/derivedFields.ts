@@ -38,13 +38,13 @@ export function putBucket(doc: Document, made: Bucket): Document {
 }
 
 /** Adds a column of a field that was just made, with the total that fits. */
-export function addMadeColumn(doc: Document, key: string, fn: string | undefined): Document {
+export function addDerivedColumn(doc: Document, key: string, fn: string | undefined): Document {
   const column: Column = { field: key, totals: fn ? [{ fn: fn as Fn }] : undefined }
   return { ...doc, columns: [...doc.columns, column] }
 }
 
 /** Forgets a calculated field or bucket that has become a definition; what uses it stays. */
-export function forgetMade(doc: Document, key: string): Document {
+export function forgetDerived(doc: Document, key: string): Document {
   const left = <T extends { key: string }>(list: T[] | undefined) => {
     const rest = list?.filter((x) => x.key !== key)
     return rest?.length ? rest : undefined
@@ -53,8 +53,8 @@ export function forgetMade(doc: Document, key: string): Document {
 }
 
 /** Takes a calculated field or bucket out, with every column, group, sort and condition of it. */
-export function dropMade(doc: Document, key: string): Document {
-  const rest = forgetMade(doc, key)
+export function dropDerived(doc: Document, key: string): Document {
+  const rest = forgetDerived(doc, key)
   const groups = (list: Document['groups']) => list?.filter((g) => g.field !== key)
   return {
     ...rest,

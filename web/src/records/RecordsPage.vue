@@ -1,26 +1,26 @@
 <script setup lang="ts">
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, body } from '../api/client'
+import { api, unwrap } from '../api/client'
 import { wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
-import { n } from '../words'
+import { formatCount } from '../words'
 
 const client = useQueryClient()
 const { me } = useMe()
-const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
+const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => unwrap(api.GET('/api/catalog')) })
 const chosen = ref('')
 const set = computed(
   () => catalog.data.value?.sets.find((s) => s.key === chosen.value) ?? catalog.data.value?.sets[0],
 )
 const fields = useQuery({
   queryKey: ['fields', computed(() => set.value?.key)],
-  queryFn: () => body(api.GET('/api/catalog/{set}/fields', { params: { path: { set: set.value!.key } } })),
+  queryFn: () => unwrap(api.GET('/api/catalog/{set}/fields', { params: { path: { set: set.value!.key } } })),
   enabled: () => set.value !== undefined,
 })
 const own = computed(() => fields.data.value?.fields.filter((f) => !f.way.length) ?? [])
 const refresh = useMutation({
-  mutationFn: () => body(api.POST('/api/refresh')),
+  mutationFn: () => unwrap(api.POST('/api/refresh')),
   onSuccess: () => client.invalidateQueries(),
 })
 const moment = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
@@ -83,7 +83,7 @@ const types: Record<string, string> = {
             :aria-current="s.key === set?.key"
             @click="chosen = s.key"
           >
-            <span>{{ s.label }}</span><span>{{ n(s.count) }}</span>
+            <span>{{ s.label }}</span><span>{{ formatCount(s.count) }}</span>
           </button>
         </li>
       </ul>

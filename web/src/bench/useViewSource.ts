@@ -1,13 +1,13 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref, shallowRef } from 'vue'
-import { api, body, type Document, type Draft, type RecordSet, type View } from '../api/client'
+import { api, unwrap, type Document, type Draft, type RecordSet, type View } from '../api/client'
 import { Problem, wordsOf } from '../api/problem'
 import { newDocument } from './document'
 import { freshKey, type Step } from './useHistory'
 import { useUnsent, type Unsent } from './unsaved/useUnsent'
 
 /** What a bench starts from. */
-export interface Opened {
+export interface ViewSource {
   set: RecordSet
   saved: View | null
   start: Step
@@ -30,10 +30,10 @@ export interface Earlier {
 }
 
 /** Finds what an address leads to: a state, or the view as saved, or a new one. */
-export function useOpened() {
+export function useViewSource() {
   const client = useQueryClient()
   const unsent = useUnsent()
-  const opened = shallowRef<Opened | null>(null)
+  const opened = shallowRef<ViewSource | null>(null)
   const trouble = ref('')
   /** The view is not shared with the reader, but the state that was linked to can be opened by itself. */
   const elsewhere = ref('')
@@ -41,11 +41,12 @@ export function useOpened() {
   const view = (key: string) =>
     client.fetchQuery({
       queryKey: ['view', key],
-      queryFn: () => body(api.GET('/api/views/{key}', { params: { path: { key }, query: { open: true } } })),
+      queryFn: () =>
+        unwrap(api.GET('/api/views/{key}', { params: { path: { key }, query: { open: true } } })),
       staleTime: 0,
     })
   async function drafts(place: string): Promise<Draft[]> {
-    return (await body(api.GET('/api/drafts', { params: { query: { place } } }))).drafts
+    return (await unwrap(api.GET('/api/drafts', { params: { query: { place } } }))).drafts
   }
 
   async function open(
@@ -59,7 +60,7 @@ export function useOpened() {
     try {
       const catalog = client.fetchQuery({
         queryKey: ['catalog'],
-        queryFn: () => body(api.GET('/api/catalog')),
+        queryFn: () => unwrap(api.GET('/api/catalog')),
         staleTime: 60_000,
       })
       const mine = drafts(place)
@@ -97,7 +98,7 @@ export function useOpened() {
     state: string
     document: Document
     by: string
-    draft?: Opened['draft']
+    draft?: ViewSource['draft']
   }
 
   /** One's own state needs no second look at the server, which may not have it yet. */
@@ -114,7 +115,7 @@ export function useOpened() {
         draft: { id: waiting.draft, revision, base: waiting.base },
       }
     }
-    const got = await body(api.GET('/api/states/{key}', { params: { path: { key: state } } }))
+    const got = await unwrap(api.GET('/api/states/{key}', { params: { path: { key: state } } }))
     return { state, document: got.document, by: got.by }
   }
 
@@ -124,7 +125,7 @@ export function useOpened() {
     linked: Linked | null,
     template: View | null,
     blank: boolean,
-  ): Pick<Opened, 'start' | 'by' | 'draft'> {
+  ): Pick<ViewSource, 'start' | 'by' | 'draft'> {
     const fresh = { id: freshKey(), revision: 0, base: saved?.version ?? 0 }
     if (linked) {
       const { state, document, by, draft } = linked

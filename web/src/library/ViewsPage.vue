@@ -2,7 +2,7 @@
 import { ref } from 'vue'
 import { wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
-import { moment, n } from '../words'
+import { formatDateTime, formatCount } from '../words'
 import Bin from './Bin.vue'
 import BringIn from './BringIn.vue'
 import { groundOf, openingOf } from './marks'
@@ -74,7 +74,7 @@ function setLabel() {
       role="status"
       data-acts
     >
-      <b class="font-medium">{{ n(acted.length) }} chosen</b>
+      <b class="font-medium">{{ formatCount(acted.length) }} chosen</b>
       <button v-if="me?.saves" class="link" @click="duplicate">duplicate</button>
       <button class="link" data-download @click="download">as files</button>
       <template v-if="own.length">
@@ -105,8 +105,8 @@ function setLabel() {
         <button class="link" data-bin-chosen @click="toBin">to the bin</button>
       </template>
       <span v-if="own.length < acted.length" class="quiet"
-        >{{ n(acted.length - own.length) }} {{ acted.length - own.length === 1 ? 'is' : 'are' }} not yours:
-        only duplicated</span
+        >{{ formatCount(acted.length - own.length) }} {{ acted.length - own.length === 1 ? 'is' : 'are' }} not
+        yours: only duplicated</span
       >
     </p>
     <table v-if="found.length" class="w-full border-collapse text-left">
@@ -169,7 +169,7 @@ function setLabel() {
           <td>
             {{ v.records
             }}<span v-if="v.fields.length" class="quiet block text-xs" :title="v.fields.join(', ')"
-              >{{ n(v.fields.length) }} {{ v.fields.length === 1 ? 'field' : 'fields' }}</span
+              >{{ formatCount(v.fields.length) }} {{ v.fields.length === 1 ? 'field' : 'fields' }}</span
             >
           </td>
           <td class="truncate">{{ v.label }}</td>
@@ -178,10 +178,10 @@ function setLabel() {
             }}<span class="quiet block max-w-32 truncate text-xs" :title="v.audience">{{ v.audience }}</span>
           </td>
           <td class="text-right" :class="!v.opened && 'text-honey'">
-            {{ v.opened ? n(v.opened) : 'not once' }}
+            {{ v.opened ? formatCount(v.opened) : 'not once' }}
           </td>
-          <td class="text-right whitespace-nowrap">{{ v.openedAt ? moment(v.openedAt) : '' }}</td>
-          <td class="text-right whitespace-nowrap">{{ moment(v.savedAt) }}</td>
+          <td class="text-right whitespace-nowrap">{{ v.openedAt ? formatDateTime(v.openedAt) : '' }}</td>
+          <td class="text-right whitespace-nowrap">{{ formatDateTime(v.savedAt) }}</td>
         </tr>
       </tbody>
     </table>

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, body } from '../api/client'
+import { api, unwrap } from '../api/client'
 import { wordsOf } from '../api/problem'
 import { useDropDraft } from '../bench/unsaved/useDropDraft'
-import { shortMoment } from '../words'
+import { formatRecent } from '../words'
 import FavoriteList from './FavoriteList.vue'
 import FavoriteRow from './FavoriteRow.vue'
 import { openingOf } from '../library/marks'
@@ -12,9 +12,13 @@ import StartList from './StartList.vue'
 import { useFinding } from './useFinding'
 
 /** Where the day starts: what is kept at hand, what was left unsaved, what to start from. */
-const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
-const views = useQuery({ queryKey: ['views'], queryFn: () => body(api.GET('/api/views')) })
-const unsaved = useQuery({ queryKey: ['drafts'], queryFn: () => body(api.GET('/api/drafts')), staleTime: 0 })
+const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => unwrap(api.GET('/api/catalog')) })
+const views = useQuery({ queryKey: ['views'], queryFn: () => unwrap(api.GET('/api/views')) })
+const unsaved = useQuery({
+  queryKey: ['drafts'],
+  queryFn: () => unwrap(api.GET('/api/drafts')),
+  staleTime: 0,
+})
 const drafts = computed(() => unsaved.data.value?.drafts ?? [])
 const forget = useDropDraft()
 const typed = ref('')
@@ -80,7 +84,7 @@ const trouble = computed(() => catalog.error.value ?? views.error.value ?? findi
                 >{{ d.title }}</RouterLink
               >
               <span class="text-xs whitespace-nowrap text-honey"
-                >not saved, {{ shortMoment(new Date(d.at)) }}</span
+                >not saved, {{ formatRecent(new Date(d.at)) }}</span
               >
               <button
                 class="quiet px-1"

@@ -2,15 +2,15 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, body, type Definition } from '../api/client'
+import { api, unwrap, type Definition } from '../api/client'
 import { wordsOf } from '../api/problem'
 import { searchWords } from '../words'
 import DefinitionPanel from './DefinitionPanel.vue'
 
 /** Calculated fields and buckets that all views of a record set share. */
 const route = useRoute()
-const list = useQuery({ queryKey: ['definitions'], queryFn: () => body(api.GET('/api/definitions')) })
-const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => body(api.GET('/api/catalog')) })
+const list = useQuery({ queryKey: ['definitions'], queryFn: () => unwrap(api.GET('/api/definitions')) })
+const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => unwrap(api.GET('/api/catalog')) })
 const all = computed(() => list.data.value?.definitions ?? [])
 const words = ref('')
 const labelOf = (d: Definition) => d.calculated?.label ?? d.bucket?.label ?? d.key

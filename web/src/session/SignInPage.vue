@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, body } from '../api/client'
+import { api, unwrap } from '../api/client'
 import { Problem, wordsOf } from '../api/problem'
 import Mark from '../shell/Mark.vue'
 import { useSession } from './useMe'
@@ -14,7 +14,7 @@ const route = useRoute()
 const ways = useQuery({
   queryKey: ['ways'],
   staleTime: Infinity,
-  queryFn: () => body(api.GET('/api/session/ways')),
+  queryFn: () => unwrap(api.GET('/api/session/ways')),
 })
 const elsewhere = computed(() =>
   ways.data.value?.provider

@@ -10,23 +10,27 @@ import {
   toggleShow,
   toggleTotal,
 } from './document'
-import type { Look } from './ledger/Ledger.vue'
+import type { Selection } from './ledger/Ledger.vue'
 import type { History } from './useHistory'
 
 /** What is selected on the bench, and the acts on it. Each is one step. */
-export function useActs(history: History, set: RecordSet, byPath: Ref<ReadonlyMap<string, Field>>) {
+export function useSelectionActions(
+  history: History,
+  set: RecordSet,
+  byPath: Ref<ReadonlyMap<string, Field>>,
+) {
   /** Index of the selected column of the document. */
   const selected = ref(0)
   const field = computed(() => byPath.value.get(history.shown.value.columns[selected.value]?.field ?? ''))
   /** The line and cell that the lens looks at; none while it looks at the column. */
-  const look = ref<Look | null>(null)
+  const selection = ref<Selection | null>(null)
   const ticked = ref<ReadonlySet<string>>(new Set())
   /** Records have an address to be ticked by. */
   const tickable = computed(() => !!set.address && !history.shown.value.across?.length)
 
   function select(column: number) {
     selected.value = column
-    look.value = null
+    selection.value = null
   }
   const keep = (condition: Condition) => history.step(addCondition(history.kept.value, condition).doc)
   function keepAll(conditions: readonly Condition[]) {
@@ -104,7 +108,7 @@ export function useActs(history: History, set: RecordSet, byPath: Ref<ReadonlyMa
   return {
     selected,
     field,
-    look,
+    selection,
     ticked,
     tickable,
     select,
@@ -124,7 +128,7 @@ export function useActs(history: History, set: RecordSet, byPath: Ref<ReadonlyMa
         history.step(addGroup(history.kept.value, field.value))
     },
     lookAtColumn: () => {
-      look.value = null
+      selection.value = null
     },
     sortBy: (column = selected.value) => history.step(sortByColumn(history.kept.value, column)),
     total: (fn = field.value?.fns[0]?.fn) => {
@@ -143,4 +147,4 @@ export function useActs(history: History, set: RecordSet, byPath: Ref<ReadonlyMa
   }
 }
 
-export type Acts = ReturnType<typeof useActs>
+export type SelectionActions = ReturnType<typeof useSelectionActions>

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { until, useDebounceFn } from '@vueuse/core'
 import { computed, shallowRef, watch, type Ref } from 'vue'
-import { api, body, type Document } from '../../api/client'
+import { api, unwrap, type Document } from '../../api/client'
 import { useFlush } from './flush'
 
 /** A document that makes a field, and the field's key. */
@@ -14,17 +14,17 @@ export interface Tried {
 export function useFunctions() {
   const { data } = useQuery({
     queryKey: ['functions'],
-    queryFn: () => body(api.GET('/api/functions')),
+    queryFn: () => unwrap(api.GET('/api/functions')),
     staleTime: Infinity,
   })
   return computed(() => (data.value?.chapters ?? []).flatMap((c) => c.functions))
 }
 
 /** What came back, with what it is an answer to. */
-type Answer<T> = { to: string; look?: T; error?: unknown }
+type Answer<T> = { to: string; preview?: T; error?: unknown }
 
 /** Asks about what is being typed, a moment after it was. */
-function useLook<T>(name: string, tried: Ref<Tried | null>, ask: (tried: Tried) => Promise<T>) {
+function usePreview<T>(name: string, tried: Ref<Tried | null>, ask: (tried: Tried) => Promise<T>) {
   const slow = shallowRef(tried.value)
   watch(
     tried,
@@ -38,7 +38,7 @@ function useLook<T>(name: string, tried: Ref<Tried | null>, ask: (tried: Tried) 
       const of = slow.value!
       const to = JSON.stringify(of)
       try {
-        return { to, look: await ask(of) }
+        return { to, preview: await ask(of) }
       } catch (error) {
         return { to, error }
       }
@@ -53,15 +53,15 @@ function useLook<T>(name: string, tried: Ref<Tried | null>, ask: (tried: Tried) 
     slow.value = tried.value
     if (tried.value) await until(settled).toBe(true, { timeout: 5_000 })
   })
-  return { look: computed(() => data.value?.look), error: computed(() => data.value?.error), settled }
+  return { preview: computed(() => data.value?.preview), error: computed(() => data.value?.error), settled }
 }
 
 /** A formula at work on real records, followed as it is typed. */
-export function useFormulaLook(tried: Ref<Tried | null>) {
-  return useLook('formula', tried, (t) => body(api.POST('/api/formula', { body: t })))
+export function useFormulaPreview(tried: Ref<Tried | null>) {
+  return usePreview('formula', tried, (t) => unwrap(api.POST('/api/formula', { body: t })))
 }
 
 /** What lies in each band of a bucket, followed as it is edited. */
-export function useBucketLook(tried: Ref<Tried | null>) {
-  return useLook('bucket', tried, (t) => body(api.POST('/api/bucket', { body: t })))
+export function useBucketPreview(tried: Ref<Tried | null>) {
+  return usePreview('bucket', tried, (t) => unwrap(api.POST('/api/bucket', { body: t })))
 }
