@@ -1,6 +1,7 @@
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import { session } from './api/client'
+import { queries } from './api/queries'
 import App from './App.vue'
 import { router } from './router'
 import './style.css'
@@ -10,7 +11,7 @@ import './style.css'
 const queryClient = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 5_000 } } })
 
 // The end of a session, whoever meets it: one signs in above whatever is open, and goes on.
-session.ended = () => void queryClient.setQueryData(['me'], null)
+session.ended = () => void queryClient.setQueryData(queries.me().queryKey, null)
 
 // After a new version was served a piece of the old one is missing. The page is loaded again, and
 // what was being done is kept, as it is at every step; not twice in a row, should that not help.

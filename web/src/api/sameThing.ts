@@ -6,7 +6,7 @@ type Asked = { queryKey: readonly unknown[] }
  * same thing (field, group, record): figures of another thing under this one's name would be acted
  * on. Queries that use it name the thing at the second place of their key.
  */
-export function ofSameThing(thing: () => unknown) {
+export function ofSameThing(thing: unknown) {
   return <T>(previous: T | undefined, query: Asked | undefined): T | undefined =>
-    query && JSON.stringify(query.queryKey[1]) === JSON.stringify(thing()) ? previous : undefined
+    query && JSON.stringify(query.queryKey[1]) === JSON.stringify(thing) ? previous : undefined
 }

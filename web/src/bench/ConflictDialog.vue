@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { DialogTitle } from '@headlessui/vue'
 import { useQuery } from '@tanstack/vue-query'
-import { api, unwrap, type Document, type View } from '../api/client'
+import type { Document, View } from '../api/client'
+import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import DialogFrame from '../shell/DialogFrame.vue'
 import { formatDateTime } from '../words'
@@ -9,26 +10,7 @@ import { formatDateTime } from '../words'
 /** Two have saved from one version: what each changed, side by side, and the choice. Nothing is lost either way. */
 const props = defineProps<{ view: View; base: number; mine: Document }>()
 const emit = defineEmits<{ over: [theirs: View]; theirs: [theirs: View]; apart: []; close: [] }>()
-const { data, error } = useQuery({
-  queryKey: ['conflict', props.view.key, props.base],
-  queryFn: async () => {
-    const path = { key: props.view.key }
-    const theirs = await unwrap(api.GET('/api/views/{key}', { params: { path } }))
-    const from = (
-      await unwrap(
-        api.GET('/api/views/{key}/versions/{version}', {
-          params: { path: { ...path, version: props.base } },
-        }),
-      )
-    ).document
-    const between = async (to: Document) =>
-      (await unwrap(api.POST('/api/changes', { body: { from, to } }))).changes
-    return { theirs, hers: await between(theirs.document), own: await between(props.mine) }
-  },
-  staleTime: 0,
-  gcTime: 0,
-  retry: false,
-})
+const { data, error } = useQuery(queries.conflict(props.view.key, props.base, props.mine))
 </script>
 
 <template>

@@ -3,6 +3,7 @@ import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, unwrap, type Document, type RecordSet } from '../api/client'
+import { forget, queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 
 /** For administrators: makes what is on the bench the start of all new views of the record set. */
@@ -10,14 +11,14 @@ const props = defineProps<{ set: RecordSet; document: Document }>()
 const emit = defineEmits<{ say: [text: string] }>()
 const client = useQueryClient()
 // The bench keeps what it was opened with; what is standard may have changed since.
-const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => unwrap(api.GET('/api/catalog')) })
+const catalog = useQuery(queries.catalog())
 const now = computed(() => catalog.data.value?.sets.find((s) => s.key === props.set.key) ?? props.set)
 async function put(what: { columns?: string[]; view?: Document }, said: string) {
   try {
     await unwrap(
       api.PUT('/api/catalog/{set}/standard', { params: { path: { set: props.set.key } }, body: what }),
     )
-    await client.invalidateQueries({ queryKey: ['catalog'] })
+    await forget(client, 'catalog')
     emit('say', said)
   } catch (cause) {
     emit('say', wordsOf(cause))

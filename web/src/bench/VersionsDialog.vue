@@ -2,6 +2,7 @@
 import { DialogTitle } from '@headlessui/vue'
 import { useQuery } from '@tanstack/vue-query'
 import { api, unwrap, type Document, type View } from '../api/client'
+import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import DialogFrame from '../shell/DialogFrame.vue'
 import { formatDateTime } from '../words'
@@ -9,10 +10,7 @@ import { formatDateTime } from '../words'
 /** Every version of a view, with what each changed; one can be looked at, and saved anew. */
 const props = defineProps<{ view: View }>()
 const emit = defineEmits<{ show: [document: Document, version: number]; close: [] }>()
-const { data, error } = useQuery({
-  queryKey: ['versions', props.view.key, props.view.version],
-  queryFn: () => unwrap(api.GET('/api/views/{key}/versions', { params: { path: { key: props.view.key } } })),
-})
+const { data, error } = useQuery(queries.versions(props.view.key, props.view.version))
 async function show(version: number) {
   const got = await unwrap(
     api.GET('/api/views/{key}/versions/{version}', { params: { path: { key: props.view.key, version } } }),

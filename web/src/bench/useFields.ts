@@ -1,15 +1,12 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
-import { api, unwrap, type Field } from '../api/client'
+import type { Field } from '../api/client'
+import { queries } from '../api/queries'
 import { searchWords } from '../words'
 
 /** The fields that views of a record set can use, with those that a view makes itself. */
 export function useFields(set: Ref<string>, made?: Ref<readonly Field[] | undefined>) {
-  const query = useQuery({
-    queryKey: ['fields', set],
-    queryFn: () => unwrap(api.GET('/api/catalog/{set}/fields', { params: { path: { set: set.value } } })),
-    enabled: computed(() => set.value !== ''),
-  })
+  const query = useQuery(computed(() => queries.fields(set.value)))
   // What the view makes itself stands before what its records have.
   const fields = computed(() => [...(made?.value ?? []), ...(query.data.value?.fields ?? [])])
   const byPath = computed(() => new Map(fields.value.map((f) => [f.path, f])))

@@ -1,5 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { api, unwrap, type Document, type View } from '../api/client'
+import { forget, queries } from '../api/queries'
 import type { Mark } from '../library/marks'
 import { sameShares, type Share } from '../sharing/shares'
 import { freshKey } from './useHistory'
@@ -17,9 +18,8 @@ export interface Naming {
 export function useSaving() {
   const client = useQueryClient()
   function wrote(view: View) {
-    client.setQueryData(['view', view.key], view)
-    void client.invalidateQueries({ queryKey: ['views'] })
-    void client.invalidateQueries({ queryKey: ['favorites'] })
+    client.setQueryData(queries.view(view.key).queryKey, view)
+    void forget(client, 'views', 'favorites')
   }
   /** A view with what its owner says of it beside the document. */
   async function marked(view: View, { label, mark, template }: Naming): Promise<View> {
@@ -85,7 +85,7 @@ export function useSaving() {
   const handOver = useMutation({
     mutationFn: async ({ key, to }: { key: string; to: number }) => {
       await unwrap(api.PUT('/api/views/{key}/owner', { params: { path: { key } }, body: { to } }))
-      for (const list of ['views', 'favorites']) void client.invalidateQueries({ queryKey: [list] })
+      void forget(client, 'views', 'favorites')
       return unwrap(api.GET('/api/views/{key}', { params: { path: { key } } })).catch(() => null)
     },
     onSuccess: (view) => {
@@ -95,9 +95,7 @@ export function useSaving() {
   const remove = useMutation({
     mutationFn: (key: string) => unwrap(api.DELETE('/api/views/{key}', { params: { path: { key } } })),
     onSuccess: () => {
-      void client.invalidateQueries({ queryKey: ['views'] })
-      void client.invalidateQueries({ queryKey: ['favorites'] })
-      void client.invalidateQueries({ queryKey: ['bin'] })
+      void forget(client, 'views', 'favorites', 'bin')
     },
   })
   const favorite = useMutation({

@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { api, unwrap } from '../api/client'
+import { forget } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { forgetDerived } from './derivedFields'
 import type { useEditing } from './useEditing'
@@ -37,8 +38,8 @@ export function useSharing(editor: ReturnType<typeof useEditing>, history: Histo
         : wordsOf(cause)
       return
     }
-    await client.invalidateQueries({ queryKey: ['fields'] })
-    void client.invalidateQueries({ queryKey: ['definitions'] })
+    await forget(client, 'fields')
+    void forget(client, 'definitions')
     history.tryOut(forgetDerived(below ? forgetDerived(doc, below.key) : doc, made.key))
     editor.keep()
   }

@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref, shallowRef } from 'vue'
 import { api, unwrap, type Document, type Draft, type RecordSet, type View } from '../api/client'
+import { queries } from '../api/queries'
 import { Problem, wordsOf } from '../api/problem'
 import { newDocument } from './document'
 import { freshKey, type Step } from './useHistory'
@@ -58,11 +59,7 @@ export function useViewSource() {
     blank: boolean,
   ) {
     try {
-      const catalog = client.fetchQuery({
-        queryKey: ['catalog'],
-        queryFn: () => unwrap(api.GET('/api/catalog')),
-        staleTime: 60_000,
-      })
+      const catalog = client.fetchQuery({ ...queries.catalog(), staleTime: 60_000 })
       const mine = drafts(place)
       const linked = state ? linkedTo(state, await mine) : null
       let saved: View | null = null

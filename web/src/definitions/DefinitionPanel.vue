@@ -10,6 +10,7 @@ import {
   type Document,
   type Field,
 } from '../api/client'
+import { forget } from '../api/queries'
 import { Problem, wordsOf } from '../api/problem'
 import BucketEditor from '../bench/editors/BucketEditor.vue'
 import FormulaEditor from '../bench/editors/FormulaEditor.vue'
@@ -59,8 +60,7 @@ async function saveNow() {
   if (made.value) save.mutate()
 }
 function refresh() {
-  for (const key of ['definitions', 'fields', 'views', 'view', 'favorites'])
-    void client.invalidateQueries({ queryKey: [key] })
+  void forget(client, 'definitions', 'fields', 'views', 'view', 'favorites')
 }
 const save = useMutation({
   mutationFn: () =>

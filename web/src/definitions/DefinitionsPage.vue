@@ -2,15 +2,16 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, unwrap, type Definition } from '../api/client'
+import type { Definition } from '../api/client'
+import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { searchWords } from '../words'
 import DefinitionPanel from './DefinitionPanel.vue'
 
 /** Calculated fields and buckets that all views of a record set share. */
 const route = useRoute()
-const list = useQuery({ queryKey: ['definitions'], queryFn: () => unwrap(api.GET('/api/definitions')) })
-const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => unwrap(api.GET('/api/catalog')) })
+const list = useQuery(queries.definitions())
+const catalog = useQuery(queries.catalog())
 const all = computed(() => list.data.value?.definitions ?? [])
 const words = ref('')
 const labelOf = (d: Definition) => d.calculated?.label ?? d.bucket?.label ?? d.key

@@ -1,25 +1,13 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, unwrap, type Bucket, type Calculated, type Definition } from '../api/client'
+import type { Bucket, Calculated, Definition } from '../api/client'
+import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
-import { ofSameThing } from '../api/sameThing'
 
 /** What a changed definition would do to every view that uses it, before it is saved. */
 const props = defineProps<{ definition: Definition; draft: { calculated?: Calculated; bucket?: Bucket } }>()
-const thing = computed(() => ({ set: props.definition.records, key: props.definition.key }))
-const { data, error } = useQuery({
-  queryKey: ['effects', thing, computed(() => props.draft)],
-  queryFn: () =>
-    unwrap(
-      api.POST('/api/definitions/{set}/{key}/effects', {
-        params: { path: { set: props.definition.records, key: props.definition.key } },
-        body: { ...props.draft, base: props.definition.version },
-      }),
-    ),
-  placeholderData: ofSameThing(() => thing.value),
-  retry: false,
-})
+const { data, error } = useQuery(computed(() => queries.effects(props.definition, props.draft)))
 </script>
 
 <template>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, unwrap } from '../api/client'
+import {} from '../api/client'
+import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { useDropDraft } from '../bench/unsaved/useDropDraft'
 import { formatRecent } from '../words'
@@ -12,13 +13,9 @@ import StartList from './StartList.vue'
 import { useFinding } from './useFinding'
 
 /** Where the day starts: what is kept at hand, what was left unsaved, what to start from. */
-const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => unwrap(api.GET('/api/catalog')) })
-const views = useQuery({ queryKey: ['views'], queryFn: () => unwrap(api.GET('/api/views')) })
-const unsaved = useQuery({
-  queryKey: ['drafts'],
-  queryFn: () => unwrap(api.GET('/api/drafts')),
-  staleTime: 0,
-})
+const catalog = useQuery(queries.catalog())
+const views = useQuery(queries.views())
+const unsaved = useQuery(queries.drafts())
 const drafts = computed(() => unsaved.data.value?.drafts ?? [])
 const forget = useDropDraft()
 const typed = ref('')

@@ -1,11 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, unwrap, type ViewSummary } from '../api/client'
+import { forget, queries } from '../api/queries'
 
 /** The favorites on one's desk: in an order of one's own, shared ones shown or put away. */
 export function useFavorites() {
   const client = useQueryClient()
-  const favorites = useQuery({ queryKey: ['favorites'], queryFn: () => unwrap(api.GET('/api/favorites')) })
+  const favorites = useQuery(queries.favorites())
   /** The order while it is being changed, before the server has it. */
   const order = ref<readonly string[] | null>(null)
   const all = computed(() => {
@@ -19,17 +20,17 @@ export function useFavorites() {
   const arrange = useMutation({
     mutationFn: (keys: string[]) => unwrap(api.PUT('/api/favorites', { body: { keys } })),
     onError: () => (order.value = null),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['favorites'] }),
+    onSuccess: () => forget(client, 'favorites'),
   })
   const putAway = useMutation({
     mutationFn: ({ key, away }: { key: string; away: boolean }) =>
       unwrap(api.PUT('/api/favorites/{key}', { params: { path: { key } }, body: { away } })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['favorites'] }),
+    onSuccess: () => forget(client, 'favorites'),
   })
   const drop = useMutation({
     mutationFn: (key: string) =>
       unwrap(api.PUT('/api/views/{key}/favorite', { params: { path: { key } }, body: { on: false } })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['favorites'] }),
+    onSuccess: () => forget(client, 'favorites'),
   })
   /** Moves a favorite to the place of another; kept when it is let go. */
   function move(key: string, to: number) {

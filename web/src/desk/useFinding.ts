@@ -1,7 +1,8 @@
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, type Ref } from 'vue'
-import { api, unwrap, type Schemas } from '../api/client'
+import type { Schemas } from '../api/client'
+import { queries } from '../api/queries'
 
 type Match = Schemas['Match']
 
@@ -31,13 +32,7 @@ export function useFinding(typed: Ref<string>) {
     computed(() => typed.value.trim()),
     120,
   )
-  const found = useQuery({
-    queryKey: ['find', settled],
-    placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      unwrap(api.GET('/api/find', { params: { query: { words: settled.value } }, signal })),
-    enabled: () => settled.value !== '',
-  })
+  const found = useQuery(computed(() => queries.find(settled.value)))
   const asked = computed(() => typed.value.trim() !== '')
   return {
     asked,

@@ -2,6 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, unwrap, type Document } from '../api/client'
+import { forget, queries } from '../api/queries'
 import { Problem, wordsOf } from '../api/problem'
 import { mapped, unknowns } from './bringing'
 
@@ -20,7 +21,7 @@ const bring = useMutation({
   },
   onSuccess: () => {
     read.value = null
-    return client.invalidateQueries({ queryKey: ['views'] })
+    return forget(client, 'views')
   },
 })
 const trouble = ref('')
@@ -52,14 +53,12 @@ const open = computed(() => {
   const told = [...names.value.keys()].map((was) => ({ kind: 'field' as const, was, why: '' }))
   return [...told.filter((t) => !now.some((u) => u.was === t.was)), ...now]
 })
-const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => unwrap(api.GET('/api/catalog')) })
+const catalog = useQuery(queries.catalog())
 const records = computed(() => (read.value ? mapped(read.value.document, names.value).records : ''))
 const known = computed(() => !!catalog.data.value?.sets.some((s) => s.key === records.value))
-const fields = useQuery({
-  queryKey: ['fields', records],
-  enabled: () => open.value.length > 0 && known.value,
-  queryFn: () => unwrap(api.GET('/api/catalog/{set}/fields', { params: { path: { set: records.value } } })),
-})
+const fields = useQuery(
+  computed(() => queries.fields(open.value.length > 0 && known.value ? records.value : '')),
+)
 function tell(was: string, is: string) {
   const next = new Map(names.value)
   if (is) next.set(was, is)

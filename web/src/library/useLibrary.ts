@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, unwrap, type ViewSummary } from '../api/client'
+import { forget, queries } from '../api/queries'
 import { searchWords } from '../words'
 
 export type Column = 'name' | 'records' | 'owner' | 'label' | 'opened' | 'openedAt' | 'savedAt'
@@ -8,8 +9,8 @@ export type Column = 'name' | 'records' | 'owner' | 'label' | 'opened' | 'opened
 /** All views in one list that is searched, ordered and acted on, several at once. */
 export function useLibrary() {
   const client = useQueryClient()
-  const views = useQuery({ queryKey: ['views'], queryFn: () => unwrap(api.GET('/api/views')) })
-  const bin = useQuery({ queryKey: ['bin'], queryFn: () => unwrap(api.GET('/api/bin')) })
+  const views = useQuery(queries.views())
+  const bin = useQuery(queries.bin())
   const words = ref('')
   const order = ref<{ by: Column; desc: boolean }>({ by: 'savedAt', desc: true })
   const chosen = ref<ReadonlySet<string>>(new Set())
@@ -57,8 +58,7 @@ export function useLibrary() {
     },
     onSettled: () => {
       chosen.value = new Set()
-      for (const list of ['views', 'favorites', 'bin', 'view'])
-        void client.invalidateQueries({ queryKey: [list] })
+      void forget(client, 'views', 'favorites', 'bin', 'view')
     },
   })
   /** Writes the chosen views to files, one each, to be brought in elsewhere. */

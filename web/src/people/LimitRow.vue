@@ -1,14 +1,15 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, unwrap } from '../api/client'
+import {} from '../api/client'
+import { queries } from '../api/queries'
 import type { Limit, SetFields } from './usePeople'
 
 /** What a group's members see of one record set. */
 const props = defineProps<{ set: SetFields; limit: Limit }>()
 const emit = defineEmits<{ change: [limit: Limit] }>()
 const client = useQueryClient()
-const views = useQuery({ queryKey: ['views'], queryFn: () => unwrap(api.GET('/api/views')) })
+const views = useQuery(queries.views())
 const fitting = computed(() => (views.data.value?.views ?? []).filter((v) => v.set === props.set.key))
 const what = computed(() => (props.limit.hidden ? 'none' : props.limit.rule ? 'rule' : 'all'))
 const choosing = ref(false)
@@ -28,10 +29,7 @@ function choose(event: Event) {
 }
 async function rule(event: Event) {
   const key = (event.target as HTMLSelectElement).value
-  const view = await client.fetchQuery({
-    queryKey: ['view', key],
-    queryFn: () => unwrap(api.GET('/api/views/{key}', { params: { path: { key } } })),
-  })
+  const view = await client.fetchQuery(queries.view(key))
   choosing.value = false
   emit('change', {
     ...props.limit,

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, unwrap } from '../api/client'
+import {} from '../api/client'
+import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { formatCount } from '../words'
 import { roles, type Managing, type Person } from './usePeople'
@@ -17,11 +18,7 @@ const savedGroups = () =>
 const inGroups = ref(new Set(savedGroups()))
 const traits = ref<Record<string, string>>({ ...props.person.traits })
 const traitNames = computed(() => [...new Set([...asked.value, ...Object.keys(traits.value)])].sort())
-const sees = useQuery({
-  queryKey: ['sees', props.person.id],
-  queryFn: () => unwrap(api.GET('/api/people/{id}/sees', { params: { path: { id: props.person.id } } })),
-  staleTime: 0,
-})
+const sees = useQuery(queries.sees(props.person.id))
 const limited = computed(
   () => sees.data.value?.sets.filter((s) => s.hidden || s.seen < s.all || s.withheld.length) ?? [],
 )

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, unwrap, type Schemas } from '../api/client'
+import { queries } from '../api/queries'
 
 export type Person = Schemas['Person']
 export type PeopleGroup = Schemas['PeopleGroup']
@@ -17,8 +18,8 @@ export const roles = [
 /** Everybody, the groups they are in, and every change of either. */
 export function usePeople() {
   const client = useQueryClient()
-  const people = useQuery({ queryKey: ['people'], queryFn: () => unwrap(api.GET('/api/people')) })
-  const groups = useQuery({ queryKey: ['groups'], queryFn: () => unwrap(api.GET('/api/groups')) })
+  const people = useQuery(queries.people())
+  const groups = useQuery(queries.groups())
   // What anybody sees may have changed, one's own not least.
   const again = () => client.invalidateQueries()
   const at = (id: number) => ({ params: { path: { id } } })
@@ -39,10 +40,7 @@ export function usePeople() {
     mutationFn: (id: number) => unwrap(api.DELETE('/api/people/{id}/second-factor', at(id))),
     onSuccess: again,
   })
-  const required = useQuery({
-    queryKey: ['second-required'],
-    queryFn: () => unwrap(api.GET('/api/second-factor/required')),
-  })
+  const required = useQuery(queries.secondFactorRequired())
   const require = useMutation({
     mutationFn: (on: boolean) => unwrap(api.PUT('/api/second-factor/required', { body: { required: on } })),
     onSuccess: again,

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, unwrap, type Document, type RecordSet } from '../api/client'
-import { ofSameThing } from '../api/sameThing'
+import type { Document, RecordSet } from '../api/client'
+import { queries } from '../api/queries'
 import { formatCount } from '../words'
 
 /** The records of another set that link to the one at hand, as a small ledger. */
@@ -19,12 +19,10 @@ const view = computed<Document>(() => ({
   columns: columns.value.map((field) => ({ field })),
   filter: { all: [{ field: props.by, op: 'is', value: props.value }] },
 }))
-const thing = computed(() => ({ set: props.set.key, by: props.by, value: props.value }))
-const { data } = useQuery({
-  queryKey: ['linked', thing, view, limit],
-  queryFn: () => unwrap(api.POST('/api/run', { body: { view: view.value, depth: 0, limit: limit.value } })),
-  placeholderData: ofSameThing(() => thing.value),
-})
+const thing = computed(() => `${props.set.key} ${props.by} ${props.value}`)
+const { data } = useQuery(
+  computed(() => queries.run(thing.value, { view: view.value, depth: 0, limit: limit.value })),
+)
 </script>
 
 <template>

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, shallowRef, type Ref } from 'vue'
-import { api, unwrap, type Document } from '../api/client'
+import type { Document } from '../api/client'
+import { queries } from '../api/queries'
 
 /** The view that a record was opened from, as it was open, and the record's line in it. */
 interface Trail {
@@ -32,23 +33,22 @@ function trailOf(set: string): Trail | null {
 export function useTrail(set: Ref<string>, key: Ref<string>) {
   const trail = shallowRef(trailOf(set.value))
   const first = computed(() => Math.max(0, (trail.value?.row ?? 0) - reach))
-  const { data } = useQuery({
-    queryKey: ['trail', trail, first],
-    queryFn: () =>
-      unwrap(
-        api.POST('/api/run', {
-          body: {
-            view: trail.value!.document,
-            depth: trail.value!.depth,
-            toggled: trail.value!.toggled,
-            offset: first.value,
-            limit: 2 * reach + 1,
-          },
-        }),
+  const { data } = useQuery(
+    computed(() => ({
+      ...queries.run(
+        'trail',
+        {
+          view: trail.value?.document ?? { gavrik: 1, records: '', columns: [] },
+          depth: trail.value?.depth ?? 0,
+          toggled: trail.value?.toggled ?? [],
+          offset: first.value,
+          limit: 2 * reach + 1,
+        },
+        trail.value !== null,
       ),
-    enabled: computed(() => trail.value !== null),
-    staleTime: 60_000,
-  })
+      staleTime: 60_000,
+    })),
+  )
   const at = computed(() => data.value?.lines.findIndex((l) => l.record === key.value) ?? -1)
   const before = computed(() =>
     at.value < 0

@@ -1,11 +1,12 @@
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
-import { api, unwrap, type Document } from '../api/client'
+import type { Document } from '../api/client'
+import { queries } from '../api/queries'
 import { useFields } from '../bench/useFields'
 
 /** One record with its fields and the names of the records it links to. */
 export function useRecord(set: Ref<string>, key: Ref<string>) {
-  const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => unwrap(api.GET('/api/catalog')) })
+  const catalog = useQuery(queries.catalog())
   const sets = computed(() => new Map((catalog.data.value?.sets ?? []).map((s) => [s.key, s])))
   const here = computed(() => sets.value.get(set.value))
   const { fields } = useFields(set)
@@ -27,12 +28,15 @@ export function useRecord(set: Ref<string>, key: Ref<string>) {
     columns: paths.value.map((field) => ({ field })),
     filter: { all: [{ field: here.value?.address, op: 'is', value: key.value }] },
   }))
-  const run = useQuery({
-    queryKey: ['record', view],
-    queryFn: () => unwrap(api.POST('/api/run', { body: { view: view.value, depth: 0, limit: 1 } })),
-    enabled: computed(() => !!here.value?.address && own.value.length > 0),
-    placeholderData: keepPreviousData,
-  })
+  const run = useQuery(
+    computed(() =>
+      queries.run(
+        `${set.value} ${key.value}`,
+        { view: view.value, depth: 0, limit: 1 },
+        !!here.value?.address && own.value.length > 0,
+      ),
+    ),
+  )
   const line = computed(() => run.data.value?.lines[0])
   const cell = (path: string) => line.value?.cells[paths.value.indexOf(path)] ?? ''
   const title = computed(() => (here.value ? cell(here.value.name) || key.value : key.value))

@@ -2,22 +2,19 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, unwrap } from '../api/client'
+import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
 import { formatCount } from '../words'
 
 const client = useQueryClient()
 const { me } = useMe()
-const catalog = useQuery({ queryKey: ['catalog'], queryFn: () => unwrap(api.GET('/api/catalog')) })
+const catalog = useQuery(queries.catalog())
 const chosen = ref('')
 const set = computed(
   () => catalog.data.value?.sets.find((s) => s.key === chosen.value) ?? catalog.data.value?.sets[0],
 )
-const fields = useQuery({
-  queryKey: ['fields', computed(() => set.value?.key)],
-  queryFn: () => unwrap(api.GET('/api/catalog/{set}/fields', { params: { path: { set: set.value!.key } } })),
-  enabled: () => set.value !== undefined,
-})
+const fields = useQuery(computed(() => queries.fields(set.value?.key ?? '')))
 const own = computed(() => fields.data.value?.fields.filter((f) => !f.way.length) ?? [])
 const refresh = useMutation({
   mutationFn: () => unwrap(api.POST('/api/refresh')),

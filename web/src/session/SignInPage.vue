@@ -2,7 +2,8 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, unwrap } from '../api/client'
+import {} from '../api/client'
+import { queries } from '../api/queries'
 import { Problem, wordsOf } from '../api/problem'
 import Mark from '../shell/Mark.vue'
 import { useSession } from './useMe'
@@ -11,14 +12,10 @@ import { useSession } from './useMe'
 defineProps<{ again?: boolean }>()
 const { signIn } = useSession()
 const route = useRoute()
-const ways = useQuery({
-  queryKey: ['ways'],
-  staleTime: Infinity,
-  queryFn: () => unwrap(api.GET('/api/session/ways')),
-})
+const choices = useQuery(queries.signInChoices())
 const elsewhere = computed(() =>
-  ways.data.value?.provider
-    ? `${ways.data.value.address}?to=${encodeURIComponent(location.pathname + (route.query.refused ? '' : location.search))}`
+  choices.data.value?.provider
+    ? `${choices.data.value.address}?to=${encodeURIComponent(location.pathname + (route.query.refused ? '' : location.search))}`
     : '',
 )
 const refusals: Record<string, string> = {
@@ -108,10 +105,10 @@ function submit() {
           {{ wordsOf(signIn.error.value) }}
         </p>
         <a v-if="elsewhere" :href="elsewhere" class="button mt-3 w-full" data-elsewhere
-          >Sign in with {{ ways.data.value?.provider }}</a
+          >Sign in with {{ choices.data.value?.provider }}</a
         >
-        <p v-if="refused && ways.data.value?.provider" class="mt-4 text-mulberry" role="alert">
-          {{ ways.data.value.provider }} {{ refused }}
+        <p v-if="refused && choices.data.value?.provider" class="mt-4 text-mulberry" role="alert">
+          {{ choices.data.value.provider }} {{ refused }}
         </p>
       </form>
     </section>

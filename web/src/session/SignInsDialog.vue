@@ -2,6 +2,7 @@
 import { DialogTitle } from '@headlessui/vue'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, unwrap } from '../api/client'
+import { forget, queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import DialogFrame from '../shell/DialogFrame.vue'
 import { formatDateTime } from '../words'
@@ -10,10 +11,10 @@ import { machineOf } from './machine'
 /** Where one is signed in, each with a way to end it. */
 const emit = defineEmits<{ close: [] }>()
 const client = useQueryClient()
-const list = useQuery({ queryKey: ['sign-ins'], queryFn: () => unwrap(api.GET('/api/sessions')) })
+const list = useQuery(queries.signIns())
 const end = useMutation({
   mutationFn: (id: number) => unwrap(api.DELETE('/api/sessions/{id}', { params: { path: { id } } })),
-  onSettled: () => client.invalidateQueries({ queryKey: ['sign-ins'] }),
+  onSettled: () => forget(client, 'sign-ins'),
 })
 </script>
 

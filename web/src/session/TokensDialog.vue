@@ -3,6 +3,7 @@ import { DialogTitle } from '@headlessui/vue'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { api, unwrap } from '../api/client'
+import { forget, queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import DialogFrame from '../shell/DialogFrame.vue'
 import { formatDateTime } from '../words'
@@ -10,10 +11,10 @@ import { formatDateTime } from '../words'
 /** One's tokens, by which programs run views as oneself. A new one is shown this once. */
 const emit = defineEmits<{ close: [] }>()
 const client = useQueryClient()
-const tokens = useQuery({ queryKey: ['tokens'], queryFn: () => unwrap(api.GET('/api/tokens')) })
+const tokens = useQuery(queries.tokens())
 const name = ref('')
 const days = ref(90)
-const again = () => client.invalidateQueries({ queryKey: ['tokens'] })
+const again = () => forget(client, 'tokens')
 const add = useMutation({
   mutationFn: () => unwrap(api.POST('/api/tokens', { body: { name: name.value.trim(), days: days.value } })),
   onSuccess: () => {

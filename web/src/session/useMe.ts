@@ -1,22 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, unwrap, type Me } from '../api/client'
-import { Problem } from '../api/problem'
+import { api, unwrap } from '../api/client'
+import { queries } from '../api/queries'
 
 /** Who is signed in; null for nobody, undefined while that is not known. */
 export function useMe() {
-  const { data, error } = useQuery<Me | null>({
-    queryKey: ['me'],
-    staleTime: Infinity,
-    queryFn: async () => {
-      try {
-        return await unwrap(api.GET('/api/session'))
-      } catch (problem) {
-        if (problem instanceof Problem && problem.status === 401) return null
-        throw problem
-      }
-    },
-  })
+  const { data, error } = useQuery(queries.me())
   return { me: computed(() => data.value), error }
 }
 
@@ -26,7 +15,7 @@ export function useSession() {
     mutationFn: (who: { email: string; password: string; code?: string }) =>
       unwrap(api.POST('/api/session', { body: who })),
     onSuccess: (me) => {
-      client.setQueryData(['me'], me)
+      client.setQueryData(queries.me().queryKey, me)
       void client.invalidateQueries({
         predicate: (q) => q.queryKey[0] !== 'me' && q.state.status === 'error',
       })

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, unwrap } from '../api/client'
+import {} from '../api/client'
+import { queries } from '../api/queries'
 import { useMe } from '../session/useMe'
 
 /** Hands a view to another owner, who is asked for and then confirmed. */
 const emit = defineEmits<{ hand: [to: number] }>()
 const { me } = useMe()
-const names = useQuery({ queryKey: ['names'], queryFn: () => unwrap(api.GET('/api/names')) })
+const names = useQuery(queries.names())
 const others = computed(() => (names.data.value?.people ?? []).filter((p) => p.id !== me.value?.id))
 const to = ref(0)
 const chosen = computed(() => others.value.find((p) => p.id === to.value))

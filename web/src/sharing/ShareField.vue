@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, unwrap } from '../api/client'
+import {} from '../api/client'
+import { queries } from '../api/queries'
 import { choices, keyOf, withWhom, type Share } from './shares'
 
 /** Who sees a view beside its owner, and who may save over it. */
 const shares = defineModel<readonly Share[]>({ required: true })
-const names = useQuery({ queryKey: ['names'], queryFn: () => unwrap(api.GET('/api/names')) })
+const names = useQuery(queries.names())
 const open = computed(() =>
   choices(names.data.value?.groups ?? []).filter((c) => !shares.value.some((s) => keyOf(s) === keyOf(c))),
 )

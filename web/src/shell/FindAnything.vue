@@ -4,7 +4,8 @@ import { useQuery } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, unwrap } from '../api/client'
+import {} from '../api/client'
+import { queries } from '../api/queries'
 import { bench } from '../bench/atBench'
 import { openingOf } from '../library/marks'
 import { useMe } from '../session/useMe'
@@ -17,17 +18,9 @@ const open = ref(false)
 const typed = ref('')
 const at = ref(0)
 const list = useTemplateRef('list')
-const views = useQuery({ queryKey: ['views'], queryFn: () => unwrap(api.GET('/api/views')), enabled: open })
-const catalog = useQuery({
-  queryKey: ['catalog'],
-  queryFn: () => unwrap(api.GET('/api/catalog')),
-  enabled: open,
-})
-const definitions = useQuery({
-  queryKey: ['definitions'],
-  queryFn: () => unwrap(api.GET('/api/definitions')),
-  enabled: open,
-})
+const views = useQuery({ ...queries.views(), enabled: open })
+const catalog = useQuery({ ...queries.catalog(), enabled: open })
+const definitions = useQuery({ ...queries.definitions(), enabled: open })
 
 interface Thing {
   kind: string

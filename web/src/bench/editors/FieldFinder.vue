@@ -2,7 +2,8 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
-import { api, unwrap, type Field } from '../../api/client'
+import type { Field } from '../../api/client'
+import { queries } from '../../api/queries'
 import { findFields } from '../useFields'
 
 /** Finds a field by typing: label, path, meaning, and what it holds. Enter chooses. */
@@ -24,17 +25,7 @@ const searched = refDebounced(
   computed(() => typed.value.trim()),
   120,
 )
-const { data: holding } = useQuery({
-  queryKey: ['holding', computed(() => props.set), searched],
-  queryFn: () =>
-    unwrap(
-      api.GET('/api/catalog/{set}/holding', {
-        params: { path: { set: props.set ?? '' }, query: { text: searched.value } },
-      }),
-    ),
-  enabled: computed(() => !!props.set && searched.value.length > 1),
-  staleTime: 60_000,
-})
+const { data: holding } = useQuery(computed(() => queries.holding(props.set ?? '', searched.value)))
 interface Hit {
   field: Field
   holds: string

@@ -2,11 +2,12 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, unwrap, type Schemas } from '../../api/client'
+import { queries } from '../../api/queries'
 
 /** The views of the same records, so that one can be run over what another keeps. */
 const props = defineProps<{ label: string }>()
 const emit = defineEmits<{ choose: [within: Schemas['Within']] }>()
-const { data } = useQuery({ queryKey: ['views'], queryFn: () => unwrap(api.GET('/api/views')) })
+const { data } = useQuery(queries.views())
 const views = computed(() => (data.value?.views ?? []).filter((v) => v.records === props.label && !v.broken))
 async function choose(key: string) {
   if (!key) return

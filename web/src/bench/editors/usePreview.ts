@@ -2,6 +2,7 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { until, useDebounceFn } from '@vueuse/core'
 import { computed, shallowRef, watch, type Ref } from 'vue'
 import { api, unwrap, type Document } from '../../api/client'
+import { queries } from '../../api/queries'
 import { useFlush } from './flush'
 
 /** A document that makes a field, and the field's key. */
@@ -12,11 +13,7 @@ export interface Tried {
 
 /** The functions of formulas, with their words. */
 export function useFunctions() {
-  const { data } = useQuery({
-    queryKey: ['functions'],
-    queryFn: () => unwrap(api.GET('/api/functions')),
-    staleTime: Infinity,
-  })
+  const { data } = useQuery(queries.functions())
   return computed(() => (data.value?.chapters ?? []).flatMap((c) => c.functions))
 }
 

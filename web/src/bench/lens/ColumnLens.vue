@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, toRef } from 'vue'
-import { api, unwrap, type Document, type Field, type RunResult } from '../../api/client'
-import { ofSameThing } from '../../api/sameThing'
+import type { Document, Field, RunResult } from '../../api/client'
+import { queries } from '../../api/queries'
 import { formatCount } from '../../words'
 import { useValues } from '../useValues'
 import Spread from './Spread.vue'
@@ -51,13 +51,9 @@ const shows: { show: Show; label: string }[] = [
 const explained = computed(() =>
   props.result.columns.findIndex((c) => c.index === props.index && c.fn && !c.part),
 )
-const thing = computed(() => ({ group: '', head: explained.value, field: props.field.path }))
-const { data: explanation } = useQuery({
-  queryKey: ['explain', thing, computed(() => props.live)],
-  queryFn: () => unwrap(api.POST('/api/explain', { body: { view: props.live, column: explained.value } })),
-  placeholderData: ofSameThing(() => thing.value),
-  enabled: computed(() => explained.value >= 0),
-})
+const { data: explanation } = useQuery(
+  computed(() => queries.explain(props.live, '', explained.value, props.field.path, explained.value >= 0)),
+)
 const column = computed(() => props.document.columns[props.index])
 const most = computed(() => Math.max(1, ...(data.value?.values ?? []).map((v) => v.kept)))
 const has = (fn: string) => !!column.value?.totals?.some((t) => t.fn === fn && !t.show)

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, unwrap, type Condition, type Document, type RunResult } from '../../api/client'
-import { ofSameThing } from '../../api/sameThing'
+import type { Condition, Document, RunResult } from '../../api/client'
+import { queries } from '../../api/queries'
 import { formatCount } from '../../words'
 import type { Selection } from '../ledger/Ledger.vue'
 import { headOf, noteOf } from '../ledger/layout'
@@ -20,31 +20,12 @@ const head = computed(() => props.result.columns[props.selection.head])
 const group = computed(() => props.selection.line.group ?? '')
 const figure = computed(() => (head.value ? (props.selection.line.cells[props.selection.head] ?? '') : ''))
 const explained = computed(() => !!head.value?.fn && !!figure.value)
-/** What is looked at: answers of another group or column are not shown in its name. */
-const thing = computed(() => ({ group: group.value, head: props.selection.head }))
-const { data: explanation } = useQuery({
-  queryKey: ['explain', thing, computed(() => props.document)],
-  queryFn: () =>
-    unwrap(
-      api.POST('/api/explain', {
-        body: { view: props.document, column: props.selection.head, group: group.value || undefined },
-      }),
-    ),
-  placeholderData: ofSameThing(() => thing.value),
-  retry: false,
-  enabled: explained,
-})
-const { data: behind, isPlaceholderData: passing } = useQuery({
-  queryKey: ['behind', thing, computed(() => props.document)],
-  queryFn: () =>
-    unwrap(
-      api.POST('/api/behind', {
-        body: { view: props.document, column: props.selection.head, group: group.value || undefined },
-      }),
-    ),
-  placeholderData: ofSameThing(() => thing.value),
-  retry: false,
-})
+const { data: explanation } = useQuery(
+  computed(() => queries.explain(props.document, group.value, props.selection.head, '', explained.value)),
+)
+const { data: behind, isPlaceholderData: passing } = useQuery(
+  computed(() => queries.behind(props.document, group.value, props.selection.head)),
+)
 const title = computed(() => behind.value?.labels.join(' · ') || props.selection.line.label)
 /** What else stands in this line: in a crosstab, under the same group across. */
 const beside = computed(() => {

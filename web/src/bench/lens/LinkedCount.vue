@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, unwrap, type Document, type RecordSet } from '../../api/client'
+import type { Document, RecordSet } from '../../api/client'
+import { queries } from '../../api/queries'
 import { formatCount } from '../../words'
 
 /** How many records of another set link to one, and the first of them. */
@@ -12,12 +13,11 @@ const view = computed<Document>(() => ({
   columns: [{ field: props.set?.name ?? '' }],
   filter: { all: [{ field: props.by, op: 'is', value: props.value }] },
 }))
-const { data } = useQuery({
-  queryKey: ['linked count', view],
-  queryFn: () => unwrap(api.POST('/api/run', { body: { view: view.value, depth: 0, limit: 4 } })),
-  placeholderData: keepPreviousData,
-  enabled: computed(() => !!props.set),
-})
+const { data } = useQuery(
+  computed(() =>
+    queries.run(`${props.set?.key} ${props.by}`, { view: view.value, depth: 0, limit: 4 }, !!props.set),
+  ),
+)
 </script>
 
 <template>

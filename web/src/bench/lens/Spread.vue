@@ -2,8 +2,8 @@
 import { useQuery } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { api, unwrap, type Bin, type Document, type Field } from '../../api/client'
-import { ofSameThing } from '../../api/sameThing'
+import type { Bin, Document, Field } from '../../api/client'
+import { queries } from '../../api/queries'
 import { formatCount } from '../../words'
 
 /**
@@ -19,15 +19,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ stretch: [first: Bin, last: Bin] }>()
 
-const { data } = useQuery({
-  queryKey: ['distribution', computed(() => props.field.path), computed(() => props.document)],
-  queryFn: () =>
-    unwrap(
-      api.POST('/api/distribution', { body: { view: props.document, field: props.field.path, bins: 24 } }),
-    ),
-  placeholderData: ofSameThing(() => props.field.path),
-  retry: false,
-})
+const { data } = useQuery(computed(() => queries.distribution(props.document, props.field.path, 24)))
 const bins = computed(() => data.value?.bins ?? [])
 const most = computed(() => Math.max(1, ...bins.value.map((b) => b.all)))
 /** Places where the drag began and where it is; -1 while there is none. */

@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { onScopeDispose, ref, watch, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, unwrap, type Document } from '../../api/client'
+import { forget } from '../../api/queries'
 import { Problem } from '../../api/problem'
 import { stayOnScreen } from '../../router'
 import { freshKey, type History, type Step } from '../useHistory'
@@ -62,7 +63,7 @@ export function useDraftSync(
       return { kind: error.status === 422 ? 'refused' : 'silent' }
     }
   }
-  const listed = () => client.invalidateQueries({ queryKey: ['drafts'] })
+  const listed = () => forget(client, 'drafts')
   const queue = new DraftQueue(
     opened.draft,
     {

@@ -1,5 +1,6 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { api, unwrap } from '../../api/client'
+import { forget } from '../../api/queries'
 import { useUnsent } from './useUnsent'
 
 /** Drops a draft on the server and in this browser. What cannot be dropped stays on the desk. */
@@ -9,6 +10,6 @@ export function useDropDraft() {
   return async (id: string) => {
     await unwrap(api.DELETE('/api/drafts/{id}', { params: { path: { id } } }))
     unstash(id)
-    await client.invalidateQueries({ queryKey: ['drafts'] })
+    await forget(client, 'drafts')
   }
 }

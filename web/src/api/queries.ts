@@ -1,0 +1,234 @@
+import { keepPreviousData, queryOptions, type QueryClient } from '@tanstack/vue-query'
+import {
+  api,
+  unwrap,
+  type Bucket,
+  type Calculated,
+  type Definition,
+  type Document,
+  type Me,
+  type Schemas,
+} from './client'
+import { Problem } from './problem'
+import { ofSameThing } from './sameThing'
+
+/**
+ * Everything that screens ask the server, each with its name among what is remembered and with the
+ * signal that ends it once nobody waits for it. What keeps its last answer in sight while the next is on
+ * its way says of what thing it is: see sameThing.ts.
+ */
+export const queries = {
+  // The workspace
+
+  me: () =>
+    queryOptions({
+      queryKey: ['me'],
+      staleTime: Infinity,
+      queryFn: async ({ signal }): Promise<Me | null> => {
+        try {
+          return await unwrap(api.GET('/api/session', { signal }))
+        } catch (problem) {
+          if (problem instanceof Problem && problem.status === 401) return null
+          throw problem
+        }
+      },
+    }),
+  signInChoices: () =>
+    queryOptions({
+      queryKey: ['sign-in choices'],
+      staleTime: Infinity,
+      queryFn: ({ signal }) => unwrap(api.GET('/api/session/ways', { signal })),
+    }),
+  signIns: () =>
+    queryOptions({
+      queryKey: ['sign-ins'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/sessions', { signal })),
+    }),
+  tokens: () =>
+    queryOptions({
+      queryKey: ['tokens'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/tokens', { signal })),
+    }),
+  people: () =>
+    queryOptions({
+      queryKey: ['people'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/people', { signal })),
+    }),
+  groups: () =>
+    queryOptions({
+      queryKey: ['groups'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/groups', { signal })),
+    }),
+  /** People and groups by name, for whoever shares or hands over. */
+  names: () =>
+    queryOptions({ queryKey: ['names'], queryFn: ({ signal }) => unwrap(api.GET('/api/names', { signal })) }),
+  secondFactorRequired: () =>
+    queryOptions({
+      queryKey: ['second-required'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/second-factor/required', { signal })),
+    }),
+  sees: (person: number) =>
+    queryOptions({
+      queryKey: ['sees', person],
+      staleTime: 0,
+      queryFn: ({ signal }) =>
+        unwrap(api.GET('/api/people/{id}/sees', { signal, params: { path: { id: person } } })),
+    }),
+
+  // Records and what is known of them
+
+  catalog: () =>
+    queryOptions({
+      queryKey: ['catalog'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/catalog', { signal })),
+    }),
+  fields: (set: string) =>
+    queryOptions({
+      queryKey: ['fields', set],
+      enabled: set !== '',
+      queryFn: ({ signal }) =>
+        unwrap(api.GET('/api/catalog/{set}/fields', { signal, params: { path: { set } } })),
+    }),
+  /** Fields of a record set that hold a text somewhere. */
+  holding: (set: string, text: string) =>
+    queryOptions({
+      queryKey: ['holding', set, text],
+      enabled: set !== '' && text.length > 1,
+      staleTime: 60_000,
+      queryFn: ({ signal }) =>
+        unwrap(api.GET('/api/catalog/{set}/holding', { signal, params: { path: { set }, query: { text } } })),
+    }),
+  definitions: () =>
+    queryOptions({
+      queryKey: ['definitions'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/definitions', { signal })),
+    }),
+  /** What a changed definition does to the views that use it. */
+  effects: ({ records, key, version }: Definition, draft: { calculated?: Calculated; bucket?: Bucket }) =>
+    queryOptions({
+      queryKey: ['effects', `${records}.${key}`, version, draft],
+      retry: false,
+      placeholderData: ofSameThing(`${records}.${key}`),
+      queryFn: ({ signal }) =>
+        unwrap(
+          api.POST('/api/definitions/{set}/{key}/effects', {
+            signal,
+            params: { path: { set: records, key } },
+            body: { ...draft, base: version },
+          }),
+        ),
+    }),
+  functions: () =>
+    queryOptions({
+      queryKey: ['functions'],
+      staleTime: Infinity,
+      queryFn: ({ signal }) => unwrap(api.GET('/api/functions', { signal })),
+    }),
+
+  // Views
+
+  views: () =>
+    queryOptions({ queryKey: ['views'], queryFn: ({ signal }) => unwrap(api.GET('/api/views', { signal })) }),
+  view: (key: string) =>
+    queryOptions({
+      queryKey: ['view', key],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/views/{key}', { signal, params: { path: { key } } })),
+    }),
+  versions: (key: string, newest: number) =>
+    queryOptions({
+      queryKey: ['versions', key, newest],
+      queryFn: ({ signal }) =>
+        unwrap(api.GET('/api/views/{key}/versions', { signal, params: { path: { key } } })),
+    }),
+  /** What two have made of one version of a view: theirs as it is saved, and mine. */
+  conflict: (key: string, base: number, mine: Document) =>
+    queryOptions({
+      queryKey: ['conflict', key, base],
+      staleTime: 0,
+      gcTime: 0,
+      retry: false,
+      queryFn: async ({ signal }) => {
+        const path = { key }
+        const theirs = await unwrap(api.GET('/api/views/{key}', { signal, params: { path } }))
+        const was = await unwrap(
+          api.GET('/api/views/{key}/versions/{version}', {
+            signal,
+            params: { path: { key, version: base } },
+          }),
+        )
+        const between = async (to: Document) =>
+          (await unwrap(api.POST('/api/changes', { signal, body: { from: was.document, to } }))).changes
+        return { theirs, hers: await between(theirs.document), own: await between(mine) }
+      },
+    }),
+  bin: () =>
+    queryOptions({ queryKey: ['bin'], queryFn: ({ signal }) => unwrap(api.GET('/api/bin', { signal })) }),
+  favorites: () =>
+    queryOptions({
+      queryKey: ['favorites'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/favorites', { signal })),
+    }),
+  drafts: () =>
+    queryOptions({
+      queryKey: ['drafts'],
+      staleTime: 0,
+      queryFn: ({ signal }) => unwrap(api.GET('/api/drafts', { signal })),
+    }),
+  /** The views and record sets nearest to some words. */
+  find: (words: string) =>
+    queryOptions({
+      queryKey: ['find', words],
+      enabled: words !== '',
+      placeholderData: keepPreviousData,
+      queryFn: ({ signal }) => unwrap(api.GET('/api/find', { signal, params: { query: { words } } })),
+    }),
+
+  // Answers
+
+  /** The first lines of a view, apart from the bench. */
+  run: (thing: string, body: Schemas['RunInputBody'], enabled = true) =>
+    queryOptions({
+      queryKey: ['run', thing, body],
+      enabled,
+      placeholderData: ofSameThing(thing),
+      queryFn: ({ signal }) => unwrap(api.POST('/api/run', { signal, body })),
+    }),
+  values: (view: Document, field: string, search: string, limit: number, enabled = true) =>
+    queryOptions({
+      queryKey: ['values', field, view, search, limit],
+      enabled,
+      placeholderData: ofSameThing(field),
+      queryFn: ({ signal }) =>
+        unwrap(api.POST('/api/values', { signal, body: { view, field, search, limit } })),
+    }),
+  distribution: (view: Document, field: string, bins: number) =>
+    queryOptions({
+      queryKey: ['distribution', field, view, bins],
+      retry: false,
+      placeholderData: ofSameThing(field),
+      queryFn: ({ signal }) => unwrap(api.POST('/api/distribution', { signal, body: { view, field, bins } })),
+    }),
+  explain: (view: Document, group: string, column: number, field: string, enabled: boolean) =>
+    queryOptions({
+      queryKey: ['explain', { group, column, field }, view],
+      retry: false,
+      enabled,
+      placeholderData: ofSameThing({ group, column, field }),
+      queryFn: ({ signal }) =>
+        unwrap(api.POST('/api/explain', { signal, body: { view, column, group: group || undefined } })),
+    }),
+  /** The conditions that lead to the records behind a figure. */
+  behind: (view: Document, group: string, column: number) =>
+    queryOptions({
+      queryKey: ['behind', { group, column }, view],
+      retry: false,
+      placeholderData: ofSameThing({ group, column }),
+      queryFn: ({ signal }) =>
+        unwrap(api.POST('/api/behind', { signal, body: { view, column, group: group || undefined } })),
+    }),
+}
+
+/** What is remembered under these names is asked for anew where it is shown. */
+export function forget(client: QueryClient, ...names: string[]): Promise<unknown> {
+  return Promise.all(names.map((name) => client.invalidateQueries({ queryKey: [name] })))
+}
