@@ -13,6 +13,7 @@ import (
 	"gavrik/internal/core/cell"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/proposal"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
@@ -97,7 +98,7 @@ type splitInput struct {
 	Body struct {
 		View  view.Document `json:"view" doc:"Its filter decides which values count"`
 		Field string        `json:"field"`
-		Kind  string        `json:"kind" enum:"widths,counts,ageing" doc:"Equal widths, equal counts, or days: 7, 14, 30, 60, 90, 180, 365"`
+		Kind  string        `json:"kind" enum:"round,widths,counts,ageing" doc:"About equal counts between round bounds (of dates, whole units of time), equal widths, equal counts, or days: 7, 14, 30, 60, 90, 180, 365"`
 		Parts int           `json:"parts,omitempty" minimum:"2" maximum:"50" doc:"About how many bands; not for ageing"`
 	}
 }
@@ -119,16 +120,16 @@ func (s *questions) split(ctx context.Context, in *splitInput) (*splitOutput, er
 			"%s is %s; collect its values from the list instead.", ref.Label, f.Type.Word(),
 		))
 	}
-	parts := max(2, in.Body.Parts)
-	var cuts []string
 	out := &splitOutput{}
-	switch in.Body.Kind {
-	case "ageing":
+	if in.Body.Kind == "ageing" {
 		if out.Body.Bands, err = ageing(f); err != nil {
 			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
 		}
 		return out, nil
-	case "widths":
+	}
+	parts := max(2, in.Body.Parts)
+	var cuts []cell.Cell
+	if in.Body.Kind == "widths" || in.Body.Kind == "round" && f.Type.Temporal() {
 		spread, err := g.Reader.Distribution(ctx, p, ref, parts)
 		if err != nil {
 			return nil, s.refused(ctx, err)
@@ -138,23 +139,44 @@ func (s *questions) split(ctx context.Context, in *splitInput) (*splitOutput, er
 			if from.Kind == cell.Blank {
 				from = b.Value
 			}
-			cuts = append(cuts, result.Operand(g.Calendar, from, f))
+			cuts = append(cuts, from)
 		}
 		cuts = cuts[min(1, len(cuts)):]
-	default:
-		if cuts, err = g.quantiles(ctx, &in.Body.View, in.Body.Field, parts); err != nil {
-			return nil, s.refused(ctx, err)
-		}
+	} else if cuts, err = g.quantiles(ctx, &in.Body.View, in.Body.Field, parts); err != nil {
+		return nil, s.refused(ctx, err)
 	}
-	out.Body.Bands = bandsBetween(cuts)
+	if in.Body.Kind == "round" {
+		cuts = rounded(cuts, f)
+	}
+	operands := make([]string, len(cuts))
+	for i, c := range cuts {
+		operands[i] = result.Operand(g.Calendar, c, f)
+	}
+	out.Body.Bands = bandsBetween(operands)
 	return out, nil
+}
+
+// rounded are cuts at round numbers; whole units of time are round as they are.
+func rounded(cuts []cell.Cell, f catalog.Field) []cell.Cell {
+	values := []int64{}
+	for _, c := range cuts {
+		if c.Kind != cell.Number && c.Kind != cell.Duration {
+			return cuts
+		}
+		values = append(values, c.Int)
+	}
+	out := []cell.Cell{}
+	for _, v := range proposal.Round(values, f.Type) {
+		out = append(out, cell.OfInt(v, f))
+	}
+	return out
 }
 
 // quantiles are the values at which the kept records, in order, are cut into so many
 // parts; equal values are never cut apart.
 func (g *requestScope) quantiles(
 	ctx context.Context, doc *view.Document, field string, parts int,
-) ([]string, error) {
+) ([]cell.Cell, error) {
 	sorted := view.Document{Gavrik: doc.Gavrik, Records: doc.Records, Calculated: doc.Calculated,
 		Buckets: doc.Buckets,
 		Columns: []view.Column{{Field: field}}, Sort: []view.Sort{{Field: field}},
@@ -167,18 +189,18 @@ func (g *requestScope) quantiles(
 	if err != nil {
 		return nil, err
 	}
-	at := func(row int) (string, error) {
+	at := func(row int) (cell.Cell, error) {
 		w, err := a.Window(ctx, result.Open{}, row, 1)
 		if err != nil || len(w.Lines) == 0 {
-			return "", err
+			return cell.Cell{}, err
 		}
-		return a.Pen(format.Plain).Value(0, w.Lines[0].Cells[0]), nil
+		return w.Lines[0].Cells[0], nil
 	}
 	last, err := at(0)
 	if err != nil {
 		return nil, err
 	}
-	var cuts []string
+	var cuts []cell.Cell
 	for i := 1; i < parts; i++ {
 		cut, err := at(a.Kept * i / parts)
 		if err != nil {

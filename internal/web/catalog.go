@@ -68,6 +68,9 @@ type Field struct {
 	Fns      []FnChoice   `json:"fns" doc:"Totals that fit, the likeliest first"`
 	Kind     string       `json:"kind,omitempty" enum:"calculated,per_total,bucket" doc:"How it is made; none for a stored field"`
 	Shared   bool         `json:"shared,omitempty" doc:"It is a definition that all views share"`
+	Unique   bool         `json:"unique,omitempty" doc:"No two records of its set share a value"`
+	// Technical fields come last wherever a field is looked for.
+	Technical bool `json:"technical,omitempty" doc:"A key that only tells records apart"`
 }
 
 // OpChoice is an operator with its words.
@@ -240,8 +243,15 @@ func plainField(ref catalog.Ref, way []string) Field {
 		Path: ref.Path, Label: ref.Label, Way: append([]string{}, way...), Meaning: ref.Field.Meaning,
 		Type:     ref.Field.Type,
 		TypeName: ref.Field.Type.Info().Name, Numeric: ref.Field.Type.Numeric(), Samples: []string{}, Filled: 1,
-		Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type),
+		Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type), Unique: ref.Field.Unique, Technical: technical(ref.Field),
 	}
+}
+
+// technical tells keys of the database from what people know a record by.
+func technical(f catalog.Field) bool {
+	key := strings.ToLower(f.Key)
+	named := key == "id" || key == "uuid" || strings.HasSuffix(key, "_id") || strings.HasSuffix(key, "_uuid")
+	return named || f.Unique && f.Type == catalog.Whole
 }
 
 func filled(facts result.Facts) float64 {

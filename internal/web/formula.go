@@ -107,6 +107,11 @@ func (s *questions) registerFormula(api huma.API) {
 		OperationID: "split", Method: http.MethodPost, Path: "/api/split", Summary: "Propose bands for a field",
 		MaxBodyBytes: maxBody, Errors: []int{422},
 	}, s.split)
+	huma.Register(api, huma.Operation{
+		OperationID: "units", Method: http.MethodPost, Path: "/api/units",
+		Summary: "Count the groups that units of time would make of a field, and propose one",
+		MaxBodyBytes: maxBody, Errors: []int{422},
+	}, s.units)
 }
 
 func (s *questions) formula(ctx context.Context, in *madeInput) (*formulaOutput, error) {

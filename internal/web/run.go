@@ -18,6 +18,7 @@ import (
 type Phrase struct {
 	Kind  brief.Kind      `json:"kind" enum:"plain,records,filter,group,totals,columns,sort,compare,made"`
 	Text  string          `json:"text"`
+	Short string          `json:"short,omitempty" doc:"What it folds to where room is short"`
 	Path  string          `json:"path" doc:"Place in the view document; empty for plain text"`
 	Count *int            `json:"count,omitempty" doc:"Records left after this phrase"`
 	Step  *Step           `json:"step,omitempty"`
@@ -193,7 +194,7 @@ func withSteps(phrases []brief.Phrase, a *answer) []Phrase {
 	}
 	out := make([]Phrase, len(phrases))
 	for i, p := range phrases {
-		out[i] = Phrase{Kind: p.Kind, Text: p.Text, Path: p.Path, Ask: p.Parameter}
+		out[i] = Phrase{Kind: p.Kind, Text: p.Text, Short: p.Short, Path: p.Path, Ask: p.Parameter}
 		if p.Kind == brief.Records {
 			out[i].Count = &a.All
 		}

@@ -1,13 +1,9 @@
 <script setup lang="ts">
 import { computed, shallowRef, watch } from 'vue'
 import { wordsOf } from './api/problem'
-import { screen } from './router'
-import PasswordDialog from './session/PasswordDialog.vue'
-import SecondFactor from './session/SecondFactor.vue'
 import SignInPage from './session/SignInPage.vue'
 import { useMe } from './session/useMe'
-import FindAnything from './shell/FindAnything.vue'
-import TopBar from './shell/TopBar.vue'
+import Shell from './shell/Shell.vue'
 
 const { me, error } = useMe()
 /** Who works here. A session that ends in the middle of work leaves the screen as it is. */
@@ -33,13 +29,7 @@ watch(
 
 <template>
   <p v-if="error && !worker" class="p-10" role="alert">{{ wordsOf(error) }}</p>
-  <div v-else-if="worker" class="flex h-screen flex-col" :inert="interrupted">
-    <TopBar :me="worker" />
-    <FindAnything />
-    <PasswordDialog v-if="worker.changing" first />
-    <SecondFactor v-else-if="worker.secondDue" :on="false" due />
-    <RouterView v-else :key="screen" class="min-h-0 flex-1" />
-  </div>
+  <Shell v-else-if="worker" :me="worker" :inert="interrupted" />
   <div v-if="interrupted" class="fixed inset-0 z-[60] overflow-auto bg-paper/95"><SignInPage again /></div>
   <SignInPage v-else-if="me === null" />
 </template>

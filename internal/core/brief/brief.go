@@ -36,6 +36,8 @@ const (
 type Phrase struct {
 	Kind Kind
 	Text string
+	// Short is what the text folds to where room is short; empty where it does not.
+	Short string
 	// Path is the place in the document that the phrase edits; empty for Plain.
 	Path string
 	// Parameter is the question whose answer it says, if it is one.
@@ -136,6 +138,7 @@ func (w *writer) made() {
 		}
 		w.plain(" ")
 		w.add(Made, banded(b.Label, d.Bucket), fmt.Sprintf("buckets[%d]", i))
+		w.fold(foldedBands(b.Label, d.Bucket))
 		w.plain(".")
 	}
 	w.defined(w.plan)
@@ -165,6 +168,9 @@ func (w *writer) defined(p *plan.Plan) {
 			w.said[at] = true
 			w.plain(" ")
 			w.add(Made, text, at)
+			if d.Banded != nil && d.Bucket != nil {
+				w.fold(foldedBands(d.Banded.Label, d.Bucket))
+			}
 			w.plain(" for all views.")
 		}
 	}
@@ -180,6 +186,18 @@ func banded(label string, b *plan.Bucket) string {
 		labels = append(labels[:3:3], fmt.Sprintf("%d more", n-4), labels[n-1])
 	}
 	return fmt.Sprintf("%s puts %s into %s", label, running(b.Of.Label), view.Listed(labels, " and "))
+}
+
+// foldedBands is banded in few words.
+func foldedBands(label string, b *plan.Bucket) string {
+	return fmt.Sprintf("%s puts %s into %d bands", label, running(b.Of.Label), len(b.Bands))
+}
+
+// fold says the last phrase shorter, if that is much shorter.
+func (w *writer) fold(short string) {
+	if p := &w.phrases[len(w.phrases)-1]; len(p.Text) > len(short)+16 {
+		p.Short = short
+	}
 }
 
 // totals names every total that is shown, several of one field together: "total

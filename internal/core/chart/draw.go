@@ -31,6 +31,7 @@ type drawer struct {
 	// groups across; read are all whose cells are looked at.
 	whole        int
 	across, read []int
+	keys         []result.Key // of the groups at the places drawn
 	// currency is the first that was met; several says that there are others.
 	currency string
 	several  bool
@@ -69,11 +70,26 @@ func (d *drawer) draw() error {
 		return nil
 	}
 	places := d.chosenPlaces()
-	d.out.Places = make([]string, len(places))
+	d.out.Places, d.keys = make([]string, len(places)), make([]result.Key, len(places))
+	draw := d.series
 	if d.by == nil {
-		return d.single(indexOf(places))
+		draw = d.single
 	}
-	return d.series(indexOf(places))
+	if err := draw(indexOf(places)); err != nil {
+		return err
+	}
+	d.fillTime(d.keys)
+	return nil
+}
+
+// place names the group at a place of the axis.
+func (d *drawer) place(i int, k result.Key) {
+	d.out.Places[i], d.keys[i] = d.name(d.axis, k), k
+}
+
+// bySize says whether the places stand by how much is drawn there.
+func (d *drawer) bySize() bool {
+	return d.spec.Order == view.LargestFirst || d.spec.Order == view.SmallestFirst
 }
 
 // measureLevels finds the groups of both levels, the sizes of those along the axis, and whether
@@ -128,12 +144,11 @@ func (d *drawer) fitting() view.ChartKind {
 // more is left out, and said: the first places are kept or, along time, the last.
 func (d *drawer) chosenPlaces() []spot {
 	spots := d.axis.spots
-	bySize := d.spec.Order == view.LargestFirst || d.spec.Order == view.SmallestFirst
-	if bySize {
+	if d.bySize() {
 		spots = d.axis.bySize(d.spec.Order == view.LargestFirst)
 	}
 	n, from, most, which := len(spots), 0, MaxPlaces, "first"
-	if d.axis.temporal() && !bySize {
+	if d.axis.temporal() && !d.bySize() {
 		from, most, which = n-MaxMoments, MaxMoments, "last"
 	}
 	if n <= most {
@@ -156,7 +171,7 @@ func (d *drawer) single(at map[int]int) error {
 		if !drawn {
 			return
 		}
-		d.out.Places[i] = d.name(d.axis, f.axis)
+		d.place(i, f.axis)
 		sides[0].Marks[i] = d.mark(f)
 		if len(sides) > 1 {
 			f.head = other
@@ -185,7 +200,7 @@ func (d *drawer) series(at map[int]int) error {
 		if !placed {
 			return
 		}
-		d.out.Places[i] = d.name(d.axis, f.axis)
+		d.place(i, f.axis)
 		if s, own := drawn[f.by.Place]; own {
 			d.out.Series[s].Label = d.name(d.by, f.by)
 			d.out.Series[s].Marks[i] = d.mark(f)

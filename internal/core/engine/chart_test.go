@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -226,6 +227,13 @@ func TestChartFitsItsGroups(t *testing.T) {
 		Chart: &view.Chart{Field: "fare", Kind: view.Stacked},
 	})
 	require.Contains(t, c.Trouble, "do not add up")
+	c = draw(view.Document{
+		Columns: seats, Groups: []view.Group{byMonth}, Chart: &view.Chart{Field: "seats"},
+		Filter: &view.Condition{Field: "day", Op: view.NotBetween, Value: "2026-06-01", To: "2026-06-30"},
+	})
+	require.Equal(t, []string{"May 2026", "Jun 2026", "Jul 2026"}, c.Places, "a month without records has its place")
+	require.True(t, math.IsNaN(c.Series[0].Marks[1].Value))
+	require.InDelta(t, 9.0, c.Series[0].Marks[2].Value, 0)
 	require.Equal(
 		t, view.Bars,
 		draw(view.Document{Columns: seats, Groups: []view.Group{byMonth}, Chart: &view.Chart{Field: "seats"}}).Kind,

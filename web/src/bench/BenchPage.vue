@@ -20,7 +20,7 @@ watch(elsewhere, (to) => void router.replace(to))
 </script>
 
 <template>
-  <Bench v-if="opened" :opened="opened" />
+  <Bench v-if="opened" :source="opened" />
   <main v-else-if="trouble" class="p-10" role="alert">
     <h1 class="heading mb-2 text-2xl">This cannot be opened</h1>
     <p class="mb-4">{{ trouble }}</p>

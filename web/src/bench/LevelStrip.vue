@@ -1,44 +1,66 @@
 <script setup lang="ts">
-import type { Level } from '../api/client'
+import { computed } from 'vue'
+import { useKeyHints } from '../shell/commands'
 import { formatCount } from '../words'
+import { useBench } from './bench'
+import { withoutTotals } from './ledger/layout'
 
 /** How deep the groups are open, and whether they are drawn. */
-defineProps<{ levels: readonly Level[]; depth: number; one: string; crossed: boolean; charted: boolean }>()
-const emit = defineEmits<{ depth: [depth: number]; chart: [] }>()
+const { run, opening, set, history, selection } = useBench()
+const hint = useKeyHints()
+const crossed = computed(() => !!history.shown.value.across?.length)
+const levels = computed(() => run.result.value?.levels ?? [])
+const depths = computed(() => [
+  { label: 'Total', groups: undefined },
+  ...levels.value,
+  // Cells of a crosstab stand for many records, so none has a line.
+  ...(crossed.value ? [] : [{ label: set.one, groups: undefined }]),
+])
+const depth = computed(() => opening.now.value.depth)
+/** Columns that show nothing as long as there are only groups. */
+const away = computed(() =>
+  run.result.value && !opening.records.value ? withoutTotals(run.result.value) : 0,
+)
 </script>
 
 <template>
   <nav
-    class="flex items-center gap-4 border-b border-rule bg-sheet px-5 py-1.5 text-[13px] whitespace-nowrap"
+    v-if="levels.length || crossed"
+    class="flex items-center gap-4 border-b border-rule bg-sheet px-5 py-1.5 text-[13px] whitespace-nowrap max-md:px-3"
     aria-label="Show down to"
   >
     <div v-if="levels.length" class="flex min-w-0 items-center gap-4 overflow-x-auto">
-      <span class="quiet shrink-0">Show down to</span>
+      <span class="quiet shrink-0 max-md:hidden">Show down to</span>
       <button
-        v-for="(l, i) in ['Total', ...levels.map((x) => x.label), ...(crossed ? [] : [one])]"
-        :key="`${i} ${l}`"
+        v-for="(d, i) in depths"
+        :key="`${i} ${d.label}`"
         class="shrink-0 border-b-2 pb-0.5"
         :aria-pressed="depth === i - 1"
         :class="depth === i - 1 ? 'border-pine font-medium text-pine' : 'quiet border-transparent'"
-        @click="emit('depth', i - 1)"
+        @click="opening.showDownTo(i - 1)"
       >
-        {{ l
-        }}<template v-if="i && i <= levels.length"
-          >&nbsp;<span class="quiet font-normal">{{
-            formatCount(levels[i - 1]?.groups ?? 0)
-          }}</span></template
+        {{ d.label
+        }}<template v-if="d.groups !== undefined"
+          >&nbsp;<span class="quiet font-normal">{{ formatCount(d.groups) }}</span></template
         >
       </button>
-      <span class="quiet shrink-0"><kbd class="key">[</kbd> <kbd class="key">]</kbd></span>
+      <span v-if="hint('open level')" class="quiet shrink-0 max-md:hidden"
+        ><kbd class="key">{{ hint('close level') }}</kbd
+        >{{ ' ' }} <kbd class="key">{{ hint('open level') }}</kbd></span
+      >
+      <span v-if="away" class="quiet shrink-0 max-md:hidden" data-away
+        >{{ away }} {{ away === 1 ? 'column comes' : 'columns come' }} with the
+        {{ run.result.value?.tally.many }}</span
+      >
     </div>
     <button
       class="ml-auto shrink-0 border-b-2 pb-0.5"
-      :aria-pressed="charted"
-      :class="charted ? 'border-pine font-medium text-pine' : 'quiet border-transparent'"
+      :aria-pressed="!!history.shown.value.chart"
+      :class="history.shown.value.chart ? 'border-pine font-medium text-pine' : 'quiet border-transparent'"
       data-chart-toggle
-      @click="emit('chart')"
+      @click="selection.toggleChart"
     >
-      Chart <kbd class="key">h</kbd>
+      Chart <kbd v-if="hint('chart')" class="key max-md:hidden">{{ hint('chart') }}</kbd>
     </button>
   </nav>
 </template>

@@ -99,9 +99,12 @@ export function toggleShow(doc: Document, index: number, show: NonNullable<Total
 
 export type Axis = 'groups' | 'across'
 
-export function addGroup(doc: Document, field: Field): Document {
+/** Whether a field has units of time to group by. */
+export const dated = (field: Field) => field.type === 'date' || field.type === 'datetime'
+
+export function addGroup(doc: Document, field: Field, unit: Group['unit'] = 'month'): Document {
   const group: Group = { field: field.path }
-  if (field.type === 'date' || field.type === 'datetime') group.unit = 'month'
+  if (dated(field)) group.unit = unit
   return { ...doc, groups: [...(doc.groups ?? []), group] }
 }
 

@@ -4,12 +4,15 @@ import type { Bucket, Calculated, Condition, Document, Field, LinkBy, Linked, Sc
 import { newQuestion } from './ask/answers'
 import { complete, startOf } from './editors/condition'
 import { provideFlush } from './editors/flush'
+import type { Unit } from './foundFields'
+import { unitsOf, type UnitGroups } from './units'
 import {
   addBeside,
   addCondition,
   addGroup,
   conditionAt,
   removeGroup,
+  setGroup,
   setCondition,
   turnGroup,
   type Axis,
@@ -108,6 +111,12 @@ export function useEditing(
     undo = alsoUndo
     session.value++
     editing.value = next
+    proposing = null
+    if (next.kind === 'group') {
+      const path = history.kept.value[next.axis]?.[next.index]?.field
+      const field = byPath.value.get(path ?? '')
+      if (field) void propose(next, field, false)
+    }
   }
   function close() {
     undo = undefined
@@ -267,23 +276,38 @@ export function useEditing(
     if (filters(editing.value)) history.tryOut(editing.value.apply(condition))
   }
 
-  function chosen(field: Field) {
+  function chosen(field: Field, unit?: Unit) {
     const open = editing.value
     if (open?.kind !== 'find') return
     if (open.purpose !== 'group') {
       newCondition(field, open.beside, open.anchor, open.purpose === 'ask')
       return
     }
-    const doc = addGroup(history.kept.value, field)
+    const doc = addGroup(history.kept.value, field, unit)
     history.tryOut(doc)
-    editing.value = {
+    const group: Editing = {
       kind: 'group',
       axis: 'groups',
       index: (doc.groups?.length ?? 1) - 1,
       anchor: open.anchor,
     }
+    editing.value = group
+    proposing = propose(group, field, unit === undefined)
   }
 
+  /** How many groups each unit of time would make of what is grouped by. */
+  const units = shallowRef<UnitGroups | null>(null)
+  let proposing: Promise<void> | null = null
+  /** Counts the groups of each unit and, if none was chosen by name or by hand, takes the one that reads best. */
+  async function propose(group: Editing & { kind: 'group' }, field: Field, take: boolean) {
+    units.value = null
+    const before = history.shown.value
+    const got = await unitsOf(history.kept.value, field)
+    if (editing.value !== group || !got) return
+    units.value = got
+    if (take && history.shown.value === before)
+      history.tryOut(setGroup(before, group.axis, group.index, { unit: got.proposed }))
+  }
   async function addAnother(kind: 'all' | 'any') {
     const open = editing.value
     if (!filters(open)) return
@@ -337,6 +361,7 @@ export function useEditing(
   async function settleAndKeep() {
     const open = editing.value
     await flush()
+    await proposing
     await nextTick()
     if (filters(open)) await until(() => run.state.value.kind !== 'running').toBe(true, { timeout: 5_000 })
     if (editing.value === open) keep()
@@ -374,6 +399,8 @@ export function useEditing(
     dropGroup,
     turn,
     groupMoved,
+    changeGroup: tryOut,
+    units,
     keep,
     keepAnswered,
     revert,

@@ -15,6 +15,11 @@ export interface Opening {
   toggled: readonly string[]
 }
 
+/** What could not be read is left out; what was stopped stays stopped. */
+function unlessStopped(error: unknown): undefined {
+  if (error instanceof DOMException && error.name === 'AbortError') throw error
+}
+
 /** Notes the moment at which an answer is on the screen, for measurements from outside. */
 function markPainted() {
   requestAnimationFrame(() =>
@@ -43,6 +48,8 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
   /** What the server calls the result, as long as it keeps it. */
   let kept = ''
   let again: ReturnType<typeof setTimeout> | undefined
+  /** The view that the lines here are of. */
+  let answered: Document | undefined
 
   const opened = () => ({ depth: opening.value.depth, toggled: [...opening.value.toggled] })
 
@@ -61,6 +68,7 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
     limit: number,
     plain: boolean,
     signal?: AbortSignal,
+    of = result.value,
   ): Promise<Lines> {
     const part = { ...opened(), offset, limit, plain }
     if (kept) return unwrap(api.POST('/api/lines', { signal, body: { result: kept, ...part } }))
@@ -68,7 +76,7 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
       api.POST('/api/run', { signal, body: { shown: true, view: document.value, ...part } }),
     )
     // Records were loaded again meanwhile: lines of two loads are not put together.
-    if (got.tally.asOf !== result.value?.tally.asOf) throw new Problem(410, 'The records were loaded again.')
+    if (got.tally.asOf !== of?.tally.asOf) throw new Problem(410, 'The records were loaded again.')
     return got
   }
 
@@ -88,6 +96,15 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
     if (problem.status === 0) again = setTimeout(run, patience)
   }
 
+  /** The pages in sight but for the first, which comes with every answer. */
+  let seen: readonly number[] = []
+  /** Says which lines are in sight, from one position up to another, left out. */
+  function look(from: number, to: number) {
+    const first = Math.floor(from / pageLines)
+    const last = Math.floor(Math.max(from, to - 1) / pageLines)
+    seen = Array.from({ length: last - first + 1 }, (_, i) => first + i).filter((page) => page > 0)
+  }
+
   async function run() {
     clearTimeout(again)
     latest.abort()
@@ -96,12 +113,21 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
     const { signal } = latest
     state.value = { kind: 'running' }
     try {
+      const sameView = answered === document.value
       const got = await answer(signal)
-      wanted = new Set([0])
       kept = got.result
+      // Groups were opened or closed far down: what is in sight is drawn at once, never blank.
+      const parts = new Map<number, Lines>([[0, got]])
+      for (const page of sameView ? seen : [])
+        if (page * pageLines < got.total) {
+          const part = await further(page * pageLines, pageLines, false, signal, got).catch(unlessStopped)
+          if (part) parts.set(page, part) // else it is asked for again while it is in sight
+        }
+      answered = document.value
+      wanted = new Set(parts.keys())
       result.value = got
-      pages.value = new Map([[0, got.lines]])
-      above.value = new Map([[0, got.above]])
+      pages.value = new Map([...parts].map(([page, part]) => [page, part.lines]))
+      above.value = new Map([...parts].map(([page, part]) => [page, part.above]))
       state.value = { kind: 'ready' }
       markPainted()
     } catch (error) {
@@ -188,7 +214,7 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
     latest.abort()
     clearTimeout(again)
   })
-  return { result, state, want, lineAt, plainLines, rowsRead, rowOf, groupsAbove, again: run }
+  return { result, state, want, look, lineAt, plainLines, rowsRead, rowOf, groupsAbove, again: run }
 }
 
 export type Run = ReturnType<typeof useRun>

@@ -131,7 +131,6 @@ const bucketTrouble = shallowRef('')
           :document="bare"
           :made="held?.bucket ?? null"
           :fields="fields"
-          :by-path="byPath"
           :taken="taken"
           @change="bucket = $event"
           @age="age"

@@ -1,45 +1,33 @@
 <script setup lang="ts">
-import { nextTick, ref } from 'vue'
+import { ref, useTemplateRef } from 'vue'
 import type { ViewSummary } from '../api/client'
 import { wordsOf } from '../api/problem'
+import Grip from '../shell/Grip.vue'
+import { useReorder } from '../shell/useReorder'
 import FavoriteRow from './FavoriteRow.vue'
 import { useFavorites } from './useFavorites'
 
-/** The favorites, arranged by dragging or with Alt and the arrows; shared ones can be put away. */
+/** The favorites, arranged by their grips; shared ones can be put away. */
 const { favorites, shown, away, move, keep, putAway, drop, trouble } = useFavorites()
-const dragged = ref('')
 const awayShown = ref(false)
 const own = (v: ViewSummary) => v.mine && !v.everyones
 
-function over(event: DragEvent, at: number) {
-  if (!dragged.value) return
-  event.preventDefault()
-  if (shown.value[at]?.key !== dragged.value) move(dragged.value, at)
-}
-function letGo() {
-  if (dragged.value) keep()
-  dragged.value = ''
-}
-async function byKey(event: KeyboardEvent, view: ViewSummary, at: number) {
-  const by = { ArrowUp: -1, ArrowDown: 1 }[event.key]
-  if (!event.altKey || !by) return
-  event.preventDefault()
-  const link = event.target as HTMLElement
-  move(view.key, at + by)
-  keep()
-  await nextTick()
-  link.focus() // the line has moved, and the focus with it
-}
+const list = useTemplateRef('list')
+const reorder = useReorder(
+  list,
+  () => shown.value.length,
+  (from, to) => {
+    const view = shown.value[from]
+    if (view) move(view.key, to)
+  },
+  keep,
+)
 </script>
 
 <template>
   <section aria-labelledby="favorites">
     <div class="flex items-baseline border-b border-rule pb-2 text-mute">
       <h2 id="favorites" class="font-medium">Favorites</h2>
-      <span v-if="shown.length > 1" class="ml-3 text-xs"
-        >drag to arrange, or <kbd class="key">Alt</kbd> <kbd class="key">↑</kbd>{{ ' ' }}
-        <kbd class="key">↓</kbd></span
-      >
       <button
         v-if="away.length"
         class="ml-auto text-xs underline decoration-dotted underline-offset-2"
@@ -51,20 +39,22 @@ async function byKey(event: KeyboardEvent, view: ViewSummary, at: number) {
       </button>
     </div>
     <p v-if="trouble" class="py-2 text-mulberry" role="alert">{{ wordsOf(trouble) }}</p>
-    <ul v-if="shown.length">
+    <ul v-if="shown.length" ref="list">
       <li
         v-for="(v, i) in shown"
         :key="v.key"
         class="group/line relative flex border-b border-rule"
-        :class="dragged === v.key && 'bg-mulberry-wash opacity-70'"
-        draggable="true"
+        :class="reorder.dragged.value === i && 'bg-mulberry-wash opacity-70'"
+        :data-place="i"
         :data-favorite="v.key"
-        @dragstart="dragged = v.key"
-        @dragover="over($event, i)"
-        @drop.prevent
-        @dragend="letGo"
-        @keydown="byKey($event, v, i)"
       >
+        <Grip
+          v-if="shown.length > 1"
+          class="absolute top-1/2 -left-7 -translate-y-1/2 opacity-0 group-hover/line:opacity-100 focus:opacity-100 max-md:hidden"
+          :reorder="reorder"
+          :index="i"
+          :name="`${v.name}, favorite ${i + 1}`"
+        />
         <FavoriteRow :view="v" />
         <button
           v-if="own(v)"

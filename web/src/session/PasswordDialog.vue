@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { DialogTitle } from '@headlessui/vue'
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { api, unwrap } from '../api/client'
@@ -28,10 +27,13 @@ const change = useMutation({
 </script>
 
 <template>
-  <DialogFrame top="pt-24" class="w-[420px] border-t-mulberry" @close="first || emit('close')">
-    <DialogTitle class="heading mb-3 text-xl">{{
-      first ? 'Choose a password of your own' : 'Change your password'
-    }}</DialogTitle>
+  <DialogFrame
+    :title="first ? 'Choose a password of your own' : 'Change your password'"
+    tone="mulberry"
+    :width="420"
+    :acts="!done"
+    @close="first || emit('close')"
+  >
     <p v-if="first" class="quiet mb-3">
       Somebody else has set the one you have. From now on nobody but you should know it.
     </p>
@@ -73,6 +75,5 @@ const change = useMutation({
         ><button type="submit" class="button button-act" :disabled="change.isPending.value">Change it</button>
       </p>
     </form>
-    <p v-if="done" class="mt-4 text-right"><button class="button" @click="emit('close')">Close</button></p>
   </DialogFrame>
 </template>

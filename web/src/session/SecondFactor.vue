@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { DialogTitle } from '@headlessui/vue'
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { onMounted, ref } from 'vue'
 import { api, unwrap } from '../api/client'
@@ -36,10 +35,13 @@ function close() {
 </script>
 
 <template>
-  <DialogFrame top="py-16" class="w-[520px] border-t-mulberry" @close="close">
-    <DialogTitle class="heading mb-3 text-xl">{{
-      on ? 'Second factor' : confirm.data.value ? 'Keep these spare codes' : 'Set up a second factor'
-    }}</DialogTitle>
+  <DialogFrame
+    :title="on ? 'Second factor' : confirm.data.value ? 'Keep these spare codes' : 'Set up a second factor'"
+    tone="mulberry"
+    :width="520"
+    acts
+    @close="close"
+  >
     <template v-if="confirm.data.value">
       <p class="mb-3">
         It is set up. If you lose the app, each of these lets you in once. They are not shown again: print

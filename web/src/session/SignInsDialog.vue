@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { DialogTitle } from '@headlessui/vue'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, unwrap } from '../api/client'
 import { forget, queries } from '../api/queries'
@@ -19,8 +18,7 @@ const end = useMutation({
 </script>
 
 <template>
-  <DialogFrame top="py-20" class="w-[640px] border-t-mulberry" @close="emit('close')">
-    <DialogTitle class="heading mb-1 text-xl">Where you are signed in</DialogTitle>
+  <DialogFrame title="Where you are signed in" tone="mulberry" :width="640" @close="emit('close')">
     <p class="quiet mb-4">If you do not know one of these, end it and change your password.</p>
     <p v-if="list.error.value || end.error.value" class="mb-3 text-mulberry" role="alert">
       {{ wordsOf(list.error.value ?? end.error.value) }}
@@ -49,6 +47,5 @@ const end = useMutation({
         </button>
       </li>
     </ul>
-    <p class="text-right"><button class="button" @click="emit('close')">Close</button></p>
   </DialogFrame>
 </template>

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { DialogTitle } from '@headlessui/vue'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { api, unwrap } from '../api/client'
@@ -30,8 +29,7 @@ const address = location.origin
 </script>
 
 <template>
-  <DialogFrame top="py-20" class="w-[640px] border-t-mulberry" @close="emit('close')">
-    <DialogTitle class="heading mb-1 text-xl">Tokens for programs</DialogTitle>
+  <DialogFrame title="Tokens for programs" tone="mulberry" :width="640" @close="emit('close')">
     <p class="quiet mb-4">
       A program that holds one runs views as you do, and can do nothing else. Give each program its own.
     </p>
@@ -86,6 +84,5 @@ const address = location.origin
     <p v-if="add.error.value || revoke.error.value" class="mb-3 text-mulberry" role="alert">
       {{ wordsOf(add.error.value ?? revoke.error.value) }}
     </p>
-    <p class="text-right"><button class="button" @click="emit('close')">Close</button></p>
   </DialogFrame>
 </template>

@@ -4,7 +4,7 @@ import type { Condition, Document, Field, Phrase } from '../../api/client'
 import { formatCount } from '../../words'
 import { setCondition } from '../document'
 import ConditionForm from '../editors/ConditionForm.vue'
-import Popover from '../Popover.vue'
+import Popover from '../../shell/Popover.vue'
 import { isAnswered, periodWords, type Answer, type Question } from './answers'
 import type { Asking } from './useAnswers'
 

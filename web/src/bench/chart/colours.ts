@@ -1,15 +1,16 @@
 /**
  * Colours of series, in an order in which neighbours differ in lightness as well as in
- * hue, so that readers who do not tell hues apart tell them apart.
+ * hue, so that readers who do not tell hues apart tell them apart. Each stands out from the sheet by
+ * 3 to 1 (WCAG 2.2, 1.4.11).
  */
 const many = {
-  light: ['#1f5c4d', '#c98a2b', '#7a2e4d', '#8fb3a6', '#3d5670', '#d9a9bc', '#5f5a4e', '#9db4cc', '#b9ae98'],
-  dark: ['#83c8b4', '#b3761a', '#e59ab8', '#3f7d6d', '#a3bdd8', '#8e4767', '#cfc4ae', '#56748f', '#7d7363'],
+  light: ['#1f5c4d', '#b3761a', '#7a2e4d', '#5c9585', '#3d5670', '#bd7490', '#4d483d', '#6c8cad', '#6f6242'],
+  dark: ['#83c8b4', '#a8711d', '#e59ab8', '#4a8f7c', '#a3bdd8', '#a85a7d', '#cfc4ae', '#64859f', '#a89a80'],
 }
 const shades: Record<string, { light: [string, string]; dark: [string, string] }> = {
-  pine: { light: ['#123a30', '#cfe3da'], dark: ['#a6dccb', '#2a4a41'] },
-  mulberry: { light: ['#561a33', '#ecd3dd'], dark: ['#f2bccf', '#57303f'] },
-  slate: { light: ['#25374a', '#cfdae6'], dark: ['#c3d6ea', '#33465a'] },
+  pine: { light: ['#123a30', '#639a89'], dark: ['#a6dccb', '#477f6f'] },
+  mulberry: { light: ['#561a33', '#c07a97'], dark: ['#f2bccf', '#a05b79'] },
+  slate: { light: ['#25374a', '#7592b0'], dark: ['#c3d6ea', '#5d7a96'] },
 }
 
 export function coloursOf(tint: string | undefined, count: number, dark: boolean): string[] {

@@ -81,15 +81,13 @@ function plotted(drawing: Drawing, spec: ChartSpec, inks: Inks, width: number): 
   const each =
     (width - (drawing.series.length > 1 && !narrow ? 280 : 90)) /
     Math.max(1, Math.min(roomy, drawing.places.length))
+  const labels = labelsOf(drawing.places, each)
   const axis = {
     axisLine: { lineStyle: { color: inks.ink } },
     axisTick: { show: false },
     axisLabel: {
       color: inks.mute,
-      hideOverlap: true,
-      overflow: 'truncate' as const,
-      width: Math.max(40, each - 8),
-      interval: drawing.places.length <= roomy ? 0 : ('auto' as const),
+      ...labels,
     },
   }
   return {
@@ -119,7 +117,7 @@ function plotted(drawing: Drawing, spec: ChartSpec, inks: Inks, width: number): 
       const label = {
         show: labelled,
         position: whole && drawing.series.length > 1 ? ('inside' as const) : ('top' as const),
-        fontSize: 11,
+        fontSize: 12,
         fontFamily: inks.font,
         color: whole && drawing.series.length > 1 ? undefined : inks.ink,
         formatter: (p: { dataIndex: number }) => s.marks[p.dataIndex]?.text ?? '',
@@ -152,6 +150,19 @@ function plotted(drawing: Drawing, spec: ChartSpec, inks: Inks, width: number): 
       }
     }),
   }
+}
+
+/** Width of a letter of a label, on average, in CSS pixels. */
+const letter = 6.6
+
+/** How the labels of places stand that have so much room each: whole, aslant, or only some of them. */
+function labelsOf(places: readonly string[], each: number) {
+  const longest = letter * Math.max(0, ...places.map((p) => p.length))
+  if (places.length > roomy) return { hideOverlap: true, interval: 'auto' as const }
+  if (longest <= each - 6) return { interval: 0 }
+  // A few words can be cut and still be told apart; less than that would leave nothing.
+  if (each >= 90) return { interval: 0, overflow: 'truncate' as const, width: each - 8 }
+  return { interval: 0, rotate: 40, overflow: 'truncate' as const, width: Math.min(longest, 130) }
 }
 
 /** The parts of one whole, as a ring. */

@@ -38,7 +38,7 @@ const seamAfter = (i: number) => props.preview.seams.find((s) => s.lower === i)
         ></span>
       </template>
     </div>
-    <div class="flex gap-0.5 text-[11px] leading-4 text-mute">
+    <div class="flex gap-0.5 text-xs text-mute">
       <span v-for="(b, i) in preview.bands" :key="i" class="min-w-0 flex-1 truncate text-center">{{
         b.label
       }}</span>

@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import { computed, reactive, ref, watch } from 'vue'
-import { api, unwrap, type Band, type Bucket, type Document, type Field } from '../../api/client'
+import { computed, ref, watch } from 'vue'
+import { api, unwrap, type Bucket, type Document, type Field } from '../../api/client'
 import { wordsOf } from '../../api/problem'
-import { formatCount } from '../../words'
 import { freshKey, freshLabel, putBucket } from '../derivedFields'
+import { dated } from '../document'
+import { bandOf, freshRow, rowOf, type BandForm } from './bands'
 import BandStrip from './BandStrip.vue'
+import BandTable from './BandTable.vue'
 import BandValues from './BandValues.vue'
 import FieldFinder from './FieldFinder.vue'
 import { useBucketPreview } from './usePreview'
@@ -16,22 +18,12 @@ const props = defineProps<{
   /** The field to begin with. */
   of?: Field
   fields: readonly Field[]
-  byPath: ReadonlyMap<string, Field>
   taken: (key: string) => boolean
   sharing?: boolean
 }>()
 const emit = defineEmits<{ change: [made: Bucket | null]; share: []; remove: []; age: [field: Field] }>()
 
-type Row = { id: number; label: string; from: string; below: string; values: string[] }
-let ids = 0
-const rowOf = (b: Band): Row => ({
-  id: ids++,
-  label: b.label ?? '',
-  from: b.from ?? '',
-  below: b.below ?? '',
-  values: [...(b.values ?? [])],
-})
-const form = reactive({
+const form = ref<BandForm>({
   label: props.made?.label ?? '',
   of: props.made?.of ?? props.of?.path ?? '',
   blank: props.made?.blank ?? '',
@@ -41,35 +33,26 @@ const form = reactive({
 const choosable = computed(() =>
   props.fields.filter((f) => f.type !== 'picture' && f.type !== 'yesno' && f.kind !== 'per_total'),
 )
-const field = computed(() => props.byPath.get(form.of))
+const field = computed(() => props.fields.find((f) => f.path === form.value.of))
 const listed = computed(() => field.value?.type === 'text')
-const dated = computed(() => field.value?.type === 'date' || field.value?.type === 'datetime')
 const label = computed(
   () =>
-    form.label.trim() ||
+    form.value.label.trim() ||
     freshLabel(props.document, field.value ? `${field.value.label} bands` : 'Bands', props.made?.key),
 )
 const key = computed(() => props.made?.key ?? freshKey(props.document, label.value, props.taken))
-const draft = computed<Bucket | null>(() =>
-  !form.of || !form.bands.length
-    ? null
-    : {
-        key: key.value,
-        label: label.value,
-        of: form.of,
-        blank: form.blank.trim() || undefined,
-        rest: form.rest.trim() || undefined,
-        bands: form.bands.map((b) =>
-          listed.value
-            ? { label: b.label.trim() || undefined, values: b.values }
-            : {
-                label: b.label.trim() || undefined,
-                from: b.from.trim() || undefined,
-                below: b.below.trim() || undefined,
-              },
-        ),
-      },
-)
+const draft = computed<Bucket | null>(() => {
+  const { of, bands, blank, rest } = form.value
+  if (!of || !bands.length) return null
+  return {
+    key: key.value,
+    label: label.value,
+    of,
+    blank: blank.trim() || undefined,
+    rest: rest.trim() || undefined,
+    bands: bands.map((row) => bandOf(row, listed.value)),
+  }
+})
 const tried = computed(
   () => draft.value && { view: putBucket(props.document, draft.value), key: draft.value.key },
 )
@@ -85,60 +68,52 @@ watch(
 
 const parts = ref(5)
 const trouble = ref('')
-async function propose(kind: 'widths' | 'counts' | 'ageing') {
+type Proposal = 'round' | 'widths' | 'counts' | 'ageing'
+async function propose(kind: Proposal) {
   trouble.value = ''
-  const field = form.of
+  const field = form.value.of
   try {
     const got = await unwrap(
       api.POST('/api/split', { body: { view: props.document, field, kind, parts: parts.value } }),
     )
     // Of another field by now, what comes late is of no use.
-    if (form.of === field) form.bands = got.bands.map(rowOf)
+    if (form.value.of === field) form.value.bands = got.bands.map(rowOf)
   } catch (cause) {
-    if (form.of === field) trouble.value = wordsOf(cause)
+    if (form.value.of === field) trouble.value = wordsOf(cause)
   }
 }
 function choose(f: Field) {
-  form.of = f.path
-  form.bands = []
-  if (f.type !== 'text') void propose(f.type === 'duration' ? 'ageing' : 'counts')
+  form.value.of = f.path
+  form.value.bands = []
+  // An age that was calculated for this goes by the usual days; all else by round bounds.
+  if (f.type !== 'text') void propose(f === props.of && f.kind === 'calculated' ? 'ageing' : 'round')
 }
 if (!props.made && props.of) choose(props.of)
-function addBand() {
-  const last = form.bands.at(-1)
-  form.bands.push(rowOf({ from: last?.below ?? '' }))
-}
-function move(from: number, to: number) {
-  const [row] = form.bands.splice(from, 1)
-  if (row) form.bands.splice(Math.max(0, Math.min(to, form.bands.length)), 0, row)
-}
-const dragged = ref<number | null>(null)
-function dragOver(i: number) {
-  if (dragged.value === null || dragged.value === i) return
-  move(dragged.value, i)
-  dragged.value = i
-}
 const active = ref(0)
 function toggle(value: string) {
-  const had = form.bands.findIndex((b) => b.values.includes(value))
-  if (had >= 0) form.bands[had]!.values = form.bands[had]!.values.filter((v) => v !== value)
+  const { bands } = form.value
+  const had = bands.findIndex((b) => b.values.includes(value))
+  if (had >= 0) bands[had]!.values = bands[had]!.values.filter((v) => v !== value)
   if (had === active.value) return
-  if (!form.bands.length) addBand()
-  form.bands[Math.min(active.value, form.bands.length - 1)]!.values.push(value)
+  if (!bands.length) bands.push(freshRow())
+  bands[Math.min(active.value, bands.length - 1)]!.values.push(value)
 }
+/** Bounds that can be started with, the likeliest first. */
+const proposals = computed<{ kind: Proposal; words: string }[]>(() => {
+  const f = field.value
+  if (!f || listed.value) return []
+  const aged = f.type === 'whole' || f.type === 'duration'
+  return [
+    { kind: 'round', words: dated(f) ? 'whole days, months or years' : 'round bounds' },
+    ...(dated(f) ? [] : [{ kind: 'widths' as const, words: 'equal widths' }]),
+    { kind: 'counts', words: 'equal counts' },
+    ...(aged ? [{ kind: 'ageing' as const, words: 'ages 7 / 14 / 30 / 60 / 90 / 180 / 365 days' }] : []),
+  ]
+})
 /** The band that a fault lies in, in words. */
 const placeOf = (fault: number) => {
   const at = preview.value?.faulty[fault] ?? -1
   return at < 0 ? '' : `Band ${at + 1}: `
-}
-const kinds: Record<string, string> = {
-  whole: '31',
-  decimal: '12.5',
-  money: '25.00',
-  percent: '10',
-  date: '2026-01-31',
-  datetime: '2026-01-31',
-  duration: '1:30',
 }
 </script>
 
@@ -176,130 +151,26 @@ const kinds: Record<string, string> = {
           max="50"
           aria-label="How many bands"
         />
-        <button class="link" @click="propose('widths')">equal widths</button>
-        <button class="link" @click="propose('counts')">equal counts</button>
-        <button v-if="dated" class="link" data-age @click="emit('age', field)">its age in days</button>
         <button
-          v-else-if="field.type === 'whole' || field.type === 'duration'"
+          v-for="p in proposals"
+          :key="p.kind"
           class="link"
-          data-ageing
-          @click="propose('ageing')"
+          :data-propose="p.kind"
+          @click="propose(p.kind)"
         >
-          ages 7 / 14 / 30 / 60 / 90 / 180 / 365 days
+          {{ p.words }}
         </button>
+        <button v-if="dated(field)" class="link" data-age @click="emit('age', field)">its age in days</button>
       </p>
       <BandStrip v-if="preview && !listed && form.bands.length" :preview="preview" />
       <div class="flex gap-5">
-        <table class="w-full border-collapse" data-bands>
-          <thead>
-            <tr class="quiet border-b border-edge text-left text-xs">
-              <th class="w-6 font-normal"><span class="sr-only">Order</span></th>
-              <th class="py-1 font-normal">Name</th>
-              <template v-if="!listed"
-                ><th class="w-28 font-normal">from</th>
-                <th class="w-28 font-normal">up to, left out</th></template
-              >
-              <th v-else class="font-normal">values</th>
-              <th class="w-16 text-right font-normal">records</th>
-              <th class="w-6"><span class="sr-only">Remove</span></th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr
-              v-for="(b, i) in form.bands"
-              :key="b.id"
-              class="border-b border-rule"
-              :class="(dragged === i || (listed && active === i)) && 'bg-mulberry-wash'"
-              @click="active = i"
-              @dragover.prevent="dragOver(i)"
-              @drop.prevent="dragged = null"
-            >
-              <td>
-                <button
-                  class="quiet cursor-grab px-1"
-                  draggable="true"
-                  title="Drag, or use the arrow keys"
-                  :aria-label="`Band ${i + 1}: move with the arrow keys`"
-                  @dragstart="dragged = i"
-                  @dragend="dragged = null"
-                  @keydown.up.prevent="move(i, i - 1)"
-                  @keydown.down.prevent="move(i, i + 1)"
-                >
-                  ⋮⋮
-                </button>
-              </td>
-              <td class="py-1 pr-2">
-                <input
-                  v-model="b.label"
-                  class="field py-0.5"
-                  :placeholder="preview?.bands[i]?.label ?? 'name'"
-                  :aria-label="`Name of band ${i + 1}`"
-                />
-              </td>
-              <template v-if="!listed">
-                <td class="pr-2">
-                  <input
-                    v-model="b.from"
-                    class="field py-0.5"
-                    :placeholder="i ? kinds[field.type] : 'no bound'"
-                    :aria-label="`Band ${i + 1} from`"
-                  />
-                </td>
-                <td class="pr-2">
-                  <input
-                    v-model="b.below"
-                    class="field py-0.5"
-                    :placeholder="i === form.bands.length - 1 ? 'no bound' : kinds[field.type]"
-                    :aria-label="`Band ${i + 1} up to`"
-                  />
-                </td>
-              </template>
-              <td v-else class="max-w-52 truncate text-xs" :title="b.values.join(', ')">
-                {{ b.values.join(', ') || 'tick values at the right' }}
-              </td>
-              <td class="text-right" data-count>
-                {{ preview?.bands[i] ? formatCount(preview.bands[i]!.kept) : '' }}
-              </td>
-              <td>
-                <button
-                  class="quiet px-1 text-base"
-                  :aria-label="`Remove band ${i + 1}`"
-                  @click.stop="form.bands.splice(i, 1)"
-                >
-                  ×
-                </button>
-              </td>
-            </tr>
-            <tr class="border-b border-rule">
-              <td></td>
-              <td class="py-1 pr-2">
-                <input
-                  v-model="form.rest"
-                  class="field py-0.5"
-                  placeholder="Everything else"
-                  aria-label="Name of the rest"
-                />
-              </td>
-              <td :colspan="listed ? 1 : 2" class="quiet text-xs">what fits no band</td>
-              <td class="text-right">{{ preview ? formatCount(preview.rest.kept) : '' }}</td>
-              <td></td>
-            </tr>
-            <tr>
-              <td></td>
-              <td class="py-1 pr-2">
-                <input
-                  v-model="form.blank"
-                  class="field py-0.5"
-                  placeholder="Blank"
-                  aria-label="Name of the blanks"
-                />
-              </td>
-              <td :colspan="listed ? 1 : 2" class="quiet text-xs">what has no value</td>
-              <td class="text-right">{{ preview ? formatCount(preview.blank.kept) : '' }}</td>
-              <td></td>
-            </tr>
-          </tbody>
-        </table>
+        <BandTable
+          v-model="form"
+          v-model:active="active"
+          :field="field"
+          :listed="listed"
+          :preview="preview"
+        />
         <BandValues
           v-if="listed"
           class="w-64 shrink-0"
@@ -315,7 +186,6 @@ const kinds: Record<string, string> = {
       </p>
       <p v-if="error || trouble" class="mt-2 text-mulberry" role="alert">{{ trouble || wordsOf(error) }}</p>
       <p class="mt-3 flex gap-5 border-t border-rule pt-3">
-        <button class="link" data-add-band @click="addBand">Add a band</button>
         <button
           v-if="!sharing"
           class="link"

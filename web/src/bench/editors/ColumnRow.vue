@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import type { Column, Field } from '../../api/client'
 import FormatEditor from './FormatEditor.vue'
 
@@ -7,6 +7,11 @@ import FormatEditor from './FormatEditor.vue'
 const props = defineProps<{ column: Column; field: Field | undefined; dragged: boolean }>()
 const emit = defineEmits<{ change: [change: Partial<Column>]; total: [fn: string]; remove: [] }>()
 const open = ref(false)
+/** Totals that the column has not; they are offered when asked for. */
+const offered = ref(false)
+const has = (fn: string) => !!props.column.totals?.some((t) => t.fn === fn)
+const shown = computed(() => (props.field?.fns ?? []).filter((f) => offered.value || has(f.fn)))
+const more = computed(() => (props.field?.fns ?? []).some((f) => !has(f.fn)))
 const typed = (event: Event) => (event.target as HTMLInputElement).value.trim()
 const label = () => props.field?.label ?? props.column.field
 </script>
@@ -24,18 +29,24 @@ const label = () => props.field?.label ?? props.column.field
       />
       <span class="flex min-w-0 flex-1 flex-wrap gap-x-2.5 text-xs">
         <button
-          v-for="f in field?.fns ?? []"
+          v-for="f in shown"
           :key="f.fn"
           class="border-b"
-          :aria-pressed="!!column.totals?.some((t) => t.fn === f.fn)"
-          :class="
-            column.totals?.some((t) => t.fn === f.fn)
-              ? 'border-mulberry font-medium text-mulberry'
-              : 'quiet border-transparent'
-          "
+          :aria-pressed="has(f.fn)"
+          :class="has(f.fn) ? 'border-mulberry font-medium text-mulberry' : 'quiet border-transparent'"
           @click="emit('total', f.fn)"
         >
           {{ f.label }}
+        </button>
+        <button
+          v-if="more"
+          class="quiet border-b border-dashed border-edge"
+          :aria-expanded="offered"
+          :aria-label="`${offered ? 'fewer totals' : 'total'}: ${label()}`"
+          data-offer-totals
+          @click="offered = !offered"
+        >
+          {{ offered ? 'fewer' : shown.length ? 'more …' : 'total …' }}
         </button>
       </span>
       <button

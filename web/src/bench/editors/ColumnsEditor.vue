@@ -1,7 +1,9 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, useTemplateRef } from 'vue'
+import { computed, useTemplateRef } from 'vue'
 import type { Document, Field } from '../../api/client'
 import { addColumn, moveColumn, removeColumn, setColumn, toggleTotal } from '../document'
+import Grip from '../../shell/Grip.vue'
+import { useReorder } from '../../shell/useReorder'
 import ColumnRow from './ColumnRow.vue'
 import FieldFinder from './FieldFinder.vue'
 
@@ -15,7 +17,6 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ change: [doc: Document] }>()
 const list = useTemplateRef('list')
-const dragged = ref<number | null>(null)
 /** Linked records, by the way to them. */
 const paths = computed(() => [
   ...new Set(props.fields.filter((f) => f.way.length && !f.kind).map((f) => f.way.join(' › '))),
@@ -29,25 +30,11 @@ function addAll(path: string) {
     columns: [...props.document.columns, ...more.map((f) => ({ field: f.path }))],
   })
 }
-async function move(from: number, to: number) {
-  if (to < 0 || to >= props.document.columns.length) return
-  emit('change', moveColumn(props.document, from, to))
-  await nextTick()
-  list.value?.querySelectorAll<HTMLElement>('[data-grip]')[to]?.focus()
-}
-function dragOver(index: number) {
-  if (dragged.value === null || dragged.value === index) return
-  emit('change', moveColumn(props.document, dragged.value, index))
-  dragged.value = index
-}
-function gripKey(event: KeyboardEvent, index: number) {
-  const to = { ArrowUp: index - 1, ArrowDown: index + 1, Home: 0, End: props.document.columns.length - 1 }[
-    event.key
-  ]
-  if (to === undefined) return
-  event.preventDefault()
-  void move(index, to)
-}
+const reorder = useReorder(
+  list,
+  () => props.document.columns.length,
+  (from, to) => emit('change', moveColumn(props.document, from, to)),
+)
 const label = (path: string) => props.byPath.get(path)?.label ?? path
 </script>
 
@@ -61,31 +48,22 @@ const label = (path: string) => props.byPath.get(path)?.label ?? path
       hint="Type to find a field; Enter adds it as a column"
       @choose="emit('change', addColumn(document, $event.path))"
     />
-    <h2 class="heading mt-4 mb-1 text-base">{{ document.columns.length }} columns, from left to right</h2>
+    <h2 class="heading mt-4 mb-1 text-base">
+      {{ document.columns.length }}
+      {{ document.columns.length === 1 ? 'column' : 'columns, from left to right' }}
+    </h2>
     <ol ref="list" class="max-h-80 overflow-auto">
       <li
         v-for="(c, i) in document.columns"
         :key="`${i} ${c.field}`"
         class="flex items-start gap-2 border-b border-rule py-1"
-        @dragover.prevent="dragOver(i)"
-        @drop.prevent="dragged = null"
+        :data-place="i"
       >
-        <button
-          data-grip
-          class="quiet cursor-grab px-1 py-1"
-          draggable="true"
-          :aria-label="`${label(c.field)}, column ${i + 1}: move with the arrow keys`"
-          title="Drag, or use the arrow keys"
-          @dragstart="dragged = i"
-          @dragend="dragged = null"
-          @keydown="gripKey($event, i)"
-        >
-          ⋮⋮
-        </button>
+        <Grip :reorder="reorder" :index="i" :name="`${label(c.field)}, column ${i + 1}`" />
         <ColumnRow
           :column="c"
           :field="byPath.get(c.field)"
-          :dragged="dragged === i"
+          :dragged="reorder.dragged.value === i"
           @change="emit('change', setColumn(document, i, $event))"
           @total="emit('change', toggleTotal(document, i, $event))"
           @remove="emit('change', removeColumn(document, i))"

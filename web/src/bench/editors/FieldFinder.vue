@@ -1,10 +1,13 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
-import { computed, ref, useTemplateRef, watch } from 'vue'
+import { computed, ref } from 'vue'
 import type { Field } from '../../api/client'
 import { queries } from '../../api/queries'
-import { findFields } from '../useFields'
+import { nearest } from '../../shell/nearest'
+import { useCombobox } from '../../shell/useCombobox'
+import { findable, findGroups, type Unit } from '../foundFields'
+import type { Extra } from './extra'
 
 /** Finds a field by typing: label, path, meaning, and what it holds. Enter chooses. */
 const props = defineProps<{
@@ -15,55 +18,81 @@ const props = defineProps<{
   hint?: string
   /** Stays open for the next field; Enter in the empty line then is left to the editor around it. */
   stays?: boolean
+  /** A unit of time that is typed is chosen with its date. */
+  grouping?: boolean
+  /** What else can be chosen here. */
+  extras?: readonly Extra[]
 }>()
-const emit = defineEmits<{ choose: [field: Field] }>()
+const emit = defineEmits<{ choose: [field: Field, unit: Unit | undefined] }>()
 const typed = ref('')
-const at = ref(0)
-const list = useTemplateRef('list')
 
 const searched = refDebounced(
   computed(() => typed.value.trim()),
   120,
 )
 const { data: holding } = useQuery(computed(() => queries.holding(props.set ?? '', searched.value)))
+
 interface Hit {
-  field: Field
+  key: string
+  field?: Field
+  unit?: Unit
+  extra?: Extra
+  /** Values that the field holds. */
   holds: string
 }
-/** Fields that are called so come before those that only hold it. */
-const found = computed<Hit[]>(() => {
-  const held = new Map(
-    searched.value === typed.value.trim() ? (holding.value?.fields ?? []).map((h) => [h.path, h]) : [],
-  )
-  const words = (path: string) => {
-    const h = held.get(path)
-    return h
-      ? `holds ${h.values.join(', ')}${h.found > h.values.length ? ` and ${h.found - h.values.length} more` : ''}`
-      : ''
-  }
-  const called = findFields(props.fields, typed.value)
-  const rest = props.fields.filter((f) => held.has(f.path) && !called.includes(f))
-  return [...called, ...rest].slice(0, 60).map((field) => ({ field, holds: words(field.path) }))
-})
-watch(
-  () => [typed.value, props.fields],
-  () => (at.value = 0),
+const held = computed(
+  () =>
+    new Map(
+      searched.value === typed.value.trim() ? (holding.value?.fields ?? []).map((h) => [h.path, h]) : [],
+    ),
 )
-
-function move(by: number) {
-  at.value = Math.max(0, Math.min(found.value.length - 1, at.value + by))
-  list.value?.children[at.value]?.scrollIntoView({ block: 'nearest' })
+function holds(path: string): string {
+  const h = held.value.get(path)
+  if (!h) return ''
+  const more = h.found - h.values.length
+  return `holds ${h.values.join(', ')}${more > 0 ? ` and ${more} more` : ''}`
 }
-function choose(field: Field | undefined) {
-  if (!field) return
-  emit('choose', field)
+const ofField = (field: Field, unit?: Unit): Hit => ({
+  key: `${field.path} ${unit ?? ''}`,
+  field,
+  unit,
+  holds: holds(field.path),
+})
+const ofExtra = (extra: Extra): Hit => ({ key: `extra ${extra.name} ${extra.about}`, extra, holds: '' })
+
+const called = computed<Hit[]>(() => {
+  if (props.grouping) return findGroups(props.fields, typed.value).map((g) => ofField(g.field, g.unit))
+  const extras = typed.value.trim() ? (props.extras ?? []) : []
+  return nearest(typed.value, [...props.fields.map((f) => ofField(f)), ...extras.map(ofExtra)], (hit) =>
+    hit.field ? findable(hit.field) : { name: hit.extra!.name, meaning: hit.extra!.about },
+  )
+})
+/** What is called so comes before what only holds it. */
+const found = computed<Hit[]>(() => {
+  const there = new Set(called.value.map((hit) => hit.field?.path))
+  const rest = props.fields.filter((f) => held.value.has(f.path) && !there.has(f.path))
+  return [...called.value, ...rest.map((f) => ofField(f))].slice(0, 60)
+})
+const { at, input, list, option, onKeydown } = useCombobox(found, choose)
+
+function choose(hit: Hit) {
+  if (hit.extra) hit.extra.choose()
+  else if (hit.field) emit('choose', hit.field, hit.unit)
   typed.value = ''
 }
-function enter(event: KeyboardEvent) {
-  if (props.stays && !typed.value) return
-  event.preventDefault()
-  choose(found.value[at.value]?.field)
+function key(event: KeyboardEvent) {
+  if (event.key !== 'Enter' || !props.stays || typed.value) onKeydown(event)
 }
+function kindOf({ field, unit }: Hit): string {
+  if (!field) return 'linked records'
+  const origin = field.kind ? `${field.shared ? 'defined' : 'made here'} · ` : ''
+  const fullness = field.kind ? '' : ` · ${Math.floor(field.filled * 100)} % filled`
+  const by = unit ? `by ${unit.replace('_', ' ')} · ` : ''
+  const shown = props.used?.includes(field.path) ? ' · shown' : ''
+  return `${by}${origin}${field.typeName}${fullness}${shown}`
+}
+const aboutOf = ({ field, extra }: Hit) =>
+  field ? [field.meaning, field.samples.join(', ')].filter(Boolean).join('  —  ') : (extra?.about ?? '')
 </script>
 
 <template>
@@ -72,49 +101,33 @@ function enter(event: KeyboardEvent) {
       v-model="typed"
       data-first
       class="field"
-      type="text"
-      role="combobox"
-      aria-expanded="true"
-      aria-controls="found-fields"
-      :aria-activedescendant="found[at] ? `found-${at}` : undefined"
+      v-bind="input()"
       :placeholder="hint ?? 'Type to find a field'"
       aria-label="Find a field"
-      @keydown.down.prevent="move(1)"
-      @keydown.up.prevent="move(-1)"
-      @keydown.enter="enter"
+      @keydown="key"
     />
     <ul
-      id="found-fields"
-      ref="list"
+      v-bind="list"
       class="mt-2 overflow-auto"
       :class="stays && !typed ? 'max-h-36' : 'max-h-72'"
-      role="listbox"
       aria-label="Fields"
     >
       <li
-        v-for="({ field: f, holds }, i) in found"
-        :id="`found-${i}`"
-        :key="f.path"
-        role="option"
-        :aria-selected="i === at"
+        v-for="(hit, i) in found"
+        :key="hit.key"
+        v-bind="option(i)"
         class="grid cursor-pointer grid-cols-[1fr_auto] gap-x-4 border-b border-rule px-2 py-1.5"
         :class="i === at && 'bg-mulberry-wash'"
-        @mousemove="at = i"
-        @click="choose(f)"
       >
         <span class="min-w-0 truncate">
-          <b class="font-medium">{{ f.label }}</b>
-          <span v-if="f.way.length" class="quiet"> in {{ f.way.join(' › ') }}</span>
+          <b class="font-medium">{{ hit.field?.label ?? hit.extra?.name }}</b>
+          <span v-if="hit.field?.way.length" class="quiet"> in {{ hit.field.way.join(' › ') }}</span>
         </span>
-        <span class="quiet text-right text-xs leading-5"
-          >{{ f.kind ? `${f.shared ? 'defined' : 'made here'} · ` : '' }}{{ f.typeName
-          }}<template v-if="!f.kind"> · {{ Math.floor(f.filled * 100) }} % filled</template
-          ><template v-if="used?.includes(f.path)"> · shown</template></span
-        >
-        <span v-if="holds" class="col-span-2 truncate text-xs text-mulberry" data-holds>{{ holds }}</span>
-        <span v-else class="quiet col-span-2 truncate text-xs">{{
-          [f.meaning, f.samples.join(', ')].filter(Boolean).join('  —  ')
+        <span class="quiet text-right text-xs leading-5">{{ kindOf(hit) }}</span>
+        <span v-if="hit.holds" class="col-span-2 truncate text-xs text-mulberry" data-holds>{{
+          hit.holds
         }}</span>
+        <span v-else class="quiet col-span-2 truncate text-xs">{{ aboutOf(hit) }}</span>
       </li>
     </ul>
     <p v-if="!found.length" class="quiet py-3">

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Document, Field, Group } from '../../api/client'
+import { formatCount } from '../../words'
 import { moveGroup, setGroup, type Axis } from '../document'
+import type { UnitGroups } from '../units'
 import OrderList from './OrderList.vue'
 
 /** Edits one level of groups: the unit of a date, the order of the groups, how many are kept, the level's place. */
@@ -10,6 +12,8 @@ const props = defineProps<{
   axis: Axis
   index: number
   fields: ReadonlyMap<string, Field>
+  /** How many groups each unit of time would make. */
+  units: UnitGroups | null
 }>()
 const emit = defineEmits<{ change: [doc: Document]; moved: [index: number]; turned: []; removed: [] }>()
 
@@ -17,7 +21,8 @@ const levels = computed(() => props.document[props.axis] ?? [])
 const group = computed<Group | undefined>(() => levels.value[props.index])
 const field = computed(() => (group.value ? props.fields.get(group.value.field) : undefined))
 const dated = computed(() => field.value?.type === 'date' || field.value?.type === 'datetime')
-const units = computed(
+const groupsOf = (unit: string) => props.units?.units.find((u) => u.unit === unit)?.groups
+const offered = computed(
   () =>
     [
       'day',
@@ -95,14 +100,17 @@ function move(by: number) {
       <legend class="quiet mb-1">One group for each</legend>
       <div class="flex flex-wrap gap-x-4">
         <button
-          v-for="u in units"
+          v-for="u in offered"
           :key="u"
           class="border-b-2 pb-0.5"
           :aria-pressed="group.unit === u"
           :class="group.unit === u ? 'border-pine font-medium text-pine' : 'quiet border-transparent'"
           @click="set({ unit: u })"
         >
-          {{ u.replace('_', ' ') }}
+          {{ u.replace('_', ' ')
+          }}<template v-if="groupsOf(u) !== undefined"
+            >&nbsp;<span class="quiet text-xs font-normal">{{ formatCount(groupsOf(u)!) }}</span></template
+          >
         </button>
       </div>
     </fieldset>

@@ -1,41 +1,32 @@
 <script setup lang="ts">
-import { computed, nextTick, toRef, useTemplateRef, watch } from 'vue'
-import type { Document, Line, RunResult } from '../../api/client'
+import { computed, nextTick, ref, toRef, useTemplateRef, watch } from 'vue'
+import type { Document, RunResult } from '../../api/client'
 import { formatCount } from '../../words'
 import { pageLines as runPage, type Run } from '../useRun'
+import type { SelectionActions } from '../useSelection'
 import { asText, mostCopied } from './copy'
 import { headHeight, headOf, lineHeight, noteOf } from './layout'
 import LedgerHead from './LedgerHead.vue'
 import LedgerLine from './LedgerLine.vue'
+import { linesDecidedBy } from './place'
 import { useCells } from './useCells'
 import { useColumns, type Place } from './useColumns'
 import { useResize } from './useResize'
 import { useRows } from './useRows'
-
-/** What was chosen in the ledger: a line, and a column of the run (-1: the line as a whole). */
-export interface Selection {
-  line: Line
-  head: number
-}
 
 /** The lines of a view: groups with their totals, records, and the grand total always in sight. */
 const props = defineProps<{
   run: Run
   result: RunResult
   document: Document
-  selected: number
-  ticked: ReadonlySet<string>
-  tickable: boolean
+  /** Lines of records are among those shown. */
+  recordsShown: boolean
+  selection: SelectionActions
 }>()
 const emit = defineEmits<{
-  toggle: [group: string]
-  select: [column: number]
-  choose: [selection: Selection]
-  sort: [column: number]
+  toggle: [group: string, level: number]
   resize: [column: number, width: number | undefined]
-  move: [from: number, to: number]
   open: [record: string]
-  tick: [records: string[]]
   say: [text: string]
 }>()
 
@@ -47,7 +38,7 @@ const {
   scrolledAside,
   tall,
   range,
-  slots,
+  rows,
   first,
   at,
   onScroll,
@@ -56,14 +47,26 @@ const {
   toTop,
   pageLines,
 } = useRows(scroller, total, { top: headHeight, bottom: lineHeight + 2 })
-const { places, grouped, lead, template, least, inSight } = useColumns(
+const columns = useColumns(
   toRef(props, 'result'),
+  toRef(props, 'recordsShown'),
   dragged,
   width,
   scrolledAside,
 )
+const { places, grouped, lead, template, least, inSight } = columns
+/** How lines are laid out, for each of them. */
+const layout = computed(() => ({
+  places: places.value,
+  inSight: inSight.value,
+  template: template.value,
+  levels: props.result.levels.length,
+  lead: lead.value,
+}))
+/** The grand total stands after the last line, and is reached as one. */
+const grandRow = total
 const { active, block, within, go, all, reset } = useCells(
-  total,
+  computed(() => total.value + 1),
   computed(() => places.value.length),
 )
 const groups = computed(() => {
@@ -71,15 +74,15 @@ const groups = computed(() => {
   if (lead.value && props.result.columns[0]) labels.push(props.result.columns[0].heading)
   return labels.join(' / ')
 })
+/** The keys have been here: only then one cell stands out. */
+const used = ref(false)
 /** The active cell's id, while it is drawn. */
 const drawn = computed(() => {
   const { row, place } = active.value
-  return row >= range.value.from &&
-    row < range.value.to &&
-    inSight.value.includes(place) &&
-    props.run.lineAt(row)
-    ? `cell-${row}-${place}`
-    : undefined
+  const there =
+    row === grandRow.value ||
+    (row >= range.value.from && row < range.value.to && props.run.lineAt(row) !== undefined)
+  return there && inSight.value.includes(place) ? `cell-${row}-${place}` : undefined
 })
 /** Groups that enclose the first line in sight, kept under the heading. */
 const pinned = computed(() => (first.value > 0 ? props.run.groupsAbove(first.value) : []))
@@ -97,13 +100,16 @@ watch(
   },
   { immediate: true },
 )
+watch(range, ({ from, to }) => props.run.look(from, to), { immediate: true })
+// Another width, heading or chart leaves the lines as they are: the place is kept.
 watch(
-  () => props.document,
+  () => linesDecidedBy(props.document),
   () => {
     reset()
     toTop()
   },
 )
+const lineAt = (row: number) => (row === grandRow.value ? props.result.grand : props.run.lineAt(row))
 
 /** The document's column at a place; -1 for the groups' own. */
 function docColumn(place: number): number {
@@ -111,15 +117,16 @@ function docColumn(place: number): number {
   if (!p) return -1
   return p.column ? p.column.index : lead.value ? (props.result.columns[0]?.index ?? -1) : -1
 }
-function attend() {
+function attend(passing: boolean) {
+  const line = lineAt(active.value.row)
+  if (!line) return
   const index = docColumn(active.value.place)
-  if (index >= 0) emit('select', index)
-  const line = props.run.lineAt(active.value.row)
-  if (line) emit('choose', { line, head: places.value[active.value.place]?.head ?? -1 })
+  const head = places.value[active.value.place]?.head ?? -1
+  props.selection.chooseLine({ line, head }, index >= 0 ? index : undefined, passing)
 }
 async function move(row: number, place: number, on: boolean) {
   go(row, place, on)
-  bringIntoSight(active.value.row)
+  if (active.value.row < total.value) bringIntoSight(active.value.row)
   const p = places.value[active.value.place]
   if (p && scroller.value && p.left === undefined && p.right === undefined) {
     const x = places.value.slice(0, active.value.place).reduce((sum, q) => sum + q.width, 0)
@@ -128,7 +135,7 @@ async function move(row: number, place: number, on: boolean) {
     else if (x + p.width > scroller.value.scrollLeft + scroller.value.clientWidth)
       scroller.value.scrollLeft = x + p.width - scroller.value.clientWidth
   }
-  attend()
+  attend(true)
   await nextTick()
 }
 function tick(row: number, place: number) {
@@ -136,17 +143,20 @@ function tick(row: number, place: number) {
   const records: string[] = []
   for (let r = b.several ? b.top : row; r <= (b.several ? b.bottom : row); r++)
     records.push(props.run.lineAt(r)?.record ?? '')
-  if (records.some(Boolean)) emit('tick', records.filter(Boolean))
+  if (records.some(Boolean)) props.selection.tick(records.filter(Boolean))
   else if (place === 0) act(row)
 }
 function act(row: number) {
-  const line = props.run.lineAt(row)
-  if (line?.group !== undefined) emit('toggle', line.group)
-  else if (line?.record) emit('open', line.record)
+  const line = lineAt(row)
+  if (line?.record) emit('open', line.record)
+  else if (line?.group) emit('toggle', line.group, line.level)
+  else attend(false)
 }
 async function copy() {
   const b = block.value
-  const count = b.bottom - b.top + 1
+  // The grand total is none of the lines; alone it is copied as it is written.
+  const lines = Math.min(b.bottom, total.value - 1) - b.top + 1
+  const count = Math.max(1, lines)
   if (count > mostCopied)
     return emit(
       'say',
@@ -154,7 +164,12 @@ async function copy() {
     )
   try {
     await navigator.clipboard.writeText(
-      await asText(props.run, places.value, b.top, b.bottom, b.left, b.right, lead.value),
+      lines < 1
+        ? places.value
+            .slice(b.left, b.right + 1)
+            .map((p) => (p.head < 0 ? props.result.grand.label : props.result.grand.cells[p.head]) ?? '')
+            .join('\t')
+        : await asText(props.run, places.value, b.top, b.top + lines - 1, b.left, b.right, lead.value),
     )
     const columns = b.right - b.left + 1
     emit(
@@ -186,7 +201,7 @@ function onKey(event: KeyboardEvent) {
     PageDown: [row + page, place],
     PageUp: [row - page, place],
     Home: [0, place],
-    End: [total.value - 1, place],
+    End: [row === total.value - 1 ? grandRow.value : total.value - 1, place],
   }
   const to = moves[event.key]
   if (to) void move(...to, event.shiftKey)
@@ -196,8 +211,9 @@ function onKey(event: KeyboardEvent) {
   event.preventDefault()
 }
 function onCell(row: number, place: number, event: MouseEvent) {
+  used.value = true
   go(row, place, event.shiftKey)
-  attend()
+  attend(false)
   if (event.ctrlKey || event.metaKey) tick(row, -1)
 }
 /** As wide as the widest of what is loaded: cells, and the heading. */
@@ -223,7 +239,6 @@ function fit(place: Place) {
   }
   emit('resize', column.index, Math.max(40, Math.min(1200, Math.ceil(most) + 28)))
 }
-defineExpose({ focus: () => scroller.value?.focus() })
 </script>
 
 <template>
@@ -238,6 +253,7 @@ defineExpose({ focus: () => scroller.value?.focus() })
     :aria-rowcount="result.total + 2"
     :aria-colcount="places.length"
     :aria-activedescendant="drawn"
+    @focusin="used = true"
     @keydown="onKey"
     @keypress.space.prevent
     @scroll.passive="onScroll"
@@ -245,15 +261,10 @@ defineExpose({ focus: () => scroller.value?.focus() })
   >
     <div :style="{ minWidth: `${least}px` }" class="flex min-h-full flex-col">
       <LedgerHead
-        :places="places"
-        :in-sight="inSight"
-        :template="template"
+        :columns="columns"
         :groups="groups"
         :document="document"
-        :selected="selected"
-        @select="emit('select', $event)"
-        @sort="emit('sort', $event)"
-        @move="(from, to) => emit('move', from, to)"
+        :selection="selection"
         @fit="fit"
         @grab="grab"
       />
@@ -263,20 +274,18 @@ defineExpose({ focus: () => scroller.value?.focus() })
             v-for="line in pinned"
             :key="line.group"
             :line="line"
-            :places="places"
-            :in-sight="inSight"
-            :lead="lead"
-            :template="template"
-            :levels="result.levels.length"
-            @toggle="emit('toggle', $event)"
+            :layout="layout"
+            @toggle="emit('toggle', $event, line.level)"
           />
         </div>
       </div>
       <div role="rowgroup" class="relative shrink-0" :style="{ height: `${tall}px` }">
-        <!-- Places stand on boxes of their own: a line that only moves is not drawn again. -->
+        <!-- Each line has the box that its number has among as many: on scrolling, what leaves makes room
+             for what comes, and nothing else is drawn again. Boxes stand in the order of the lines, as
+             screen readers read them. -->
         <div
-          v-for="(row, slot) in slots"
-          :key="slot"
+          v-for="row in rows"
+          :key="row % rows.length"
           role="presentation"
           class="absolute inset-x-0 h-[30px] [contain:strict]"
           :style="{ top: `${at(row)}px` }"
@@ -284,23 +293,19 @@ defineExpose({ focus: () => scroller.value?.focus() })
           <LedgerLine
             v-if="run.lineAt(row)"
             :line="run.lineAt(row)!"
-            :places="places"
-            :in-sight="inSight"
-            :lead="lead"
-            :template="template"
-            :levels="result.levels.length"
+            :layout="layout"
             :row="row"
-            :active="row === active.row ? active.place : -1"
+            :active="used && row === active.row ? active.place : -1"
             :within="
               block.several && row >= block.top && row <= block.bottom
                 ? (place) => within(row, place)
                 : undefined
             "
-            :ticked="ticked.has(run.lineAt(row)!.record ?? '')"
-            :tickable="tickable"
-            @toggle="emit('toggle', $event)"
+            :ticked="selection.ticked.value.has(run.lineAt(row)!.record ?? '')"
+            :tickable="selection.tickable.value"
+            @toggle="emit('toggle', $event, run.lineAt(row)!.level)"
             @open="emit('open', $event)"
-            @tick="emit('tick', [$event])"
+            @tick="selection.tick([$event])"
             @cell="(place, event) => onCell(row, place, event)"
           />
           <div
@@ -320,13 +325,11 @@ defineExpose({ focus: () => scroller.value?.focus() })
         <LedgerLine
           class="!border-t-2 !border-b-0 !border-ink"
           :line="result.grand"
-          :places="places"
-          :in-sight="inSight"
-          :lead="lead"
-          :template="template"
-          :levels="result.levels.length"
+          :layout="layout"
+          :row="grandRow"
+          :active="used && active.row === grandRow ? active.place : -1"
           data-grand
-          @cell="(place) => emit('choose', { line: result.grand, head: places[place]?.head ?? -1 })"
+          @cell="(place, event) => onCell(grandRow, place, event)"
         />
       </div>
     </div>

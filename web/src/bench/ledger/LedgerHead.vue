@@ -1,112 +1,151 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, toRef, useTemplateRef } from 'vue'
 import type { Document } from '../../api/client'
-import { headOf, noteOf } from './layout'
-import type { Place } from './useColumns'
+import { useReorder } from '../../shell/useReorder'
+import type { SelectionActions } from '../useSelection'
+import { acrossOf, headOf, noteOf } from './layout'
+import type { Columns, Place } from './useColumns'
 
-/** The headings: a click looks at a column, a drag moves it, its edge sets the width. */
+/**
+ * The headings: a click looks at a column, a drag moves it, its edge sets the width. A crosstab has two
+ * lines of them: the groups across above their totals.
+ */
 const props = defineProps<{
-  places: readonly Place[]
-  inSight: readonly number[]
-  template: string
+  columns: Columns
   groups: string
   document: Document
-  selected: number
+  selection: SelectionActions
 }>()
-const emit = defineEmits<{
-  select: [column: number]
-  sort: [column: number]
-  move: [from: number, to: number]
-  fit: [place: Place]
-  grab: [event: PointerEvent, column: number]
-}>()
+const emit = defineEmits<{ fit: [place: Place]; grab: [event: PointerEvent, column: number] }>()
+const { places, inSight, template, crossed } = props.columns
+const selected = toRef(props.selection.column)
 
-const dragged = ref(-1)
+const drawn = computed(() => inSight.value.map((i) => ({ i, place: places.value[i]! })))
+/** Neighbours under the same group across, with the places from the first up to the last, left out. */
+const spans = computed(() => {
+  const out: { from: number; to: number; label: string; place: Place }[] = []
+  if (!crossed.value) return out
+  places.value.forEach((place, i) => {
+    if (!place.column) return
+    const label = acrossOf(place.column)
+    const last = out.at(-1)
+    const together = last?.to === i && last.label === label && last.place.right === place.right
+    if (together) last.to = i + 1
+    else out.push({ from: i, to: i + 1, label, place })
+  })
+  const near = new Set(inSight.value)
+  return out.filter((s) =>
+    Array.from({ length: s.to - s.from }, (_, j) => s.from + j).some((i) => near.has(i)),
+  )
+})
+
+const root = useTemplateRef('root')
+/** Indices of the document's columns that can stand elsewhere, in the order of their places. */
+const movable = computed(() =>
+  places.value.flatMap((p, i) => (p.column && p.column.index >= 0 && !p.column.across ? [i] : [])),
+)
 const over = ref(-1)
-const drawn = computed(() => props.inSight.map((i) => ({ i, place: props.places[i]! })))
-const movable = (p: Place) => !!p.column && p.column.index >= 0 && !p.column.across
+const docIndex = (place: number) => places.value[movable.value[place] ?? -1]?.column?.index ?? -1
+let begun = -1
+const reorder = useReorder(
+  root,
+  () => movable.value.length,
+  (from, to) => {
+    if (begun < 0) begun = from
+    over.value = to
+  },
+  () => {
+    const [from, to] = [docIndex(begun), docIndex(over.value)]
+    begun = over.value = -1
+    if (from >= 0 && to >= 0 && from !== to) props.selection.move(from, to)
+  },
+)
+/** Where a place stands among those that can be moved; -1 for one that cannot. */
+const rank = (i: number) => movable.value.indexOf(i)
 
-const sortMark = (field: string) => {
-  const first = props.document.sort?.[0]
-  return first?.field === field ? (first.desc ? '↓' : '↑') : ''
-}
-function start(event: DragEvent, p: Place) {
-  if (!movable(p)) return event.preventDefault()
-  dragged.value = p.column!.index
-  event.dataTransfer?.setData('text/plain', p.column!.heading)
-}
-function drop() {
-  if (dragged.value >= 0 && over.value >= 0 && dragged.value !== over.value)
-    emit('move', dragged.value, over.value)
-  dragged.value = over.value = -1
-}
+const sorted = (field: string) => props.document.sort?.find((_, i) => i === 0 && _.field === field)
+const sortMark = (field: string) => (sorted(field) ? (sorted(field)?.desc ? '↓' : '↑') : '')
+const sortWord = (field: string) =>
+  sorted(field) ? (sorted(field)?.desc ? 'descending' : 'ascending') : 'none'
 const edge = (p: Place) => ({
   left: p.left === undefined ? undefined : `${p.left}px`,
   right: p.right === undefined ? undefined : `${p.right}px`,
 })
+const held = (p: Place) => (p.left ?? p.right) !== undefined
 </script>
 
 <template>
   <div
+    ref="root"
     role="row"
     aria-rowindex="1"
     class="sticky top-0 z-20 grid h-[40px] border-b border-rule bg-paper"
+    :class="crossed ? 'grid-rows-[20px_20px]' : 'grid-rows-[40px]'"
     :style="{ gridTemplateColumns: template }"
-    @dragend="dragged = over = -1"
   >
+    <div
+      v-for="s in spans"
+      :key="`${s.from} ${s.label}`"
+      class="row-start-1 overflow-hidden border-b border-rule bg-paper px-3 text-center leading-5 font-medium text-mute"
+      :class="[s.from > 0 && 'border-l', held(s.place) && 'sticky z-10']"
+      :style="{ gridColumn: `${s.from + 1} / ${s.to + 1}`, ...edge(s.place) }"
+      aria-hidden="true"
+      data-across
+    >
+      <span class="sticky left-2 inline-block max-w-full truncate">{{ s.label }}</span>
+    </div>
     <template v-for="{ i, place } in drawn" :key="i">
       <div
         v-if="!place.column"
         role="columnheader"
         :aria-colindex="i + 1"
-        class="sticky z-10 truncate bg-paper px-3 py-2 text-mute"
+        class="sticky z-10 row-span-full flex items-center bg-paper px-3 text-mute"
         :style="{ gridColumn: i + 1, ...edge(place) }"
         :title="groups"
       >
-        {{ groups }}
+        <span class="truncate">{{ groups }}</span>
       </div>
       <div
         v-else
         role="columnheader"
         :aria-colindex="i + 1"
-        :aria-sort="
-          sortMark(place.column.field) === '↓'
-            ? 'descending'
-            : sortMark(place.column.field)
-              ? 'ascending'
-              : 'none'
-        "
-        class="relative border-b-2 bg-paper px-3 pt-1 pb-0.5 leading-5"
+        :aria-sort="sortWord(place.column.field)"
+        :aria-label="crossed ? `${headOf(place.column)}, ${noteOf(place.column)}` : undefined"
+        class="relative flex min-w-0 flex-col justify-center border-b-2 bg-paper px-3"
         :class="[
+          crossed ? 'row-start-2' : 'row-span-full',
           (place.column.numeric || place.column.figures) && 'text-right',
-          place.column.index === selected ? 'border-mulberry text-mulberry' : 'border-transparent text-mute',
-          (place.left ?? place.right) !== undefined && '!sticky z-10',
-          over === place.column.index && dragged !== over && 'bg-mulberry-wash',
+          place.column.index >= 0 && place.column.index === selected
+            ? 'border-mulberry text-mulberry'
+            : 'border-transparent text-mute',
+          held(place) && '!sticky z-10',
+          rank(i) >= 0 && over === rank(i) && 'bg-mulberry-wash',
         ]"
         :style="{ gridColumn: i + 1, ...edge(place) }"
-        :draggable="movable(place)"
-        @dragstart="start($event, place)"
-        @dragover.prevent="over = movable(place) ? place.column.index : -1"
-        @drop.prevent="drop"
+        :data-place="rank(i) >= 0 ? rank(i) : undefined"
       >
         <button
-          class="max-w-full truncate align-bottom font-medium"
+          class="max-w-full truncate leading-5 font-medium"
+          :class="place.column.numeric || place.column.figures ? 'self-end' : 'self-start'"
           tabindex="-1"
           :title="`${place.column.heading}: click to look at it, double-click to sort, drag to move`"
-          @click="emit('select', place.column.index)"
-          @dblclick="emit('sort', place.column.index)"
+          v-bind="rank(i) >= 0 ? reorder.grip(rank(i)) : {}"
+          @click="selection.chooseColumn(place.column.index)"
+          @dblclick="selection.sortBy(place.column.index)"
         >
-          {{ headOf(place.column) }} {{ place.column.values ? sortMark(place.column.field) : '' }}
+          {{ crossed ? noteOf(place.column) : headOf(place.column) }}
+          {{ place.column.values ? sortMark(place.column.field) : '' }}
         </button>
-        <span class="block h-4 truncate text-xs leading-4" :title="noteOf(place.column)">{{
-          noteOf(place.column)
-        }}</span>
         <span
-          class="absolute inset-y-1 right-0 w-2 cursor-col-resize border-r border-rule hover:border-mulberry"
+          v-if="!crossed && noteOf(place.column)"
+          class="block truncate text-xs leading-4"
+          :title="noteOf(place.column)"
+          >{{ noteOf(place.column) }}</span
+        >
+        <span
+          class="absolute inset-y-1 right-0 w-2 cursor-col-resize touch-none border-r border-rule hover:border-mulberry"
           data-edge
           title="Drag to set the width; double-click to fit what is shown"
-          draggable="true"
-          @dragstart.prevent.stop
           @pointerdown.stop="emit('grab', $event, place.column.index)"
           @dblclick.stop="emit('fit', place)"
         ></span>

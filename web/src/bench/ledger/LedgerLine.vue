@@ -2,17 +2,12 @@
 import { computed } from 'vue'
 import type { Line } from '../../api/client'
 import { formatCount } from '../../words'
-import type { Place } from './useColumns'
+import type { LineLayout, Place } from './useColumns'
 
 /** One line: a group with its totals, a record, or the grand total. */
 const props = defineProps<{
   line: Line
-  places: readonly Place[]
-  inSight: readonly number[]
-  template: string
-  levels: number
-  /** The first cell of a record stands in the groups' column. */
-  lead: boolean
+  layout: LineLayout
   row?: number
   active?: number
   /** Whether a cell lies in the block that was chosen. */
@@ -28,9 +23,9 @@ const emit = defineEmits<{
 }>()
 
 const kind = computed(() =>
-  props.line.level === 0 ? 'grand' : props.line.level <= props.levels ? 'group' : 'record',
+  props.line.level === 0 ? 'grand' : props.line.level <= props.layout.levels ? 'group' : 'record',
 )
-const grouped = computed(() => props.levels > 0)
+const grouped = computed(() => props.layout.levels > 0)
 const indent = computed(() => `${12 + 18 * Math.max(0, props.line.level - 1)}px`)
 const ground = computed(
   () =>
@@ -40,7 +35,7 @@ const ground = computed(
       record: props.ticked ? 'bg-mulberry-wash' : 'bg-sheet',
     })[kind.value],
 )
-const drawn = computed(() => props.inSight.map((i) => ({ i, place: props.places[i]! })))
+const drawn = computed(() => props.layout.inSight.map((i) => ({ i, place: props.layout.places[i]! })))
 const text = (p: Place) => props.line.cells[p.head] ?? ''
 const mixOf = (cell: number) => props.line.mixes?.find((m) => m.cell === cell)
 const barOf = (cell: number) => props.line.bars?.find((b) => b.cell === cell)
@@ -62,7 +57,7 @@ const tick = () => props.line.record && emit('tick', props.line.record)
     role="row"
     class="group/line grid h-[30px] border-b border-rule"
     :class="ground"
-    :style="{ gridTemplateColumns: template }"
+    :style="{ gridTemplateColumns: layout.template }"
     :aria-rowindex="row === undefined ? undefined : row + 2"
     :aria-level="grouped && line.level ? line.level : undefined"
     :aria-selected="tickable && line.record ? !!ticked : undefined"
@@ -112,7 +107,9 @@ const tick = () => props.line.record && emit('tick', props.line.record)
             >{{ line.label || 'blank' }}</span
           >
         </button>
-        <span v-else class="truncate">{{ kind === 'grand' ? line.label : lead ? line.cells[0] : '' }}</span>
+        <span v-else class="truncate">{{
+          kind === 'grand' ? line.label : layout.lead ? line.cells[0] : ''
+        }}</span>
         <span v-if="kind !== 'record'" class="quiet shrink-0 text-xs font-normal">{{ counts }}</span>
       </template>
       <img
@@ -134,7 +131,7 @@ const tick = () => props.line.record && emit('tick', props.line.record)
         <span class="relative"
           ><span
             v-if="mixOf(place.head)"
-            class="mr-1.5 text-[11px] font-normal text-honey"
+            class="mr-1.5 text-xs font-normal text-honey"
             data-mix
             :title="`An average of prices from ${mixOf(place.head)!.low} to ${mixOf(place.head)!.high}`"
             >mix</span

@@ -19,16 +19,19 @@ const widths: Record<string, number> = {
   picture: 84,
 }
 
+/** The group across that a column of a crosstab belongs to. */
+export const acrossOf = (column: ColumnHead) =>
+  column.across?.length ? column.across.map((label) => label || 'blank').join(' › ') : 'All'
+
 /** What a column is called: in a crosstab, the group across that it belongs to. */
-export function headOf(column: ColumnHead): string {
-  if (!column.across) return column.heading
-  return column.across.length ? column.across.map((label) => label || 'blank').join(' › ') : 'All'
-}
+export const headOf = (column: ColumnHead) => (column.across ? acrossOf(column) : column.heading)
 
 /** What its figures are: in a crosstab whose, in a comparison of which side. */
 export function noteOf(column: ColumnHead): string {
   if (column.side) return column.side
-  return column.across && column.index >= 0 ? `${column.heading}: ${column.note}` : column.note
+  if (!column.across) return column.note
+  // What counts records is called by them; what totals, by its column.
+  return column.index >= 0 ? `${column.heading}: ${column.note}` : column.heading
 }
 
 /** A column's least width in CSS pixels, with room for its largest figure; wider screens give each its share. */
@@ -38,7 +41,7 @@ export function widthOf(column: ColumnHead, figure: string): number {
     Math.max(
       26 + 8.4 * Math.min(figure.length, 24),
       widths[column.type] ?? 120,
-      24 + 7.2 * Math.max(headOf(column).length, noteOf(column).length),
+      24 + 7.2 * Math.max(column.across ? 0 : headOf(column).length, noteOf(column).length),
     )
   )
 }
@@ -69,4 +72,14 @@ export function leads(columns: readonly ColumnHead[], levels: number): boolean {
     !first.numeric &&
     first.type !== 'picture'
   )
+}
+
+/** A column without a total: it has nothing to show as long as there are only groups. */
+export const carriesNothing = (column: ColumnHead) =>
+  column.index >= 0 && !column.fn && !column.part && !column.frozen
+
+/** How many columns show nothing as long as there are only groups. */
+export function withoutTotals(result: RunResult): number {
+  const away = result.columns.filter(carriesNothing).length
+  return leads(result.columns, result.levels.length) ? Math.max(0, away - 1) : away
 }

@@ -1,6 +1,6 @@
 import { computed, type Ref } from 'vue'
 import type { ColumnHead, RunResult } from '../../api/client'
-import { groupsWidth, leads, widthOf } from './layout'
+import { carriesNothing, groupsWidth, leads, widthOf } from './layout'
 
 /** A place of the ledger from left to right: the groups' own column, or one of the run. */
 export interface Place {
@@ -15,9 +15,23 @@ export interface Place {
   right?: number
 }
 
+/** How each line is laid out. */
+export interface LineLayout {
+  places: readonly Place[]
+  /** Places to draw. */
+  inSight: readonly number[]
+  /** Widths, as a grid has them. */
+  template: string
+  /** Levels of groups. */
+  levels: number
+  /** The first cell of a record stands in the groups' column. */
+  lead: boolean
+}
+
 /** How the columns of a run stand side by side, and which of them are in sight. */
 export function useColumns(
   result: Ref<RunResult>,
+  recordsShown: Ref<boolean>,
   dragged: Ref<{ column: number; width: number } | null>,
   width: Ref<number>,
   scrolled: Ref<number>,
@@ -33,6 +47,7 @@ export function useColumns(
     const own: Place = { head: -1, column: null, width: groupsWidth(result.value), fixed: false }
     const list = columns.value.flatMap<Place>((column, head) => {
       if (lead.value && head === 0) return []
+      if (!recordsShown.value && carriesNothing(column)) return []
       const now = dragged.value?.column === column.index ? dragged.value.width : 0
       return [
         {
@@ -44,10 +59,10 @@ export function useColumns(
       ]
     })
     const all = grouped.value ? [own, ...list] : list
-    return widthOfAll(all) > width.value ? pinned(all, crossed.value) : all
+    return widthOfAll(all) > width.value ? pinned(all, crossed.value, width.value) : all
   })
   const template = computed(() =>
-    places.value.map((p) => (p.fixed ? `${p.width}px` : `minmax(${p.width}px, ${p.width}fr)`)).join(' '),
+    places.value.map((p) => (p.fixed ? `${p.width}px` : `minmax(${p.width}px, ${roomFor(p)}px)`)).join(' '),
   )
   const least = computed(() => widthOfAll(places.value))
   /** Places to draw: those in sight, a few more, and those that never leave it. */
@@ -66,13 +81,18 @@ export function useColumns(
   return { places, grouped, lead, crossed, template, least, inSight }
 }
 
+/** What a place grows to where there is room: texts may be cut, figures are not, and stay near their line's label. */
+const roomFor = (p: Place) => Math.round(p.width * (p.column?.numeric || p.column?.figures ? 1.5 : 2))
+
+export type Columns = ReturnType<typeof useColumns>
+
 const widthOfAll = (places: readonly Place[]) => places.reduce((sum, p) => sum + p.width, 0)
 
-/** How wide the totals of lines may be to stay in sight, in CSS pixels. */
-const mostPinned = 320
+/** How much of the width the totals of lines may take where they all stay in sight. */
+const mostPinned = 0.4
 
 /** Gives frozen columns, and the totals of lines in a crosstab, the edge they keep to. */
-function pinned(places: Place[], crossed: boolean): Place[] {
+function pinned(places: Place[], crossed: boolean, width: number): Place[] {
   let left = 0
   let right = 0
   for (const p of places) {
@@ -81,10 +101,12 @@ function pinned(places: Place[], crossed: boolean): Place[] {
     left += p.width
   }
   if (crossed) {
-    const all = places.filter((p) => p.column && !p.column.across?.length).reverse()
-    // Where several totals would take the room, they scroll with the others.
-    if (all.reduce((sum, p) => sum + p.width, 0) > mostPinned) return places
-    for (const p of all) {
+    const whole = (p: Place) => !!p.column && !p.column.across?.length
+    const all = places.filter(whole)
+    const some = widthOfAll(all) > mostPinned * width ? all.slice(0, 1) : all
+    // Where all of them would take the room, the first stays, and stands last.
+    places = [...places.filter((p) => !some.includes(p)), ...some]
+    for (const p of [...some].reverse()) {
       p.right = right
       right += p.width
     }

@@ -33,15 +33,10 @@ export function useRows(
     const from = Math.max(0, Math.min(first.value - beyond, total.value - count))
     return { from, to: from + count }
   })
-  /**
-   * The lines drawn, each always in the slot that its number has among as many: on
-   * scrolling, what leaves makes room for what comes, and nothing else changes.
-   */
-  const slots = computed(() => {
-    const { from, to } = range.value
-    const count = to - from
-    return Array.from({ length: count }, (_, slot) => from + ((((slot - from) % count) + count) % count))
-  })
+  /** The lines drawn, in their order. */
+  const rows = computed(() =>
+    Array.from({ length: range.value.to - range.value.from }, (_, i) => range.value.from + i),
+  )
   /** Where a line stands among the scrolled pixels. */
   const at = (index: number) => scrolled.value + index * lineHeight - offset.value
 
@@ -75,7 +70,7 @@ export function useRows(
     scrolledAside,
     tall,
     range,
-    slots,
+    rows,
     first,
     at,
     onScroll,

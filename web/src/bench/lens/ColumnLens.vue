@@ -1,42 +1,28 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, toRef } from 'vue'
-import type { Document, Field, RunResult } from '../../api/client'
+import type { Field, RunResult } from '../../api/client'
 import { queries } from '../../api/queries'
 import { formatCount } from '../../words'
+import { useKeyHints } from '../../shell/commands'
+import { useBench } from '../bench'
 import { useValues } from '../useValues'
 import Spread from './Spread.vue'
 import TotalOptions from './TotalOptions.vue'
 
 /** Looks at the selected column: what it holds under the filter, and what can be done with it. */
-const props = defineProps<{
-  document: Document
-  live: Document
-  result: RunResult
-  field: Field
-  fields: readonly Field[]
-  index: number
-}>()
-const emit = defineEmits<{
-  keepOnly: [anchor: HTMLElement]
-  leaveOut: [value: string]
-  keepValue: [value: string]
-  group: []
-  sort: []
-  total: [fn: string]
-  show: [show: Show]
-  keepRange: [from: string | undefined, below: string | undefined]
-  move: [by: number]
-  takeOut: []
-  change: [doc: Document]
-}>()
+const props = defineProps<{ result: RunResult; field: Field }>()
+const { history, live, fields, selection, editor } = useBench()
+const document_ = history.shown
+const index = selection.column
+const hint = useKeyHints()
 
 const listed = 7
-const { data } = useValues(toRef(props, 'field'), toRef(props, 'live'), listed)
+const { data } = useValues(toRef(props, 'field'), live, listed)
 const totals = computed(() =>
   props.result.columns
     .map((c, i) => ({ ...c, figure: props.result.grand.cells[i] ?? '' }))
-    .filter((c) => c.index === props.index && c.fn && !c.across?.length),
+    .filter((c) => c.index === index.value && c.fn && !c.across?.length),
 )
 type Show = 'share_all' | 'share_group' | 'running' | 'rank' | 'difference' | 'change'
 const shows: { show: Show; label: string }[] = [
@@ -49,12 +35,12 @@ const shows: { show: Show; label: string }[] = [
 ]
 /** The first total's place among the columns of the ledger: what is explained. */
 const explained = computed(() =>
-  props.result.columns.findIndex((c) => c.index === props.index && c.fn && !c.part),
+  props.result.columns.findIndex((c) => c.index === index.value && c.fn && !c.part),
 )
 const { data: explanation } = useQuery(
-  computed(() => queries.explain(props.live, '', explained.value, props.field.path, explained.value >= 0)),
+  computed(() => queries.explain(live.value, '', explained.value, props.field.path, explained.value >= 0)),
 )
-const column = computed(() => props.document.columns[props.index])
+const column = computed(() => document_.value.columns[index.value])
 const most = computed(() => Math.max(1, ...(data.value?.values ?? []).map((v) => v.kept)))
 const has = (fn: string) => !!column.value?.totals?.some((t) => t.fn === fn && !t.show)
 const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
@@ -84,7 +70,8 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
       {{ explanation.sentence }}
     </p>
     <p v-if="explanation?.mix && explained >= 0" class="mb-3">
-      <button class="link" data-split @click="emit('group')">Split by {{ field.label.toLowerCase() }}</button
+      <button class="link" data-split @click="selection.group()">
+        Split by {{ field.label.toLowerCase() }}</button
       >{{ ' ' }}
       <span class="quiet">to see each price</span>
     </p>
@@ -93,7 +80,7 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
       :document="live"
       :field="field"
       caption="Spread, kept of all; drag to keep a stretch"
-      @stretch="(a, b) => emit('keepRange', a.from, b.below)"
+      @stretch="(a, b) => selection.keepRange(a.from, b.below)"
     />
     <p
       v-if="data && data.distinct > 1 && most === 1 && result.tally.kept > 1"
@@ -118,10 +105,18 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
             v-if="listable"
             class="relative hidden gap-2 text-xs group-focus-within:flex group-hover:flex"
           >
-            <button class="link" :aria-label="`Keep only ${v.label}`" @click="emit('keepValue', v.value)">
+            <button
+              class="link"
+              :aria-label="`Keep only ${v.label}`"
+              @click="selection.keepValue(field, v.value)"
+            >
               keep
             </button>
-            <button class="link" :aria-label="`Leave out ${v.label}`" @click="emit('leaveOut', v.value)">
+            <button
+              class="link"
+              :aria-label="`Leave out ${v.label}`"
+              @click="selection.leaveValueOut(field, v.value)"
+            >
               leave out
             </button>
           </span>
@@ -130,22 +125,31 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
       </ul>
     </template>
     <div class="grid grid-cols-2 gap-1.5">
-      <button class="button !justify-between" @click="emit('keepOnly', $event.currentTarget as HTMLElement)">
-        Keep only … <kbd class="key">f</kbd>
+      <button
+        class="button !justify-between"
+        @click="editor.openNew(field, $event.currentTarget as HTMLElement)"
+      >
+        Keep only …
       </button>
-      <button v-if="field.type !== 'picture'" class="button !justify-between" @click="emit('group')">
-        Group by <kbd class="key">g</kbd>
+      <button v-if="field.type !== 'picture'" class="button !justify-between" @click="selection.group()">
+        Group by
       </button>
-      <button v-if="field.type !== 'picture'" class="button !justify-between" @click="emit('sort')">
-        Sort <kbd class="key">s</kbd>
+      <button v-if="field.type !== 'picture'" class="button !justify-between" @click="selection.sortBy()">
+        Sort <kbd v-if="hint('sort')" class="key">{{ hint('sort') }}</kbd>
       </button>
-      <button class="button !justify-between" @click="emit('takeOut')">Take out</button>
-      <button class="button" :disabled="index === 0" @click="emit('move', -1)">← Move</button>
-      <button class="button" :disabled="index >= document.columns.length - 1" @click="emit('move', 1)">
+      <button class="button !justify-between" @click="selection.takeOut()">Take out</button>
+      <button class="button" :disabled="index === 0" @click="selection.move(index, index - 1)">← Move</button>
+      <button
+        class="button"
+        :disabled="index >= document_.columns.length - 1"
+        @click="selection.move(index, index + 1)"
+      >
         Move →
       </button>
     </div>
-    <h3 class="quiet mt-4 mb-1 text-xs">Total as <kbd class="key">t</kbd></h3>
+    <h3 class="quiet mt-4 mb-1 text-xs">
+      Total as <kbd v-if="hint('total')" class="key">{{ hint('total') }}</kbd>
+    </h3>
     <div class="flex flex-wrap gap-x-3 gap-y-1" data-totals>
       <button
         v-for="f in field.fns"
@@ -153,7 +157,7 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
         class="border-b-2 pb-0.5"
         :aria-pressed="has(f.fn)"
         :class="has(f.fn) ? 'border-mulberry font-medium text-mulberry' : 'quiet border-transparent'"
-        @click="emit('total', f.fn)"
+        @click="selection.total(f.fn)"
       >
         {{ f.label }}
       </button>
@@ -161,14 +165,14 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
     <TotalOptions
       :key="index"
       class="mt-2"
-      :document="document"
+      :document="document_"
       :index="index"
       :field="field"
       :fields="fields"
       :levels="result.levels.map((l) => l.label)"
-      @change="emit('change', $event)"
+      @change="history.step($event)"
     />
-    <template v-if="column?.totals?.some((t) => !t.show) && document.groups?.length">
+    <template v-if="column?.totals?.some((t) => !t.show) && document_.groups?.length">
       <h3 class="quiet mt-4 mb-1 text-xs">Beside it</h3>
       <div class="flex flex-wrap gap-x-3 gap-y-1" data-shows>
         <button
@@ -181,7 +185,7 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
               ? 'border-mulberry font-medium text-mulberry'
               : 'quiet border-transparent'
           "
-          @click="emit('show', s.show)"
+          @click="selection.show(s.show)"
         >
           {{ s.label }}
         </button>

@@ -1,21 +1,19 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import type { Condition, Document, RunResult } from '../../api/client'
+import type { Document, RunResult } from '../../api/client'
 import { queries } from '../../api/queries'
 import { formatCount } from '../../words'
-import type { Selection } from '../ledger/Ledger.vue'
+import type { Selection, SelectionActions } from '../useSelection'
 import { headOf, noteOf } from '../ledger/layout'
 
 /** Looks at a group or at one of its figures: how it came about, and the way to its records. */
-const props = defineProps<{ document: Document; result: RunResult; selection: Selection }>()
-const emit = defineEmits<{
-  records: [conditions: Condition[]]
-  keep: [conditions: Condition[]]
-  leaveOut: [conditions: Condition[]]
-  chart: [column: number]
+const props = defineProps<{
+  document: Document
+  result: RunResult
+  selection: Selection
+  acts: SelectionActions
 }>()
-
 const head = computed(() => props.result.columns[props.selection.head])
 const group = computed(() => props.selection.line.group ?? '')
 const figure = computed(() => (head.value ? (props.selection.line.cells[props.selection.head] ?? '') : ''))
@@ -81,7 +79,7 @@ const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
         class="button"
         data-see-records
         :disabled="!conditions"
-        @click="conditions && emit('records', conditions)"
+        @click="conditions && acts.seeRecords(conditions)"
       >
         See records
       </button>
@@ -89,7 +87,7 @@ const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
         v-if="head?.fn && selection.head >= 0"
         class="button"
         data-chart-it
-        @click="emit('chart', head.index)"
+        @click="acts.chart(head.index)"
       >
         Chart it
       </button>
@@ -98,7 +96,7 @@ const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
         class="button"
         data-keep-group
         :disabled="!conditions"
-        @click="conditions && emit('keep', conditions)"
+        @click="conditions && acts.keepAll(conditions)"
       >
         Keep only
       </button>
@@ -107,7 +105,7 @@ const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
         class="button"
         data-drop-group
         :disabled="!conditions"
-        @click="conditions && emit('leaveOut', conditions)"
+        @click="conditions && acts.leaveOut(conditions)"
       >
         Leave out
       </button>

@@ -1,75 +1,58 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Document, Field, RunResult } from '../../api/client'
-import type { SelectionActions } from '../useSelectionActions'
+import type { RunResult } from '../../api/client'
+import { useBench } from '../bench'
 import ColumnLens from './ColumnLens.vue'
 import FigureLens from './FigureLens.vue'
 import RecordLens from './RecordLens.vue'
 
-/** Looks at whatever is selected: a column, a group or one of its figures, a record. */
-const props = defineProps<{
-  set: string
-  document: Document
-  live: Document
-  result: RunResult
-  fields: readonly Field[]
-  byPath: ReadonlyMap<string, Field>
-  actions: SelectionActions
-}>()
-const emit = defineEmits<{ change: [doc: Document]; filter: [anchor: HTMLElement]; open: [record: string] }>()
-const selection = computed(() => props.actions.selection.value)
-const field = computed(() => props.actions.field.value)
-const column = computed(() => props.document.columns[props.actions.selected.value])
+/**
+ * Looks at whatever is chosen: a column, a group or one of its figures, a record. It is there for that
+ * only, and can be put away; on a phone it is a sheet from below.
+ */
+defineProps<{ result: RunResult }>()
+const { set, history, live, byPath, selection, openRecord } = useBench()
+const chosen = computed(() => selection.chosen.value)
+const field = computed(() => selection.field.value)
+const column = computed(() => history.shown.value.columns[selection.column.value])
 </script>
 
 <template>
-  <aside class="overflow-auto border-l border-rule bg-paper p-4" aria-label="Lens">
-    <p v-if="selection && field" class="quiet mb-2 flex text-xs">
-      <button class="link ml-auto" data-to-column @click="actions.lookAtColumn">
+  <aside
+    class="w-[296px] shrink-0 overflow-auto border-l border-rule bg-paper p-4 max-lg:w-[248px] max-md:fixed max-md:inset-x-0 max-md:bottom-0 max-md:z-30 max-md:max-h-[62dvh] max-md:w-auto max-md:border-t-3 max-md:border-l-0 max-md:border-t-ink max-md:shadow-xl"
+    aria-label="Lens"
+  >
+    <p class="mb-1 flex text-xs">
+      <button
+        v-if="chosen && field"
+        class="link truncate"
+        data-to-column
+        @click="selection.chooseColumn(selection.column.value)"
+      >
         {{ column?.heading || field.label }}, the column
+      </button>
+      <button
+        class="quiet -mt-1 -mr-1 ml-auto min-h-6 min-w-6 px-1 text-base"
+        aria-label="Put the lens away"
+        title="Put it away; it comes back for what is chosen next"
+        data-away-lens
+        @click="selection.lensShown.value = false"
+      >
+        ×
       </button>
     </p>
     <RecordLens
-      v-if="selection?.line.record"
-      :set="set"
-      :selection="selection"
+      v-if="chosen?.line.record"
+      :set="set.key"
+      :selection="chosen"
       :result="result"
       :by-path="byPath"
-      @open="emit('open', $event)"
-      @tick="actions.tick([$event])"
-      @keep-value="actions.keepValue"
-      @leave-out="actions.leaveValueOut"
+      @open="openRecord"
+      @tick="selection.tick([$event])"
+      @keep-value="selection.keepValue"
+      @leave-out="selection.leaveValueOut"
     />
-    <FigureLens
-      v-else-if="selection"
-      :document="live"
-      :result="result"
-      :selection="selection"
-      @records="actions.seeRecords"
-      @keep="actions.keepAll"
-      @leave-out="actions.leaveOut"
-      @chart="actions.chart"
-    />
-    <ColumnLens
-      v-else-if="field"
-      :document="document"
-      :live="live"
-      :result="result"
-      :field="field"
-      :fields="fields"
-      :index="actions.selected.value"
-      @change="emit('change', $event)"
-      @keep-only="emit('filter', $event)"
-      @keep-value="actions.keepValue(field, $event)"
-      @leave-out="actions.leaveValueOut(field, $event)"
-      @group="actions.group"
-      @sort="actions.sortBy()"
-      @total="actions.total"
-      @show="actions.show"
-      @keep-range="actions.keepRange"
-      @move="actions.move(actions.selected.value, actions.selected.value + $event)"
-      @take-out="actions.takeOut"
-    />
-    <p v-else class="quiet">Choose a column to look at what it holds, or a line to look into it.</p>
+    <FigureLens v-else-if="chosen" :document="live" :result="result" :selection="chosen" :acts="selection" />
+    <ColumnLens v-else-if="field" :result="result" :field="field" />
   </aside>
 </template>

@@ -3,7 +3,7 @@ import { computed, toRef } from 'vue'
 import type { Field, RunResult } from '../../api/client'
 import { useRecord } from '../../record/useRecord'
 import LinkedCount from './LinkedCount.vue'
-import type { Selection } from '../ledger/Ledger.vue'
+import type { Selection } from '../useSelection'
 
 /** Looks at one record: the cell that was chosen, its fields, and the records that link to it. */
 const props = defineProps<{

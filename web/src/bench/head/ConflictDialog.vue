@@ -1,11 +1,10 @@
 <script setup lang="ts">
-import { DialogTitle } from '@headlessui/vue'
 import { useQuery } from '@tanstack/vue-query'
-import type { Document, View } from '../api/client'
-import { queries } from '../api/queries'
-import { wordsOf } from '../api/problem'
-import DialogFrame from '../shell/DialogFrame.vue'
-import { formatDateTime } from '../words'
+import type { Document, View } from '../../api/client'
+import { queries } from '../../api/queries'
+import { wordsOf } from '../../api/problem'
+import DialogFrame from '../../shell/DialogFrame.vue'
+import { formatDateTime } from '../../words'
 
 /** Two have saved from one version: what each changed, side by side, and the choice. Nothing is lost either way. */
 const props = defineProps<{ view: View; base: number; mine: Document }>()
@@ -15,12 +14,13 @@ const { data, error } = useQuery(queries.conflict(props.view.key, props.base, pr
 
 <template>
   <DialogFrame
-    top="pt-20"
-    class="max-h-[80vh] w-[720px] overflow-auto border-t-honey"
+    :title="`“${view.name}” was saved while you worked`"
+    tone="honey"
+    :width="720"
+    acts
     data-conflict
     @close="emit('close')"
   >
-    <DialogTitle class="heading mb-1 text-xl">“{{ view.name }}” was saved while you worked</DialogTitle>
     <p v-if="error" role="alert">{{ wordsOf(error) }}</p>
     <template v-if="data">
       <p class="quiet mb-4">

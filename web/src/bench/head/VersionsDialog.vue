@@ -1,11 +1,10 @@
 <script setup lang="ts">
-import { DialogTitle } from '@headlessui/vue'
 import { useQuery } from '@tanstack/vue-query'
-import { api, unwrap, type Document, type View } from '../api/client'
-import { queries } from '../api/queries'
-import { wordsOf } from '../api/problem'
-import DialogFrame from '../shell/DialogFrame.vue'
-import { formatDateTime } from '../words'
+import { api, unwrap, type Document, type View } from '../../api/client'
+import { queries } from '../../api/queries'
+import { wordsOf } from '../../api/problem'
+import DialogFrame from '../../shell/DialogFrame.vue'
+import { formatDateTime } from '../../words'
 
 /** Every version of a view, with what each changed; one can be looked at, and saved anew. */
 const props = defineProps<{ view: View }>()
@@ -20,8 +19,7 @@ async function show(version: number) {
 </script>
 
 <template>
-  <DialogFrame top="pt-20" class="max-h-[80vh] w-[640px] overflow-auto border-t-ink" @close="emit('close')">
-    <DialogTitle class="heading mb-3 text-xl">Versions of “{{ view.name }}”</DialogTitle>
+  <DialogFrame :title="`Versions of “${view.name}”`" :width="640" @close="emit('close')">
     <p v-if="error" role="alert">{{ wordsOf(error) }}</p>
     <ol data-versions>
       <li
@@ -43,10 +41,8 @@ async function show(version: number) {
         </button>
       </li>
     </ol>
-    <p class="mt-4 flex items-baseline gap-4">
-      <span class="quiet text-xs"
-        >What you look at is one step at the bench. Save it to bring it back; undo leaves all as it was.</span
-      ><button class="button ml-auto" @click="emit('close')">Close</button>
+    <p class="quiet mt-4 text-xs">
+      What you look at is one step at the bench. Save it to bring it back; undo leaves all as it was.
     </p>
   </DialogFrame>
 </template>

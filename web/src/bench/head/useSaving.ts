@@ -1,9 +1,9 @@
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
-import { api, unwrap, type Document, type View } from '../api/client'
-import { forget, queries } from '../api/queries'
-import type { Mark } from '../library/marks'
-import { sameShares, type Share } from '../sharing/shares'
-import { freshKey } from './useHistory'
+import { api, unwrap, type Document, type View } from '../../api/client'
+import { forget, queries } from '../../api/queries'
+import type { Mark } from '../../library/marks'
+import { sameShares, type Share } from '../../sharing/shares'
+import { freshKey } from '../useHistory'
 
 export interface Naming {
   name: string

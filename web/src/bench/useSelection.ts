@@ -1,5 +1,5 @@
 import { computed, ref, type Ref } from 'vue'
-import type { Condition, Field, Op, RecordSet } from '../api/client'
+import type { Condition, Field, Line, Op, RecordSet } from '../api/client'
 import {
   addCondition,
   addGroup,
@@ -10,28 +10,53 @@ import {
   toggleShow,
   toggleTotal,
 } from './document'
-import type { Selection } from './ledger/Ledger.vue'
+import { unitsOf } from './units'
 import type { History } from './useHistory'
 
-/** What is selected on the bench, and the acts on it. Each is one step. */
-export function useSelectionActions(
-  history: History,
-  set: RecordSet,
-  byPath: Ref<ReadonlyMap<string, Field>>,
-) {
-  /** Index of the selected column of the document. */
-  const selected = ref(0)
-  const field = computed(() => byPath.value.get(history.shown.value.columns[selected.value]?.field ?? ''))
+/** What was chosen in the ledger: a line, and a column of the run (-1: the line as a whole). */
+export interface Selection {
+  line: Line
+  head: number
+}
+
+/** What is chosen on the bench, and the acts on it. Each act is one step. */
+export function useSelection(history: History, set: RecordSet, byPath: Ref<ReadonlyMap<string, Field>>) {
+  /** Index of the chosen column of the document; -1 while there is none. */
+  const column = ref(-1)
+  const field = computed(() => byPath.value.get(history.shown.value.columns[column.value]?.field ?? ''))
   /** The line and cell that the lens looks at; none while it looks at the column. */
-  const selection = ref<Selection | null>(null)
+  const chosen = ref<Selection | null>(null)
+  /** The lens is there for what is chosen, until it is put away. */
+  const lensShown = ref(false)
   const ticked = ref<ReadonlySet<string>>(new Set())
   /** Records have an address to be ticked by. */
   const tickable = computed(() => !!set.address && !history.shown.value.across?.length)
 
-  function select(column: number) {
-    selected.value = column
-    selection.value = null
+  /** Looks at a column. */
+  function chooseColumn(index: number) {
+    column.value = index
+    chosen.value = null
+    lensShown.value = true
   }
+  /** Looks at a line or a figure of it; with arrows one passes over many, which opens nothing. */
+  function chooseLine(selection: Selection | null, index = column.value, passing = false) {
+    column.value = index
+    chosen.value = selection
+    if (selection && !passing) lensShown.value = true
+  }
+  /** The chosen column, if its values can be put into bands. */
+  const bucketable = computed(() => {
+    const f = field.value
+    const can =
+      f &&
+      f.type !== 'picture' &&
+      f.type !== 'yesno' &&
+      f.kind !== 'per_total' &&
+      f.kind !== 'bucket' &&
+      !f.technical &&
+      !(f.unique && f.type === 'text') // each would be alone in its band
+    return can ? f : undefined
+  })
   const keep = (condition: Condition) => history.step(addCondition(history.kept.value, condition).doc)
   function keepAll(conditions: readonly Condition[]) {
     history.step(conditions.reduce((doc, c) => addCondition(doc, c).doc, history.kept.value))
@@ -89,9 +114,9 @@ export function useSelectionActions(
   }
 
   /** Draws a column's total or, of a column without one, the number of records. */
-  function chart(column: number) {
+  function chart(index: number) {
     const doc = history.kept.value
-    const c = doc.columns[column]
+    const c = doc.columns[index]
     const drawn = c?.totals?.length || byPath.value.get(c?.field ?? '')?.kind === 'per_total'
     history.step({
       ...doc,
@@ -106,12 +131,15 @@ export function useSelectionActions(
   }
 
   return {
-    selected,
+    column,
     field,
-    selection,
+    chosen,
+    lensShown,
+    bucketable,
     ticked,
     tickable,
-    select,
+    chooseColumn,
+    chooseLine,
     keep,
     keepAll,
     leaveOut,
@@ -123,28 +151,29 @@ export function useSelectionActions(
     toggleChart,
     keepValue: (f: Field, value: string) => keep(ofValue(f, value)),
     leaveValueOut: (f: Field, value: string) => leaveOut([ofValue(f, value)]),
-    group: () => {
-      if (field.value && field.value.type !== 'picture')
-        history.step(addGroup(history.kept.value, field.value))
+    group: async () => {
+      const f = field.value
+      if (!f || f.type === 'picture') return
+      const units = await unitsOf(history.kept.value, f)
+      if (field.value === f) history.step(addGroup(history.kept.value, f, units?.proposed))
     },
-    lookAtColumn: () => {
-      selection.value = null
-    },
-    sortBy: (column = selected.value) => history.step(sortByColumn(history.kept.value, column)),
+    sortBy: (index = column.value) => history.step(sortByColumn(history.kept.value, index)),
     total: (fn = field.value?.fns[0]?.fn) => {
-      if (fn) history.step(toggleTotal(history.kept.value, selected.value, fn))
+      if (fn) history.step(toggleTotal(history.kept.value, column.value, fn))
     },
     show: (show: Parameters<typeof toggleShow>[2]) =>
-      history.step(toggleShow(history.kept.value, selected.value, show)),
+      history.step(toggleShow(history.kept.value, column.value, show)),
     move: (from: number, to: number) => {
       history.step(moveColumn(history.kept.value, from, to))
-      selected.value = to
+      column.value = to
+      chosen.value = null
     },
     takeOut: () => {
-      history.step(removeColumn(history.kept.value, selected.value))
-      selected.value = Math.max(0, selected.value - 1)
+      history.step(removeColumn(history.kept.value, column.value))
+      column.value = -1
+      lensShown.value = false
     },
   }
 }
 
-export type SelectionActions = ReturnType<typeof useSelectionActions>
+export type SelectionActions = ReturnType<typeof useSelection>

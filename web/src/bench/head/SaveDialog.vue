@@ -1,41 +1,42 @@
 <script setup lang="ts">
-import { DialogTitle } from '@headlessui/vue'
 import { ref } from 'vue'
-import { groundOf, marks, type Mark } from '../library/marks'
-import HandOver from '../sharing/HandOver.vue'
-import ShareField from '../sharing/ShareField.vue'
-import type { Share } from '../sharing/shares'
-import DialogFrame from '../shell/DialogFrame.vue'
+import type { View } from '../../api/client'
+import { groundOf, marks, type Mark } from '../../library/marks'
+import HandOver from '../../sharing/HandOver.vue'
+import ShareField from '../../sharing/ShareField.vue'
+import type { Share } from '../../sharing/shares'
+import DialogFrame from '../../shell/DialogFrame.vue'
 import type { Naming } from './useSaving'
 
 /** Names a view and says who sees it. Who may only change it names and describes it. */
 const props = defineProps<{
-  title: string
-  name: string
-  description: string
-  shares: readonly Share[]
-  label: string
-  mark: Mark
-  template: boolean
-  owned: boolean
+  saved: View | null
+  /** It becomes another view. */
+  fresh: boolean
   brief: string
   busy: boolean
   trouble: string
-  deletable: boolean
 }>()
 const emit = defineEmits<{ save: [what: Naming]; close: []; remove: []; handOver: [to: number] }>()
-const name = ref(props.name)
-const description = ref(props.description)
-const shares = ref<readonly Share[]>(props.shares)
-const label = ref(props.label)
-const mark = ref(props.mark)
-const template = ref(props.template)
+const old = props.fresh ? null : props.saved
+const owned = !old || old.owned
+const name = ref(old?.name ?? (props.saved ? `${props.saved.name}, copy` : ''))
+const description = ref(props.saved?.description ?? '')
+const shares = ref<readonly Share[]>(old?.shares ?? [])
+const label = ref(old?.label ?? '')
+const mark = ref<Mark>(old?.mark ?? '')
+const template = ref(!!old?.template)
 </script>
 
 <template>
-  <DialogFrame top="py-12" class="w-[600px] border-t-mulberry" @close="emit('close')">
+  <DialogFrame
+    :title="fresh ? 'Save as a new view' : 'Name, label and sharing'"
+    tone="mulberry"
+    :width="600"
+    acts
+    @close="emit('close')"
+  >
     <form @submit.prevent="emit('save', { name, description, shares, label, mark, template })">
-      <DialogTitle class="heading mb-1 text-xl">{{ title }}</DialogTitle>
       <p class="quiet mb-4 line-clamp-3 font-serif">{{ brief }}</p>
       <label class="mb-3 block"
         ><span class="mb-1 block font-medium">Name</span
@@ -81,13 +82,13 @@ const template = ref(props.template)
       <p v-else class="quiet mb-4">Its owner says who sees it.</p>
       <p v-if="trouble" class="mb-3 text-mulberry" role="alert">{{ trouble }}</p>
       <HandOver
-        v-if="deletable"
+        v-if="old?.owned"
         class="mb-4 border-t border-rule pt-3"
         @hand="(to) => emit('handOver', to)"
       />
       <p class="flex items-center justify-end gap-3">
         <button
-          v-if="deletable"
+          v-if="old?.owned"
           type="button"
           class="link mr-auto"
           title="It can be taken back, from the list of views"

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { onClickOutside, useEventListener } from '@vueuse/core'
-import { computed, onMounted, ref, useTemplateRef } from 'vue'
+import { onClickOutside, useEventListener, useMutationObserver } from '@vueuse/core'
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
+import { holdFocus } from './returnFocus'
 
 /**
  * A small editor that hangs from the phrase it edits. Enter and a click elsewhere
@@ -17,10 +18,13 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ keep: []; revert: [] }>()
 const box = useTemplateRef('box')
+const giveBack = holdFocus(props.anchor)
+onBeforeUnmount(() => giveBack(box.value))
 const width = props.width ?? 520
 const place = ref({ left: 12, top: 100 })
 
 function settle() {
+  if (!props.anchor.isConnected) return // it was drawn anew; the place stays
   const at = props.anchor.getBoundingClientRect()
   place.value = {
     left: Math.max(12, Math.min(at.left, window.innerWidth - width - 12)),
@@ -43,6 +47,14 @@ function enter() {
     box.value.querySelector<HTMLElement>('input, select')
   first?.focus()
 }
+// What had the focus can be taken away by its own act, as a line is by its ×: keys stay here.
+useMutationObserver(
+  box,
+  () => {
+    if (document.activeElement === document.body) box.value?.focus()
+  },
+  { childList: true, subtree: true },
+)
 useEventListener('resize', settle)
 onClickOutside(box, () => emit('keep'), { ignore: [computed(() => props.anchor)] })
 
@@ -59,7 +71,7 @@ function onKey(event: KeyboardEvent) {
   } else if (event.key === 'Tab') {
     hold(event)
   }
-  event.stopPropagation() // keys of the bench do not reach through
+  event.stopPropagation() // keys of the screen beneath do not reach through; see shell/commands.ts
 }
 
 /** Keeps the focus within while the editor is open. */

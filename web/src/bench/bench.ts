@@ -1,0 +1,194 @@
+import { useMediaQuery } from '@vueuse/core'
+import { computed, inject, onScopeDispose, provide, ref, watch, type InjectionKey } from 'vue'
+import { useRouter } from 'vue-router'
+import type { Document, Phrase, Trouble, View } from '../api/client'
+import { keepTrail } from '../record/trail'
+import { useSettling } from '../shell/commands'
+import { useAnswers } from './ask/useAnswers'
+import { addCondition, addGroup, newDocument, sameDocument, type Axis } from './document'
+import { useDraftSync } from './unsaved/useDraftSync'
+import { filters, useEditing, type AddWhat } from './useEditing'
+import { useFields } from './useFields'
+import { useHistory } from './useHistory'
+import { useOpening } from './useOpening'
+import { useRun } from './useRun'
+import { useSelection } from './useSelection'
+import { useSharing } from './useSharing'
+import type { ViewSource } from './useViewSource'
+
+/** Everything that the parts of a bench share: the view with its history, its answer, what is chosen and edited. */
+export function createBench(source: ViewSource) {
+  const router = useRouter()
+  const { set } = source
+  const saved = ref<View | null>(source.saved)
+  const place = ref(router.currentRoute.value.path)
+
+  const start = computed(() => saved.value?.document ?? source.template?.document ?? newDocument(set))
+  const title = computed(() => saved.value?.name ?? `New view of ${set.label.toLowerCase()}`)
+  const history = useHistory(source.start)
+  const changed = computed(() => !sameDocument(history.kept.value, start.value))
+  const drafts = useDraftSync(history, source, place, title, changed)
+
+  const opening = useOpening(history.shown)
+  const asking = useAnswers(history.shown, place)
+  const waits = computed(() => asking.waiting.value.length > 0)
+  const run = useRun(asking.live, opening.now, waits)
+  const { fields, byPath } = useFields(
+    ref(set.key),
+    computed(() => run.result.value?.made),
+  )
+  const editor = useEditing(history, run, byPath, ref(set.linkedBy))
+  const sharing = useSharing(editor, history, () => set.key)
+  const selection = useSelection(history, set, byPath)
+  watch(history.shown, () => selection.chosen.value && selection.chooseLine(null))
+  useSettling(async () => {
+    await editor.keepAnswered()
+    return editor.editing.value === null
+  })
+  /** There is room to read, and none to edit. */
+  const reading = useMediaQuery('(max-width: 767px)')
+
+  /** Something that was done, told for a moment at the foot. */
+  const said = ref('')
+  let hush: ReturnType<typeof setTimeout> | undefined
+  function say(text: string) {
+    clearTimeout(hush)
+    said.value = text
+    hush = setTimeout(() => (said.value = ''), 6_000)
+  }
+  onScopeDispose(() => clearTimeout(hush))
+
+  /** What the server says is wrong with the view, unless the editor that is open says it itself. */
+  const trouble = computed(() => {
+    const open = editor.editing.value
+    const own = filters(open) || open?.kind === 'calculate' || open?.kind === 'bucket'
+    return run.state.value.kind === 'failed' && !own ? run.state.value.problem : null
+  })
+
+  /** The part of the screen that holds the sentence: editors hang from its words. */
+  const sentence = ref<HTMLElement | null>(null)
+  const wordFor = (selector: string) => sentence.value?.querySelector<HTMLElement>(selector)
+
+  /** Opens the editor of a phrase. */
+  function edit(phrase: Phrase, anchor: HTMLElement) {
+    const group = /^(groups|across)\[(\d+)\]/.exec(phrase.path)
+    if (phrase.kind === 'filter') void editor.openCondition(phrase.path, anchor, unanswer(phrase))
+    else if (phrase.kind === 'made') editDerived(phrase, anchor)
+    else if (group)
+      void editor.open({ kind: 'group', axis: group[1] as Axis, index: Number(group[2]), anchor })
+    else if (phrase.kind === 'sort' || phrase.kind === 'compare')
+      void editor.open({ kind: phrase.kind, anchor })
+    else void editor.open({ kind: 'columns', anchor })
+  }
+  /**
+   * What is edited of a question is what it proposes, so that is what is shown. Returns how its answer is
+   * brought back.
+   */
+  function unanswer(phrase: Phrase): (() => void) | undefined {
+    const name = phrase.ask?.name
+    const given = name === undefined ? undefined : asking.answers.value[name]
+    if (name === undefined || given === undefined) return undefined
+    asking.forget(name)
+    return () => asking.answer(name, given)
+  }
+  function editDerived(phrase: Phrase, anchor: HTMLElement) {
+    const own = /^(calculated|buckets)\[(\d+)\]/.exec(phrase.path)
+    if (own) void editor.openDerived(own[1] === 'calculated' ? 'calculate' : 'bucket', Number(own[2]), anchor)
+    else
+      void router.push({ path: '/definitions', query: { open: phrase.path.replace(/^definitions\./, '') } })
+  }
+  /** Opens the editor that adds something, hanging from its word in the sentence if from nothing else. */
+  function add(what: AddWhat, from?: HTMLElement) {
+    const anchor = from ?? wordFor(`[data-add=${what}]`)
+    if (!anchor) return
+    if (what === 'calculate') void editor.openDerived(what, null, anchor)
+    else if (what === 'bucket') void editor.openDerived(what, null, anchor, selection.bucketable.value)
+    else if (what !== 'filter' && what !== 'group' && what !== 'ask') void editor.open({ kind: what, anchor })
+    else void editor.open({ kind: 'find', purpose: what, beside: null, anchor })
+  }
+  /** Goes where a problem of the tally leads. */
+  function follow(t: Trouble) {
+    const anchor = wordFor(`[data-phrase="${t.phrase}"], [data-unfold], [data-add=filter]`)
+    const field = t.group ? byPath.value.get(t.group) : undefined
+    if (t.condition) history.step(addCondition(history.kept.value, t.condition).doc)
+    else if (t.phrase && anchor) void editor.openCondition(t.phrase, anchor)
+    else if (field) history.step(addGroup(history.kept.value, field))
+  }
+
+  function openRecord(record: string) {
+    keepTrail({
+      set: set.key,
+      from: router.currentRoute.value.fullPath,
+      document: asking.live.value,
+      depth: opening.now.value.depth,
+      toggled: [...opening.now.value.toggled],
+      row: run.rowOf(record),
+    })
+    void router.push(`/r/${set.key}/${encodeURIComponent(record)}`)
+  }
+  function onSaved(view: View, document: Document) {
+    saved.value = view
+    place.value = `/v/${view.key}`
+    drafts.saved(document, view.version, place.value)
+  }
+  /** Goes on from what somebody else saved meanwhile; one's own is a step back. */
+  function takeTheirs(view: View) {
+    saved.value = view
+    drafts.base.value = view.version
+    history.step(view.document)
+  }
+  async function removed() {
+    await drafts.drop()
+    void router.replace('/')
+  }
+
+  return {
+    source,
+    set,
+    saved,
+    start,
+    title,
+    history,
+    changed,
+    drafts,
+    opening,
+    asking,
+    live: asking.live,
+    waits,
+    run,
+    fields,
+    byPath,
+    editor,
+    sharing,
+    selection,
+    reading,
+    sentence,
+    said,
+    trouble,
+    say,
+    edit,
+    add,
+    follow,
+    openRecord,
+    onSaved,
+    takeTheirs,
+    removed,
+  }
+}
+
+export type Bench = ReturnType<typeof createBench>
+
+const key: InjectionKey<Bench> = Symbol('bench')
+
+export function provideBench(source: ViewSource): Bench {
+  const bench = createBench(source)
+  provide(key, bench)
+  return bench
+}
+
+/** The bench that a part of it stands on. */
+export function useBench(): Bench {
+  const bench = inject(key)
+  if (!bench) throw new Error('This part stands on a bench only.')
+  return bench
+}

@@ -1,0 +1,15 @@
+import type { Command } from '../../shell/commands'
+
+/** What keys do where the ledger or an editor has the focus; they act on them themselves. */
+export const ledgerKeys: readonly Command[] = [
+  { id: 'move', title: 'Move in the ledger; Page, Home and End go further', key: 'arrows' },
+  { id: 'block', title: 'Choose a block of cells', key: 'Shift arrows' },
+  { id: 'copy', title: 'Copy the chosen cells, for a spreadsheet', key: 'Ctrl C' },
+  { id: 'tick', title: 'Tick a record, or all of a block', key: 'Space' },
+  {
+    id: 'open',
+    title: 'Open or close a group, open a record; in an editor, keep what it shows',
+    key: 'Enter',
+  },
+  { id: 'revert', title: 'In an editor, take back what it shows', key: 'Esc' },
+]

@@ -1,0 +1,28 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { allCommands, typesSomething, useSingleKeys } from './commands'
+import DialogFrame from './DialogFrame.vue'
+
+/** The keys that do something on the screen that is open; those of one character can be turned off. */
+const emit = defineEmits<{ close: [] }>()
+const single = useSingleKeys()
+const rows = computed(() => allCommands.value.filter((c) => c.key))
+const off = (key: string) => !single.value && key.split('  ').every(typesSomething)
+</script>
+
+<template>
+  <DialogFrame title="Keys" @close="emit('close')">
+    <dl class="grid grid-cols-[9rem_1fr] gap-y-1.5">
+      <template v-for="c in rows" :key="c.id"
+        ><dt :class="off(c.key!) && 'opacity-60'">
+          <kbd class="key">{{ c.key }}</kbd>
+        </dt>
+        <dd :class="off(c.key!) && 'quiet line-through'">{{ c.title }}</dd></template
+      >
+    </dl>
+    <label class="mt-5 flex items-baseline gap-2 border-t border-rule pt-3">
+      <input v-model="single" type="checkbox" class="accent-mulberry" data-single-keys />
+      Keys of one character work; turn them off where they get in the way of speech or of another tool
+    </label>
+  </DialogFrame>
+</template>

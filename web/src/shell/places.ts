@@ -1,0 +1,10 @@
+import type { Me } from '../api/client'
+
+/** The main places, in the order of the line at the top. */
+export const placesOf = (me: Me) => [
+  { to: '/', label: 'Desk' },
+  { to: '/views', label: 'Views' },
+  { to: '/records', label: 'Records' },
+  { to: '/definitions', label: 'Definitions' },
+  ...(me.administrator ? [{ to: '/people', label: 'People' }] : []),
+]
