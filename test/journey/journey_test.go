@@ -79,6 +79,19 @@ func seeText(text string) browser.Step {
 	return chromedp.WaitVisible(fmt.Sprintf(`//*[contains(text(),%q)]`, text))
 }
 
+// more chooses an act from the menu of the head.
+func more(act string) browser.Step {
+	item := fmt.Sprintf(`[data-act=%q]`, act)
+	return chromedp.Steps(click(`[data-more]`), see(item), browser.Painted(), click(item))
+}
+
+// dragOnto moves something by the pointer onto something else.
+func (p *page) dragOnto(from, to string) {
+	p.t.Helper()
+	middle := func(css string) spot { return p.spotOf(fmt.Sprintf(`document.querySelector(%q)`, css)) }
+	p.do(drag(middle(from), middle(to)))
+}
+
 // keys sends keys one by one; what is between them settles.
 func keys(list ...string) browser.Step {
 	var steps []browser.Step
@@ -297,8 +310,7 @@ func TestFromRecordsToASharedFavorite(t *testing.T) {
 	require.Equal(t, "as saved", p.text(`[data-changed]`))
 	require.Equal(t, brief, p.text(`[data-brief]`))
 	p.do(
-		click(`[data-keep]`), chromedp.Click(`//button[contains(.,'On everyone')]`),
-		chromedp.WaitVisible(`//button[contains(.,'★ Favorite')]`),
+		more("desks"), see(`[data-favorite]`),
 	)
 	p.do(keys("["))
 	p.settled()

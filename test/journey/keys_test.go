@@ -103,6 +103,8 @@ func TestKeyboardAlone(t *testing.T) {
 		column = p.text(selected)
 	}
 	require.Equal(t, "Delay", column)
+	require.Empty(t, p.texts(`aside[aria-label=Lens]`), "passing over cells opens nothing")
+	p.do(keys("l"), see(`aside[aria-label=Lens] h2`))
 	require.Contains(
 		t, p.text(`[role=rowgroup] [aria-rowindex="2"] [role=gridcell]`), p.text(`aside[aria-label=Lens] h2`),
 		"the lens looks at the line",
@@ -119,7 +121,7 @@ func TestKeyboardAlone(t *testing.T) {
 
 	// Help, and saving.
 	p.do(
-		keys("?"), seeText("find a field and add it as a column"), keys(kb.Escape),
+		keys("?"), seeText("Find a field and add it as a column"), keys(kb.Escape),
 		browser.Painted(),
 	)
 	p.do(chromedp.KeyEvent(

@@ -59,7 +59,7 @@ func TestFormulasBucketsAndDefinitions(t *testing.T) {
 	// Buckets of a date go by its age.
 	p.do(chromedp.Click(
 		`//*[@role='columnheader']//button[contains(., 'Opened at')]`,
-	), chromedp.KeyEvent("b"), see(`[data-age]`), click(`[data-age]`), see(`[data-ageing]`), click(`[data-ageing]`),
+	), chromedp.KeyEvent("b"), see(`[data-age]`), click(`[data-age]`), see(`[data-propose=ageing]`), click(`[data-propose=ageing]`),
 		seeText("up to 7 days"), chromedp.SendKeys(chromedp.CSS(`[data-name]`), "Age of claim"), answered())
 	p.axe("bucket editor")
 	p.do(chromedp.KeyEvent(kb.Enter))
@@ -84,6 +84,8 @@ func TestFormulasBucketsAndDefinitions(t *testing.T) {
 	require.Contains(t, p.text(`[data-brief]`), "Outstanding is 'Claimed' - COALESCE('Paid'; 0) for all views.")
 	p.do(click(`[data-phrase="buckets[0]"]`), see(`[data-count]`), shared())
 	p.settled()
+	require.Contains(t, p.text(`[data-brief]`), "into 8 bands for all views.")
+	p.do(clickText("all of it"))
 	require.Contains(t, p.text(`[data-brief]`), "over 365 days for all views.")
 	p.do(
 		clickText("Save …"), see(`[role=dialog] input[name=name]`),

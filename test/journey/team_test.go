@@ -1,8 +1,6 @@
 package journey
 
 import (
-	"context"
-	"fmt"
 	"os"
 	"path/filepath"
 	"slices"
@@ -64,11 +62,12 @@ func TestATeamSharesAView(t *testing.T) {
 
 	q.do(
 		chromedp.Navigate(g.URL+"/views"), chromedp.Click(`//a[normalize-space()='Tarn Head claims']`),
-		see(`[data-keep]`), click(`[data-keep]`), chromedp.Click(`//button[contains(.,'On my desk')]`),
-		chromedp.WaitVisible(`//button[contains(.,'★ Favorite')]`),
+		more("desk"), see(`[data-title] [data-favorite]`),
 	)
 	require.Contains(t, q.text(`main`), "by Tamsin Marlow")
-	require.Empty(t, buttonsNamed(q, "Share …"), "who only sees it cannot share it on")
+	q.do(click(`[data-more]`), see(`[data-act=versions]`))
+	require.Empty(t, q.texts(`[data-act=name]`), "who only sees it cannot share it on")
+	q.do(keys(kb.Escape))
 
 	// The first goes on with it; the second sees that, and the history.
 	p.do(keys("g"), find("status"), keys(kb.Enter))
@@ -108,23 +107,13 @@ func TestATeamSharesAView(t *testing.T) {
 	}
 	before := names()
 	turned := []string{before[1], before[0]}
-	q.do(
-		chromedp.Focus(chromedp.CSS(`[data-favorite]:nth-child(2) a`)),
-		chromedp.KeyEvent(kb.ArrowUp, chromedp.KeyModifiers(chromedp.ModifierAlt)),
-	)
+	q.do(chromedp.Focus(chromedp.CSS(`[data-favorite]:nth-child(2) [data-grip]`)), keys(kb.ArrowUp))
 	shown(turned)
 	kept(before[1])
 	q.do(chromedp.Reload(), see(`[data-favorite]`))
 	shown(turned)
 	// The same by dragging, there and back.
-	drag := func(from, to int) {
-		q.do(func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-			_, err := chromedp.Evaluate[bool](fmt.Sprintf(`(() => { const line = (n) => document.querySelectorAll('[data-favorite]')[n]; const act = (n, kind) => line(n).dispatchEvent(new DragEvent(kind, {bubbles: true, cancelable: true, dataTransfer: new DataTransfer()}))
-				act(%[1]d, 'dragstart'); act(%[2]d, 'dragover'); setTimeout(() => act(%[2]d, 'dragend'), 50); return true })()`, from, to))(ctx, t)
-			return chromedp.Void{}, err
-		})
-	}
-	drag(0, 1)
+	q.dragOnto(`[data-favorite]:nth-child(1) [data-grip]`, `[data-favorite]:nth-child(2) b.heading`)
 	shown(before[:2])
 	kept(before[0])
 	q.do(chromedp.Reload(), see(`[data-favorite]`))
@@ -141,7 +130,7 @@ func TestATeamSharesAView(t *testing.T) {
 
 	// The owner hands it over, and sees it no longer, as it is not shared with her.
 	p.do(
-		clickText("Share …"), chromedp.WaitReady(`//select[@data-hand-to]/option[text()='Jory Hale']`),
+		more("name"), chromedp.WaitReady(`//select[@data-hand-to]/option[text()='Jory Hale']`),
 		chromedp.SendKeys(chromedp.CSS(`[data-hand-to]`), "Jory"), click(`[data-hand]`),
 		chromedp.WaitVisible(`//h2[text()='Favorites']`),
 	)
@@ -306,11 +295,11 @@ func TestStandardsAndViewsFromElsewhere(t *testing.T) {
 	p.do(chromedp.Navigate(g.URL+"/new/vessels"), see(`[data-kept]`))
 	p.settled()
 	suggested := p.texts(`[role=columnheader]`)
-	p.do(click(`[data-standard]`), clickText("Its columns"), seeText("New views of vessels have these columns."))
+	p.do(more("standard-columns"), seeText("New views of vessels have these columns."))
 	p.do(keys("g"), find("in service"), keys(kb.Enter))
 	p.settled()
 	p.do(
-		click(`[data-standard]`), clickText("All of it, as the standard view"),
+		more("standard-view"),
 		seeText("New views of vessels start as this one stands now."),
 	)
 	q := signedIn(t, g, 1)
@@ -318,9 +307,11 @@ func TestStandardsAndViewsFromElsewhere(t *testing.T) {
 	q.settled()
 	require.Contains(t, q.text(`[data-brief]`), "grouped by in service")
 	require.Equal(t, "nothing changed yet", q.text(`[data-changed]`))
-	require.Empty(t, buttonsNamed(q, "Standard"))
+	q.do(click(`[data-more]`), see(`[data-act=keys]`))
+	require.Empty(t, q.texts(`[data-act^=standard]`))
+	q.do(keys(kb.Escape))
 	p.do(
-		click(`[data-standard]`), clickText("What the database suggests"),
+		more("standard-none"),
 		seeText("start as the database suggests."),
 	)
 	q.do(chromedp.Navigate(g.URL), chromedp.Navigate(g.URL+"/new/vessels"), see(`[data-kept]`))

@@ -3,11 +3,6 @@ export function formatCount(count: number): string {
   return count.toLocaleString('en')
 }
 
-/** The words of a search, in small letters. */
-export function searchWords(typed: string): string[] {
-  return typed.trim().toLowerCase().split(/\s+/).filter(Boolean)
-}
-
 /** A moment as lists show it: 23 Nov 2026, 14:05. */
 export function formatDateTime(iso: string): string {
   return new Date(iso).toLocaleString('en-GB', {

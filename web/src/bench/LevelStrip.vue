@@ -3,7 +3,6 @@ import { computed } from 'vue'
 import { useKeyHints } from '../shell/commands'
 import { formatCount } from '../words'
 import { useBench } from './bench'
-import { withoutTotals } from './ledger/layout'
 
 /** How deep the groups are open, and whether they are drawn. */
 const { run, opening, set, history, selection } = useBench()
@@ -17,10 +16,6 @@ const depths = computed(() => [
   ...(crossed.value ? [] : [{ label: set.one, groups: undefined }]),
 ])
 const depth = computed(() => opening.now.value.depth)
-/** Columns that show nothing as long as there are only groups. */
-const away = computed(() =>
-  run.result.value && !opening.records.value ? withoutTotals(run.result.value) : 0,
-)
 </script>
 
 <template>
@@ -47,10 +42,6 @@ const away = computed(() =>
       <span v-if="hint('open level')" class="quiet shrink-0 max-md:hidden"
         ><kbd class="key">{{ hint('close level') }}</kbd
         >{{ ' ' }} <kbd class="key">{{ hint('open level') }}</kbd></span
-      >
-      <span v-if="away" class="quiet shrink-0 max-md:hidden" data-away
-        >{{ away }} {{ away === 1 ? 'column comes' : 'columns come' }} with the
-        {{ run.result.value?.tally.many }}</span
       >
     </div>
     <button

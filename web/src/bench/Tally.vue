@@ -15,18 +15,18 @@ const where = (t: Trouble) =>
 
 <template>
   <footer
-    class="flex h-9 shrink-0 items-center gap-3 overflow-hidden border-t border-rule bg-paper px-5 text-[13px] whitespace-nowrap"
+    class="flex h-9 shrink-0 items-center gap-3 overflow-hidden border-t border-rule bg-paper px-5 text-[13px] whitespace-nowrap max-md:gap-2 max-md:px-3"
     aria-live="polite"
     data-tally
   >
-    <span
+    <span class="max-md:hidden"
       ><b class="font-medium">{{ formatCount(tally.all) }}</b
       >{{ ' ' }}
       <span class="quiet" :title="tally.fewer ? 'There are others that are kept from you' : undefined"
         >{{ tally.fewer ? 'in all that you may see' : 'in all' }} ›</span
       ></span
     >
-    <span
+    <span :class="said && 'max-md:hidden'"
       ><b class="font-medium" data-kept>{{ formatCount(tally.kept) }}</b
       >{{ ' ' }} <span class="quiet">{{ tally.many }} kept</span></span
     >
@@ -34,11 +34,14 @@ const where = (t: Trouble) =>
       ><span class="quiet">beside</span> <b class="font-medium">{{ formatCount(tally.others) }}</b>{{ ' ' }}
       <span class="quiet">of {{ tally.side }}</span></span
     >
-    <span v-if="tally.groups"
+    <span v-if="tally.groups" class="max-md:hidden"
       ><span class="quiet">› in</span> <b class="font-medium">{{ formatCount(tally.groups) }}</b>{{ ' ' }}
       <span class="quiet">{{ tally.groups === 1 ? 'group' : 'groups' }}</span></span
     >
-    <span v-if="tally.check" :class="tally.adds ? 'text-pine' : 'font-medium text-mulberry'"
+    <span
+      v-if="tally.check"
+      class="max-md:hidden"
+      :class="tally.adds ? 'text-pine' : 'font-medium text-mulberry'"
       >{{ tally.adds ? '✓' : '✗' }} {{ tally.check }}</span
     >
     <template v-for="t in tally.problems" :key="t.text">
@@ -53,8 +56,10 @@ const where = (t: Trouble) =>
       </button>
       <span v-else class="min-w-0 truncate text-honey" :title="t.text">{{ t.text }}</span>
     </template>
-    <span v-if="said" class="text-pine" data-said>{{ said }}</span>
-    <span class="quiet ml-auto"
+    <span v-if="said" class="min-w-0 truncate text-pine max-md:order-first" :title="said" data-said>{{
+      said
+    }}</span>
+    <span class="quiet ml-auto" :class="said && 'max-md:hidden'"
       >records as of {{ tally.asOfText }} · <span :aria-hidden="true">{{ running ? '…' : took }}</span></span
     >
   </footer>

@@ -71,6 +71,7 @@ export function createBench(source: ViewSource) {
 
   /** Opens the editor of a phrase. */
   function edit(phrase: Phrase, anchor: HTMLElement) {
+    if (reading.value) return say('Here one reads. Change a view where the window is wider.')
     const group = /^(groups|across)\[(\d+)\]/.exec(phrase.path)
     if (phrase.kind === 'filter') void editor.openCondition(phrase.path, anchor, unanswer(phrase))
     else if (phrase.kind === 'made') editDerived(phrase, anchor)

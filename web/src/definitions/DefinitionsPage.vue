@@ -5,7 +5,7 @@ import { useRoute } from 'vue-router'
 import type { Definition } from '../api/client'
 import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
-import { searchWords } from '../words'
+import { nearest } from '../shell/nearest'
 import DefinitionPanel from './DefinitionPanel.vue'
 
 /** Calculated fields and buckets that all views of a record set share. */
@@ -16,12 +16,14 @@ const all = computed(() => list.data.value?.definitions ?? [])
 const words = ref('')
 const labelOf = (d: Definition) => d.calculated?.label ?? d.bucket?.label ?? d.key
 const setOf = (key: string) => catalog.data.value?.sets.find((s) => s.key === key)
-const found = computed(() => {
-  const wanted = searchWords(words.value)
-  return all.value.filter((d) =>
-    wanted.every((w) => `${labelOf(d)} ${d.words} ${d.records} ${d.owner}`.toLowerCase().includes(w)),
-  )
-})
+const found = computed(() =>
+  nearest(words.value, all.value, (d) => ({
+    name: labelOf(d),
+    path: d.records,
+    key: d.owner,
+    meaning: d.words,
+  })),
+)
 
 type Open = { records: string; kind: 'calculate' | 'bucket'; key: string | null }
 const open = ref<Open | null>(null)

@@ -33,7 +33,7 @@ const trouble = computed(() => catalog.error.value ?? views.error.value ?? findi
 
 <template>
   <main class="overflow-auto">
-    <section class="border-b border-rule bg-sheet px-10 py-6">
+    <section class="border-b border-rule bg-sheet px-10 py-6 max-md:px-4 max-md:py-4">
       <h1 class="heading mb-3 text-2xl">What do you need to know?</h1>
       <input
         v-model="typed"
@@ -44,8 +44,11 @@ const trouble = computed(() => catalog.error.value ?? views.error.value ?? findi
       />
     </section>
     <p v-if="trouble" class="px-10 py-6" role="alert">{{ wordsOf(trouble) }}</p>
-    <div v-else class="grid grid-cols-[290px_1fr] gap-10 px-10 py-6">
-      <div>
+    <div
+      v-else
+      class="grid grid-cols-[290px_minmax(0,1fr)] gap-10 px-10 py-6 max-md:grid-cols-1 max-md:gap-6 max-md:px-4"
+    >
+      <div class="max-md:order-last">
         <StartList
           :sets="sets"
           :why="asked ? finding.sets.value : undefined"

@@ -9,7 +9,7 @@ defineProps<{ view: ViewSummary }>()
 <template>
   <RouterLink
     :to="openingOf(view)"
-    class="group grid min-w-0 flex-1 grid-cols-[4px_1fr_auto_7rem] items-center gap-4 py-3"
+    class="group grid min-w-0 flex-1 grid-cols-[4px_minmax(0,1fr)_auto_7rem] items-center gap-4 py-3 max-md:grid-cols-[4px_minmax(0,1fr)_auto] max-md:gap-2.5"
   >
     <span
       class="h-9 rounded-xs"
@@ -17,20 +17,23 @@ defineProps<{ view: ViewSummary }>()
       aria-hidden="true"
     ></span>
     <span class="min-w-0">
-      <span class="flex items-baseline gap-3">
+      <span class="flex items-baseline gap-3 max-md:block">
         <b class="heading shrink-0 text-base group-hover:underline">{{ view.name }}</b>
         <span v-if="view.about" class="truncate" :title="view.about">{{ view.about }}</span>
       </span>
-      <span class="block truncate" :class="view.broken ? 'text-mulberry' : 'quiet'" :title="view.brief">{{
-        view.brief
-      }}</span>
+      <span
+        class="block truncate max-md:line-clamp-2 max-md:whitespace-normal"
+        :class="view.broken ? 'text-mulberry' : 'quiet'"
+        :title="view.brief"
+        >{{ view.brief }}</span
+      >
       <slot />
     </span>
     <span class="text-right">
       <b class="block text-base font-semibold">{{ view.figure }}</b>
       <span class="quiet block text-xs">{{ view.figureOf }}</span>
     </span>
-    <span class="quiet truncate text-right text-xs" :title="view.audience"
+    <span class="quiet truncate text-right text-xs max-md:hidden" :title="view.audience"
       ><span v-if="view.asks" class="block text-mulberry">asks {{ view.asks }}</span
       >{{ view.template ? 'template' : view.owned ? view.audience : `by ${view.owner}` }}</span
     >

@@ -53,7 +53,7 @@ function setLabel() {
 </script>
 
 <template>
-  <main class="overflow-auto px-10 py-6">
+  <main class="overflow-auto px-10 py-6 max-md:px-4">
     <div class="mb-4 flex flex-wrap items-baseline gap-x-6 gap-y-3">
       <h1 class="heading text-2xl">Views</h1>
       <input
@@ -112,12 +112,12 @@ function setLabel() {
     <table v-if="found.length" class="w-full border-collapse text-left">
       <thead>
         <tr class="border-b border-rule text-mute">
-          <th class="w-8"><span class="sr-only">Choose</span></th>
+          <th class="w-8 max-md:hidden"><span class="sr-only">Choose</span></th>
           <th
             v-for="h in heads"
             :key="h.by"
             class="py-2 font-medium whitespace-nowrap"
-            :class="[h.width, h.right && 'text-right']"
+            :class="[h.width, h.right && 'text-right', h.by !== 'name' && 'max-md:hidden']"
             :aria-sort="sorted(h.by)"
           >
             <button class="font-medium" @click="orderBy(h.by)">
@@ -134,7 +134,7 @@ function setLabel() {
           :class="chosen.has(v.key) && 'bg-mulberry-wash'"
           :data-view="v.key"
         >
-          <td class="py-2.5">
+          <td class="py-2.5 max-md:hidden">
             <input
               type="checkbox"
               class="size-4 accent-mulberry"
@@ -143,7 +143,7 @@ function setLabel() {
               @change="toggle(v.key)"
             />
           </td>
-          <td class="max-w-0 py-2.5 pr-6">
+          <td class="max-w-0 py-2.5 pr-6 max-md:pr-0">
             <RouterLink
               :to="openingOf(v)"
               class="heading flex items-baseline gap-2 truncate text-base hover:underline"
@@ -162,26 +162,31 @@ function setLabel() {
               ></span
             >
             <span v-if="v.about" class="block truncate">{{ v.about }}</span>
-            <span class="block truncate" :class="v.broken ? 'text-mulberry' : 'quiet'" :title="v.brief">{{
-              v.brief
-            }}</span>
+            <span
+              class="block truncate max-md:line-clamp-2 max-md:whitespace-normal"
+              :class="v.broken ? 'text-mulberry' : 'quiet'"
+              :title="v.brief"
+              >{{ v.brief }}</span
+            >
           </td>
-          <td>
+          <td class="max-md:hidden">
             {{ v.records
             }}<span v-if="v.fields.length" class="quiet block text-xs" :title="v.fields.join(', ')"
               >{{ formatCount(v.fields.length) }} {{ v.fields.length === 1 ? 'field' : 'fields' }}</span
             >
           </td>
-          <td class="truncate">{{ v.label }}</td>
-          <td>
+          <td class="truncate max-md:hidden">{{ v.label }}</td>
+          <td class="max-md:hidden">
             {{ v.owned ? 'you' : v.owner
             }}<span class="quiet block max-w-32 truncate text-xs" :title="v.audience">{{ v.audience }}</span>
           </td>
-          <td class="text-right" :class="!v.opened && 'text-honey'">
+          <td class="text-right max-md:hidden" :class="!v.opened && 'text-honey'">
             {{ v.opened ? formatCount(v.opened) : 'not once' }}
           </td>
-          <td class="text-right whitespace-nowrap">{{ v.openedAt ? formatDateTime(v.openedAt) : '' }}</td>
-          <td class="text-right whitespace-nowrap">{{ formatDateTime(v.savedAt) }}</td>
+          <td class="text-right whitespace-nowrap max-md:hidden">
+            {{ v.openedAt ? formatDateTime(v.openedAt) : '' }}
+          </td>
+          <td class="text-right whitespace-nowrap max-md:hidden">{{ formatDateTime(v.savedAt) }}</td>
         </tr>
       </tbody>
     </table>

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, unwrap, type ViewSummary } from '../api/client'
 import { forget, queries } from '../api/queries'
-import { searchWords } from '../words'
+import { nearest } from '../shell/nearest'
 
 export type Column = 'name' | 'records' | 'owner' | 'label' | 'opened' | 'openedAt' | 'savedAt'
 
@@ -16,12 +16,13 @@ export function useLibrary() {
   const chosen = ref<ReadonlySet<string>>(new Set())
 
   const found = computed(() => {
-    const wanted = searchWords(words.value)
-    const list = (views.data.value?.views ?? []).filter((v) => {
-      const text =
-        `${v.name} ${v.about} ${v.brief} ${v.records} ${v.owner} ${v.label} ${v.fields.join(' ')}`.toLowerCase()
-      return wanted.every((w) => text.includes(w))
-    })
+    const list = nearest(words.value, views.data.value?.views ?? [], (v) => ({
+      name: v.name,
+      path: `${v.records} ${v.label}`,
+      key: v.owner,
+      meaning: `${v.about} ${v.brief}`,
+      values: v.fields,
+    }))
     const { by, desc } = order.value
     const key = (v: ViewSummary) => (by === 'opened' ? v.opened : (v[by] ?? ''))
     return list.sort((a, b) => {

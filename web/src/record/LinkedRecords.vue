@@ -26,7 +26,7 @@ const { data } = useQuery(
 </script>
 
 <template>
-  <section v-if="data" class="mb-6" :data-linked="set.key">
+  <section v-if="data" class="mb-6 overflow-x-auto" :data-linked="set.key">
     <h2 class="heading mb-1 text-base">
       {{ set.label }}
       <span class="quiet text-xs font-normal">{{ formatCount(data.tally.kept) }} by {{ way }}</span>

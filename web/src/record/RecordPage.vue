@@ -1,8 +1,10 @@
 <script setup lang="ts">
-import { useEventListener, useTitle } from '@vueuse/core'
+import { useTitle } from '@vueuse/core'
 import { computed, toRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { wordsOf } from '../api/problem'
+import { stayOnScreen } from '../router'
+import { useCommands } from '../shell/commands'
 import { formatCount } from '../words'
 import LinkedRecords from './LinkedRecords.vue'
 import { useTrail } from './trail'
@@ -21,36 +23,63 @@ useTitle(
 )
 
 const { trail, at, before, after, move, kept } = useTrail(toRef(props, 'set'), toRef(props, 'recordKey'))
+/** Goes to a record beside this one; the screen stays, and the focus where it is. */
 function to(key: string | undefined) {
   if (!key) return
   move(key)
+  stayOnScreen()
   void router.replace(`/r/${props.set}/${encodeURIComponent(key)}`)
 }
-useEventListener(window, 'keydown', (event: KeyboardEvent) => {
-  if (
-    event.ctrlKey ||
-    event.metaKey ||
-    event.altKey ||
-    (event.target as HTMLElement).closest('input, [role=dialog]')
-  )
-    return
-  if (event.key === 'ArrowLeft') to(before.value)
-  else if (event.key === 'ArrowRight') to(after.value)
-  else if (event.key === 'Escape' && trail.value) void router.push(trail.value.from)
-})
+useCommands(() => [
+  {
+    id: 'record before',
+    title: 'The record before',
+    key: 'ArrowLeft',
+    when: () => at.value >= 0,
+    run: () => to(before.value),
+  },
+  {
+    id: 'record after',
+    title: 'The record after',
+    key: 'ArrowRight',
+    when: () => at.value >= 0,
+    run: () => to(after.value),
+  },
+  {
+    id: 'back',
+    title: 'Back to the view',
+    key: 'Escape',
+    when: () => !!trail.value,
+    run: () => void router.push(trail.value?.from ?? '/'),
+  },
+])
 </script>
 
 <template>
-  <main class="overflow-auto px-10 py-6">
+  <main class="overflow-auto px-10 py-6 max-md:px-4 max-md:py-4">
     <p class="mb-1 flex items-baseline gap-4 text-[13px]">
       <RouterLink v-if="trail && at >= 0" class="link" :to="trail.from">Back to the view</RouterLink>
       <span class="quiet">{{ here?.one }}</span>
       <template v-if="at >= 0">
-        <button class="link ml-auto" :disabled="!before" title="←" data-before @click="to(before)">
+        <button
+          class="link ml-auto aria-disabled:opacity-45"
+          :aria-disabled="!before"
+          title="←"
+          data-before
+          @click="to(before)"
+        >
           previous
         </button>
         <span class="quiet" data-of>of {{ formatCount(kept) }} in the view</span>
-        <button class="link" :disabled="!after" title="→" data-after @click="to(after)">next</button>
+        <button
+          class="link aria-disabled:opacity-45"
+          :aria-disabled="!after"
+          title="→"
+          data-after
+          @click="to(after)"
+        >
+          next
+        </button>
       </template>
     </p>
     <h1 class="heading mb-4 text-2xl" data-record>{{ title }}</h1>
@@ -61,8 +90,11 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
     <p v-else-if="catalog.data.value && !here?.address" role="alert">
       {{ here?.label ?? set }} have no field that tells one from all others, so none can be opened by itself.
     </p>
-    <div v-else-if="line && here" class="grid grid-cols-[minmax(0,5fr)_minmax(0,7fr)] gap-10">
-      <dl class="grid grid-cols-[10rem_1fr] content-start">
+    <div
+      v-else-if="line && here"
+      class="grid grid-cols-[minmax(0,5fr)_minmax(0,7fr)] gap-10 max-md:grid-cols-1 max-md:gap-6"
+    >
+      <dl class="grid grid-cols-[10rem_minmax(0,1fr)] content-start max-md:grid-cols-[8rem_minmax(0,1fr)]">
         <template v-for="f in own" :key="f.path">
           <dt class="quiet border-b border-rule py-1 pr-3" :title="f.meaning">{{ f.label }}</dt>
           <dd class="border-b border-rule py-1" :class="f.kind && 'text-honey'" :data-field="f.path">

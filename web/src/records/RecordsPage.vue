@@ -36,7 +36,7 @@ const types: Record<string, string> = {
 </script>
 
 <template>
-  <main class="overflow-auto px-10 py-6">
+  <main class="overflow-auto px-10 py-6 max-md:px-4">
     <div class="mb-4 flex items-baseline gap-6">
       <h1 class="heading text-2xl">Records</h1>
       <span v-if="catalog.data.value" class="quiet"
@@ -71,7 +71,7 @@ const types: Record<string, string> = {
     <p v-if="catalog.data.value?.withheld.length" class="quiet mb-4" data-withheld>
       Kept from you: {{ catalog.data.value.withheld.join(', ') }}. Ask an administrator if you need them.
     </p>
-    <div class="grid grid-cols-[260px_1fr] gap-10">
+    <div class="grid grid-cols-[260px_minmax(0,1fr)] gap-10 max-md:grid-cols-1 max-md:gap-6">
       <ul aria-label="Record sets">
         <li v-for="s in catalog.data.value?.sets" :key="s.key">
           <button
@@ -85,7 +85,7 @@ const types: Record<string, string> = {
         </li>
       </ul>
       <section v-if="set">
-        <div class="flex items-baseline gap-4">
+        <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
           <h2 class="heading text-xl">{{ set.label }}</h2>
           <span class="quiet">{{ set.grain }}</span>
           <RouterLink class="link ml-auto" :to="`/new/${set.key}`">Start a view</RouterLink>
@@ -96,10 +96,10 @@ const types: Record<string, string> = {
         <table class="mt-3 w-full table-fixed border-collapse text-left">
           <thead>
             <tr class="border-b border-rule text-mute">
-              <th class="w-[42%] py-1.5 font-medium">Field</th>
+              <th class="w-[42%] py-1.5 font-medium max-md:w-[55%]">Field</th>
               <th class="w-28 font-medium">Type</th>
               <th class="w-24 text-right font-medium">Filled</th>
-              <th class="pl-8 font-medium">For example</th>
+              <th class="pl-8 font-medium max-md:hidden">For example</th>
             </tr>
           </thead>
           <tbody>
@@ -111,7 +111,7 @@ const types: Record<string, string> = {
               </td>
               <td class="pr-4">{{ types[f.type] }}</td>
               <td class="text-right">{{ Math.floor(f.filled * 1000) / 10 }} %</td>
-              <td class="quiet truncate pl-8">{{ f.samples.join(' · ') }}</td>
+              <td class="quiet truncate pl-8 max-md:hidden">{{ f.samples.join(' · ') }}</td>
             </tr>
           </tbody>
         </table>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { allCommands, typesSomething, useSingleKeys } from './commands'
+import { allCommands, shownKey, typesSomething, useSingleKeys } from './commands'
 import DialogFrame from './DialogFrame.vue'
 
 /** The keys that do something on the screen that is open; those of one character can be turned off. */
@@ -15,7 +15,7 @@ const off = (key: string) => !single.value && key.split('  ').every(typesSomethi
     <dl class="grid grid-cols-[9rem_1fr] gap-y-1.5">
       <template v-for="c in rows" :key="c.id"
         ><dt :class="off(c.key!) && 'opacity-60'">
-          <kbd class="key">{{ c.key }}</kbd>
+          <kbd class="key">{{ shownKey(c.key!) }}</kbd>
         </dt>
         <dd :class="off(c.key!) && 'quiet line-through'">{{ c.title }}</dd></template
       >

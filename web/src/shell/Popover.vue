@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onClickOutside, useEventListener, useMutationObserver } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
-import { holdFocus } from './returnFocus'
+import { holdFocus, keyIsDown } from './returnFocus'
 
 /**
  * A small editor that hangs from the phrase it edits. Enter and a click elsewhere
@@ -96,14 +96,6 @@ const tones = {
 }
 </script>
 
-<script lang="ts">
-/** Whether a key is held at this moment. */
-let down = false
-addEventListener('keydown', () => (down = true), true)
-addEventListener('keyup', () => (down = false), true)
-const keyIsDown = () => down
-</script>
-
 <template>
   <Teleport to="body">
     <div
@@ -118,7 +110,7 @@ const keyIsDown = () => down
       :style="{
         left: `${place.left}px`,
         top: `${place.top}px`,
-        width: `${width}px`,
+        width: `min(${width}px, calc(100vw - 24px))`,
         maxHeight: `calc(100vh - ${place.top + 12}px)`,
       }"
       @keydown="onKey"

@@ -49,8 +49,8 @@ const acts = computed<MenuSection[]>(() => [
 </script>
 
 <template>
-  <header class="flex h-11 shrink-0 items-center gap-6 bg-band px-5 text-on-band">
-    <RouterLink to="/" aria-label="gavrik, your desk"><Mark /></RouterLink>
+  <header class="flex h-11 shrink-0 items-center gap-6 bg-band px-5 text-on-band max-md:gap-2 max-md:px-3">
+    <RouterLink to="/" aria-label="gavrik, your desk"><Mark class="max-sm:[&>span]:hidden" /></RouterLink>
     <nav class="mr-auto flex h-full min-w-0 gap-1 overflow-x-auto" aria-label="Main">
       <RouterLink
         v-for="p in placesOf(me)"

@@ -57,10 +57,14 @@ export function useKeyHints(): ComputedRef<(id: string) => string> {
     const keys = new Map(allCommands.value.map((c) => [c.id, c.key?.split('  ')[0] ?? '']))
     return (id: string) => {
       const key = keys.get(id) ?? ''
-      return typesSomething(key) && !single.value ? '' : key
+      return typesSomething(key) && !single.value ? '' : shownKey(key)
     }
   })
 }
+
+const signs: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', Escape: 'Esc' }
+/** A key as people read it. */
+export const shownKey = (key: string) => signs[key] ?? key
 
 /** What a key is called in a command. */
 function nameOf(event: KeyboardEvent): string {

@@ -18,7 +18,7 @@ function sameAs(element: HTMLElement): HTMLElement | null {
 export function holdFocus(anchor?: HTMLElement): (from?: HTMLElement | null) => void {
   const active = document.activeElement
   const before = active instanceof HTMLElement && active !== document.body ? active : (anchor ?? null)
-  return (from) => {
+  function give(from?: HTMLElement | null) {
     const now = document.activeElement
     const free = !now || now === document.body || from?.contains(now)
     if (!free) return
@@ -28,4 +28,16 @@ export function holdFocus(anchor?: HTMLElement): (from?: HTMLElement | null) => 
       document.querySelector<HTMLElement>('[data-ledger]')
     to?.focus({ preventScroll: true })
   }
+  return (from) => {
+    // The key that closed it must not press the button that gets the focus.
+    if (keyIsDown()) addEventListener('keyup', () => setTimeout(give), { once: true })
+    else give(from)
+  }
 }
+
+/** Whether a key is held at this moment. */
+let down = false
+addEventListener('keydown', () => (down = true), true)
+addEventListener('keyup', () => (down = false), true)
+addEventListener('blur', () => (down = false))
+export const keyIsDown = () => down

@@ -64,7 +64,7 @@ function revert() {
 
 <template>
   <div
-    class="flex flex-wrap items-baseline gap-x-6 gap-y-1 border-b border-rule bg-sheet px-5 py-1.5 text-[13px]"
+    class="flex flex-wrap items-baseline gap-x-6 gap-y-1 border-b border-rule bg-sheet px-5 py-1.5 text-[13px] max-md:px-3"
     role="group"
     aria-label="Questions of this view"
     data-questions

@@ -57,7 +57,7 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
     aria-label="Chart"
     data-chart
   >
-    <div class="flex flex-wrap items-center gap-x-3 gap-y-1 px-5 pt-1.5 text-[13px]">
+    <div class="flex flex-wrap items-center gap-x-3 gap-y-1 px-5 pt-1.5 text-[13px] max-md:hidden">
       <select
         class="field !w-auto max-w-44 px-1 py-0.5"
         :value="chosen"

@@ -11,6 +11,7 @@ const open = ref(false)
 const offered = ref(false)
 const has = (fn: string) => !!props.column.totals?.some((t) => t.fn === fn)
 const shown = computed(() => (props.field?.fns ?? []).filter((f) => offered.value || has(f.fn)))
+const offerWords = computed(() => (offered.value ? 'fewer' : shown.value.length ? 'more …' : 'total …'))
 const more = computed(() => (props.field?.fns ?? []).some((f) => !has(f.fn)))
 const typed = (event: Event) => (event.target as HTMLInputElement).value.trim()
 const label = () => props.field?.label ?? props.column.field
@@ -42,11 +43,11 @@ const label = () => props.field?.label ?? props.column.field
           v-if="more"
           class="quiet border-b border-dashed border-edge"
           :aria-expanded="offered"
-          :aria-label="`${offered ? 'fewer totals' : 'total'}: ${label()}`"
+          :aria-label="`${offerWords} totals of ${label()}`"
           data-offer-totals
           @click="offered = !offered"
         >
-          {{ offered ? 'fewer' : shown.length ? 'more …' : 'total …' }}
+          {{ offerWords }}
         </button>
       </span>
       <button

@@ -50,6 +50,7 @@ const {
 const columns = useColumns(
   toRef(props, 'result'),
   toRef(props, 'recordsShown'),
+  props.selection.column,
   dragged,
   width,
   scrolledAside,

@@ -111,9 +111,10 @@ const held = (p: Place) => (p.left ?? p.right) !== undefined
         :aria-colindex="i + 1"
         :aria-sort="sortWord(place.column.field)"
         :aria-label="crossed ? `${headOf(place.column)}, ${noteOf(place.column)}` : undefined"
-        class="relative flex min-w-0 flex-col justify-center border-b-2 bg-paper px-3"
+        class="relative flex min-w-0 flex-col justify-center border-b-2 bg-paper"
         :class="[
           crossed ? 'row-start-2' : 'row-span-full',
+          place.narrow ? 'px-1 text-xs' : 'px-3',
           (place.column.numeric || place.column.figures) && 'text-right',
           place.column.index >= 0 && place.column.index === selected
             ? 'border-mulberry text-mulberry'
@@ -143,6 +144,7 @@ const held = (p: Place) => (p.left ?? p.right) !== undefined
           >{{ noteOf(place.column) }}</span
         >
         <span
+          v-if="!place.narrow"
           class="absolute inset-y-1 right-0 w-2 cursor-col-resize touch-none border-r border-rule hover:border-mulberry"
           data-edge
           title="Drag to set the width; double-click to fit what is shown"

@@ -77,9 +77,3 @@ export function leads(columns: readonly ColumnHead[], levels: number): boolean {
 /** A column without a total: it has nothing to show as long as there are only groups. */
 export const carriesNothing = (column: ColumnHead) =>
   column.index >= 0 && !column.fn && !column.part && !column.frozen
-
-/** How many columns show nothing as long as there are only groups. */
-export function withoutTotals(result: RunResult): number {
-  const away = result.columns.filter(carriesNothing).length
-  return leads(result.columns, result.levels.length) ? Math.max(0, away - 1) : away
-}

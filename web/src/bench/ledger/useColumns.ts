@@ -10,6 +10,8 @@ export interface Place {
   width: number
   /** Its author set the width; others share what room is left. */
   fixed: boolean
+  /** It shows nothing now, and has made room; it is wide again once it is chosen. */
+  narrow?: boolean
   /** Distance from the left or right edge that it keeps while others are scrolled away, in CSS pixels. */
   left?: number
   right?: number
@@ -32,6 +34,7 @@ export interface LineLayout {
 export function useColumns(
   result: Ref<RunResult>,
   recordsShown: Ref<boolean>,
+  chosen: Ref<number>,
   dragged: Ref<{ column: number; width: number } | null>,
   width: Ref<number>,
   scrolled: Ref<number>,
@@ -44,10 +47,17 @@ export function useColumns(
   const crossed = computed(() => columns.value.some((c) => c.across))
 
   const places = computed<Place[]>(() => {
-    const own: Place = { head: -1, column: null, width: groupsWidth(result.value), fixed: false }
+    // On a phone at least one figure stands beside the groups.
+    const own: Place = {
+      head: -1,
+      column: null,
+      width: Math.min(groupsWidth(result.value), Math.max(150, 0.52 * width.value)),
+      fixed: false,
+    }
     const list = columns.value.flatMap<Place>((column, head) => {
       if (lead.value && head === 0) return []
-      if (!recordsShown.value && carriesNothing(column)) return []
+      if (!recordsShown.value && carriesNothing(column) && column.index !== chosen.value)
+        return [{ head, column, width: narrowWidth, fixed: true, narrow: true }]
       const now = dragged.value?.column === column.index ? dragged.value.width : 0
       return [
         {
@@ -83,6 +93,9 @@ export function useColumns(
 
 /** What a place grows to where there is room: texts may be cut, figures are not, and stay near their line's label. */
 const roomFor = (p: Place) => Math.round(p.width * (p.column?.numeric || p.column?.figures ? 1.5 : 2))
+
+/** Width of a column that has made room, in CSS pixels. */
+const narrowWidth = 34
 
 export type Columns = ReturnType<typeof useColumns>
 

@@ -29,10 +29,10 @@ async function drop() {
 </script>
 
 <template>
-  <span class="text-xs whitespace-nowrap text-honey" data-earlier>
+  <p class="mb-1 text-[13px] text-honey" data-earlier>
     Your work of {{ formatRecent(new Date(earlier.at)) }} is here:
     <button class="underline underline-offset-2" data-go-on @click="goOn">go on</button>, or
     <button class="underline underline-offset-2" data-drop-earlier @click="drop">drop it</button>
     <span v-if="trouble" role="alert"> The server does not answer; try again in a moment.</span>
-  </span>
+  </p>
 </template>
