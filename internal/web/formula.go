@@ -109,7 +109,7 @@ func (s *questions) registerFormula(api huma.API) {
 	}, s.split)
 	huma.Register(api, huma.Operation{
 		OperationID: "units", Method: http.MethodPost, Path: "/api/units",
-		Summary: "Count the groups that units of time would make of a field, and propose one",
+		Summary:      "Count the groups that units of time would make of a field, and propose one",
 		MaxBodyBytes: maxBody, Errors: []int{422},
 	}, s.units)
 }

@@ -1,7 +1,6 @@
+const counts = new Intl.NumberFormat('en')
 /** A count as people read it: 1,964. */
-export function formatCount(count: number): string {
-  return count.toLocaleString('en')
-}
+export const formatCount = (count: number) => counts.format(count)
 
 /** A moment as lists show it: 23 Nov 2026, 14:05. */
 export function formatDateTime(iso: string): string {

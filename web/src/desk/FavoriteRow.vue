@@ -19,7 +19,7 @@ defineProps<{ view: ViewSummary }>()
     <span class="min-w-0">
       <span class="flex items-baseline gap-3 max-md:block">
         <b class="heading shrink-0 text-base group-hover:underline">{{ view.name }}</b>
-        <span v-if="view.about" class="truncate" :title="view.about">{{ view.about }}</span>
+        <span v-if="view.about" class="truncate max-md:block" :title="view.about">{{ view.about }}</span>
       </span>
       <span
         class="block truncate max-md:line-clamp-2 max-md:whitespace-normal"

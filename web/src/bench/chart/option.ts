@@ -153,7 +153,7 @@ function plotted(drawing: Drawing, spec: ChartSpec, inks: Inks, width: number): 
 }
 
 /** Width of a letter of a label, on average, in CSS pixels. */
-const letter = 6.6
+const letter = 7.5
 
 /** How the labels of places stand that have so much room each: whole, aslant, or only some of them. */
 function labelsOf(places: readonly string[], each: number) {

@@ -7,7 +7,8 @@ import type { SelectionActions } from '../useSelection'
 import { asText, mostCopied } from './copy'
 import { headHeight, headOf, lineHeight, noteOf } from './layout'
 import LedgerHead from './LedgerHead.vue'
-import LedgerLine from './LedgerLine.vue'
+import GroupLine from './GroupLine.vue'
+import RecordLine from './RecordLine.vue'
 import { linesDecidedBy } from './place'
 import { useCells } from './useCells'
 import { useColumns, type Place } from './useColumns'
@@ -41,6 +42,7 @@ const {
   rows,
   first,
   at,
+  boxTop,
   onScroll,
   onWheel,
   bringIntoSight,
@@ -55,15 +57,8 @@ const columns = useColumns(
   width,
   scrolledAside,
 )
-const { places, grouped, lead, template, least, inSight } = columns
-/** How lines are laid out, for each of them. */
-const layout = computed(() => ({
-  places: places.value,
-  inSight: inSight.value,
-  template: template.value,
-  levels: props.result.levels.length,
-  lead: lead.value,
-}))
+const { places, grouped, lead, least, inSight } = columns
+const { layout } = columns
 /** The grand total stands after the last line, and is reached as one. */
 const grandRow = total
 const { active, block, within, go, all, reset } = useCells(
@@ -124,6 +119,18 @@ function attend(passing: boolean) {
   const index = docColumn(active.value.place)
   const head = places.value[active.value.place]?.head ?? -1
   props.selection.chooseLine({ line, head }, index >= 0 ? index : undefined, passing)
+}
+/** The place of the active cell on a line; -1 where it is not. */
+const activeIn = (row: number) => (used.value && row === active.value.row ? active.value.place : -1)
+/** Says which cells of a line lie in the block that was chosen. */
+const withinIn = (row: number) =>
+  block.value.several && row >= block.value.top && row <= block.value.bottom
+    ? (place: number) => within(row, place)
+    : undefined
+/** What is cut says itself whole when it is pointed at. */
+function sayWhole(event: MouseEvent) {
+  const cell = (event.target as HTMLElement).closest<HTMLElement>('[role=gridcell]')
+  if (cell) cell.title = cell.scrollWidth > cell.clientWidth ? cell.innerText : ''
 }
 async function move(row: number, place: number, on: boolean) {
   go(row, place, on)
@@ -247,7 +254,7 @@ function fit(place: Place) {
     ref="scroller"
     :role="grouped ? 'treegrid' : 'grid'"
     tabindex="0"
-    class="relative h-full overflow-auto bg-sheet"
+    class="relative h-full overflow-auto bg-sheet [contain:strict]"
     aria-label="Ledger"
     data-ledger
     aria-multiselectable="true"
@@ -258,6 +265,7 @@ function fit(place: Place) {
     @keydown="onKey"
     @keypress.space.prevent
     @scroll.passive="onScroll"
+    @mouseover.passive="sayWhole"
     @wheel="onWheel"
   >
     <div :style="{ minWidth: `${least}px` }" class="flex min-h-full flex-col">
@@ -271,7 +279,7 @@ function fit(place: Place) {
       />
       <div v-if="pinned.length" class="sticky top-[40px] z-10 h-0" aria-hidden="true">
         <div class="border-b border-rule shadow-sm">
-          <LedgerLine
+          <GroupLine
             v-for="line in pinned"
             :key="line.group"
             :line="line"
@@ -284,38 +292,45 @@ function fit(place: Place) {
         <!-- Each line has the box that its number has among as many: on scrolling, what leaves makes room
              for what comes, and nothing else is drawn again. Boxes stand in the order of the lines, as
              screen readers read them. -->
-        <div
-          v-for="row in rows"
-          :key="row % rows.length"
-          role="presentation"
-          class="absolute inset-x-0 h-[30px] [contain:strict]"
-          :style="{ top: `${at(row)}px` }"
-        >
-          <LedgerLine
-            v-if="run.lineAt(row)"
-            :line="run.lineAt(row)!"
-            :layout="layout"
-            :row="row"
-            :active="used && row === active.row ? active.place : -1"
-            :within="
-              block.several && row >= block.top && row <= block.bottom
-                ? (place) => within(row, place)
-                : undefined
-            "
-            :ticked="selection.ticked.value.has(run.lineAt(row)!.record ?? '')"
-            :tickable="selection.tickable.value"
-            @toggle="emit('toggle', $event, run.lineAt(row)!.level)"
-            @open="emit('open', $event)"
-            @tick="selection.tick([$event])"
-            @cell="(place, event) => onCell(row, place, event)"
-          />
+        <div role="presentation" class="absolute inset-x-0" :style="`top: ${boxTop}px`">
           <div
-            v-else
-            class="flex h-full items-center border-b border-rule px-3"
-            aria-hidden="true"
-            data-waiting
+            v-for="row in rows"
+            :key="row % rows.length"
+            role="presentation"
+            class="absolute inset-x-0 h-[30px] [contain:strict]"
+            :style="`top: ${at(row)}px`"
           >
-            <span class="h-2 w-40 bg-bar opacity-50"></span>
+            <RecordLine
+              v-if="run.lineAt(row)?.group === undefined && run.lineAt(row)"
+              :line="run.lineAt(row)!"
+              :layout="layout"
+              :row="row"
+              :active="activeIn(row)"
+              :within="withinIn(row)"
+              :ticked="selection.ticked.value.has(run.lineAt(row)!.record ?? '')"
+              :tickable="selection.tickable.value"
+              @open="emit('open', $event)"
+              @tick="selection.tick([$event])"
+              @cell="(place, event) => onCell(row, place, event)"
+            />
+            <GroupLine
+              v-else-if="run.lineAt(row)"
+              :line="run.lineAt(row)!"
+              :layout="layout"
+              :row="row"
+              :active="activeIn(row)"
+              :within="withinIn(row)"
+              @toggle="emit('toggle', $event, run.lineAt(row)!.level)"
+              @cell="(place, event) => onCell(row, place, event)"
+            />
+            <div
+              v-else
+              class="flex h-full items-center border-b border-rule px-3"
+              aria-hidden="true"
+              data-waiting
+            >
+              <span class="h-2 w-40 bg-bar opacity-50"></span>
+            </div>
           </div>
         </div>
       </div>
@@ -323,12 +338,12 @@ function fit(place: Place) {
         There are no {{ result.tally.many }} yet. They appear here once the database has some.
       </p>
       <div class="sticky bottom-0 z-10 mt-auto">
-        <LedgerLine
+        <GroupLine
           class="!border-t-2 !border-b-0 !border-ink"
           :line="result.grand"
           :layout="layout"
           :row="grandRow"
-          :active="used && active.row === grandRow ? active.place : -1"
+          :active="activeIn(grandRow)"
           data-grand
           @cell="(place, event) => onCell(grandRow, place, event)"
         />

@@ -71,6 +71,10 @@ const edge = (p: Place) => ({
   left: p.left === undefined ? undefined : `${p.left}px`,
   right: p.right === undefined ? undefined : `${p.right}px`,
 })
+/** Width of what keeps to the left edge. */
+const heldLeft = computed(() =>
+  places.value.reduce((sum, p) => sum + (p.left === undefined ? 0 : p.width), 0),
+)
 const held = (p: Place) => (p.left ?? p.right) !== undefined
 </script>
 
@@ -86,13 +90,16 @@ const held = (p: Place) => (p.left ?? p.right) !== undefined
     <div
       v-for="s in spans"
       :key="`${s.from} ${s.label}`"
-      class="row-start-1 overflow-hidden border-b border-rule bg-paper px-3 text-center leading-5 font-medium text-mute"
+      class="row-start-1 overflow-hidden border-b border-rule bg-paper px-3 leading-5 font-medium text-mute"
       :class="[s.from > 0 && 'border-l', held(s.place) && 'sticky z-10']"
       :style="{ gridColumn: `${s.from + 1} / ${s.to + 1}`, ...edge(s.place) }"
       aria-hidden="true"
       data-across
     >
-      <span class="sticky left-2 inline-block max-w-full truncate">{{ s.label }}</span>
+      <!-- Stays in sight as long as one of its columns is. -->
+      <span class="sticky inline-block max-w-full truncate" :style="{ left: `${heldLeft + 12}px` }">{{
+        s.label
+      }}</span>
     </div>
     <template v-for="{ i, place } in drawn" :key="i">
       <div

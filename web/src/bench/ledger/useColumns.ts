@@ -17,17 +17,35 @@ export interface Place {
   right?: number
 }
 
+/** A place that is drawn, with all that is the same on every line. */
+export interface DrawnPlace {
+  /** Index among the places. */
+  i: number
+  place: Place
+  style: string
+  styleOfRecords: string
+  /** So many letters fit whatever they are; a cell with more is cut where it ends. */
+  letters: number
+  /** Classes of its cell on the line of a record, and of a group or the grand total. */
+  forRecords: string
+  forTotals: string
+}
+
 /** How each line is laid out. */
 export interface LineLayout {
   places: readonly Place[]
-  /** Places to draw. */
-  inSight: readonly number[]
-  /** Widths, as a grid has them. */
-  template: string
+  drawn: readonly DrawnPlace[]
+  style: string
   /** Levels of groups. */
   levels: number
   /** The first cell of a record stands in the groups' column. */
   lead: boolean
+}
+
+/** The place of the cell that an event is of; -1 for none. */
+export function placeOf(event: Event): number {
+  const cell = (event.target as HTMLElement).closest('[aria-colindex]')
+  return cell ? Number(cell.getAttribute('aria-colindex')) - 1 : -1
 }
 
 /** How the columns of a run stand side by side, and which of them are in sight. */
@@ -46,18 +64,21 @@ export function useColumns(
   const lead = computed(() => leads(columns.value, levels.value))
   const crossed = computed(() => columns.value.some((c) => c.across))
 
+  /** There is no room for what shows nothing. */
+  const small = computed(() => width.value < 640)
+
   const places = computed<Place[]>(() => {
     // On a phone at least one figure stands beside the groups.
     const own: Place = {
       head: -1,
       column: null,
-      width: Math.min(groupsWidth(result.value), Math.max(150, 0.52 * width.value)),
+      width: Math.min(groupsWidth(result.value), Math.max(150, 0.5 * width.value)),
       fixed: false,
     }
     const list = columns.value.flatMap<Place>((column, head) => {
       if (lead.value && head === 0) return []
       if (!recordsShown.value && carriesNothing(column) && column.index !== chosen.value)
-        return [{ head, column, width: narrowWidth, fixed: true, narrow: true }]
+        return small.value ? [] : [{ head, column, width: narrowWidth, fixed: true, narrow: true }]
       const now = dragged.value?.column === column.index ? dragged.value.width : 0
       return [
         {
@@ -88,7 +109,19 @@ export function useColumns(
     })
     return out
   })
-  return { places, grouped, lead, crossed, template, least, inSight }
+  /**
+   * What keeps to the left edge has its place there anyway until one scrolls aside. Dozens of sticky
+   * cells would cost the browser half its frames, so they become sticky only then.
+   */
+  const aside = computed(() => scrolled.value > 0)
+  const layout = computed<LineLayout>(() => ({
+    places: places.value,
+    drawn: inSight.value.map((i) => drawn(i, places.value[i]!, levels.value, aside.value)),
+    style: `grid-template-columns: ${template.value}`,
+    levels: levels.value,
+    lead: lead.value,
+  }))
+  return { places, grouped, lead, crossed, template, least, inSight, layout }
 }
 
 /** What a place grows to where there is room: texts may be cut, figures are not, and stay near their line's label. */
@@ -99,10 +132,42 @@ const narrowWidth = 34
 
 export type Columns = ReturnType<typeof useColumns>
 
+/** Width of a wide letter, in CSS pixels. */
+const widest = 9.5
+
+function drawn(i: number, place: Place, levels: number, aside: boolean): DrawnPlace {
+  const { column, right } = place
+  const left = aside ? place.left : undefined
+  const edges = `${left === undefined ? '' : `left: ${left}px;`}${right === undefined ? '' : `right: ${right}px;`}`
+  const shared = [
+    'min-w-0',
+    column && 'px-3 leading-[29px]',
+    column?.whole && '!bg-paper font-medium',
+    column?.part && 'quiet',
+    (left ?? right) !== undefined && 'sticky z-[5] bg-inherit',
+  ]
+  const classes = (...more: (string | false | undefined)[]) => [...shared, ...more].filter(Boolean).join(' ')
+  const style = `grid-column: ${i + 1};${edges}`
+  return {
+    i,
+    place,
+    style,
+    // Records stand under their group, one step further in.
+    styleOfRecords: column ? style : `${style}padding-left: ${12 + 18 * levels}px`,
+    letters: Math.floor((place.width - (column ? 24 : 20 + 18 * levels)) / widest),
+    forRecords: classes(
+      i === 0 && 'relative',
+      column?.numeric && 'text-right',
+      !column && 'leading-[29px] pr-2',
+    ),
+    forTotals: classes('relative truncate', column?.figures && 'text-right'),
+  }
+}
+
 const widthOfAll = (places: readonly Place[]) => places.reduce((sum, p) => sum + p.width, 0)
 
 /** How much of the width the totals of lines may take where they all stay in sight. */
-const mostPinned = 0.4
+const mostPinned = 0.3
 
 /** Gives frozen columns, and the totals of lines in a crosstab, the edge they keep to. */
 function pinned(places: Place[], crossed: boolean, width: number): Place[] {
@@ -116,8 +181,9 @@ function pinned(places: Place[], crossed: boolean, width: number): Place[] {
   if (crossed) {
     const whole = (p: Place) => !!p.column && !p.column.across?.length
     const all = places.filter(whole)
-    const some = widthOfAll(all) > mostPinned * width ? all.slice(0, 1) : all
-    // Where all of them would take the room, the first stays, and stands last.
+    const fits = (list: readonly Place[]) => widthOfAll(list) <= mostPinned * width
+    const some = fits(all) ? all : fits(all.slice(0, 1)) ? all.slice(0, 1) : []
+    // Where all of them would take the room, the first stays, and stands last; on a phone, none does.
     places = [...places.filter((p) => !some.includes(p)), ...some]
     for (const p of [...some].reverse()) {
       p.right = right

@@ -4,8 +4,10 @@ import { lineHeight } from './layout'
 
 /** Browsers cannot make an element taller than some 30 million pixels; from here on scrolling is scaled. */
 const tallest = 12_000_000
+/** So many lines the box of lines goes on before it begins anew. */
+const stretch = 1000
 /** Lines drawn beyond the ones in sight, so that scrolling finds them there. */
-const beyond = 8
+const beyond = 5
 
 /**
  * Which lines of a list of any length are in sight. All lines are of one height, so a
@@ -37,8 +39,13 @@ export function useRows(
   const rows = computed(() =>
     Array.from({ length: range.value.to - range.value.from }, (_, i) => range.value.from + i),
   )
-  /** Where a line stands among the scrolled pixels. */
-  const at = (index: number) => scrolled.value + index * lineHeight - offset.value
+  /**
+   * Lines stand in a box that moves with the scrolling where that is scaled; each keeps its place in
+   * the box, which begins anew every so many lines, so that no number grows too large for the browser.
+   */
+  const begins = computed(() => Math.floor(range.value.from / stretch) * stretch)
+  const boxTop = computed(() => Math.round(scrolled.value - offset.value) + begins.value * lineHeight)
+  const at = (index: number) => (index - begins.value) * lineHeight
 
   // Asking for the place of the scroller makes the browser lay out at once, so it is
   // asked for only when it has moved.
@@ -73,6 +80,7 @@ export function useRows(
     rows,
     first,
     at,
+    boxTop,
     onScroll,
     onWheel,
     bringIntoSight,
