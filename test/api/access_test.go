@@ -78,6 +78,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 			"POST /api/split", "/api/split",
 			map[string]any{"view": claims(nil), "field": "claimed", "kind": "counts", "parts": 4}, all,
 		},
+		{"POST /api/units", "/api/units", map[string]any{"view": claims(nil), "field": "opened_at"}, all},
 		{"GET /api/definitions", "/api/definitions", nil, all},
 		{
 			"POST /api/definitions", "/api/definitions",

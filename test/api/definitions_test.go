@@ -152,9 +152,11 @@ func TestAFormulaAndABucketAreTried(t *testing.T) {
 		"every record lies in one band, in the rest or in the blanks",
 	)
 
-	for kind, field := range map[string]string{
-		"widths": "claimed", "counts": "opened_at", "ageing": "booking.passengers",
+	for _, start := range [][2]string{
+		{"round", "claimed"}, {"round", "opened_at"}, {"widths", "claimed"}, {"counts", "opened_at"},
+		{"ageing", "booking.passengers"},
 	} {
+		kind, field := start[0], start[1]
 		split := c.do("POST", "/api/split", map[string]any{
 			"view": claims(nil), "field": field, "kind": kind, "parts": 4,
 		}).body["bands"].([]any)
@@ -165,7 +167,33 @@ func TestAFormulaAndABucketAreTried(t *testing.T) {
 		require.Empty(t, made["faults"], kind)
 		require.Empty(t, made["seams"], "proposed bands meet")
 		require.Zero(t, made["rest"].(map[string]any)["all"], kind)
+		if kind != "round" {
+			continue
+		}
+		// Bounds that people would have chosen: whole amounts of money, the first days of months or years.
+		for _, b := range split[1:] {
+			require.Regexp(t, `^(\d+\.00|\d{4}-\d{2}-01( 00:00)?)$`, b.(map[string]any)["from"])
+		}
 	}
+}
+
+// The unit of time that is proposed makes as many groups as can be read, and each unit as many as
+// PostgreSQL makes.
+func TestUnitsOfTime(t *testing.T) {
+	g := harness.Start(t)
+	c := person(t, g, 0)
+	view := claims(nil)
+	view["filter"] = map[string]any{"field": "opened_at", "op": "between", "value": "2026-09-10", "to": "2026-10-20"}
+	got := c.do("POST", "/api/units", map[string]any{"view": view, "field": "opened_at"})
+	require.Equal(t, 200, got.code, got.text)
+	require.Equal(t, "week", got.body["proposed"], "two months and one quarter are too few")
+	for _, u := range got.body["units"].([]any) {
+		unit := u.(map[string]any)["unit"].(string)
+		want := g.Ask(t, `SELECT count(DISTINCT date_trunc($1, opened_at))::text FROM claims
+			WHERE opened_at >= '2026-09-10' AND opened_at < '2026-10-21'`, unit)
+		require.Equal(t, want, fmt.Sprint(u.(map[string]any)["groups"]), unit)
+	}
+	c.do("POST", "/api/units", map[string]any{"view": view, "field": "claimed"}).refused(t, 422, "has no units of time")
 }
 
 // Formulas that were never meant well get a clear answer, soon, and the next request

@@ -18,7 +18,8 @@ func TestConditionsOnLinkedRecords(t *testing.T) {
 		p.settled()
 		return p.text(`[data-effect] b`)
 	}
-	p.do(keys("f"), see(`[data-linked-by]`), clickText("Inspections"), see(`[data-test="any"]`))
+	// Their name finds them like a field.
+	p.do(keys("f"), see(`[data-linked-by]`), find("inspctions"), see(`[data-test="any"]`))
 	require.Equal(t, g.Ask(t, `SELECT count(DISTINCT vessel_id)::text FROM inspections`), left())
 	p.do(
 		click(`[data-test="at_least"]`), see(`[aria-label="How many"]`),

@@ -122,3 +122,15 @@ it('puts no lines of two loads of the records together', async () => {
   await taken()
   expect(run.lineAt(0)?.cells).toEqual(['tuesday 0'])
 })
+
+it('gives paper the first lines only as far as they were read without a gap', async () => {
+  const { run } = start()
+  asked[0]!.answer(200, result('view', 'r1'))
+  await taken()
+  void run.want(4) // as after End
+  await taken()
+  asked[1]!.answer(200, further('view', 800))
+  await taken()
+  expect(run.rowsRead().at(-1)?.cells).toEqual(['view 999'])
+  expect(run.rowsRead(true)).toHaveLength(pageLines)
+})
