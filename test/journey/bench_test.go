@@ -131,6 +131,8 @@ func TestAChartLeadsToItsRecords(t *testing.T) {
 		`[...document.querySelectorAll('[data-plot] path[fill="#1f5c4d"]')].sort((a, b) => b.getBBox().height * b.getBBox().width - a.getBBox().height * a.getBBox().width)[0]`,
 	)
 	p.do(drag(mark, mark), see(`[data-figure-value]`), seeText("went in"))
+	p.until(`document.querySelector('[data-chart] canvas, [data-chart] svg').getBoundingClientRect().right
+		<= document.querySelector('aside[aria-label=Lens]').getBoundingClientRect().left + 1`)
 	title, figure := p.text(`[data-figure] h2`), p.text(`[data-figure-value]`)
 	parts := strings.Split(title, " · ")
 	require.Len(t, parts, 2, title)

@@ -135,11 +135,11 @@ function lookAtMark(group: string, column: number, text: string) {
           @clear="selection.ticked.value = new Set()"
         />
         <div
-          class="grid min-h-0 flex-1"
+          class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)]"
           :class="
             charted &&
             (document_.chart?.beside
-              ? 'grid-cols-2 max-md:grid-cols-1 max-md:grid-rows-2'
+              ? '!grid-cols-2 max-md:!grid-cols-1 max-md:grid-rows-2'
               : 'grid-rows-[minmax(230px,2fr)_minmax(0,2.4fr)]')
           "
         >

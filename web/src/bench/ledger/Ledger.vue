@@ -78,7 +78,7 @@ const drawn = computed(() => {
   const there =
     row === grandRow.value ||
     (row >= range.value.from && row < range.value.to && props.run.lineAt(row) !== undefined)
-  return there && inSight.value.includes(place) ? `cell-${row}-${place}` : undefined
+  return used.value && there && inSight.value.includes(place) ? `cell-${row}-${place}` : undefined
 })
 /** Groups that enclose the first line in sight, kept under the heading. */
 const pinned = computed(() => (first.value > 0 ? props.run.groupsAbove(first.value) : []))

@@ -90,7 +90,7 @@ const held = (p: Place) => (p.left ?? p.right) !== undefined
     <div
       v-for="s in spans"
       :key="`${s.from} ${s.label}`"
-      class="row-start-1 overflow-hidden border-b border-rule bg-paper px-3 leading-5 font-medium text-mute"
+      class="row-start-1 overflow-clip border-b border-rule bg-paper px-3 leading-5 font-medium text-mute"
       :class="[s.from > 0 && 'border-l', held(s.place) && 'sticky z-10']"
       :style="{ gridColumn: `${s.from + 1} / ${s.to + 1}`, ...edge(s.place) }"
       aria-hidden="true"
