@@ -134,7 +134,9 @@ func TestOrders(t *testing.T) {
 // Far down a long ledger the lines are there, and their groups stay in sight.
 func TestScrollingALongLedger(t *testing.T) {
 	g, p := openAt(t, "Bookings")
-	p.do(keys("g"), find("channel"), keys(kb.Enter), keys("]"))
+	p.do(keys("g"), find("channel"), keys(kb.Enter))
+	p.settled()
+	p.do(keys("]"))
 	p.settled()
 	lines, err := strconv.Atoi(g.Ask(t, `SELECT (count(*) + count(DISTINCT channel))::text FROM bookings`))
 	require.NoError(t, err)

@@ -51,6 +51,11 @@ useThings(() =>
   })),
 )
 
+/** What is wrong with the view as it stands, at places of it; an editor that is open says its own. */
+const broken = computed(() => {
+  const problem = bench.editor.editing.value ? null : bench.trouble.value
+  return problem?.faults.some((f) => f.path) ? problem : null
+})
 const charted = computed(() => (document_.value.chart && run.result.value?.chart) || null)
 const lensOpen = computed(
   () => selection.lensShown.value && !!(selection.chosen.value ?? selection.field.value),
@@ -70,18 +75,18 @@ function lookAtMark(group: string, column: number, text: string) {
       <BenchHead />
       <EarlierWork v-if="earlier" :earlier="earlier" @gone="earlier = null" />
       <div ref="sentence">
-        <Brief
-          v-if="run.result.value"
-          :phrases="run.result.value.brief"
-          :stale="run.state.value.kind !== 'ready'"
-        />
         <BrokenBrief
-          v-else-if="bench.trouble.value?.faults.length"
+          v-if="broken"
           :label="set.label"
           :document="document_"
           :fields="byPath"
-          :problem="bench.trouble.value"
+          :problem="broken"
           @mend="history.step"
+        />
+        <Brief
+          v-else-if="run.result.value"
+          :phrases="run.result.value.brief"
+          :stale="run.state.value.kind !== 'ready'"
         />
       </div>
     </section>

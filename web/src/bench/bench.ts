@@ -7,7 +7,8 @@ import { useSettling } from '../shell/commands'
 import { useAnswers } from './ask/useAnswers'
 import { addCondition, addGroup, newDocument, sameDocument, type Axis } from './document'
 import { useDraftSync } from './unsaved/useDraftSync'
-import { filters, useEditing, type AddWhat } from './useEditing'
+import { filters, type AddWhat } from './editing/editing'
+import { useEditing } from './editing/useEditing'
 import { useFields } from './useFields'
 import { useHistory } from './useHistory'
 import { useOpening } from './useOpening'
@@ -75,8 +76,7 @@ export function createBench(source: ViewSource) {
     const group = /^(groups|across)\[(\d+)\]/.exec(phrase.path)
     if (phrase.kind === 'filter') void editor.openCondition(phrase.path, anchor, unanswer(phrase))
     else if (phrase.kind === 'made') editDerived(phrase, anchor)
-    else if (group)
-      void editor.open({ kind: 'group', axis: group[1] as Axis, index: Number(group[2]), anchor })
+    else if (group) void editor.openGroup(group[1] as Axis, Number(group[2]), anchor)
     else if (phrase.kind === 'sort' || phrase.kind === 'compare')
       void editor.open({ kind: phrase.kind, anchor })
     else void editor.open({ kind: 'columns', anchor })

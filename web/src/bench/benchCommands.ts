@@ -1,6 +1,6 @@
 import type { Command } from '../shell/commands'
 import type { Bench } from './bench'
-import type { AddWhat } from './useEditing'
+import type { AddWhat } from './editing/editing'
 
 /** What can be done at a bench, by key, by name and from the words behind the sentence. */
 export function benchCommands(bench: Bench): Command[] {

@@ -4,11 +4,11 @@ import { api, unwrap } from '../api/client'
 import { forget } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { forgetDerived } from './derivedFields'
-import type { useEditing } from './useEditing'
+import type { Editor } from './editing/useEditing'
 import type { History } from './useHistory'
 
 /** Saves what is being edited for all views of the records; the view then uses that. */
-export function useSharing(editor: ReturnType<typeof useEditing>, history: History, records: () => string) {
+export function useSharing(editor: Editor, history: History, records: () => string) {
   const client = useQueryClient()
   const trouble = ref('')
 

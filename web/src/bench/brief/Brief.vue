@@ -4,7 +4,7 @@ import type { Phrase } from '../../api/client'
 import { useKeyHints } from '../../shell/commands'
 import { formatCount } from '../../words'
 import { useBench } from '../bench'
-import type { AddWhat } from '../useEditing'
+import type { AddWhat } from '../editing/editing'
 
 /** The view in one sentence; each underlined phrase opens the editor of its step. */
 const props = defineProps<{ phrases: readonly Phrase[]; stale: boolean }>()

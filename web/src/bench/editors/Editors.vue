@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import Popover from '../../shell/Popover.vue'
 import { useBench } from '../bench'
-import { filters } from '../useEditing'
+import { filters } from '../editing/editing'
 import { popovers } from './popovers'
 
 /** The editor that is open, hanging from its phrase. */
@@ -13,7 +13,7 @@ const spec = computed(() => open.value && popovers[open.value.kind])
 /** Each opening, and each condition within one, has an editor of its own. */
 const opening = computed(() => {
   const now = open.value
-  return now && `${editor.session.value} ${now.kind} ${filters(now) ? now.place : ''}`
+  return now && `${editor.count.value} ${now.kind} ${filters(now) ? now.place : ''}`
 })
 </script>
 

@@ -1,7 +1,7 @@
 import type { Component } from 'vue'
 import type { Field } from '../../api/client'
 import type { Bench } from '../bench'
-import type { Editing } from '../useEditing'
+import type { Editing, EditingOf } from '../editing/editing'
 import BucketEditor from './BucketEditor.vue'
 import ColumnsEditor from './ColumnsEditor.vue'
 import CompareEditor from './CompareEditor.vue'
@@ -15,7 +15,6 @@ import WithinEditor from './WithinEditor.vue'
 
 /** What is passed to a component, what it emits as onX among it. */
 type PropsOf<C> = C extends new () => { $props: infer P } ? P : never
-type Open<K extends Editing['kind']> = Extract<Editing, { kind: K }>
 
 /** How one kind of editor looks, and what it works on. */
 export interface PopoverSpec {
@@ -29,7 +28,7 @@ export interface PopoverSpec {
 }
 interface Given<K extends Editing['kind'], C> extends Omit<PopoverSpec, 'props'> {
   component: C & Component
-  props: (open: Open<K>, bench: Bench) => PropsOf<C>
+  props: (open: EditingOf<K>, bench: Bench) => PropsOf<C>
 }
 const popover = <K extends Editing['kind'], C>(_: K, spec: Given<K, C>) => spec as unknown as PopoverSpec
 
@@ -97,7 +96,7 @@ export const popovers: Record<Editing['kind'], PopoverSpec> = {
       index,
       fields: byPath.value,
       units: editor.units.value,
-      onChange: editor.changeGroup,
+      onChange: editor.tryOut,
       onMoved: editor.groupMoved,
       onTurned: editor.turn,
       onRemoved: editor.dropGroup,
