@@ -35,7 +35,9 @@ func open(t *testing.T) *page {
 	tab, stop, err := browser.Start(ctx)
 	require.NoError(t, err)
 	t.Cleanup(stop)
-	return &page{t, tab}
+	p := &page{t, tab}
+	p.do(holdable)
+	return p
 }
 
 // openAt signs the first of the demo's people in and opens what the desk calls so.

@@ -58,7 +58,7 @@ const reorder = useReorder(
         <FavoriteRow :view="v" />
         <button
           v-if="own(v)"
-          class="quiet absolute top-1/2 -right-6 -translate-y-1/2 px-1 opacity-0 group-hover/line:opacity-100 focus:opacity-100"
+          class="quiet absolute top-1/2 -right-6 -translate-y-1/2 px-1 opacity-0 max-md:hidden group-hover/line:opacity-100 focus:opacity-100"
           :aria-label="`Take ${v.name} off your desk`"
           title="No favorite any more"
           @click="drop.mutate(v.key)"
@@ -67,7 +67,7 @@ const reorder = useReorder(
         </button>
         <button
           v-else
-          class="quiet absolute top-1/2 -right-6 -translate-y-1/2 px-1 opacity-0 group-hover/line:opacity-100 focus:opacity-100"
+          class="quiet absolute top-1/2 -right-6 -translate-y-1/2 px-1 opacity-0 max-md:hidden group-hover/line:opacity-100 focus:opacity-100"
           :aria-label="`Put ${v.name} away`"
           title="Put away from my desk; others keep it"
           data-put-away

@@ -10,7 +10,12 @@ export function useRecord(set: Ref<string>, key: Ref<string>) {
   const sets = computed(() => new Map((catalog.data.value?.sets ?? []).map((s) => [s.key, s])))
   const here = computed(() => sets.value.get(set.value))
   const { fields } = useFields(set)
-  const own = computed(() => fields.value.filter((f) => f.way.length === 0 && f.kind !== 'per_total'))
+  /** Its own fields, keys of the database last. */
+  const own = computed(() =>
+    fields.value
+      .filter((f) => f.way.length === 0 && f.kind !== 'per_total')
+      .sort((a, b) => Number(!!a.technical) - Number(!!b.technical)),
+  )
   /** Records that this one links to, by their name and by what they are opened by. */
   const links = computed(() =>
     (here.value?.links ?? []).map((l) => ({

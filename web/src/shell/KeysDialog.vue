@@ -11,14 +11,14 @@ const off = (key: string) => !single.value && key.split('  ').every(typesSomethi
 </script>
 
 <template>
-  <DialogFrame title="Keys" @close="emit('close')">
-    <dl class="grid grid-cols-[9rem_1fr] gap-y-1.5">
-      <template v-for="c in rows" :key="c.id"
-        ><dt :class="off(c.key!) && 'opacity-60'">
+  <DialogFrame title="Keys" :width="860" @close="emit('close')">
+    <dl class="columns-2 gap-x-8 max-md:columns-1">
+      <div v-for="c in rows" :key="c.id" class="grid break-inside-avoid grid-cols-[8rem_1fr] py-1">
+        <dt :class="off(c.key!) && 'opacity-60'">
           <kbd class="key">{{ shownKey(c.key!) }}</kbd>
         </dt>
-        <dd :class="off(c.key!) && 'quiet line-through'">{{ c.title }}</dd></template
-      >
+        <dd :class="off(c.key!) && 'quiet line-through'">{{ c.title }}</dd>
+      </div>
     </dl>
     <label class="mt-5 flex items-baseline gap-2 border-t border-rule pt-3">
       <input v-model="single" type="checkbox" class="accent-mulberry" data-single-keys />

@@ -22,7 +22,7 @@ useCommands(() => [
     anywhere: true,
     run: () => (finding.value = true),
   },
-  { id: 'keys', title: 'Keys', key: '?', run: () => (keysShown.value = true) },
+  { id: 'keys', title: 'Keys …', key: '?', run: () => (keysShown.value = true) },
 ])
 </script>
 

@@ -34,6 +34,11 @@ const countOf = (i: number) => {
   const band = props.preview?.bands[i]
   return band ? formatCount(band.kept) : ''
 }
+/** Where records lie that are in no band. */
+const others = [
+  { part: 'rest', what: 'What fits no band', usual: 'Everything else', label: 'Name of the rest' },
+  { part: 'blank', what: 'What has no value', usual: 'Blank', label: 'Name of the blanks' },
+] as const
 /** What a bound of each type looks like. */
 const examples: Record<string, string> = {
   whole: '31',
@@ -116,26 +121,15 @@ const examples: Record<string, string> = {
     </table>
     <button class="link mt-2" data-add-band @click="add">Add a band</button>
     <dl class="mt-3 grid grid-cols-[1fr_1fr] gap-x-5 text-[13px]">
-      <div class="flex items-baseline gap-2">
-        <dt class="quiet shrink-0">What fits no band</dt>
+      <div v-for="o in others" :key="o.part" class="flex items-baseline gap-2">
+        <dt class="quiet shrink-0">{{ o.what }}</dt>
         <dd class="flex min-w-0 flex-1 items-baseline gap-2">
           <input
-            v-model="form.rest"
+            v-model="form[o.part]"
             class="field min-w-0 flex-1 py-0.5"
-            placeholder="Everything else"
-            aria-label="Name of the rest"
-          />{{ preview ? formatCount(preview.rest.kept) : '' }}
-        </dd>
-      </div>
-      <div class="flex items-baseline gap-2">
-        <dt class="quiet shrink-0">What has no value</dt>
-        <dd class="flex min-w-0 flex-1 items-baseline gap-2">
-          <input
-            v-model="form.blank"
-            class="field min-w-0 flex-1 py-0.5"
-            placeholder="Blank"
-            aria-label="Name of the blanks"
-          />{{ preview ? formatCount(preview.blank.kept) : '' }}
+            :placeholder="o.usual"
+            :aria-label="o.label"
+          />{{ preview ? formatCount(preview[o.part].kept) : '' }}
         </dd>
       </div>
     </dl>
