@@ -35,10 +35,11 @@ function settle() {
 onMounted(() => {
   settle()
   box.value?.focus() // keys belong to the editor from now on
-  // A moment later, so that the key that opened the editor is not typed into it.
-  setTimeout(enter, keyIsDown() ? 250 : 30)
+  // The key that opened the editor is not typed into it, however long it is held.
+  if (!keyIsDown()) setTimeout(enter, 30)
 })
 useEventListener('keyup', () => setTimeout(enter))
+useEventListener('focus', () => setTimeout(enter)) // it was let go in another window
 function enter() {
   if (!box.value || document.activeElement !== box.value) return
   // Never a button: Enter, which keeps, would press it.
