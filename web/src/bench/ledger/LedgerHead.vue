@@ -29,8 +29,10 @@ const spans = computed(() => {
     if (!place.column) return
     const label = acrossOf(place.column)
     const last = out.at(-1)
-    const together = last?.to === i && last.label === label && last.place.right === place.right
-    if (together) last.to = i + 1
+    const pinned = place.right !== undefined
+    const together = last?.to === i && last.label === label && (last.place.right !== undefined) === pinned
+    // A heading over several that keep to the right edge keeps to where the last of them does.
+    if (together) Object.assign(last, { to: i + 1, place: pinned ? place : last.place })
     else out.push({ from: i, to: i + 1, label, place })
   })
   const near = new Set(inSight.value)

@@ -65,7 +65,7 @@ export function useColumns(
   const crossed = computed(() => columns.value.some((c) => c.across))
 
   /** There is no room for what shows nothing. */
-  const small = computed(() => width.value < 640)
+  const small = computed(() => width.value < phone)
 
   const places = computed<Place[]>(() => {
     // On a phone at least one figure stands beside the groups.
@@ -166,8 +166,11 @@ function drawn(i: number, place: Place, levels: number, aside: boolean): DrawnPl
 
 const widthOfAll = (places: readonly Place[]) => places.reduce((sum, p) => sum + p.width, 0)
 
+/** Narrower ledgers than this are read on a phone, in CSS pixels. */
+const phone = 640
+
 /** How much of the width the totals of lines may take where they all stay in sight. */
-const mostPinned = 0.3
+const mostPinned = 0.45
 
 /** Gives frozen columns, and the totals of lines in a crosstab, the edge they keep to. */
 function pinned(places: Place[], crossed: boolean, width: number): Place[] {
@@ -182,7 +185,7 @@ function pinned(places: Place[], crossed: boolean, width: number): Place[] {
     const whole = (p: Place) => !!p.column && !p.column.across?.length
     const all = places.filter(whole)
     const fits = (list: readonly Place[]) => widthOfAll(list) <= mostPinned * width
-    const some = fits(all) ? all : fits(all.slice(0, 1)) ? all.slice(0, 1) : []
+    const some = width < phone ? [] : fits(all) ? all : all.slice(0, 1)
     // Where all of them would take the room, the first stays, and stands last; on a phone, none does.
     places = [...places.filter((p) => !some.includes(p)), ...some]
     for (const p of [...some].reverse()) {
