@@ -34,8 +34,8 @@ const counts = computed(() => {
 const named = (place: number) =>
   !props.layout.levels && place === 0 && grand.value && !text(props.layout.places[0]!)
 function onClick(event: MouseEvent) {
-  const place = placeOf(event)
-  if (place >= 0) emit('cell', place, event)
+  // Beside its cells, the line as a whole is meant.
+  emit('cell', Math.max(0, placeOf(event)), event)
 }
 </script>
 

@@ -41,8 +41,8 @@ function classOf(d: DrawnPlace): string {
   return out
 }
 function onClick(event: MouseEvent) {
-  const place = placeOf(event)
-  if (place >= 0) emit('cell', place, event)
+  // Beside its cells, the line as a whole is meant.
+  emit('cell', Math.max(0, placeOf(event)), event)
 }
 </script>
 
