@@ -177,11 +177,9 @@ func rounded(cuts []cell.Cell, f catalog.Field) []cell.Cell {
 func (g *requestScope) quantiles(
 	ctx context.Context, doc *view.Document, field string, parts int,
 ) ([]cell.Cell, error) {
-	sorted := view.Document{Gavrik: doc.Gavrik, Records: doc.Records, Calculated: doc.Calculated,
-		Buckets: doc.Buckets,
-		Columns: []view.Column{{Field: field}}, Sort: []view.Sort{{Field: field}},
-		Filter: &view.Condition{All: []view.Condition{{Field: field, Op: view.Filled}}},
-	}
+	sorted := recordsOf(doc)
+	sorted.Columns, sorted.Sort = []view.Column{{Field: field}}, []view.Sort{{Field: field}}
+	sorted.Filter = &view.Condition{All: []view.Condition{{Field: field, Op: view.Filled}}}
 	if doc.Filter != nil {
 		sorted.Filter.All = append(sorted.Filter.All, *doc.Filter)
 	}

@@ -37,10 +37,11 @@ func (s *questions) units(ctx context.Context, in *unitsInput) (*unitsOutput, er
 		return nil, err
 	}
 	if !ref.Field.Type.Temporal() {
-		return nil, huma.Error422UnprocessableEntity(ref.Label + " is " + ref.Field.Type.Word() + ", and has no units of time.")
+		return nil, huma.Error422UnprocessableEntity(
+			ref.Label + " is " + ref.Field.Type.Word() + ", and has no units of time.",
+		)
 	}
-	doc := view.Document{Gavrik: in.Body.View.Gavrik, Records: in.Body.View.Records,
-		Calculated: in.Body.View.Calculated, Buckets: in.Body.View.Buckets, Filter: in.Body.View.Filter}
+	doc := recordsOf(&in.Body.View)
 	groups := map[calendar.Unit]int{}
 	out := &unitsOutput{}
 	out.Body.Units = []UnitGroups{}

@@ -137,8 +137,9 @@ func (w *writer) made() {
 			continue
 		}
 		w.plain(" ")
-		w.add(Made, banded(b.Label, d.Bucket), fmt.Sprintf("buckets[%d]", i))
-		w.fold(foldedBands(b.Label, d.Bucket))
+		text, short := banded(b.Label, d.Bucket)
+		at := fmt.Sprintf("buckets[%d]", i)
+		w.phrases = append(w.phrases, Phrase{Kind: Made, Text: text, Short: short, Path: at})
 		w.plain(".")
 	}
 	w.defined(w.plan)
@@ -149,7 +150,7 @@ func (w *writer) made() {
 func (w *writer) defined(p *plan.Plan) {
 	for _, path := range slices.Sorted(maps.Keys(p.Derived)) {
 		d := p.Derived[path]
-		text := ""
+		text, short := "", ""
 		switch {
 		case d.There != nil:
 			w.defined(d.There)
@@ -157,7 +158,7 @@ func (w *writer) defined(p *plan.Plan) {
 		case d.Defined != nil:
 			text = d.Defined.Label + " is " + strings.TrimSpace(strings.TrimPrefix(d.Defined.Formula, "="))
 		case d.Banded != nil && d.Bucket != nil:
-			text = banded(d.Banded.Label, d.Bucket)
+			text, short = banded(d.Banded.Label, d.Bucket)
 		default:
 			continue
 		}
@@ -167,37 +168,29 @@ func (w *writer) defined(p *plan.Plan) {
 			}
 			w.said[at] = true
 			w.plain(" ")
-			w.add(Made, text, at)
-			if d.Banded != nil && d.Bucket != nil {
-				w.fold(foldedBands(d.Banded.Label, d.Bucket))
-			}
+			w.phrases = append(w.phrases, Phrase{Kind: Made, Text: text, Short: short, Path: at})
 			w.plain(" for all views.")
 		}
 	}
 }
 
-// banded says what a bucket does; of many bands, the first and the last.
-func banded(label string, b *plan.Bucket) string {
+// banded says what a bucket does, of many bands the first and the last; and, where that is much
+// shorter, how many there are.
+func banded(label string, b *plan.Bucket) (text, short string) {
 	labels := make([]string, len(b.Bands))
 	for i, band := range b.Bands {
 		labels[i] = band.Label
 	}
-	if n := len(labels); n > 6 {
+	n := len(labels)
+	if n > 6 {
 		labels = append(labels[:3:3], fmt.Sprintf("%d more", n-4), labels[n-1])
 	}
-	return fmt.Sprintf("%s puts %s into %s", label, running(b.Of.Label), view.Listed(labels, " and "))
-}
-
-// foldedBands is banded in few words.
-func foldedBands(label string, b *plan.Bucket) string {
-	return fmt.Sprintf("%s puts %s into %d bands", label, running(b.Of.Label), len(b.Bands))
-}
-
-// fold says the last phrase shorter, if that is much shorter.
-func (w *writer) fold(short string) {
-	if p := &w.phrases[len(w.phrases)-1]; len(p.Text) > len(short)+16 {
-		p.Short = short
+	puts := fmt.Sprintf("%s puts %s into ", label, running(b.Of.Label))
+	text, short = puts+view.Listed(labels, " and "), fmt.Sprintf("%s%d bands", puts, n)
+	if len(text) <= len(short)+16 {
+		short = ""
 	}
+	return text, short
 }
 
 // totals names every total that is shown, several of one field together: "total

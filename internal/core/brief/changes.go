@@ -110,7 +110,8 @@ func (c *changes) made() {
 		}
 		for _, b := range w.doc.Buckets {
 			if d := w.plan.Derived[b.Key]; d != nil && d.Bucket != nil {
-				out = append(out, part{b.Key, banded(b.Label, d.Bucket)})
+				text, _ := banded(b.Label, d.Bucket)
+				out = append(out, part{b.Key, text})
 			}
 		}
 		return out

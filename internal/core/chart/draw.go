@@ -78,7 +78,7 @@ func (d *drawer) draw() error {
 	if err := draw(indexOf(places)); err != nil {
 		return err
 	}
-	d.fillTime(d.keys)
+	d.fillTime()
 	return nil
 }
 

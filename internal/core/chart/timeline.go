@@ -8,9 +8,9 @@ import (
 )
 
 // fillTime gives the units of time without records their places along an axis that runs along
-// time, so that equal distances are equal times. keys are the groups at the places drawn.
-func (d *drawer) fillTime(keys []result.Key) {
-	unit := d.axis.group.Unit
+// time, so that equal distances are equal times.
+func (d *drawer) fillTime() {
+	unit, cal, keys := d.axis.group.Unit, d.Plan.Calendar, d.keys
 	if unit == "" && d.axis.group.Ref.Field.Type == catalog.Date {
 		unit = calendar.ByDay
 	}
@@ -22,12 +22,12 @@ func (d *drawer) fillTime(keys []result.Key) {
 	labels := map[int]string{}
 	for i, k := range keys {
 		if i > 0 && dated(keys[i-1]) && dated(k) {
-			for day := d.Plan.Calendar.Add(unit, keys[i-1].Value.Int, 1); day < k.Value.Int; day = d.Plan.Calendar.Add(unit, day, 1) {
+			for day := cal.Add(unit, keys[i-1].Value.Int, 1); day < k.Value.Int; day = cal.Add(unit, day, 1) {
 				if len(from)+len(keys)-i >= MaxMoments {
 					d.note("Times without records are left out: there are too many of them.")
 					return
 				}
-				labels[len(from)] = d.w.Unit(d.Plan.Calendar, unit, day)
+				labels[len(from)] = d.w.Unit(cal, unit, day)
 				from = append(from, -1)
 			}
 		}
@@ -56,5 +56,5 @@ func (d *drawer) fillTime(keys []result.Key) {
 
 // dated says whether a group is one unit of time, neither blank nor the rest of a top level.
 func dated(k result.Key) bool {
-	return k.Joined == 0 && (k.Value.Kind == cell.Date || k.Value.Kind == cell.Number)
+	return k.Joined == 0 && k.Value.Kind == cell.Date
 }

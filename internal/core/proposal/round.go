@@ -3,7 +3,6 @@
 package proposal
 
 import (
-	"slices"
 	"time"
 
 	"gavrik/internal/core/catalog"
@@ -48,9 +47,9 @@ func stepWithin(width int64, t catalog.Type) int64 {
 	return step
 }
 
-// Round moves cuts, in ascending order, to round numbers near them: each by less than half of what
-// lies between it and its nearer neighbour (steps are three quarters of that at most), so that none meets another. Cuts that come together become one.
-// Values are as stored: scaled, or microseconds of a duration.
+// Round moves cuts, in ascending order and all different, to round numbers near them: each by less than
+// half of what lies between it and its nearer neighbour, so that none meets another; a step is three
+// quarters of that at most. Values are as stored: scaled, or microseconds of a duration.
 func Round(cuts []int64, t catalog.Type) []int64 {
 	out := make([]int64, 0, len(cuts))
 	for i, cut := range cuts {
@@ -70,7 +69,7 @@ func Round(cuts []int64, t catalog.Type) []int64 {
 		}
 		out = append(out, round)
 	}
-	return slices.Compact(out)
+	return out
 }
 
 // nearest is the multiple of a step that is nearest to a value, unless it does not fit.

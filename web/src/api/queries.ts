@@ -156,8 +156,7 @@ export const queries = {
             params: { path: { key, version: base } },
           }),
         )
-        const between = async (to: Document) =>
-          (await unwrap(api.POST('/api/changes', { signal, body: { from: was.document, to } }))).changes
+        const between = (to: Document) => changesBetween(was.document, to, signal)
         return { theirs, hers: await between(theirs.document), own: await between(mine) }
       },
     }),
@@ -226,6 +225,11 @@ export const queries = {
       queryFn: ({ signal }) =>
         unwrap(api.POST('/api/behind', { signal, body: { view, column, group: group || undefined } })),
     }),
+}
+
+/** What differs from one document to another, in words. */
+export async function changesBetween(from: Document, to: Document, signal?: AbortSignal): Promise<string[]> {
+  return (await unwrap(api.POST('/api/changes', { signal, body: { from, to } }))).changes
 }
 
 /** What is remembered under these names is asked for anew where it is shown. */

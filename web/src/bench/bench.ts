@@ -41,7 +41,7 @@ export function createBench(source: ViewSource) {
   const editor = useEditing(history, run, byPath, ref(set.linkedBy))
   const sharing = useSharing(editor, history, () => set.key)
   const selection = useSelection(history, set, byPath)
-  watch(history.shown, () => selection.chosen.value && selection.chooseLine(null))
+  watch(history.shown, () => (selection.chosen.value = null))
   useSettling(async () => {
     await editor.keepAnswered()
     return editor.editing.value === null

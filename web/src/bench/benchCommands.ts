@@ -1,5 +1,6 @@
 import type { Command } from '../shell/commands'
 import type { Bench } from './bench'
+import { plainColumns } from './document'
 import type { AddWhat } from './editing/editing'
 
 /** What can be done at a bench, by key, by name and from the words behind the sentence. */
@@ -72,7 +73,7 @@ export function benchCommands(bench: Bench): Command[] {
     {
       id: 'standard columns',
       title: 'Back to standard columns',
-      run: () => history.step({ ...history.kept.value, columns: set.standard.map((field) => ({ field })) }),
+      run: () => history.step({ ...history.kept.value, columns: plainColumns(set.standard) }),
     },
     { id: 'print', title: 'Print', key: 'Ctrl P', run: () => window.print() },
   ]

@@ -19,7 +19,7 @@ import type {
 
 /** What a new view starts with: the standard view, if an administrator has set one, or the standard columns. */
 export function newDocument(set: RecordSet): Document {
-  return set.start ?? { gavrik: 1, records: set.key, columns: set.standard.map((field) => ({ field })) }
+  return set.start ?? { gavrik: 1, records: set.key, columns: plainColumns(set.standard) }
 }
 
 /** Whether two documents, or parts of them, say the same. */
@@ -45,6 +45,9 @@ function canonical(value: unknown): string {
 }
 
 // Columns
+
+/** Columns of fields, with nothing set of them. */
+export const plainColumns = (fields: readonly string[]): Column[] => fields.map((field) => ({ field }))
 
 export function addColumn(doc: Document, field: string): Document {
   return { ...doc, columns: [...doc.columns, { field }] }

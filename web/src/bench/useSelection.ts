@@ -39,10 +39,10 @@ export function useSelection(history: History, set: RecordSet, byPath: Ref<Reado
     lensShown.value = true
   }
   /** Looks at a line or a figure of it; with arrows one passes over many, which opens nothing. */
-  function chooseLine(selection: Selection | null, index = column.value, passing = false) {
+  function chooseLine(selection: Selection, index = column.value, passing = false) {
     column.value = index
     chosen.value = selection
-    if (selection && !passing) lensShown.value = true
+    if (!passing) lensShown.value = true
   }
   /** The chosen column, if its values can be put into bands. */
   const bucketable = computed(() => {

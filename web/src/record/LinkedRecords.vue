@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import type { Document, RecordSet } from '../api/client'
+import { plainColumns } from '../bench/document'
 import { queries } from '../api/queries'
 import { formatCount } from '../words'
 
@@ -16,7 +17,7 @@ const columns = computed(() => {
 const view = computed<Document>(() => ({
   gavrik: 1,
   records: props.set.key,
-  columns: columns.value.map((field) => ({ field })),
+  columns: plainColumns(columns.value),
   filter: { all: [{ field: props.by, op: 'is', value: props.value }] },
 }))
 const thing = computed(() => `${props.set.key} ${props.by} ${props.value}`)

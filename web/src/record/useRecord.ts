@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import type { Document } from '../api/client'
 import { queries } from '../api/queries'
+import { plainColumns } from '../bench/document'
 import { useFields } from '../bench/useFields'
 
 /** One record with its fields and the names of the records it links to. */
@@ -30,7 +31,7 @@ export function useRecord(set: Ref<string>, key: Ref<string>) {
   const view = computed<Document>(() => ({
     gavrik: 1,
     records: set.value,
-    columns: paths.value.map((field) => ({ field })),
+    columns: plainColumns(paths.value),
     filter: { all: [{ field: here.value?.address, op: 'is', value: key.value }] },
   }))
   const run = useQuery(

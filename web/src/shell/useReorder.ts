@@ -4,6 +4,8 @@ import { nextTick, onScopeDispose, ref, type Ref } from 'vue'
 export interface Reorder {
   /** Place of what is being dragged; -1 while there is none. */
   dragged: Readonly<Ref<number>>
+  /** Begins a drag, where the keys are needed for something else. */
+  grab: (event: PointerEvent, index: number) => void
   /** What a grip at a place listens to. */
   grip: (index: number) => {
     onPointerdown: (event: PointerEvent) => void
@@ -23,6 +25,7 @@ export function useReorder(
   done: () => void = () => undefined,
 ): Reorder {
   const dragged = ref(-1)
+  let moved = false
 
   function over(event: PointerEvent) {
     const at = document.elementFromPoint(event.clientX, event.clientY)?.closest<HTMLElement>('[data-place]')
@@ -31,12 +34,14 @@ export function useReorder(
     if (to === dragged.value) return
     move(dragged.value, to)
     dragged.value = to
+    moved = true
   }
   function drop() {
     removeEventListener('pointermove', over)
     removeEventListener('pointerup', drop)
     removeEventListener('pointercancel', drop)
-    if (dragged.value >= 0) done()
+    if (moved) done()
+    moved = false
     dragged.value = -1
   }
   function grab(event: PointerEvent, index: number) {
@@ -68,6 +73,7 @@ export function useReorder(
   onScopeDispose(drop)
   return {
     dragged,
+    grab,
     grip: (index) => ({
       onPointerdown: (event) => grab(event, index),
       onKeydown: (event) => void byKey(event, index),

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, useTemplateRef } from 'vue'
 import type { Document, Field } from '../../api/client'
-import { addColumn, moveColumn, removeColumn, setColumn, toggleTotal } from '../document'
+import { addColumn, moveColumn, plainColumns, removeColumn, setColumn, toggleTotal } from '../document'
 import Grip from '../../shell/Grip.vue'
 import { useReorder } from '../../shell/useReorder'
 import ColumnRow from './ColumnRow.vue'
@@ -27,7 +27,7 @@ function addAll(path: string) {
   const more = props.fields.filter((f) => f.way.join(' › ') === path && !f.kind && !shown.has(f.path))
   emit('change', {
     ...props.document,
-    columns: [...props.document.columns, ...more.map((f) => ({ field: f.path }))],
+    columns: [...props.document.columns, ...plainColumns(more.map((f) => f.path))],
   })
 }
 const reorder = useReorder(
@@ -71,10 +71,7 @@ const label = (path: string) => props.byPath.get(path)?.label ?? path
       </li>
     </ol>
     <p class="mt-3 flex items-baseline gap-6">
-      <button
-        class="link"
-        @click="emit('change', { ...document, columns: standard.map((field) => ({ field })) })"
-      >
+      <button class="link" @click="emit('change', { ...document, columns: plainColumns(standard) })">
         Back to standard columns
       </button>
       <label v-if="paths.length" class="ml-auto flex items-baseline gap-2 text-[13px]"

@@ -1,17 +1,18 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, unwrap, type Schemas } from '../../api/client'
+import type { Schemas } from '../../api/client'
 import { queries } from '../../api/queries'
 
 /** The views of the same records, so that one can be run over what another keeps. */
 const props = defineProps<{ label: string }>()
 const emit = defineEmits<{ choose: [within: Schemas['Within']] }>()
+const client = useQueryClient()
 const { data } = useQuery(queries.views())
 const views = computed(() => (data.value?.views ?? []).filter((v) => v.records === props.label && !v.broken))
 async function choose(key: string) {
   if (!key) return
-  const v = await unwrap(api.GET('/api/views/{key}', { params: { path: { key } } }))
+  const v = await client.fetchQuery(queries.view(key))
   emit('choose', { view: v.name, filter: v.document.filter })
 }
 </script>

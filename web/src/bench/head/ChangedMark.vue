@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
-import { api, unwrap } from '../../api/client'
+import { changesBetween } from '../../api/queries'
 import { useBench } from '../bench'
 
 /** Whether what is shown differs from what was saved; a click tells how. */
@@ -10,9 +10,7 @@ const told = ref(false)
 async function tell() {
   told.value = !told.value
   if (!told.value) return
-  const body = { from: start.value, to: history.kept.value }
-  const got = await unwrap(api.POST('/api/changes', { body })).catch(() => null)
-  differs.value = got?.changes ?? []
+  differs.value = await changesBetween(start.value, history.kept.value).catch(() => [])
 }
 watch(history.kept, () => (told.value = false))
 </script>

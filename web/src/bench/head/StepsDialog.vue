@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api, unwrap } from '../../api/client'
+import { changesBetween } from '../../api/queries'
 import DialogFrame from '../../shell/DialogFrame.vue'
 import type { History } from '../useHistory'
 
@@ -19,10 +19,8 @@ async function name() {
   for (const [i, step] of list.entries()) {
     const before = list[i - 1]
     if (!before || words.value.has(step.key)) continue
-    const said = await unwrap(
-      api.POST('/api/changes', { body: { from: before.document, to: step.document } }),
-    ).then(
-      (x) => x.changes.join('; '),
+    const said = await changesBetween(before.document, step.document).then(
+      (changes) => changes.join('; '),
       () => 'a step that cannot be worked out any more',
     )
     words.value = new Map(words.value).set(step.key, said || 'nothing that the numbers show')

@@ -33,10 +33,6 @@ const counts = computed(() => {
 /** Where no groups have a column, the grand total's name stands in the first cell, if that is empty. */
 const named = (place: number) =>
   !props.layout.levels && place === 0 && grand.value && !text(props.layout.places[0]!)
-function onClick(event: MouseEvent) {
-  // Beside its cells, the line as a whole is meant.
-  emit('cell', Math.max(0, placeOf(event)), event)
-}
 </script>
 
 <template>
@@ -50,7 +46,7 @@ function onClick(event: MouseEvent) {
     :aria-expanded="grand ? undefined : !!line.open"
     :data-level="line.level"
     :data-group="line.group"
-    @click="onClick"
+    @click="emit('cell', placeOf($event), $event)"
     @mousedown="$event.shiftKey && $event.preventDefault()"
   >
     <div

@@ -57,8 +57,7 @@ const columns = useColumns(
   width,
   scrolledAside,
 )
-const { places, grouped, lead, least, inSight } = columns
-const { layout } = columns
+const { places, grouped, lead, least, inSight, layout } = columns
 /** The grand total stands after the last line, and is reached as one. */
 const grandRow = total
 const { active, block, within, go, all, reset } = useCells(
@@ -93,10 +92,10 @@ watch(
       Math.floor((range.value.to + runPage / 2) / runPage),
     )
     for (let p = from; p <= to; p++) void props.run.want(p)
+    props.run.look(range.value.from, range.value.to)
   },
   { immediate: true },
 )
-watch(range, ({ from, to }) => props.run.look(from, to), { immediate: true })
 // Another width, heading or chart leaves the lines as they are: the place is kept.
 watch(
   () => linesDecidedBy(props.document),

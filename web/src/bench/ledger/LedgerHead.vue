@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, toRef, useTemplateRef } from 'vue'
+import { computed, ref, useTemplateRef } from 'vue'
 import type { Document } from '../../api/client'
 import { useReorder } from '../../shell/useReorder'
 import type { SelectionActions } from '../useSelection'
@@ -18,7 +18,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ fit: [place: Place]; grab: [event: PointerEvent, column: number] }>()
 const { places, inSight, template, crossed } = props.columns
-const selected = toRef(props.selection.column)
+const selected = props.selection.column
 
 const drawn = computed(() => inSight.value.map((i) => ({ i, place: places.value[i]! })))
 /** Neighbours under the same group across, with the places from the first up to the last, left out. */
@@ -65,10 +65,11 @@ const reorder = useReorder(
 /** Where a place stands among those that can be moved; -1 for one that cannot. */
 const rank = (i: number) => movable.value.indexOf(i)
 
-const sorted = (field: string) => props.document.sort?.find((_, i) => i === 0 && _.field === field)
-const sortMark = (field: string) => (sorted(field) ? (sorted(field)?.desc ? '↓' : '↑') : '')
-const sortWord = (field: string) =>
-  sorted(field) ? (sorted(field)?.desc ? 'descending' : 'ascending') : 'none'
+const sortWord = (field: string) => {
+  const first = props.document.sort?.[0]
+  return first?.field !== field ? 'none' : first.desc ? 'descending' : 'ascending'
+}
+const sortMarks = { none: '', ascending: '↑', descending: '↓' }
 const edge = (p: Place) => ({
   left: p.left === undefined ? undefined : `${p.left}px`,
   right: p.right === undefined ? undefined : `${p.right}px`,
@@ -139,12 +140,12 @@ const held = (p: Place) => (p.left ?? p.right) !== undefined
           :class="place.column.numeric || place.column.figures ? 'self-end' : 'self-start'"
           tabindex="-1"
           :title="`${place.column.heading}: click to look at it, double-click to sort, drag to move`"
-          v-bind="rank(i) >= 0 ? reorder.grip(rank(i)) : {}"
+          @pointerdown="rank(i) >= 0 && reorder.grab($event, rank(i))"
           @click="selection.chooseColumn(place.column.index)"
           @dblclick="selection.sortBy(place.column.index)"
         >
           {{ crossed ? noteOf(place.column) : headOf(place.column) }}
-          {{ place.column.values ? sortMark(place.column.field) : '' }}
+          {{ place.column.values ? sortMarks[sortWord(place.column.field)] : '' }}
         </button>
         <span
           v-if="!crossed && noteOf(place.column)"

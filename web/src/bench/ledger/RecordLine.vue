@@ -34,15 +34,11 @@ const text = (p: Place) =>
 /** Classes of a cell. Cutting texts costs the browser much, and is asked for only where one may be too long. */
 function classOf(d: DrawnPlace): string {
   let out = d.forRecords
-  if (!plain.value || text(d.place).length > d.letters)
-    out += plain.value ? ' truncate' : ' relative truncate'
+  if (!plain.value) out += ` ${d.forMarks}`
+  else if (text(d.place).length > d.letters) out += ' truncate'
   if (props.within?.(d.i)) out += ' !bg-mulberry-wash'
   if (props.active === d.i) out += ' cell-active'
   return out
-}
-function onClick(event: MouseEvent) {
-  // Beside its cells, the line as a whole is meant.
-  emit('cell', Math.max(0, placeOf(event)), event)
 }
 </script>
 
@@ -56,7 +52,7 @@ function onClick(event: MouseEvent) {
     :aria-level="layout.levels ? line.level : undefined"
     :aria-selected="tickable && record ? ticked : undefined"
     :data-level="line.level"
-    @click="onClick"
+    @click="emit('cell', placeOf($event), $event)"
     @pointerenter="pointedAt = true"
     @pointerleave="pointedAt = false"
     @mousedown="$event.shiftKey && $event.preventDefault()"

@@ -29,6 +29,8 @@ export interface DrawnPlace {
   /** Classes of its cell on the line of a record, and of a group or the grand total. */
   forRecords: string
   forTotals: string
+  /** What a record's cell has beside that where marks stand in it, which may be cut as well. */
+  forMarks: string
 }
 
 /** How each line is laid out. */
@@ -42,10 +44,10 @@ export interface LineLayout {
   lead: boolean
 }
 
-/** The place of the cell that an event is of; -1 for none. */
+/** The place of the cell that an event on a line is of; beside its cells, the first: the line is meant. */
 export function placeOf(event: Event): number {
   const cell = (event.target as HTMLElement).closest('[aria-colindex]')
-  return cell ? Number(cell.getAttribute('aria-colindex')) - 1 : -1
+  return cell ? Number(cell.getAttribute('aria-colindex')) - 1 : 0
 }
 
 /** How the columns of a run stand side by side, and which of them are in sight. */
@@ -144,9 +146,9 @@ function drawn(i: number, place: Place, levels: number, aside: boolean): DrawnPl
     column && 'px-3 leading-[29px]',
     column?.whole && '!bg-paper font-medium',
     column?.part && 'quiet',
-    (left ?? right) !== undefined && 'sticky z-[5] bg-inherit',
   ]
   const classes = (...more: (string | false | undefined)[]) => [...shared, ...more].filter(Boolean).join(' ')
+  const held = (left ?? right) !== undefined && 'sticky z-[5] bg-inherit'
   const style = `grid-column: ${i + 1};${edges}`
   return {
     i,
@@ -156,11 +158,12 @@ function drawn(i: number, place: Place, levels: number, aside: boolean): DrawnPl
     styleOfRecords: column ? style : `${style}padding-left: ${12 + 18 * levels}px`,
     letters: Math.floor((place.width - (column ? 24 : 20 + 18 * levels)) / widest),
     forRecords: classes(
-      i === 0 && 'relative',
+      held || (i === 0 && 'relative'),
       column?.numeric && 'text-right',
       !column && 'leading-[29px] pr-2',
     ),
-    forTotals: classes('relative truncate', column?.figures && 'text-right'),
+    forTotals: classes(held || 'relative', 'truncate', column?.figures && 'text-right'),
+    forMarks: held ? 'truncate' : 'relative truncate',
   }
 }
 
