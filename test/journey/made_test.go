@@ -39,9 +39,9 @@ func TestFormulasBucketsAndDefinitions(t *testing.T) {
 	// A fault is said in words as it is typed, and stays to be mended.
 	p.do(
 		chromedp.KeyEvent("="), see(`[data-starter]`), see(`[data-formula]`),
-		chromedp.SendKeys(chromedp.CSS(`[data-formula]`), "'Claimd' * 2"), see(`[data-fault]`),
+		chromedp.SendKeys(chromedp.CSS(`[data-formula]`), "'Claimd' * 2"),
 	)
-	require.Equal(t, `There is no field 'Claimd'; did you mean "Claimed"?`, p.text(`[data-fault]`))
+	p.says(`[data-fault]`, `There is no field 'Claimd'; did you mean "Claimed"?`)
 	p.axe("formula editor")
 	p.do(chromedp.KeyEvent(kb.Escape))
 	p.settled()

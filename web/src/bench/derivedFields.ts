@@ -77,9 +77,13 @@ function without(condition: Condition, key: string): Condition | undefined {
   return condition
 }
 
-/** A name for a formula that its author has not named: what it says, without quotes. */
+/**
+ * A name for a formula that its author has not named: what it says, without quotes. What is only
+ * a name as yet gives none: a field of that name would seem to be made of itself.
+ */
 export function nameOf(formula: string): string {
   const text = formula.replace(/^=/, '').replace(/['"]/g, '').replace(/\s+/g, ' ').trim()
+  if (!/[^\p{L}\p{M}\p{N}_. ]/u.test(text)) return ''
   return text.length > 40 ? `${text.slice(0, 39).trimEnd()}…` : text
 }
 
