@@ -17,7 +17,7 @@ demo: build .made/postgresql ## install, build, and serve the ferry company's de
 watch: .made/postgresql web/node_modules/.made web/src/api/schema.ts web/dist/index.html ## serve the demo, and rebuild both halves as one edits
 	$(GO) run ./tools/watch -listen $(LISTEN)
 
-test: build lint .made/postgresql .made/chromium ## install, build, and run every check and test
+test: build lint .made/postgresql .made/chromium .made/readers ## install, build, and run every check and test
 	npm --prefix web test
 	$(GO) test -timeout 30m ./...
 	$(GO) test -race -short ./internal/core/cache ./internal/core/fault ./internal/scheduler
@@ -86,6 +86,12 @@ web/node_modules/.made: web/package-lock.json
 # Debian's packages, installed only where they are missing.
 .made/postgresql:
 	@ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || command -v initdb >/dev/null || sh tools/install postgresql
+	@mkdir -p .made && touch $@
+
+# Foreign readers of what is taken away: a spreadsheet program, and one for paper.
+.made/readers:
+	@command -v ssconvert >/dev/null || sh tools/install gnumeric
+	@command -v pdftotext >/dev/null || sh tools/install poppler-utils
 	@mkdir -p .made && touch $@
 
 .made/chromium:

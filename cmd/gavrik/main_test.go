@@ -82,16 +82,46 @@ func TestRunPrintsRecordsTotalsAndJSON(t *testing.T) {
 	var got struct {
 		Brief     string
 		All, Kept int
-		Rows      [][]string
+		Columns   []struct{ Heading, Type string }
+		Rows      []map[string]any
 	}
-	require.NoError(t, json.Unmarshal([]byte(out), &got))
+	decoder := json.NewDecoder(strings.NewReader(out))
+	decoder.UseNumber()
+	require.NoError(t, decoder.Decode(&got))
 	require.Equal(
 		t,
 		"Claims, grouped by category then year opened, with total and average claimed, showing 2 columns, ref from A to Z.",
 		got.Brief,
 	)
-	require.Equal(t, rows[1:], got.Rows)
+	require.Len(t, got.Rows, len(rows)-1)
+	for i, row := range rows[1:] { // the same digits, typed
+		for j, heading := range rows[0] {
+			want := any(row[j])
+			if numeric := j != 1 && j != 2; row[j] == "" {
+				want = nil
+			} else if numeric {
+				want = json.Number(row[j])
+			}
+			require.Equal(t, want, got.Rows[i][heading], "row %d, %s", i, heading)
+		}
+	}
 	require.Equal(t, []int{400, 400}, []int{got.All, got.Kept})
+
+	// A file is there as a whole or not at all.
+	path := filepath.Join(t.TempDir(), "claims.xlsx")
+	_, err = gavrik(t, t.Context(), append([]string{"run", doc, "--format", "xlsx", "--out", path}, flags...)...)
+	require.NoError(t, err)
+	book, err := os.ReadFile(path)
+	require.NoError(t, err)
+	require.Equal(t, "PK", string(book[:2]))
+	require.NoError(t, os.Remove(path))
+	_, err = gavrik(t, t.Context(), append([]string{
+		"run", doc, "--format", "xlsx", "--rows", "records", "--columns", "nothing", "--out", path,
+	}, flags...)...)
+	require.ErrorContains(t, err, `there is no column "nothing"`)
+	left, err := os.ReadDir(filepath.Dir(path))
+	require.NoError(t, err)
+	require.Empty(t, left)
 }
 
 // Groups across and the other side of a comparison become columns of their own.

@@ -1,18 +1,19 @@
 package main
 
 import (
+	"bufio"
 	"context"
 	"errors"
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"gavrik/internal/app"
-	"gavrik/internal/core/brief"
 	"gavrik/internal/core/code"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
@@ -22,103 +23,152 @@ import (
 
 func runCommand() *cobra.Command {
 	var w workspaceFlags
-	var format string
-	var totals, guard bool
+	var out string
+	var o export.Options
+	var totals bool
+	var depth int
 	var answers map[string]string
 	cmd := &cobra.Command{
 		Use:   "run VIEW",
-		Short: "Compute a view and print the result",
-		Long: `Compute a view and print the result. VIEW is a saved view's name or key, or a file
-that holds a view document.
+		Short: "Compute a view and write the result",
+		Long: `Compute a view and write the result. VIEW is a saved view's name or key, or a file
+that holds a view document; "-" reads the document from standard input.
 
-Csv and json give one row for each record, with a column for each level of groups
-before the view's own; with --totals, one row for each group of every level and
-one for the grand total. "-" reads the document from standard input.`,
+Csv, json, jsonl and parquet give one row for each record, with a column for each level
+of groups before the view's own; with --rows totals, one row for each group of every
+level and one for the grand total. Html and xlsx give the ledger as it is laid out,
+with --depth levels of groups open, or rows likewise.`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			doc, err := readView(cmd.Context(), args[0], w.recordsURL)
+			if totals {
+				o.Rows = export.ByGroup
+			}
+			if cmd.Flags().Changed("depth") {
+				o.Depth = &depth
+			}
+			if _, err := o.FormatOf(); err != nil {
+				return err
+			}
+			source, err := w.answer(cmd.Context(), args[0], answers)
 			if err != nil {
 				return err
 			}
-			if err := doc.Answer(answers); err != nil {
-				return fmt.Errorf("%s: %w", args[0], err)
-			}
-			cal, err := w.calendar()
-			if err != nil {
-				return err
-			}
-			cal.Now = time.Now()
-			loaded, err := w.load(cmd.Context(), nil)
-			if err != nil {
-				return err
-			}
-			stored, err := store.ReadDefinitions(cmd.Context(), w.recordsURL)
-			if err != nil {
-				return err
-			}
-			defs, err := store.Decoded(stored)
-			if err != nil {
-				return err
-			}
-			res, err := app.Over(loaded, defs, cal).Answer(cmd.Context(), doc)
-			var faults plan.Faults
-			switch {
-			case errors.As(err, &faults) && faults[0].Code == code.MissingParameter:
-				return fmt.Errorf("%s:\n%w; give it with --answer name=value", args[0], err)
-			case errors.As(err, &faults):
-				return fmt.Errorf("%s:\n%w", args[0], err)
-			case err != nil:
-				return err
-			}
-			for _, note := range res.NotesInWords() {
+			for _, note := range source.Result.Summarize().NotesInWords() {
 				fmt.Fprintln(os.Stderr, "note:", note)
 			}
-			sheet := export.Flat(cmd.Context(), res)
-			if totals {
-				sheet = export.Totals(cmd.Context(), res)
+			if out == "" || out == "-" {
+				return export.Write(cmd.Context(), cmd.OutOrStdout(), source, o)
 			}
-			switch format {
-			case "csv":
-				return export.CSV{Guard: guard}.Write(cmd.OutOrStdout(), sheet)
-			case "json":
-				return export.WriteJSON(cmd.OutOrStdout(), sheet, brief.Write(res.Plan, doc, res.Set), res.Summary)
-			}
-			return fmt.Errorf("there is no format %q; use csv or json", format)
+			return writeWhole(out, func(to io.Writer) error { return export.Write(cmd.Context(), to, source, o) })
 		},
 	}
 	w.add(cmd.Flags())
-	cmd.Flags().StringVar(&format, "format", "csv", "csv or json")
-	cmd.Flags().StringToStringVar(
+	f := cmd.Flags()
+	f.StringVar(&out, "out", "", "the file to write; standard output, if left out")
+	f.StringVar(&o.Format, "format", "csv", "csv, json, jsonl, html, parquet or xlsx")
+	f.StringToStringVar(
 		&answers, "answer", nil,
 		"an answer to a question of the view, as name=value; a range as from..to, several values on lines",
 	)
-	cmd.Flags().BoolVar(
-		&guard, "guard", false,
+	f.StringVar((*string)(&o.Rows), "rows", "", "records, totals, or ledger; what is usual for the format, if left out")
+	f.BoolVar(&totals, "totals", false, "the same as --rows totals")
+	f.IntVar(&depth, "depth", 0, "of the ledger: how many levels of groups are open; all, if left out")
+	f.StringSliceVar(&o.Columns, "columns", nil, "keys of the columns to take; all, if left out")
+	f.BoolVar(&o.Keys, "keys", false, "name columns by their keys, not by their headings")
+	f.StringVar((*string)(&o.Separator), "separator", "", "in csv: comma, semicolon or tab")
+	f.StringVar((*string)(&o.Encoding), "encoding", "", "in csv: utf-8, utf-8-marked or windows-1252")
+	f.BoolVar(
+		&o.Guard, "guard", false,
 		"in csv: put an apostrophe before texts that a spreadsheet would carry out as formulas",
-	)
-	cmd.Flags().BoolVar(
-		&totals, "totals", false, "the group lines and totals of every level in place of the records",
 	)
 	return cmd
 }
 
-// readView reads a document from a file or, where there is none of that name, takes it
-// from the saved views.
-func readView(ctx context.Context, named, url string) (*view.Document, error) {
-	doc, err := readDocument(named)
-	if !errors.Is(err, os.ErrNotExist) || url == "" || strings.HasSuffix(named, ".json") {
-		return doc, err
+// answer computes a view, by its name, its key or its file, as somebody who sees everything.
+func (f *workspaceFlags) answer(ctx context.Context, named string, answers map[string]string) (export.Source, error) {
+	doc, title, err := readView(ctx, named, f.recordsURL)
+	if err != nil {
+		return export.Source{}, err
 	}
-	text, err := store.ReadView(ctx, url, named)
+	if err := doc.Answer(answers); err != nil {
+		return export.Source{}, fmt.Errorf("%s: %w", named, err)
+	}
+	cal, err := f.calendar()
+	if err != nil {
+		return export.Source{}, err
+	}
+	cal.Now = time.Now()
+	loaded, err := f.load(ctx, nil)
+	if err != nil {
+		return export.Source{}, err
+	}
+	stored, err := store.ReadDefinitions(ctx, f.recordsURL)
+	if err != nil {
+		return export.Source{}, err
+	}
+	defs, err := store.Decoded(stored)
+	if err != nil {
+		return export.Source{}, err
+	}
+	res, err := app.Over(loaded, defs, cal).Answer(ctx, doc)
+	var faults plan.Faults
+	switch {
+	case errors.As(err, &faults) && faults[0].Code == code.MissingParameter:
+		return export.Source{}, fmt.Errorf("%s:\n%w; give it with --answer name=value", named, err)
+	case errors.As(err, &faults):
+		return export.Source{}, fmt.Errorf("%s:\n%w", named, err)
+	case err != nil:
+		return export.Source{}, err
+	}
+	return export.Source{Result: res.Result, Document: doc, Set: res.Set, Title: title}, nil
+}
+
+// writeWhole writes a file that is there as a whole or not at all.
+func writeWhole(path string, write func(io.Writer) error) (err error) {
+	part, err := os.CreateTemp(filepath.Dir(path), "."+filepath.Base(path)+"-")
+	if err != nil {
+		return err
+	}
+	defer func() {
+		if err != nil {
+			err = errors.Join(err, os.Remove(part.Name()))
+		}
+	}()
+	b := bufio.NewWriterSize(part, 1<<16)
+	err = write(b)
+	if err == nil {
+		err = b.Flush()
+	}
+	if e := part.Close(); err == nil {
+		err = e
+	}
+	if err != nil {
+		return err
+	}
+	if err := os.Chmod(part.Name(), 0o644); err != nil { // as other files that are written for others to read
+		return err
+	}
+	return os.Rename(part.Name(), path)
+}
+
+// readView reads a document from a file or, where there is none of that name, takes it
+// from the saved views, which have a title.
+func readView(ctx context.Context, named, url string) (doc *view.Document, title string, err error) {
+	doc, err = readDocument(named)
+	if !errors.Is(err, os.ErrNotExist) || url == "" || strings.HasSuffix(named, ".json") {
+		return doc, "", err
+	}
+	title, text, err := store.ReadView(ctx, url, named)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		return nil, fmt.Errorf("there is neither a file nor a saved view called %q", named)
+		return nil, "", fmt.Errorf("there is neither a file nor a saved view called %q", named)
 	case errors.Is(err, store.ErrTaken):
-		return nil, fmt.Errorf("several views are called %q; name one by the end of its address", named)
+		return nil, "", fmt.Errorf("several views are called %q; name one by the end of its address", named)
 	case err != nil:
-		return nil, err
+		return nil, "", err
 	}
-	return view.Parse(text)
+	doc, err = view.Parse(text)
+	return doc, title, err
 }
 
 func readDocument(path string) (*view.Document, error) {

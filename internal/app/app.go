@@ -31,6 +31,7 @@ type App struct {
 	// agreement is the one read last.
 	agreement atomic.Pointer[Agreement]
 	reading   singleflight.Group // of agreements, by their stamp
+	exports   Exports
 }
 
 // New readies the application for the records that the workspace holds, and for those that

@@ -129,7 +129,7 @@ func answer(ctx context.Context, loaded *records.Loaded, q question) ([]string, 
 	}
 	var out []string
 	if q.totals {
-		err := export.Totals(ctx, res).Each(func(row []string) error {
+		err := export.Totals(ctx, res).EachText(func(row []string) error {
 			out = append(out, strings.Join(row, "|"))
 			return nil
 		})

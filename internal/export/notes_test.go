@@ -37,10 +37,11 @@ func TestNotesLeaveWithTheFigures(t *testing.T) {
 	tb := table.New("lines", n)
 	tb.Add("item", dict.Build(codes))
 	tb.Add("price", table.NewNumbers(price))
-	p, err := plan.Check(&view.Document{
+	doc := &view.Document{
 		Gavrik: 1, Records: "lines", Groups: []view.Group{{Field: "item"}},
 		Columns: []view.Column{{Field: "price", Totals: []view.Total{{Fn: view.Average}}}},
-	}, c, calendar.Calendar{})
+	}
+	p, err := plan.Check(doc, c, calendar.Calendar{})
 	require.NoError(t, err)
 	e := engine.New(&table.Snapshot{Tables: map[string]*table.Table{"lines": tb}}, c, engine.Options{})
 	res, err := e.Run(t.Context(), p)
@@ -48,13 +49,13 @@ func TestNotesLeaveWithTheFigures(t *testing.T) {
 	notes := []string{c.Sets[0].Fields[1].Lost, "average price stands for several prices in 2 lines"}
 	require.Equal(t, notes, res.NotesInWords())
 	var csv, text bytes.Buffer
-	sheet := Totals(t.Context(), res)
-	require.NoError(t, CSV{}.Write(&csv, sheet))
+	source := Source{Result: res, Document: doc, Set: c.Sets[0]}
+	require.NoError(t, Write(t.Context(), &csv, source, Options{Format: "csv", Rows: ByGroup}))
 	require.Equal(t, []string{
 		`level,Item,lines,average price,"average price, smallest price","average price, largest price"`,
 		"1,Cabin,60,12.00,,", "1,Car,60,13.75,12.00,15.50", "0,,120,12.88,12.00,15.50", "",
 	}, strings.Split(csv.String(), "\n"))
-	require.NoError(t, WriteJSON(&text, sheet, nil, &res.Summary))
+	require.NoError(t, Write(t.Context(), &text, source, Options{Format: "json", Rows: ByGroup}))
 	var written struct{ Notes []string }
 	require.NoError(t, json.Unmarshal(text.Bytes(), &written))
 	require.Equal(t, notes, written.Notes)

@@ -1,134 +1,170 @@
-// Package export writes one result in other programs' formats.
+// Package export writes one answered view as files of other programs' formats: as rows of
+// typed values, or as the lines of the ledger with what a reader has to know of them.
 package export
 
 import (
-	"context"
+	"errors"
+	"fmt"
 	"slices"
-	"strconv"
+	"strings"
 
+	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/cell"
 	"gavrik/internal/core/format"
-	"gavrik/internal/core/result"
 )
 
-// Sheet is a result as a flat table: a heading for each column and a way through
-// the rows, each as long as the headings. Values are plain: decimals without
-// thousands, ISO 8601 dates, blanks empty.
+// Sheet is a result as a flat table of typed values.
 type Sheet struct {
-	Headings []string
-	// Texts marks the columns that hold texts: what people typed somewhere.
-	Texts []bool
-	Each  func(do func(row []string) error) error
+	Columns []Column
+	// Rows is how many there are.
+	Rows     int
+	calendar calendar.Calendar
+	taken    map[string]bool // names of columns
+	each     func(do func(row []cell.Cell) error) error
 }
 
-// Flat is one row for each record, in the view's order. Levels of groups come
-// before the view's columns; what only totals have is left out. A crosstab, whose cells
-// stand for many records, has its groups instead.
-func Flat(ctx context.Context, r result.Result) Sheet {
-	sum := r.Summarize()
-	if len(sum.Plan.Across) > 0 {
-		return Totals(ctx, r)
-	}
-	levels, pen := len(sum.Plan.Groups), sum.Pen(format.Plain)
-	var columns []int
-	s := Sheet{Headings: levelHeadings(sum)}
-	s.Texts = texts(levels)
-	for i, h := range sum.Heads {
-		if c := sum.Plan.Columns[h.Column]; c.Values && h.Part == result.Own {
-			columns = append(columns, i)
-			s.Headings, s.Texts = append(s.Headings, c.Heading), append(s.Texts, c.Ref.Field.Type == catalog.Text)
-		}
-	}
-	s.Each = func(do func([]string) error) error {
-		row := make([]string, len(s.Headings))
-		at := make([]result.Key, levels) // the groups that row names: blank ones, to begin with
-		return r.EachRecord(ctx, func(groups []result.Key, cells []cell.Cell) error {
-			if !slices.Equal(groups, at) {
-				copy(at, groups)
-				copy(row, pen.Labels(at))
-			}
-			for i, c := range columns {
-				row[levels+i] = pen.Value(c, cells[c])
-			}
-			return do(row)
-		})
-	}
-	return s
+// Column is one of a sheet.
+type Column struct {
+	// Key names it to programs, Heading to people; each is of this column alone.
+	Key, Heading string
+	// Field says how the values are kept.
+	Field catalog.Field
+	// Unit, if set, says that the value is the first day of one.
+	Unit calendar.Unit
 }
 
-// Totals is one row for each group of every level and one for the grand total: its
-// level (0 for the grand total), its labels, the count of records, the totals. Behind an
-// average of prices stand the smallest and the largest of those that it was taken of, where
-// they differ.
-func Totals(ctx context.Context, r result.Result) Sheet {
-	sum := r.Summarize()
-	s := Sheet{Headings: append([]string{"level"}, levelHeadings(sum)...)}
-	s.Headings = append(s.Headings, sum.Plan.Many)
-	s.Texts = append(append([]bool{false}, texts(len(sum.Plan.Groups))...), false)
-	var columns []int
-	if sum.Plan.Compare != nil {
-		s.Headings, s.Texts = append(
-			s.Headings, sum.Plan.Many+", "+sum.PartLabel(result.Other),
-		), append(s.Texts, false)
+// text writes a value for people.
+func (c Column) text(w *format.Writer, cal calendar.Calendar, of cell.Cell) string {
+	if c.Unit != "" && of.Kind == cell.Date {
+		return cal.Label(c.Unit, of.Int)
 	}
-	mixes := map[int]int{} // the column of the smallest price, by head
-	for i, h := range sum.Heads {
-		if sum.Plan.Columns[h.Column].Measure < 0 {
-			continue
-		}
-		columns = append(columns, i)
-		s.Headings, s.Texts = append(s.Headings, sum.Label(h)), append(s.Texts, h.Field.Type == catalog.Text)
-		if h.Mixed > 0 { // an average of several prices stands between these two
-			mixes[i] = len(s.Headings)
-			s.Headings = append(s.Headings, sum.Label(h)+", smallest price", sum.Label(h)+", largest price")
-			s.Texts = append(s.Texts, false, false)
-		}
-	}
-	s.Each = func(do func([]string) error) error {
-		pen := sum.Pen(format.Plain)
-		labels := make([]string, len(sum.Plan.Groups)) // of the groups that the line at hand lies in
-		return r.EachGroup(ctx, result.Groups{}, func(g result.GroupLine) error {
-			row := make([]string, 1+len(labels), len(s.Headings))
-			row[0] = strconv.Itoa(g.Level)
-			if g.Level > 0 {
-				labels[g.Level-1] = pen.Label(g.Line)
-			}
-			copy(row[1:], labels[:g.Level])
-			row = append(row, strconv.Itoa(g.Count))
-			if sum.Plan.Compare != nil {
-				row = append(row, strconv.Itoa(g.Others))
-			}
-			for _, c := range columns {
-				row = append(row, pen.Figure(c, g.Cells[c]))
-				if mixes[c] > 0 {
-					row = append(row, "", "")
-				}
-			}
-			for _, m := range g.Mixes {
-				if at := mixes[m.Cell]; at > 0 {
-					row[at], row[at+1] = pen.Mix(m)
-				}
-			}
-			return do(row)
-		})
-	}
-	return s
+	return w.Cell(of, c.Field)
 }
 
-// texts marks so many columns of labels: those of numbers are no harm either way.
-func texts(n int) []bool {
-	out := make([]bool, n)
-	for i := range out {
-		out[i] = true
+// Each calls do for every row, which has a cell for each column and is used again for the next.
+func (s Sheet) Each(do func(row []cell.Cell) error) error { return s.each(do) }
+
+// EachText is Each with values as programs read them: decimals without thousands, ISO 8601
+// dates, durations as h:mm:ss, blanks empty.
+func (s Sheet) EachText(do func(row []string) error) error {
+	w, texts := format.NewWriter(format.Plain, s.calendar), make([]string, len(s.Columns))
+	return s.Each(func(row []cell.Cell) error {
+		for i, c := range row {
+			texts[i] = w.Cell(c, s.Columns[i].Field)
+		}
+		return do(texts)
+	})
+}
+
+// Names are the columns' headings or, if asked for, their keys.
+func (s Sheet) Names(keys bool) []string {
+	out := make([]string, len(s.Columns))
+	for i, c := range s.Columns {
+		if out[i] = c.Heading; keys {
+			out[i] = c.Key
+		}
 	}
 	return out
 }
 
-func levelHeadings(s *result.Summary) []string {
-	var out []string
-	for _, g := range s.Plan.Groups {
-		out = append(out, g.Label())
+// Only is the sheet with the columns of these keys, in the sheet's order; without any, all.
+func (s Sheet) Only(keys []string) (Sheet, error) {
+	if len(keys) == 0 {
+		return s, nil
 	}
+	for _, key := range keys {
+		if !slices.ContainsFunc(s.Columns, func(c Column) bool { return c.Key == key }) {
+			return s, &Refused{"columns", fmt.Sprintf(
+				"there is no column %q%s", key, catalog.Suggest(key, s.Names(true)),
+			)}
+		}
+	}
+	var kept []int
+	out := Sheet{Rows: s.Rows, calendar: s.calendar}
+	for i, c := range s.Columns {
+		if slices.Contains(keys, c.Key) {
+			kept, out.Columns = append(kept, i), append(out.Columns, c)
+		}
+	}
+	out.each = func(do func([]cell.Cell) error) error {
+		part := make([]cell.Cell, len(kept))
+		return s.Each(func(row []cell.Cell) error {
+			for to, from := range kept {
+				part[to] = row[from]
+			}
+			return do(part)
+		})
+	}
+	return out, nil
+}
+
+// counted counts rows as they go by: tell hears now and then how many, and after the first so
+// many, if not 0, no more come.
+func (s Sheet) counted(first int, tell func(rows int)) Sheet {
+	each := s.each
+	s.each = func(do func([]cell.Cell) error) error {
+		c := &counter{first: first, tell: tell}
+		return c.end(each(func(row []cell.Cell) error {
+			if err := do(row); err != nil {
+				return err
+			}
+			return c.next()
+		}))
+	}
+	return s
+}
+
+// counter counts the lines of one export.
+type counter struct {
+	n, first int
+	tell     func(lines int)
+}
+
+// errEnough ends a walk over lines of which no more are wanted.
+var errEnough = errors.New("enough lines")
+
+// next counts a line.
+func (c *counter) next() error {
+	if c.n++; c.tell != nil && c.n%tellRows == 0 {
+		c.tell(c.n)
+	}
+	if c.n == c.first {
+		return errEnough
+	}
+	return nil
+}
+
+// end tells of the last lines, and is the error of a walk over them.
+func (c *counter) end(err error) error {
+	if c.tell != nil {
+		c.tell(c.n)
+	}
+	if errors.Is(err, errEnough) {
+		return nil
+	}
+	return err
+}
+
+// tellRows is after how many rows it is said how far an export is.
+const tellRows = 1 << 10
+
+// add adds a column; what has its key or heading already gets a number behind them.
+func (s *Sheet) add(c Column) {
+	if s.taken == nil {
+		s.taken = map[string]bool{}
+	}
+	c.Key = s.alone("key ", c.Key, "_%d")
+	c.Heading = s.alone("heading ", c.Heading, " (%d)")
+	s.Columns = append(s.Columns, c)
+}
+
+// alone is a name of a kind that no other column has, without regard to case.
+func (s *Sheet) alone(kind, name, numbered string) string {
+	out := name
+	for n := 2; s.taken[kind+strings.ToLower(out)]; n++ {
+		out = name + fmt.Sprintf(numbered, n)
+	}
+	s.taken[kind+strings.ToLower(out)] = true
 	return out
 }

@@ -91,17 +91,17 @@ func TestReadViewByName(t *testing.T) {
 	key, err := s.AddView(ctx, tamsin, version("late"))
 	require.NoError(t, err)
 	for _, named := range []string{"late", key} {
-		doc, err := ReadView(ctx, url, named)
+		_, doc, err := ReadView(ctx, url, named)
 		require.NoError(t, err)
 		require.JSONEq(t, string(version("late").Document), string(doc))
 	}
 	other, err := s.AddView(ctx, tamsin, version("late"))
 	require.NoError(t, err)
-	_, err = ReadView(ctx, url, "late")
+	_, _, err = ReadView(ctx, url, "late")
 	require.ErrorIs(t, err, ErrTaken)
 	require.NoError(t, s.BinView(ctx, tamsin, other))
-	_, err = ReadView(ctx, url, "late")
+	_, _, err = ReadView(ctx, url, "late")
 	require.NoError(t, err)
-	_, err = ReadView(ctx, url, other)
+	_, _, err = ReadView(ctx, url, other)
 	require.ErrorIs(t, err, ErrNotFound)
 }

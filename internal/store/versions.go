@@ -103,16 +103,20 @@ func (s *Store) Mark(ctx context.Context, person int64, key, label, mark string,
 // ReadView returns the document of a saved view, by its key or its name, from a database
 // that no store is opened on: for somebody who may read all of it. ErrNotFound says that
 // there is none, ErrTaken that several views have the name.
-func ReadView(ctx context.Context, url, named string) ([]byte, error) {
-	docs, err := readApart(ctx, url, "views", pgx.RowTo[[]byte], `SELECT n.document FROM gavrik.views v JOIN gavrik.view_versions n ON n.view_id = v.id AND n.version = v.version
+func ReadView(ctx context.Context, url, named string) (name string, document []byte, err error) {
+	type row struct {
+		Name     string
+		Document []byte
+	}
+	docs, err := readApart(ctx, url, "views", pgx.RowToStructByPos[row], `SELECT n.name, n.document FROM gavrik.views v JOIN gavrik.view_versions n ON n.view_id = v.id AND n.version = v.version
 		WHERE v.binned_at IS NULL AND (v.key = $1 OR n.name = $1) ORDER BY v.key = $1 DESC`, named)
 	switch {
 	case err != nil:
-		return nil, fmt.Errorf("store: %w", err)
+		return "", nil, fmt.Errorf("store: %w", err)
 	case len(docs) == 0:
-		return nil, ErrNotFound
+		return "", nil, ErrNotFound
 	case len(docs) > 1:
-		return nil, ErrTaken
+		return "", nil, ErrTaken
 	}
-	return docs[0], nil
+	return docs[0].Name, docs[0].Document, nil
 }

@@ -3,6 +3,7 @@ package web
 import (
 	"bufio"
 	"context"
+	"encoding/json"
 	"errors"
 	"io"
 	"net/http"
@@ -49,10 +50,15 @@ const pieceBytes = 64 << 10
 // all could be sent: half a file must not look like a whole one.
 func (s service) stream(ctx context.Context, to huma.Context, write func(io.Writer) error) {
 	_, w := humachi.Unwrap(to)
-	out := bufio.NewWriterSize(&pieces{to: to.BodyWriter(), raw: w, turn: turn.Of(ctx)}, pieceBytes)
+	sent := &pieces{to: to.BodyWriter(), raw: w, turn: turn.Of(ctx)}
+	out := bufio.NewWriterSize(sent, pieceBytes)
 	err := write(out)
 	if err == nil {
 		err = out.Flush()
+	}
+	if err != nil && !sent.any {
+		s.instead(ctx, to, err)
+		return
 	}
 	if err != nil {
 		s.Log.Info("an answer was cut off", "id", requestNumber(ctx), "error", err)
@@ -60,14 +66,32 @@ func (s service) stream(ctx context.Context, to huma.Context, write func(io.Writ
 	}
 }
 
+// instead answers with the problem in place of a file of which nothing was sent yet.
+func (s service) instead(ctx context.Context, to huma.Context, err error) {
+	problem, ok := s.notExported(ctx, err).(huma.StatusError)
+	if !ok {
+		panic(http.ErrAbortHandler)
+	}
+	text, err := json.Marshal(problem)
+	if err != nil {
+		panic(http.ErrAbortHandler)
+	}
+	to.SetHeader("Content-Type", "application/problem+json")
+	to.SetHeader("Content-Disposition", "inline")
+	to.SetStatus(problem.GetStatus())
+	_, _ = to.BodyWriter().Write(text) // the caller may have gone
+}
+
 // pieces writes each piece within its own time, and rests meanwhile.
 type pieces struct {
 	to   io.Writer
 	raw  http.ResponseWriter
 	turn turn.Turn
+	any  bool // was sent
 }
 
 func (p *pieces) Write(piece []byte) (int, error) {
+	p.any = true
 	p.turn.Rest()
 	if err := writeWithin(p.raw, pieceTime); err != nil {
 		return 0, err

@@ -1,139 +1,363 @@
 package web
 
 import (
+	"archive/zip"
 	"context"
-	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
-	"mime"
 	"net/http"
-	"net/url"
-	"strings"
-	"unicode/utf16"
-	"unicode/utf8"
+	"strconv"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/sse"
 
-	"gavrik/internal/core/brief"
+	"gavrik/internal/app"
+	"gavrik/internal/core/view"
 	"gavrik/internal/export"
 	"gavrik/internal/store"
 )
 
-type resultInput struct {
-	Key    string `path:"key"`
-	Format string `query:"format" enum:"csv,json" default:"csv"`
-	People bool   `query:"people" doc:"In csv: guard texts that a spreadsheet would carry out as formulas"`
-	Totals bool   `query:"totals" doc:"The group lines and totals of every level in place of the records"`
-	caller
-	answers map[string]string
+// ExportFormat is one that results can be taken away in.
+type ExportFormat struct {
+	Key  string        `json:"key"`
+	Name string        `json:"name"`
+	Rows []export.Rows `json:"rows" doc:"The ways that lines can be laid out in it, the usual one first"`
 }
 
-// Resolve reads the answers in the address: answer.route=Oxley.
-func (a *resultInput) Resolve(ctx huma.Context) []error {
-	a.answers = map[string]string{}
-	u := ctx.URL()
-	for name, values := range u.Query() {
-		if q, ok := strings.CutPrefix(name, "answer."); ok {
-			a.answers[q] = strings.Join(values, "\n")
+// ExportColumn is one that can be taken or left.
+type ExportColumn struct {
+	Key     string `json:"key"`
+	Heading string `json:"heading"`
+}
+
+// Taking is a view on its way out.
+type Taking struct {
+	Name    string         `json:"name,omitempty" maxLength:"200" doc:"What the file is called, without its end"`
+	View    view.Document  `json:"view"`
+	Options export.Options `json:"options"`
+}
+
+type (
+	formatsOutput struct {
+		Body struct {
+			Formats []ExportFormat `json:"formats"`
 		}
 	}
-	return a.caller.Resolve(ctx)
-}
+	previewInput  struct{ Body Taking }
+	previewOutput struct {
+		Body struct {
+			Lines    int            `json:"lines" doc:"Lines of the file, without headings"`
+			Bytes    int64          `json:"bytes"`
+			Exact    bool           `json:"exact" doc:"The size is no estimate"`
+			Sheets   int            `json:"sheets" doc:"Sheets that the lines take in a spreadsheet"`
+			Levels   []string       `json:"levels" doc:"The levels of groups, the outermost first"`
+			Columns  []ExportColumn `json:"columns" doc:"Those that can be taken or left; none, where all are taken"`
+			Headings []string       `json:"headings"`
+			First    [][]string     `json:"first" doc:"The first lines"`
+			Notes    []string       `json:"notes" doc:"What a reader of the figures has to know, and what is left out"`
+		}
+	}
+	exportInput struct {
+		Body struct {
+			Name    string         `json:"name,omitempty" maxLength:"200" doc:"What the file is called, without its end"`
+			View    *view.Document `json:"view,omitempty"`
+			Views   []string       `json:"views,omitempty" maxItems:"50" doc:"In place of a view: keys of saved ones, whose files come as one archive"`
+			Options export.Options `json:"options"`
+		}
+	}
+	exportOutput struct {
+		Body struct {
+			ID    string `json:"id"`
+			Name  string `json:"name" doc:"Of the file"`
+			Lines int    `json:"lines"`
+		}
+	}
+	ofExport struct {
+		ID string `path:"id"`
+	}
+	exportFileInput struct {
+		ID string `path:"id"`
+		caller
+	}
+)
+
+// What is told of an export that is being made: how far it is and, once, how it ended.
+type (
+	exportProgress struct {
+		Done  int   `json:"done" doc:"Lines worked through"`
+		Bytes int64 `json:"bytes"`
+	}
+	exportReady struct {
+		Bytes int64 `json:"bytes"`
+	}
+	exportFailed struct {
+		Detail string `json:"detail" doc:"What is wrong, and how to mend it"`
+	}
+)
 
 func (s *library) registerExports(api huma.API) {
 	huma.Register(api, huma.Operation{
-		OperationID: "result", Method: http.MethodGet, Path: "/api/views/{key}/result",
-		Summary: "Run a saved view, for a program", Metadata: byToken, Errors: []int{404, 422},
-		Description: "Send a personal token as \"Authorization: Bearer …\". Answers to the view's questions are parameters: answer.route=Oxley; several values on lines, a range as from..to, a period as \"last month\".",
-	}, s.result)
+		OperationID: "formats", Method: http.MethodGet, Path: "/api/exports/formats",
+		Summary: "What results can be taken away as",
+	},
+		func(context.Context, *struct{}) (*formatsOutput, error) {
+			out := &formatsOutput{}
+			for _, f := range export.Formats() {
+				out.Body.Formats = append(out.Body.Formats, ExportFormat{f.Key, f.Name, f.Rows})
+			}
+			return out, nil
+		})
+	huma.Register(api, huma.Operation{
+		OperationID: "preview-export", Method: http.MethodPost, Path: "/api/exports/preview",
+		Summary: "Look over a file before it is made", MaxBodyBytes: maxBody, Errors: []int{422},
+	}, s.previewExport)
+	huma.Register(api, huma.Operation{
+		OperationID: "export", Method: http.MethodPost, Path: "/api/exports", MaxBodyBytes: maxBody,
+		Summary: "Begin to make a file of a view, or of several", DefaultStatus: http.StatusCreated, Errors: []int{404, 422, 429},
+	}, s.export)
+	sse.Register(api, huma.Operation{
+		OperationID: "export-progress", Method: http.MethodGet, Path: "/api/exports/{id}/progress",
+		Summary: "How far a file is, as it goes on", Errors: []int{404},
+	}, map[string]any{"progress": exportProgress{}, "ready": exportReady{}, "failed": exportFailed{}}, s.exportProgress)
+	huma.Register(api, huma.Operation{
+		OperationID: "export-file", Method: http.MethodGet, Path: "/api/exports/{id}/file",
+		Summary: "Fetch a file that is ready", Errors: []int{404},
+	}, s.exportFile)
+	huma.Register(api, huma.Operation{
+		OperationID: "drop-export", Method: http.MethodDelete, Path: "/api/exports/{id}",
+		Summary: "Stop making a file, or let go of it", Errors: []int{404},
+	},
+		func(ctx context.Context, in *ofExport) (*struct{}, error) {
+			e, err := s.findExport(ctx, in.ID)
+			if err != nil {
+				return nil, err
+			}
+			e.Drop()
+			return nil, nil
+		})
 }
 
-func (s *library) result(ctx context.Context, in *resultInput) (*huma.StreamResponse, error) {
-	v, err := s.view(ctx, in.Key)
+func (s *library) previewExport(ctx context.Context, in *previewInput) (*previewOutput, error) {
+	_, a, err := s.answered(ctx, &in.Body.View, false)
 	if err != nil {
 		return nil, err
 	}
-	doc := &v.Body.Document
-	if err := doc.Answer(in.answers); err != nil {
-		return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+	p, err := export.Look(ctx, sourceOf(ctx, a, in.Body.Name), in.Body.Options)
+	if err != nil {
+		return nil, s.notExported(ctx, err)
 	}
+	out := &previewOutput{}
+	b := &out.Body
+	b.Lines, b.Bytes, b.Exact, b.Sheets, b.Headings, b.First = p.Lines, p.Bytes, p.Exact, p.Sheets, p.Headings, p.First
+	b.Notes, b.Columns, b.Levels = a.NotesInWords(), []ExportColumn{}, []string{}
+	for _, c := range p.Columns {
+		b.Columns = append(b.Columns, ExportColumn{c.Key, c.Heading})
+	}
+	for _, g := range a.Plan.Groups {
+		b.Levels = append(b.Levels, g.Label())
+	}
+	return out, nil
+}
+
+// taken is one view of an export.
+type taken struct {
+	source export.Source
+	name   string
+	lines  int
+	about  string
+}
+
+func (s *library) export(ctx context.Context, in *exportInput) (*exportOutput, error) {
+	options := in.Body.Options
+	format, err := options.FormatOf()
+	if err != nil {
+		return nil, s.notExported(ctx, err)
+	}
+	var all []taken
+	if in.Body.View == nil && len(in.Body.Views) == 0 {
+		return nil, huma.Error422UnprocessableEntity("Say which view is taken away.")
+	}
+	if in.Body.View != nil {
+		one, err := s.take(ctx, in.Body.View, in.Body.Name, options)
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, one)
+	}
+	for _, key := range in.Body.Views {
+		v, err := s.view(ctx, key)
+		if err != nil {
+			return nil, err
+		}
+		one, err := s.take(ctx, &v.Body.Document, v.Body.Name, options)
+		if err != nil {
+			return nil, ofView(v.Body.Name, err)
+		}
+		all = append(all, one)
+	}
+	e := &app.Export{Name: fileName(all[0].name) + "." + format.Key, Media: format.Media}
+	write := func(ctx context.Context, to io.Writer, tell func(int)) error {
+		all[0].source.Progress = tell
+		return export.Write(ctx, to, all[0].source, options)
+	}
+	if len(all) > 1 {
+		e.Name, e.Media = fmt.Sprintf("%d views.zip", len(all)), "application/zip"
+		write = func(ctx context.Context, to io.Writer, tell func(int)) error {
+			return archive(ctx, to, all, options, tell)
+		}
+	}
+	for _, one := range all {
+		e.Lines += one.lines
+		e.About = append(e.About, one.about)
+	}
+	if err := s.Export(who(ctx).ID, e, write); err != nil {
+		return nil, s.exportRefused(ctx, err)
+	}
+	out := &exportOutput{}
+	out.Body.ID, out.Body.Name, out.Body.Lines = e.ID, e.Name, e.Lines
+	return out, nil
+}
+
+// take answers a view that is to leave, and says now what would be wrong later.
+func (s *library) take(ctx context.Context, doc *view.Document, name string, o export.Options) (taken, error) {
 	_, a, err := s.answered(ctx, doc, false)
 	if err != nil {
+		return taken{}, err
+	}
+	if name == "" {
+		name = a.Set.Label
+	}
+	out := taken{source: sourceOf(ctx, a, name), name: name, about: exportWords(a, name, o, nil)}
+	if err := export.Fits(ctx, out.source, o); err != nil {
+		return taken{}, s.notExported(ctx, err)
+	}
+	if out.lines, err = export.Lines(ctx, out.source, o); err != nil {
+		return taken{}, s.notExported(ctx, err)
+	}
+	return out, nil
+}
+
+// ofView says which of several views a problem is of.
+func ofView(name string, err error) error {
+	var p *ErrorModel
+	if errors.As(err, &p) {
+		of := *p
+		of.Detail = fmt.Sprintf("“%s”: %s", name, p.Detail)
+		return &of
+	}
+	return err
+}
+
+// archive writes the files of several views as one.
+func archive(ctx context.Context, to io.Writer, all []taken, o export.Options, tell func(int)) error {
+	z, before, names := zip.NewWriter(to), 0, map[string]int{}
+	for _, one := range all {
+		name := fileName(one.name)
+		if names[name]++; names[name] > 1 {
+			name += " (" + strconv.Itoa(names[name]) + ")"
+		}
+		w, err := z.CreateHeader(&zip.FileHeader{
+			Name: name + "." + o.Format, Method: zip.Deflate, Modified: one.source.Result.Summarize().AsOf,
+		})
+		if err != nil {
+			return err
+		}
+		one.source.Progress = func(lines int) { tell(before + lines) }
+		if err := export.Write(ctx, w, one.source, o); err != nil {
+			return fmt.Errorf("%s: %w", one.name, err)
+		}
+		before += one.lines
+	}
+	return z.Close()
+}
+
+func (s *library) findExport(ctx context.Context, id string) (*app.Export, error) {
+	e := s.FindExport(who(ctx).ID, id)
+	if e == nil {
+		return nil, huma.Error404NotFound("This file is not there any more; take it again.")
+	}
+	return e, nil
+}
+
+// exportRefused is the problem that a file cannot be made.
+func (s *library) exportRefused(ctx context.Context, err error) error {
+	var refused *app.ExportError
+	if errors.As(err, &refused) {
+		return huma.Error429TooManyRequests(sentence(refused.Why))
+	}
+	return s.failed(ctx, "export", err)
+}
+
+// progressEvery is how often it is told how far a file is.
+const progressEvery = 200 * time.Millisecond
+
+func (s *library) exportProgress(ctx context.Context, in *ofExport, send sse.Sender) {
+	e := s.FindExport(who(ctx).ID, in.ID)
+	if e == nil {
+		_ = send.Data(exportFailed{"This file is not there any more; take it again."}) // who asked may have gone
+		return
+	}
+	for step := -1; ; {
+		state, err := e.Next(ctx, step)
+		if err != nil {
+			return
+		}
+		step = state.Step
+		var told any = exportProgress{state.Done, state.Bytes}
+		switch {
+		case state.Ready:
+			told = exportReady{state.Bytes}
+		case state.Err != nil:
+			told = exportFailed{s.exportWrong(ctx, state.Err)}
+		}
+		if err := send.Data(told); err != nil || state.Ready || state.Err != nil {
+			return
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(progressEvery):
+		}
+	}
+}
+
+// exportWrong says why a file could not be made.
+func (s *library) exportWrong(ctx context.Context, err error) string {
+	var of *app.ExportError
+	var refused *export.Refused
+	var p *ErrorModel
+	switch {
+	case errors.As(err, &of):
+		return sentence(of.Why)
+	case errors.As(err, &refused):
+		return sentence(refused.Why)
+	case errors.As(s.refused(ctx, err), &p):
+		return p.Detail
+	}
+	return internalFault(ctx)
+}
+
+func (s *library) exportFile(ctx context.Context, in *exportFileInput) (*huma.StreamResponse, error) {
+	e, err := s.findExport(ctx, in.ID)
+	if err != nil {
 		return nil, err
 	}
-	s.noted(
-		ctx, in.caller, store.Exported,
-		fmt.Sprintf("view “%s” as %s, %d records%s", v.Body.Name, in.Format, a.Kept, answersWords(in.answers)),
-	)
+	state := e.State()
+	if !state.Ready {
+		return nil, huma.Error404NotFound("This file is not ready.")
+	}
+	for _, about := range e.About {
+		s.noted(ctx, in.caller, store.Exported, about)
+	}
 	return &huma.StreamResponse{Body: func(to huma.Context) {
-		kind := "text/csv; charset=utf-8"
-		if in.Format == "json" {
-			kind = "application/json"
-		}
-		to.SetHeader("Content-Type", kind)
-		to.SetHeader(
-			"Content-Disposition",
-			mime.FormatMediaType("attachment", map[string]string{"filename": fileName(v.Body.Name) + "." + in.Format}),
-		)
-		if notes := noteHeader(a.NotesInWords()); notes != "" {
-			to.SetHeader("Gavrik-Notes", notes)
-		}
-		sheet := export.Flat(ctx, a.Result)
-		if in.Totals {
-			sheet = export.Totals(ctx, a.Result)
-		}
+		to.SetHeader("Content-Type", e.Media)
+		to.SetHeader("Content-Length", strconv.FormatInt(state.Bytes, 10))
+		to.SetHeader("Content-Disposition", attachmentNamed(e.Name))
 		s.stream(ctx, to, func(w io.Writer) error {
-			if in.Format == "json" {
-				return export.WriteJSON(w, sheet, brief.Write(a.Plan, doc, a.Set), a.Summary)
-			}
-			return export.CSV{Guard: in.People}.Write(w, sheet)
+			_, err := io.Copy(w, e.Read())
+			return err
 		})
 	}}, nil
-}
-
-// maxNotes bounds what a header says.
-const maxNotes = 4000
-
-// noteHeader is notes as a header takes them: a list in JSON, all of it in ASCII.
-func noteHeader(notes []string) string {
-	for ; len(notes) > 0; notes = notes[:len(notes)-1] {
-		text, err := json.Marshal(notes)
-		if err != nil {
-			return ""
-		}
-		var out strings.Builder
-		for _, unit := range utf16.Encode([]rune(string(text))) {
-			if unit < utf8.RuneSelf {
-				out.WriteByte(byte(unit))
-			} else {
-				fmt.Fprintf(&out, `\u%04x`, unit)
-			}
-		}
-		if out.Len() <= maxNotes {
-			return out.String()
-		}
-	}
-	return ""
-}
-
-func answersWords(answers map[string]string) string {
-	if len(answers) == 0 {
-		return ""
-	}
-	q := url.Values{}
-	for name, text := range answers {
-		q.Set(name, text)
-	}
-	return ", answering " + q.Encode()
-}
-
-// fileName keeps of a view's name what every system takes in the name of a file.
-func fileName(name string) string {
-	out := strings.Map(func(r rune) rune {
-		if strings.ContainsRune(`/\:*?"<>|`, r) || r < ' ' {
-			return '-'
-		}
-		return r
-	}, name)
-	return strings.Trim(out, " .")
 }

@@ -50,6 +50,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		send     any
 		codes    string
 	}
+	taking := map[string]any{"view": claims(nil), "options": map[string]any{"format": "csv"}}
 	const all, signed, gone = "401 200 200 200 200", "401 204 204 204 204", "401 404 404 404 404"
 	const bosses = "401 403 403 403 200"
 	table := []line{
@@ -130,6 +131,16 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/views/{key}", "/api/views/" + shared, nil, all},
 		{"GET /api/views/{key}/result", "/api/views/" + private + "/result", nil, "401 404 404 200 404"},
 		{"GET /api/views/{key}/result", "/api/views/" + shared + "/result", nil, all},
+		{"GET /api/exports/formats", "/api/exports/formats", nil, all},
+		{"POST /api/exports/preview", "/api/exports/preview", taking, all},
+		{"POST /api/exports", "/api/exports", taking, "401 201 201 201 201"},
+		{
+			"POST /api/exports", "/api/exports", map[string]any{"views": []string{private}, "options": taking["options"]},
+			"401 404 404 201 404",
+		},
+		{"GET /api/exports/{id}/progress", "/api/exports/nobodys/progress", nil, all},
+		{"GET /api/exports/{id}/file", "/api/exports/nobodys/file", nil, gone},
+		{"DELETE /api/exports/{id}", "/api/exports/nobodys", nil, gone},
 		{"GET /api/views/{key}/answers", "/api/views/" + private + "/answers", nil, all},
 		{
 			"PUT /api/views/{key}/answers", "/api/views/" + private + "/answers",

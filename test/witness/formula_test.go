@@ -110,7 +110,7 @@ func TestRandomFormulasEqualPostgreSQLs(t *testing.T) {
 		require.NoError(rt, err)
 		require.Empty(rt, res.Problems, "nothing here overflows")
 		var got []string
-		require.NoError(rt, export.Totals(t.Context(), res).Each(func(row []string) error {
+		require.NoError(rt, export.Totals(t.Context(), res).EachText(func(row []string) error {
 			got = append(got, strings.Join(row, "|"))
 			return nil
 		}))

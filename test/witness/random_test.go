@@ -163,9 +163,9 @@ func TestRandomViewsEqualPostgreSQLs(t *testing.T) {
 		require.Empty(rt, res.Check.Wrong)
 		var got []string
 		sheet := export.Totals(t.Context(), res)
-		require.NoError(rt, sheet.Each(func(row []string) error {
+		require.NoError(rt, sheet.EachText(func(row []string) error {
 			var cells []string
-			for i, heading := range sheet.Headings {
+			for i, heading := range sheet.Names(false) {
 				// Beside an average of amounts that repeat stand the two that it lies between.
 				if !strings.HasSuffix(heading, "est price") {
 					cells = append(cells, row[i])

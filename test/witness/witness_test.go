@@ -183,12 +183,12 @@ func TestAnswersEqualPostgreSQLs(t *testing.T) {
 			res, err := e.Run(t.Context(), p)
 			require.NoError(t, err)
 			require.Empty(t, res.Check.Wrong)
-			sheet := export.Flat(t.Context(), res)
+			sheet := export.Records(t.Context(), res)
 			if q.totals {
 				sheet = export.Totals(t.Context(), res)
 			}
 			var got []string
-			require.NoError(t, sheet.Each(func(row []string) error {
+			require.NoError(t, sheet.EachText(func(row []string) error {
 				got = append(got, strings.Join(row, "|"))
 				return nil
 			}))

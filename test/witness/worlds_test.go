@@ -86,7 +86,7 @@ func asked(t *testing.T, e *engine.Engine, l *records.Loaded, cal calendar.Calen
 	res, err := e.Run(t.Context(), p)
 	require.NoError(t, err)
 	var out []string
-	require.NoError(t, export.Totals(t.Context(), res).Each(func(row []string) error {
+	require.NoError(t, export.Totals(t.Context(), res).EachText(func(row []string) error {
 		if row[0] != "0" {
 			out = append(out, strings.Join(row, "|"))
 		}

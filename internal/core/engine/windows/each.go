@@ -142,3 +142,54 @@ func (r *Result) EachRecord(
 	}
 	return nil
 }
+
+// EachLine calls do for every line with these groups open, in the order shown.
+func (r *Result) EachLine(ctx context.Context, open result.Open, do func(result.Line) error) error {
+	mine := turn.Of(ctx)
+	defer mine.Rest()
+	w := r.windower(ctx, nil)
+	w.depth, w.toggled = open.Depth, r.Tree.Find(open.Toggled)
+	if open.Depth < 0 {
+		return nil
+	}
+	cells, deepest, told := make([]cell.Cell, len(r.Heads)), int32(len(r.Plan.Groups)), 0
+	tell := func(line result.Line) error {
+		if told++; told%exportRows == 0 {
+			if err := mine.Wait(ctx); err != nil {
+				return kernel.Stopped(err)
+			}
+		}
+		if err := do(line); err != nil {
+			return fmt.Errorf("windows: line %d: %w", told, err)
+		}
+		return nil
+	}
+	for i := int32(0); i < int32(len(r.Tree.Nodes)); {
+		n := r.Tree.Nodes[i]
+		if i > 0 {
+			clear(cells)
+			if err := tell(w.groupInto(i, cells)); err != nil {
+				return err
+			}
+			if !w.open(i) {
+				i = n.Next
+				continue
+			}
+		}
+		if n.Level == deepest && r.Across == nil {
+			rows, err := r.Sorter.Window(ctx, int(r.Side.Start[i]), int(r.Side.End[i]))
+			if err != nil {
+				return err
+			}
+			for _, row := range rows {
+				clear(cells)
+				r.fill(cells, row)
+				if err := tell(result.Line{Level: int(deepest) + 1, IsRecord: true, Cells: cells}); err != nil {
+					return err
+				}
+			}
+		}
+		i++
+	}
+	return nil
+}

@@ -1,0 +1,69 @@
+package export
+
+import (
+	"time"
+
+	"gavrik/internal/core/brief"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/result"
+	"gavrik/internal/core/view"
+)
+
+// Source is an answered view on its way out.
+type Source struct {
+	Result   result.Result
+	Document *view.Document
+	Set      *catalog.RecordSet
+	// Title is the view's name, or empty; By is who takes it away, or empty.
+	Title, By string
+	// Progress, if set, hears now and then how many lines have gone by.
+	Progress func(lines int)
+	// first, if not 0, is how many lines are written at most.
+	first int
+}
+
+// About is what a file says of itself.
+type About struct {
+	Title string `json:"title,omitempty"`
+	// Brief is the view in one sentence.
+	Brief string `json:"brief"`
+	// Conditions are those built into the view; Answers what was answered this time.
+	Conditions []string `json:"conditions,omitzero"`
+	Answers    []Answer `json:"answers,omitzero"`
+	// Withheld names what is left out because the reader may not see it.
+	Withheld []string `json:"withheld,omitzero"`
+	// AsOf is the moment of the records, All and Kept how many there are before and after
+	// the filter.
+	AsOf time.Time `json:"asOf"`
+	All  int       `json:"all"`
+	Kept int       `json:"kept"`
+	// Notes are what a reader of the figures has to know.
+	Notes []string `json:"notes,omitzero"`
+	By    string   `json:"by,omitempty"`
+}
+
+// Answer is what was answered to a question of the view, in this run.
+type Answer struct {
+	Name     string `json:"name"`
+	Question string `json:"question"`
+	Answer   string `json:"answer"`
+}
+
+// about says what a file is.
+func (s Source) about() About {
+	sum := s.Result.Summarize()
+	phrases := brief.Write(sum.Plan, s.Document, s.Set)
+	out := About{
+		Title: s.Title, Brief: brief.Text(phrases), Withheld: sum.Plan.Restricted,
+		AsOf: sum.AsOf, All: sum.All, Kept: sum.Kept, Notes: sum.NotesInWords(), By: s.By,
+	}
+	for _, p := range phrases {
+		switch {
+		case p.Parameter != nil:
+			out.Answers = append(out.Answers, Answer{p.Parameter.Name, p.Parameter.Label, p.Text})
+		case p.Kind == brief.Filter:
+			out.Conditions = append(out.Conditions, p.Text)
+		}
+	}
+	return out
+}
