@@ -6,7 +6,7 @@ FUZZ   ?= 5m
 RACED  := Stand|Stops|Fault|EqualsReference|Chart|Distribution|Stopped
 WEB    := $(shell find web/src web/public web/index.html web/*.ts web/package.json -type f 2>/dev/null)
 
-.PHONY: help demo watch test race fuzz build lint openapi shots bench bench-ui bench-abuse bench-load clean
+.PHONY: help demo watch test race fuzz build lint openapi shots bench bench-ui bench-abuse bench-load bench-export clean
 
 help: ## list the targets
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 12
@@ -63,6 +63,9 @@ bench-abuse: build .made/postgresql ## measure what one person can do to a serve
 
 bench-load: build .made/postgresql ## measure 200 signed-in people on the demo, each changing a filter every 3 seconds
 	$(GO) run ./test/benchload
+
+bench-export: ## measure how a million records of ten columns leave in each format
+	$(GO) run ./test/benchexport
 
 clean: ## remove what was built
 	rm -rf bin .made web/dist/assets web/dist/index.html web/node_modules web/src/api/schema.ts

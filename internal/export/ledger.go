@@ -61,6 +61,12 @@ func (l ledger) lines(ctx context.Context) (int, error) {
 	return w.Total + 1, err
 }
 
+// headingRow is one row of headings; own is that of the columns' own.
+type headingRow struct {
+	spans []span
+	own   bool
+}
+
 // span is a heading over so many columns.
 type span struct {
 	text string
@@ -70,7 +76,7 @@ type span struct {
 // headings are the rows of headings from the top down: a row for each level across, one for
 // the sides of a comparison, one for the columns' own, one for what their totals are. Each
 // row spans all of the ledger's columns; rows without any text are left out.
-func (l ledger) headings() [][]span {
+func (l ledger) headings() []headingRow {
 	pen, across := l.sum.Pen(format.People), len(l.sum.Plan.Across)
 	rows := make([][]string, across+3)
 	for _, at := range l.heads {
@@ -98,11 +104,11 @@ func (l ledger) headings() [][]span {
 		rows[across+1] = append(rows[across+1], note)
 		rows[across+2] = append(rows[across+2], l.sum.PartLabel(h.Part))
 	}
-	var out [][]span
+	var out []headingRow
 	for i, row := range rows {
 		spans := joined(row, i < across)
-		if len(spans) != 1 || spans[0].text != "" {
-			out = append(out, spans)
+		if i == across || len(spans) > 0 && (len(spans) > 1 || spans[0].text != "") {
+			out = append(out, headingRow{spans, i == across})
 		}
 	}
 	return out

@@ -69,7 +69,8 @@ func writeWorkbook(ctx context.Context, to io.Writer, s Source, o Options) (err 
 		return err
 	}
 	b.file.SetActiveSheet(0)
-	_, err = b.file.WriteTo(to)
+	b.file.SetZipWriter(straight(to))
+	_, err = b.file.WriteToBuffer() // which stays empty
 	return err
 }
 

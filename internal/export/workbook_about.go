@@ -4,8 +4,6 @@ import (
 	"fmt"
 	"strings"
 
-	"github.com/xuri/excelize/v2"
-
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 )
@@ -19,17 +17,13 @@ func (b *workbook) about() error {
 	if err != nil {
 		return err
 	}
-	to, err := b.file.NewStreamWriter(name)
-	if err != nil {
+	if err := b.file.SetColWidth(name, "A", "A", 22); err != nil {
 		return err
 	}
-	if err := to.SetColWidth(1, 1, 22); err != nil {
+	if err := b.file.SetColWidth(name, "B", "B", 100); err != nil {
 		return err
 	}
-	if err := to.SetColWidth(2, 2, 100); err != nil {
-		return err
-	}
-	heading, err := b.style(style{look: note})
+	label, err := b.style(style{look: note})
 	if err != nil {
 		return err
 	}
@@ -38,16 +32,25 @@ func (b *workbook) about() error {
 		return err
 	}
 	for i, l := range b.aboutLines() {
-		// A row that is streamed does not grow to what is in it.
+		row := i + 1
+		if err := b.file.SetCellStr(name, cellName(1, row), l.label); err != nil {
+			return err
+		}
+		if err := b.file.SetCellStr(name, cellName(2, row), l.text); err != nil {
+			return err
+		}
 		height := 16 * float64(1+len([]rune(l.text))/105+strings.Count(l.text, "\n"))
-		err := to.SetRow(cellName(1, i+1), []any{
-			excelize.Cell{StyleID: heading, Value: l.label}, excelize.Cell{StyleID: text, Value: l.text},
-		}, excelize.RowOpts{Height: min(height, 400)})
-		if err != nil {
+		if err := b.file.SetRowHeight(name, row, min(height, 400)); err != nil {
+			return err
+		}
+		if err := b.file.SetCellStyle(name, cellName(1, row), cellName(1, row), label); err != nil {
+			return err
+		}
+		if err := b.file.SetCellStyle(name, cellName(2, row), cellName(2, row), text); err != nil {
 			return err
 		}
 	}
-	return to.Flush()
+	return nil
 }
 
 type aboutLine struct{ label, text string }

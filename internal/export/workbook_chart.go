@@ -24,7 +24,16 @@ func (b *workbook) chart(ctx context.Context, from *ledgerSheet) error {
 	if err != nil {
 		return err
 	}
-	head, err := b.style(style{look: heading})
+	wide, fit, pages := "landscape", true, 1
+	if err := b.file.SetSheetProps(name, &excelize.SheetPropsOptions{FitToPage: &fit}); err != nil {
+		return err
+	}
+	if err := b.file.SetPageLayout(name, &excelize.PageLayoutOptions{
+		Orientation: &wide, FitToWidth: &pages, FitToHeight: &pages,
+	}); err != nil {
+		return err
+	}
+	head, err := b.style(style{look: heading, ruled: true})
 	if err != nil {
 		return err
 	}
@@ -38,6 +47,11 @@ func (b *workbook) chart(ctx context.Context, from *ledgerSheet) error {
 		}
 	}
 	if err := b.file.SetColWidth(name, "A", "A", 24); err != nil {
+		return err
+	}
+	if last, err := excelize.ColumnNumberToName(len(drawn.Series) + 1); err != nil {
+		return err
+	} else if err := b.file.SetColWidth(name, "B", last, 16); err != nil {
 		return err
 	}
 	out := &excelize.Chart{
@@ -79,13 +93,14 @@ func (b *workbook) chart(ctx context.Context, from *ledgerSheet) error {
 		col := cellName(i+2, 1)
 		last := cellName(i+2, len(drawn.Places)+1)
 		out.Series = append(out.Series, excelize.ChartSeries{
+			Fill:       excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{inks[i%len(inks)]}},
 			Name:       fmt.Sprintf("'%s'!%s", name, absolute(col)),
 			Categories: fmt.Sprintf("'%s'!$A$2:$A$%d", name, len(drawn.Places)+1),
 			Values:     fmt.Sprintf("'%s'!%s:%s", name, absolute(cellName(i+2, 2)), absolute(last)),
 		})
 	}
 	if number != "" {
-		id, err := b.style(style{number: number})
+		id, err := b.style(style{number: number, right: true})
 		if err != nil {
 			return err
 		}
@@ -96,8 +111,11 @@ func (b *workbook) chart(ctx context.Context, from *ledgerSheet) error {
 	if err := b.file.SetCellStyle(name, "A1", cellName(len(drawn.Series)+1, 1), head); err != nil {
 		return err
 	}
-	return b.file.AddChart(name, cellName(len(drawn.Series)+3, 1), out)
+	return b.file.AddChart(name, cellName(1, len(drawn.Places)+4), out)
 }
+
+// inks are the colours of series, in their order; neighbours differ in lightness, too.
+var inks = []string{"1F5C4D", "D9A441", "7A2E4D", "8FA8BF", "3D5670", "C98BA3", "6FA08F", "B3761A", "A39B8B"}
 
 var chartTypes = map[view.ChartKind]excelize.ChartType{
 	view.Bars: excelize.Col, view.Stacked: excelize.ColStacked, view.Lines: excelize.Line,

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"math"
 
 	"github.com/xuri/excelize/v2"
 
@@ -112,7 +113,7 @@ func (s *ledgerSheet) measureGroups(ctx context.Context) error {
 }
 
 // open writes what stands above the lines.
-func (s *ledgerSheet) open(headings [][]span) (err error) {
+func (s *ledgerSheet) open(headings []headingRow) (err error) {
 	if s.name, err = s.sheet(s.source.Set.Label); err != nil {
 		return err
 	}
@@ -146,81 +147,80 @@ func (s *ledgerSheet) open(headings [][]span) (err error) {
 	return s.heading(headings)
 }
 
+// widthAt is how wide a column of the sheet is, counted from 0, in characters.
+func (s *ledgerSheet) widthAt(column int) float64 {
+	switch at := column - s.front; {
+	case at < 0 && column == 0:
+		return 34
+	case at < 0 || at >= len(s.heads):
+		return 10
+	default:
+		h := s.sum.Heads[s.heads[at]]
+		c := s.sum.Plan.Columns[h.Column]
+		f, least := h.Field, 0.0
+		if s.records && c.Values {
+			f = c.Ref.Field
+		}
+		if f.Type == catalog.DateTime {
+			least = 19
+		}
+		if c.Width > 0 {
+			return max(float64(c.Width)/7+1, least) // pixels of a digit
+		}
+		words := 0 // of the grand total, which is the longest as a rule
+		if c := s.sum.GrandTotal.Cells[s.heads[at]]; c.Kind != cell.Several {
+			words = len([]rune(s.pen.Figure(s.heads[at], c))) + 3
+		}
+		return max(widthOf(f, c.Heading), float64(words))
+	}
+}
+
 // widths sets the columns' widths and what stays in sight.
 func (s *ledgerSheet) widths() error {
-	if s.front > 0 {
-		if err := s.to.SetColWidth(1, 1, 34); err != nil {
-			return err
-		}
-		if err := s.to.SetColWidth(2, 2, 10); err != nil {
+	for column := range s.front + len(s.heads) {
+		if err := s.to.SetColWidth(column+1, column+1, s.widthAt(column)); err != nil {
 			return err
 		}
 	}
-	stay, staying := s.front, true
-	for i, at := range s.heads {
-		h := s.sum.Heads[at]
-		c := s.sum.Plan.Columns[h.Column]
-		width := widthOf(h.Field, c.Heading)
-		if c.Width > 0 {
-			width = float64(c.Width) / 7 // pixels of a digit
+	stay := s.front
+	for _, at := range s.heads {
+		if !s.sum.Plan.Columns[s.sum.Heads[at].Column].Frozen {
+			break
 		}
-		if err := s.to.SetColWidth(s.front+i+1, s.front+i+1, width); err != nil {
-			return err
-		}
-		if staying = staying && c.Frozen; staying {
-			stay++
-		}
+		stay++
 	}
 	return s.to.SetPanes(frozen(stay, s.first-1))
 }
 
 // heading writes the title, the brief, and the rows of headings.
-func (s *ledgerSheet) heading(rows [][]span) error {
+func (s *ledgerSheet) heading(rows []headingRow) error {
 	about := s.source.about()
-	for i, l := range []struct {
-		text string
-		look look
-	}{{cmp.Or(about.Title, s.source.Set.Label), title}, {about.Brief, note}} {
-		id, err := s.style(style{look: l.look})
-		if err != nil {
-			return err
-		}
-		if err := s.to.SetRow(cellName(1, i+1), []any{excelize.Cell{StyleID: id, Value: l.text}}); err != nil {
-			return err
-		}
+	id, err := s.style(style{look: title})
+	if err != nil {
+		return err
 	}
-	for i, spans := range rows {
-		last := i == len(rows)-1
-		row, look := make([]any, s.front), note
-		if last {
-			look = heading
-		}
-		left, err := s.style(style{look: look})
-		if err != nil {
-			return err
-		}
-		if last && s.front > 0 {
-			row[0] = excelize.Cell{StyleID: left, Value: s.levelsInWords()}
-			row[1] = excelize.Cell{StyleID: left, Value: catalog.UpperFirst(s.sum.Plan.Many)}
-		}
-		at := s.front
-		for _, part := range spans {
-			h := s.sum.Heads[s.heads[at-s.front]]
-			id, err := s.style(style{look: look, right: h.Field.Type.Numeric()})
-			if err != nil {
-				return err
-			}
-			for range part.over {
-				row = append(row, excelize.Cell{StyleID: id, Value: part.text})
-			}
-			if part.over > 1 && part.text != "" {
-				if err := s.to.MergeCell(cellName(at+1, topRows+i), cellName(at+part.over, topRows+i)); err != nil {
-					return err
-				}
-			}
-			at += part.over
-		}
-		if err := s.to.SetRow(cellName(1, topRows+i), row); err != nil {
+	name := excelize.Cell{StyleID: id, Value: cmp.Or(about.Title, s.source.Set.Label)}
+	if err := s.to.SetRow("A1", []any{name}, excelize.RowOpts{Height: 26}); err != nil {
+		return err
+	}
+	if id, err = s.style(style{look: sentence}); err != nil {
+		return err
+	}
+	// The brief runs over the columns, or over some more where these are narrow.
+	columns, wide := 0, 0.0
+	for ; columns < max(s.front+len(s.heads), 1) || wide < briefWidth; columns++ {
+		wide += s.widthAt(columns)
+	}
+	height := excelize.RowOpts{Height: min(400, 15*math.Ceil(1+float64(len([]rune(about.Brief)))/wide))}
+	err = s.to.SetRow("A2", []any{excelize.Cell{StyleID: id, Value: about.Brief}}, height)
+	if err != nil {
+		return err
+	}
+	if err := s.to.MergeCell("A2", cellName(columns, 2)); err != nil {
+		return err
+	}
+	for i, row := range rows {
+		if err := s.headingRow(row, topRows+i, i == len(rows)-1); err != nil {
 			return err
 		}
 	}
@@ -231,6 +231,58 @@ func (s *ledgerSheet) heading(rows [][]span) error {
 		s.values[i] = &s.cells[i]
 	}
 	return nil
+}
+
+// briefWidth is over how many characters the brief runs at least.
+const briefWidth = 80
+
+// headingRow writes one row of headings; the last has a rule below.
+func (s *ledgerSheet) headingRow(of headingRow, row int, last bool) error {
+	as := style{look: note, ruled: last}
+	if of.own {
+		as.look = heading
+	}
+	cells := make([]any, s.front)
+	left, err := s.style(as)
+	if err != nil {
+		return err
+	}
+	for i := range cells {
+		cells[i] = excelize.Cell{StyleID: left}
+	}
+	if of.own && s.front > 0 {
+		cells[0] = excelize.Cell{StyleID: left, Value: s.levelsInWords()}
+		right := as
+		right.right = true
+		id, err := s.style(right)
+		if err != nil {
+			return err
+		}
+		cells[1] = excelize.Cell{StyleID: id, Value: catalog.UpperFirst(s.sum.Plan.Many)}
+	}
+	at, height := s.front, 1.0 // in lines: a row that is streamed does not grow to what is in it
+	for _, part := range of.spans {
+		as.right, as.middle = s.sum.Heads[s.heads[at-s.front]].Field.Type.Numeric(), part.over > 1
+		as.look = note
+		if of.own || part.over > 1 {
+			as.look = heading
+		}
+		height = max(height, math.Ceil(float64(len([]rune(part.text))+2)/s.widthAt(at)))
+		id, err := s.style(as)
+		if err != nil {
+			return err
+		}
+		for range part.over {
+			cells = append(cells, excelize.Cell{StyleID: id, Value: part.text})
+		}
+		if part.over > 1 && part.text != "" {
+			if err := s.to.MergeCell(cellName(at+1, row), cellName(at+part.over, row)); err != nil {
+				return err
+			}
+		}
+		at += part.over
+	}
+	return s.to.SetRow(cellName(1, row), cells, excelize.RowOpts{Height: 15*min(height, 6) + 2})
 }
 
 // line writes a line of the ledger.
@@ -308,7 +360,7 @@ func (s *ledgerSheet) cell(to *excelize.Cell, l result.Line, head int, as style,
 	if c.More != nil {
 		currency = c.More.Currency
 	}
-	as.number, as.right = numberFormat(f, currency), !l.IsRecord && f.Type != catalog.Text
+	as.number, as.right = numberFormat(f, currency), f.Type.Numeric()
 	if c.Kind == cell.Several {
 		to.Value, as.number = s.pen.Figure(head, c), "@"
 	} else {

@@ -99,14 +99,16 @@ func (b *workbook) dataPage(s Sheet, o Options) (*dataPage, error) {
 	if p.to, err = b.file.NewStreamWriter(name); err != nil {
 		return nil, err
 	}
-	head, err := b.style(style{look: heading})
+	head, err := b.style(style{look: heading, ruled: true})
 	if err != nil {
 		return nil, err
 	}
 	row := make([]any, len(s.Columns))
 	for i, heading := range s.Names(o.Keys) {
 		row[i] = excelize.Cell{StyleID: head, Value: heading}
-		id, err := b.style(style{number: numberFormat(s.Columns[i].Field, "")})
+		id, err := b.style(style{
+			number: numberFormat(s.Columns[i].Field, ""), right: s.Columns[i].Field.Type.Numeric(),
+		})
 		if err != nil {
 			return nil, err
 		}

@@ -21,6 +21,8 @@ type style struct {
 	look   look
 	level  int // of a group's line
 	right  bool
+	middle bool // over several columns
+	ruled  bool // has a rule below
 }
 
 // look is the kind of line that a cell stands in.
@@ -33,6 +35,7 @@ const (
 	heading
 	note
 	title
+	sentence
 	wrapped
 )
 
@@ -53,8 +56,13 @@ func (b *workbook) style(s style) (int, error) {
 	if s.number != "" {
 		out.CustomNumFmt = &s.number
 	}
-	if s.right {
+	switch {
+	case s.middle:
+		out.Alignment.Horizontal = "center"
+	case s.right:
 		out.Alignment.Horizontal = "right"
+	default:
+		out.Alignment.Horizontal = "left" // dates, too, which are numbers to a spreadsheet
 	}
 	line := func(side, color string, kind int) {
 		out.Border = append(out.Border, excelize.Border{Type: side, Color: color, Style: kind})
@@ -75,14 +83,18 @@ func (b *workbook) style(s style) (int, error) {
 	case heading:
 		out.Font.Bold = true
 		out.Alignment.WrapText, out.Alignment.Vertical = true, "bottom"
-		line("bottom", ink, 1)
 	case note:
 		out.Font.Color, out.Font.Size = mute, 9
 		out.Alignment.Vertical = "bottom"
 	case title:
 		out.Font.Family, out.Font.Size, out.Font.Bold = "Cambria", 16, true
+	case sentence:
+		out.Font.Family, out.Alignment.WrapText = "Cambria", true
 	case wrapped:
 		out.Alignment.WrapText = true
+	}
+	if s.ruled {
+		line("bottom", ink, 1)
 	}
 	id, err := b.file.NewStyle(out)
 	if err == nil {
