@@ -72,7 +72,7 @@ with --depth levels of groups open, or rows likewise.`,
 	)
 	f.StringVar((*string)(&o.Rows), "rows", "", "records, totals, or ledger; what is usual for the format, if left out")
 	f.BoolVar(&totals, "totals", false, "the same as --rows totals")
-	f.IntVar(&depth, "depth", 0, "of the ledger: how many levels of groups are open; all, if left out")
+	f.IntVar(&depth, "depth", 0, "of the ledger: how many levels of groups are open, or -1 for all without the records; all, if left out")
 	f.StringSliceVar(&o.Columns, "columns", nil, "keys of the columns to take; all, if left out")
 	f.BoolVar(&o.Keys, "keys", false, "name columns by their keys, not by their headings")
 	f.StringVar((*string)(&o.Separator), "separator", "", "in csv: comma, semicolon or tab")

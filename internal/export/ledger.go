@@ -3,6 +3,7 @@ package export
 import (
 	"context"
 
+	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/result"
 )
@@ -29,7 +30,11 @@ func (s Source) ledger(o Options) ledger {
 	if len(sum.Plan.Across) > 0 {
 		l.depth-- // a cell of a crosstab has many records; none has a line
 	}
-	if o.Depth != nil {
+	switch {
+	case o.Depth == nil:
+	case *o.Depth < 0: // a view without groups is its records
+		l.depth = min(l.depth, max(0, len(sum.Plan.Groups)-1))
+	default:
 		l.depth = min(l.depth, *o.Depth)
 	}
 	l.records = l.depth == len(sum.Plan.Groups)
@@ -117,7 +122,11 @@ func (l ledger) headings() []headingRow {
 // headingOf is a column's own heading with the groups across and the side that it is of.
 func (l ledger) headingOf(head int) string {
 	h := l.sum.Heads[head]
-	text := l.sum.Plan.Columns[h.Column].Heading
+	c := l.sum.Plan.Columns[h.Column]
+	if !l.records || !c.Values {
+		return catalog.UpperFirst(l.sum.Label(h)) // the total, with its group across and its side
+	}
+	text := c.Heading
 	for _, label := range l.sum.Pen(format.People).Across(h.Across) {
 		text += ", " + result.Named(label)
 	}

@@ -52,8 +52,8 @@ type Options struct {
 	// Columns are the keys of the sheet's columns that are taken; without any, all are.
 	Columns []string `json:"columns,omitempty" maxItems:"2000" doc:"Keys of the columns to take, of records and of totals; all, if left out"`
 	// Depth, of the ledger, is how many levels of groups are open: their number shows the
-	// records. Nil opens all.
-	Depth *int `json:"depth,omitempty" minimum:"0" maximum:"10" doc:"Of the ledger: how many levels of groups are open; as many as there are show the records"`
+	// records, and -1 all groups without them. Nil opens all.
+	Depth *int `json:"depth,omitempty" minimum:"-1" maximum:"10" doc:"Of the ledger: how many levels of groups are open; as many as there are show the records, and -1 shows all groups without them"`
 	// Separator, Encoding, Keys and Guard are those of comma-separated values.
 	Separator Separator `json:"separator,omitempty" enum:"comma,semicolon,tab" doc:"In csv: what stands between values"`
 	Encoding  Encoding  `json:"encoding,omitempty" enum:"utf-8,utf-8-marked,windows-1252" doc:"In csv: how characters are kept; marked has the mark in front by which spreadsheets know it"`
@@ -90,8 +90,8 @@ func (o Options) FormatOf() (Format, error) {
 			"there is no encoding %q; use utf-8, utf-8-marked or windows-1252", o.Encoding,
 		)}
 	}
-	if o.Depth != nil && *o.Depth < 0 {
-		return f, &Refused{"depth", "a ledger has no levels below 0"}
+	if o.Depth != nil && *o.Depth < -1 {
+		return f, &Refused{"depth", "a ledger has no levels below 0; -1 shows all groups without their records"}
 	}
 	return f, nil
 }

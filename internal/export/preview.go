@@ -3,6 +3,7 @@ package export
 import (
 	"context"
 
+	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/cell"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/result"
@@ -20,6 +21,8 @@ type Preview struct {
 	// Headings and First are the first lines as texts.
 	Headings []string
 	First    [][]string
+	// Numeric marks the columns of numbers.
+	Numeric []bool
 }
 
 // How much of a file is made to say how large the whole would be, and shown.
@@ -84,6 +87,9 @@ func (p *Preview) lookAtSheet(ctx context.Context, s Source, o Options) error {
 		p.Sheets = Pages(p.Lines)
 	}
 	p.Headings = sheet.Names(o.Keys)
+	for _, c := range sheet.Columns {
+		p.Numeric = append(p.Numeric, c.Field.Type.Numeric())
+	}
 	if o.Format == "html" || o.Format == "xlsx" {
 		w := format.NewWriter(format.People, sheet.calendar)
 		return sheet.Each(func(row []cell.Cell) error {
@@ -105,10 +111,12 @@ func (p *Preview) lookAtLedger(ctx context.Context, s Source, o Options) error {
 	s.Progress, s.first = nil, shownLines
 	l := s.ledger(o)
 	if l.labelled() {
-		p.Headings = []string{l.levelsInWords(), l.sum.Plan.Many}
+		p.Headings = []string{l.levelsInWords(), catalog.UpperFirst(l.sum.Plan.Many)}
+		p.Numeric = []bool{false, true}
 	}
 	for _, at := range l.heads {
 		p.Headings = append(p.Headings, l.headingOf(at))
+		p.Numeric = append(p.Numeric, l.sum.Heads[at].Field.Type.Numeric())
 	}
 	pen := l.sum.Pen(format.People)
 	return l.each(ctx, func(line result.Line) error {

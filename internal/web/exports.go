@@ -55,6 +55,7 @@ type (
 			Levels   []string       `json:"levels" doc:"The levels of groups, the outermost first"`
 			Columns  []ExportColumn `json:"columns" doc:"Those that can be taken or left; none, where all are taken"`
 			Headings []string       `json:"headings"`
+			Numeric  []bool         `json:"numeric" doc:"Which columns hold numbers"`
 			First    [][]string     `json:"first" doc:"The first lines"`
 			Notes    []string       `json:"notes" doc:"What a reader of the figures has to know, and what is left out"`
 		}
@@ -150,8 +151,10 @@ func (s *library) previewExport(ctx context.Context, in *previewInput) (*preview
 	}
 	out := &previewOutput{}
 	b := &out.Body
-	b.Lines, b.Bytes, b.Exact, b.Sheets, b.Headings, b.First = p.Lines, p.Bytes, p.Exact, p.Sheets, p.Headings, p.First
-	b.Notes, b.Columns, b.Levels = a.NotesInWords(), []ExportColumn{}, []string{}
+	b.Lines, b.Bytes, b.Exact, b.Sheets = p.Lines, p.Bytes, p.Exact, p.Sheets
+	b.Headings, b.First = append([]string{}, p.Headings...), append([][]string{}, p.First...)
+	b.Numeric = append([]bool{}, p.Numeric...)
+	b.Notes, b.Columns, b.Levels = append([]string{}, a.NotesInWords()...), []ExportColumn{}, []string{}
 	for _, c := range p.Columns {
 		b.Columns = append(b.Columns, ExportColumn{c.Key, c.Heading})
 	}

@@ -25,7 +25,7 @@ type resultInput struct {
 	Rows      string   `query:"rows" enum:"records,totals,ledger" doc:"What the lines are: one for each record, one for each group and the grand total, or the ledger as it is laid out; what is usual for the format, if left out"`
 	Totals    bool     `query:"totals" doc:"The same as rows=totals"`
 	Columns   []string `query:"columns" doc:"Keys of the columns to take; all, if left out"`
-	Depth     int      `query:"depth" minimum:"-1" maximum:"10" default:"-1" doc:"Of the ledger: how many levels of groups are open; all, if left out"`
+	Depth     int      `query:"depth" minimum:"-1" maximum:"99" default:"99" doc:"Of the ledger: how many levels of groups are open, or -1 for all without the records; all, if left out"`
 	Separator string   `query:"separator" enum:"comma,semicolon,tab" doc:"In csv: what stands between values"`
 	Encoding  string   `query:"encoding" enum:"utf-8,utf-8-marked,windows-1252" doc:"In csv: how characters are kept"`
 	Keys      bool     `query:"keys" doc:"Name columns by their keys, not by their headings"`
@@ -55,7 +55,7 @@ func (a *resultInput) options() export.Options {
 	if a.Totals {
 		out.Rows = export.ByGroup
 	}
-	if a.Depth >= 0 {
+	if a.Depth != 99 {
 		out.Depth = &a.Depth
 	}
 	return out

@@ -225,6 +225,17 @@ export const queries = {
       queryFn: ({ signal }) =>
         unwrap(api.POST('/api/behind', { signal, body: { view, column, group: group || undefined } })),
     }),
+
+  // Taking away
+
+  exportPreview: (name: string, document: Document | undefined, options: Schemas['Options']) =>
+    queryOptions({
+      queryKey: ['export preview', name, document, options],
+      enabled: !!document,
+      staleTime: 0,
+      queryFn: ({ signal }) =>
+        unwrap(api.POST('/api/exports/preview', { body: { name, view: document!, options }, signal })),
+    }),
 }
 
 /** What differs from one document to another, in words. */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref, useTemplateRef } from 'vue'
+import { defineAsyncComponent, ref, useTemplateRef } from 'vue'
 import type { ViewSummary } from '../api/client'
 import { wordsOf } from '../api/problem'
 import Grip from '../shell/Grip.vue'
@@ -9,6 +9,8 @@ import { useFavorites } from './useFavorites'
 
 /** The favorites, arranged by their grips; shared ones can be put away. */
 const { favorites, shown, away, move, keep, putAway, drop, trouble } = useFavorites()
+const TakeViews = defineAsyncComponent(() => import('../takeaway/TakeViews.vue'))
+const taken = ref<ViewSummary | null>(null)
 const awayShown = ref(false)
 const own = (v: ViewSummary) => v.mine && !v.everyones
 
@@ -57,8 +59,17 @@ const reorder = useReorder(
         />
         <FavoriteRow :view="v" />
         <button
+          class="quiet absolute top-1/2 -right-10 -translate-y-1/2 px-1 opacity-0 max-md:hidden group-hover/line:opacity-100 focus:opacity-100"
+          :aria-label="`Take ${v.name} away`"
+          title="Take away: as a spreadsheet, a file, on paper"
+          data-take-favorite
+          @click="taken = v"
+        >
+          ↧
+        </button>
+        <button
           v-if="own(v)"
-          class="quiet absolute top-1/2 -right-6 -translate-y-1/2 px-1 opacity-0 max-md:hidden group-hover/line:opacity-100 focus:opacity-100"
+          class="quiet absolute top-1/2 -right-5 -translate-y-1/2 px-1 opacity-0 max-md:hidden group-hover/line:opacity-100 focus:opacity-100"
           :aria-label="`Take ${v.name} off your desk`"
           title="No favorite any more"
           @click="drop.mutate(v.key)"
@@ -67,7 +78,7 @@ const reorder = useReorder(
         </button>
         <button
           v-else
-          class="quiet absolute top-1/2 -right-6 -translate-y-1/2 px-1 opacity-0 max-md:hidden group-hover/line:opacity-100 focus:opacity-100"
+          class="quiet absolute top-1/2 -right-5 -translate-y-1/2 px-1 opacity-0 max-md:hidden group-hover/line:opacity-100 focus:opacity-100"
           :aria-label="`Put ${v.name} away`"
           title="Put away from my desk; others keep it"
           data-put-away
@@ -77,7 +88,8 @@ const reorder = useReorder(
         </button>
       </li>
     </ul>
-    <p v-else-if="favorites.data.value" class="quiet py-4">
+    <TakeViews v-if="taken" :views="[taken]" @close="taken = null" />
+    <p v-if="!shown.length && favorites.data.value" class="quiet py-4">
       Views that you or your team keep at hand stand here. Start one, save it, and make it a favorite.
     </p>
     <ul v-if="awayShown && away.length" class="mt-4 opacity-80" aria-label="Put away">

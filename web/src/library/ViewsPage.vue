@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { defineAsyncComponent, ref } from 'vue'
 import { wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
 import { formatDateTime, formatCount } from '../words'
@@ -28,6 +28,8 @@ const {
   back,
   forever,
 } = useLibrary()
+const TakeViews = defineAsyncComponent(() => import('../takeaway/TakeViews.vue'))
+const taking = ref(false)
 const { me } = useMe()
 const labelling = ref<string | null>(null)
 const renaming = ref<string | null>(null)
@@ -76,7 +78,10 @@ function setLabel() {
     >
       <b class="font-medium">{{ formatCount(acted.length) }} chosen</b>
       <button v-if="me?.saves" class="link" @click="duplicate">duplicate</button>
-      <button class="link" data-download @click="download">as files</button>
+      <button class="link" data-take-views @click="taking = true">take away …</button>
+      <button class="link" data-download title="What they ask, to be brought in elsewhere" @click="download">
+        as view files
+      </button>
       <template v-if="own.length">
         <template v-if="acted.length === 1">
           <button v-if="renaming === null" class="link" @click="renaming = own[0]!.name">rename …</button>
@@ -193,6 +198,7 @@ function setLabel() {
     <p v-else-if="views.data.value" class="quiet py-6">
       {{ words ? 'No view matches these words.' : 'No view is saved yet. Start one from your desk.' }}
     </p>
+    <TakeViews v-if="taking" :views="acted" @close="taking = false" />
     <Bin v-if="bin.data.value?.views.length" :views="bin.data.value.views" @back="back" @forever="forever" />
   </main>
 </template>

@@ -4,6 +4,7 @@ import type { Me } from '../api/client'
 import { screen } from '../router'
 import PasswordDialog from '../session/PasswordDialog.vue'
 import SecondFactor from '../session/SecondFactor.vue'
+import MakingStrip from '../takeaway/MakingStrip.vue'
 import { useCommands, useKeys } from './commands'
 import FindAnything from './FindAnything.vue'
 import KeysDialog from './KeysDialog.vue'
@@ -32,6 +33,7 @@ useCommands(() => [
     <PasswordDialog v-if="me.changing" first />
     <SecondFactor v-else-if="me.secondDue" :on="false" due />
     <RouterView v-else :key="screen" class="min-h-0 flex-1" />
+    <MakingStrip />
     <FindAnything v-if="finding" @close="finding = false" />
     <KeysDialog v-if="keysShown" @close="keysShown = false" />
   </div>

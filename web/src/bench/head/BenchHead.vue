@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useTitle } from '@vueuse/core'
-import { computed } from 'vue'
+import { computed, defineAsyncComponent } from 'vue'
 import { useMe } from '../../session/useMe'
 import ActionMenu, { type MenuSection } from '../../shell/ActionMenu.vue'
 import { commands, runCommand, useKeyHints } from '../../shell/commands'
@@ -14,6 +14,7 @@ import { useHead } from './useHead'
 import { useStandard } from './useStandard'
 import VersionsDialog from './VersionsDialog.vue'
 
+const TakeAway = defineAsyncComponent(() => import('../../takeaway/TakeAway.vue'))
 /** Which view is open, whether it differs from what was saved, and the acts on it as a whole. */
 const bench = useBench()
 const { saved, title, history, changed, run } = bench
@@ -78,6 +79,9 @@ useTitle(
       <button class="button" :disabled="!history.canRedo.value" :title="hint('redo')" @click="history.redo">
         Redo
       </button>
+      <button class="button" :title="hint('take-away')" data-take-away-open @click="runCommand('take-away')">
+        Take away
+      </button>
       <button
         v-if="saved?.editable"
         class="button button-act"
@@ -115,6 +119,17 @@ useTitle(
       :view="saved"
       @close="open = null"
       @show="head.showVersion"
+    />
+    <TakeAway
+      v-if="open === 'take away'"
+      :of="{
+        memory: saved?.key ?? bench.set.key,
+        name: title,
+        document: bench.live.value,
+        depth: bench.opening.now.value.depth,
+      }"
+      @close="open = null"
+      @said="bench.say"
     />
     <ConflictDialog
       v-if="conflict && saved"

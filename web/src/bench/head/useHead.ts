@@ -6,7 +6,7 @@ import { useCommands } from '../../shell/commands'
 import type { Bench } from '../bench'
 import { useSaving, type Naming } from './useSaving'
 
-type Open = 'name new' | 'name' | 'versions' | 'steps' | null
+type Open = 'name new' | 'name' | 'versions' | 'steps' | 'take away' | null
 
 /** The acts on a view as a whole: saving it under its name or another, and what goes with that. */
 export function useHead(bench: Bench) {
@@ -140,6 +140,7 @@ export function useHead(bench: Bench) {
       when: () => !!saved.value?.editable,
       run: () => name('name'),
     },
+    { id: 'take-away', title: 'Take away …', key: 'e', run: () => (open.value = 'take away') },
     { id: 'copy-link', title: 'Copy a link to this', run: () => void copyLink() },
     {
       id: 'steps',

@@ -1,0 +1,142 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { wordsOf } from '../api/problem'
+import DialogFrame from '../shell/DialogFrame.vue'
+import { formatCount } from '../words'
+import { actOf, clipboardLines, sizeOf, type What } from './choices'
+import ColumnChoice from './ColumnChoice.vue'
+import FileChoice from './FileChoice.vue'
+import PreviewLines from './PreviewLines.vue'
+import SpreadsheetChoice from './SpreadsheetChoice.vue'
+import { useTakeAway, type Taken } from './useTakeAway'
+
+/** Takes a result away: as what, with what in it, and how it will look, before anything is made. */
+const props = defineProps<{ of: Taken }>()
+const emit = defineEmits<{ close: []; said: [text: string] }>()
+const { choices, options, columns, preview, levels, crosstab, busy, trouble, tooMany, go } = useTakeAway(
+  props.of,
+  (said) => {
+    emit('close')
+    if (said) emit('said', said)
+  },
+)
+const names = computed(() =>
+  (props.of.document?.groups ?? []).map((_, i) => preview.data.value?.levels[i] ?? ''),
+)
+const several = props.of.keys?.length ?? 0
+const whats: { what: What; name: string }[] = [
+  { what: 'spreadsheet', name: 'Spreadsheet' },
+  { what: 'file', name: 'Data file' },
+  ...(several ? [] : [{ what: 'clipboard' as const, name: 'Clipboard' }]),
+]
+const picksColumns = computed(() => options.value.rows !== 'ledger' && columns.value.length > 1)
+const found = computed(() => preview.data.value)
+</script>
+
+<template>
+  <DialogFrame
+    :title="several ? `Take ${several} views away` : 'Take away'"
+    :width="980"
+    acts
+    data-take-away
+    @close="emit('close')"
+  >
+    <form @submit.prevent="go">
+      <div class="mb-4 flex gap-1 border-b border-rule" role="radiogroup" aria-label="As what">
+        <label
+          v-for="w in whats"
+          :key="w.what"
+          class="cursor-pointer border-b-2 px-3 py-1.5 has-focus-visible:outline-2 has-focus-visible:outline-mulberry"
+          :class="choices.what === w.what ? 'border-mulberry font-medium' : 'border-transparent text-mute'"
+          ><input
+            v-model="choices.what"
+            type="radio"
+            class="sr-only"
+            name="what"
+            :value="w.what"
+            :data-what="w.what"
+          />{{ w.name }}</label
+        >
+      </div>
+      <div class="grid grid-cols-[17rem_minmax(0,1fr)] gap-6 max-md:grid-cols-1">
+        <div class="grid content-start gap-4">
+          <SpreadsheetChoice
+            v-if="choices.what === 'spreadsheet'"
+            v-model="choices.spreadsheet"
+            :levels="names"
+            :records="!crosstab"
+            :several="several > 0"
+          />
+          <FileChoice v-else-if="choices.what === 'file'" v-model="choices.file" :records="!crosstab" />
+          <fieldset v-else>
+            <legend class="mb-1 font-medium">Lines</legend>
+            <label v-if="!crosstab" class="flex items-baseline gap-1.5"
+              ><input
+                v-model="choices.clipboard.rows"
+                type="radio"
+                value="records"
+                class="accent-mulberry"
+              />one for each record</label
+            >
+            <label class="flex items-baseline gap-1.5"
+              ><input
+                v-model="choices.clipboard.rows"
+                type="radio"
+                value="totals"
+                class="accent-mulberry"
+              />groups and totals alone</label
+            >
+          </fieldset>
+          <ColumnChoice v-if="picksColumns" v-model="choices.left" :columns="columns" />
+        </div>
+        <div v-if="!several" class="min-w-0" :class="preview.isPlaceholderData.value && 'opacity-60'">
+          <p v-if="preview.error.value" class="text-mulberry" role="alert" data-preview-trouble>
+            {{ wordsOf(preview.error.value) }}
+          </p>
+          <template v-else-if="found">
+            <PreviewLines
+              :headings="found.headings"
+              :numeric="found.numeric"
+              :lines="found.first"
+              :all="found.lines"
+            />
+            <p class="mt-2" data-expected>
+              {{ formatCount(found.lines) }} {{ found.lines === 1 ? 'line' : 'lines' }}
+              <template v-if="choices.what !== 'clipboard'"
+                >· {{ found.exact ? '' : 'about ' }}{{ sizeOf(found.bytes) }}</template
+              >
+              <template v-if="found.sheets > 1">· on {{ found.sheets }} sheets, one after the other</template>
+              <template v-if="!found.lines">: the view keeps no records</template>
+            </p>
+            <ul v-if="found.notes.length" class="quiet mt-1 list-disc pl-5 text-xs" data-notes>
+              <li v-for="n in found.notes" :key="n">{{ n }}</li>
+            </ul>
+            <p v-if="tooMany" class="mt-1 text-mulberry" role="alert">
+              The clipboard takes {{ formatCount(clipboardLines) }} lines. Take a file.
+            </p>
+          </template>
+        </div>
+        <p v-else class="quiet min-w-0">
+          Each view becomes a file of its own, with the answers that it proposes; all come in one archive.
+        </p>
+      </div>
+      <p v-if="trouble" class="mt-3 text-mulberry" role="alert">{{ trouble }}</p>
+      <p class="mt-5 flex items-baseline justify-end gap-3">
+        <span
+          v-if="options.format === 'xlsx' && options.rows === 'ledger' && levels"
+          class="quiet mr-auto text-xs"
+          >Totals arrive as formulas wherever a spreadsheet can say them.</span
+        >
+        <button type="button" class="button" @click="emit('close')">Cancel</button>
+        <button
+          type="submit"
+          class="button button-act"
+          data-take
+          :disabled="busy || tooMany || (!several && (!found || !!preview.error.value))"
+        >
+          {{ actOf(choices) }}
+        </button>
+      </p>
+    </form>
+  </DialogFrame>
+</template>

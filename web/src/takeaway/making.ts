@@ -1,0 +1,111 @@
+import { reactive } from 'vue'
+import { api, unwrap, type Schemas } from '../api/client'
+import { wordsOf } from '../api/problem'
+
+/** A file that is being made on the server, from the button until the browser has it. */
+export interface Making {
+  id: string
+  name: string
+  lines: number
+  done: number
+  bytes: number
+  state: 'making' | 'taken' | 'failed'
+  /** Why it failed. */
+  trouble: string
+  /** It takes long enough to be told of. */
+  slow: boolean
+}
+
+/** All files that are being made, of every screen: one goes on while another is worked at. */
+export const making = reactive<Making[]>([])
+
+/** After how long it is told how far a file is, and how long it stands there that it was taken. */
+const told = 1000
+const stays = 5000
+
+export type ExportBody = Schemas['ExportInputBody']
+
+/**
+ * Begins to make a file and, once it is there, gives it to the browser to keep. What is wrong with the
+ * request itself is thrown; what goes wrong later stands among what is made.
+ */
+export async function take(body: ExportBody): Promise<Making> {
+  const { id, name, lines } = await unwrap(api.POST('/api/exports', { body }))
+  making.push({ id, name, lines, done: 0, bytes: 0, state: 'making', trouble: '', slow: false })
+  const one = making.at(-1)!
+  setTimeout(() => (one.slow = true), told)
+  follow(one, () => keep(one))
+  return one
+}
+
+/** The text of a file that is made and read at once, as the clipboard takes it. */
+export async function read(body: ExportBody): Promise<string> {
+  const { id } = await unwrap(api.POST('/api/exports', { body }))
+  const one: Making = { id, name: '', lines: 0, done: 0, bytes: 0, state: 'making', trouble: '', slow: false }
+  await new Promise<void>((done) => follow(one, done))
+  if (one.trouble) throw new Error(one.trouble)
+  const answer = await fetch(fileOf(one))
+  const text = await answer.text()
+  drop(one)
+  return text
+}
+
+const fileOf = (one: Making) => `/api/exports/${one.id}/file`
+
+/** Follows how far a file is; ended is called once it is ready or has failed. */
+function follow(one: Making, ended: () => void) {
+  const events = new EventSource(`/api/exports/${one.id}/progress`)
+  const end = (trouble: string) => {
+    events.close()
+    one.trouble = trouble
+    if (trouble) one.state = 'failed'
+    ended()
+  }
+  events.addEventListener('progress', (event: MessageEvent<string>) => {
+    const told = JSON.parse(event.data) as Schemas['ExportProgress']
+    one.done = told.done
+    one.bytes = told.bytes
+  })
+  events.addEventListener('ready', () => end(''))
+  events.addEventListener('failed', (event: MessageEvent<string>) =>
+    end((JSON.parse(event.data) as Schemas['ExportFailed']).detail),
+  )
+  events.onerror = () => {
+    // A lost line is taken up again by the browser; one that is refused is not.
+    if (events.readyState === EventSource.CLOSED) end('The server does not answer any more. Take it again.')
+  }
+  stoppers.set(one.id, () => events.close())
+}
+const stoppers = new Map<string, () => void>()
+
+/** Gives a ready file to the browser. */
+function keep(one: Making) {
+  stoppers.delete(one.id)
+  if (one.state === 'failed') return
+  const link = document.createElement('a')
+  link.href = fileOf(one)
+  link.download = one.name
+  link.click()
+  one.state = 'taken'
+  setTimeout(() => putAway(one), stays)
+}
+
+/** Takes it out of sight. */
+export function putAway(one: Making) {
+  const at = making.findIndex((m) => m.id === one.id)
+  if (at >= 0) making.splice(at, 1)
+}
+
+/** Stops making a file. */
+export function stop(one: Making) {
+  stoppers.get(one.id)?.()
+  stoppers.delete(one.id)
+  putAway(one)
+  drop(one)
+}
+
+function drop(one: Making) {
+  void unwrap(api.DELETE('/api/exports/{id}', { params: { path: { id: one.id } } })).catch(
+    (problem: unknown) => console.warn(wordsOf(problem)),
+  )
+}

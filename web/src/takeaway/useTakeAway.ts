@@ -1,0 +1,96 @@
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useDebounceFn } from '@vueuse/core'
+import { computed, ref, shallowRef, watch } from 'vue'
+import type { Document } from '../api/client'
+import { queries } from '../api/queries'
+import { wordsOf } from '../api/problem'
+import { usePersonal } from '../session/usePersonal'
+import { clipboardLines, optionsOf, usual, type Choices } from './choices'
+import { read, take } from './making'
+
+/** What is taken away: one view as it stands, or several saved ones. */
+export interface Taken {
+  /** Under what the choices are remembered. */
+  memory: string
+  name: string
+  /** None: several saved views. */
+  document?: Document
+  keys?: readonly string[]
+  /** How far the groups are open on screen. */
+  depth?: number
+}
+
+/** The choices of one taking, its preview, and the act. */
+export function useTakeAway(of: Taken, done: (said: string) => void) {
+  const levels = of.document?.groups?.length ?? 0
+  const crosstab = !!of.document?.across?.length
+  // Elsewhere than at the bench, a view opens with its groups and without their records.
+  const depth = Math.min(of.depth ?? Math.max(0, levels - 1), crosstab ? levels - 1 : levels)
+  const first = usual(of.document ? depth : -1, levels)
+  const remembered = usePersonal<Partial<Choices>>(`taken.${of.memory}`, {})
+  const choices = ref<Choices>({ ...first, ...copyOf(remembered.value) })
+  // How far groups are open is what is on screen, not what was there the last time.
+  choices.value.spreadsheet.depth = first.spreadsheet.depth
+
+  const columns = shallowRef<readonly { key: string; heading: string }[]>([])
+  const options = computed(() => optionsOf(choices.value, columns.value))
+  const asked = shallowRef(options.value)
+  watch(
+    options,
+    useDebounceFn(() => (asked.value = options.value), 120),
+  )
+  const preview = useQuery(
+    computed(() => ({
+      ...queries.exportPreview(of.name, of.document, asked.value),
+      placeholderData: keepPreviousData,
+      retry: false,
+    })),
+  )
+  watch(
+    () => preview.data.value?.columns,
+    (now) => (columns.value = now?.length ? now : []),
+  )
+
+  const busy = ref(false)
+  const trouble = ref('')
+  /** More lines than the clipboard takes. */
+  const tooMany = computed(
+    () => choices.value.what === 'clipboard' && (preview.data.value?.lines ?? 0) > clipboardLines,
+  )
+  async function go() {
+    if (busy.value || tooMany.value) return
+    busy.value = true
+    trouble.value = ''
+    const body = of.document
+      ? { name: of.name, view: of.document, options: options.value }
+      : { views: [...(of.keys ?? [])], options: options.value }
+    try {
+      if (choices.value.what === 'clipboard') done(await copy(body.view ? body : null))
+      else {
+        await take(body)
+        done('')
+      }
+      remembered.value = copyOf(choices.value)
+    } catch (problem) {
+      trouble.value = wordsOf(problem)
+    } finally {
+      busy.value = false
+    }
+  }
+  async function copy(body: Parameters<typeof read>[0] | null): Promise<string> {
+    if (!body) return ''
+    const text = await read(body)
+    const html = await read({ ...body, options: { ...body.options, format: 'html', separator: undefined } })
+    await navigator.clipboard.write([
+      new ClipboardItem({
+        'text/plain': new Blob([text], { type: 'text/plain' }),
+        'text/html': new Blob([html], { type: 'text/html' }),
+      }),
+    ])
+    return 'The lines are in the clipboard.'
+  }
+  return { choices, options, columns, preview, levels, crosstab, busy, trouble, tooMany, go }
+}
+
+/** A copy that shares nothing, also of what Vue watches. */
+const copyOf = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
