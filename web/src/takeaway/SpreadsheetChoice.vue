@@ -24,7 +24,14 @@ defineProps<{
         ></span
       >
     </label>
-    <label v-if="choice.rows === 'ledger' && levels.length" class="mb-1 ml-5 flex items-baseline gap-2"
+    <label v-if="choice.rows === 'ledger' && several" class="mb-1 ml-5 flex items-baseline gap-2"
+      ><span class="quiet whitespace-nowrap">down to</span
+      ><select v-model="choice.depth" class="field py-0.5" aria-label="Down to">
+        <option :value="-1">groups and totals</option>
+        <option :value="10">records</option>
+      </select></label
+    >
+    <label v-else-if="choice.rows === 'ledger' && levels.length" class="mb-1 ml-5 flex items-baseline gap-2"
       ><span class="quiet whitespace-nowrap">down to</span
       ><select v-model="choice.depth" class="field py-0.5" aria-label="Down to" data-down-to>
         <option v-for="(name, i) in levels" :key="i" :value="i">{{ name.toLowerCase() }}</option>
