@@ -30,6 +30,7 @@ type resultInput struct {
 	Encoding  string   `query:"encoding" enum:"utf-8,utf-8-marked,windows-1252" doc:"In csv: how characters are kept"`
 	Keys      bool     `query:"keys" doc:"Name columns by their keys, not by their headings"`
 	People    bool     `query:"people" doc:"In csv: guard texts that a spreadsheet would carry out as formulas"`
+	Token     string   `query:"token" doc:"A token that runs this view alone, for programs that can send no header"`
 	caller
 	answers map[string]string
 }

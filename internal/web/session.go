@@ -111,9 +111,8 @@ func (s *entrance) signedIn(api huma.API) func(huma.Context, func(huma.Context))
 			next(ctx)
 			return
 		}
-		token, bearer := strings.CutPrefix(ctx.Header("Authorization"), "Bearer ")
-		bearer = bearer && ctx.Operation().Metadata["token"] == true
-		p, session, err := s.authenticate(ctx.Context(), token, bearer)
+		token, bearer := tokenOf(ctx)
+		p, session, err := s.authenticate(ctx.Context(), token)
 		if err != nil {
 			detail, code := "Sign in to go on. What you have typed is kept.", http.StatusUnauthorized
 			if bearer {
@@ -146,6 +145,27 @@ func (s *entrance) signedIn(api huma.API) func(huma.Context, func(huma.Context))
 			s.noteRefusal(ctx, p, "may not do this")
 		}
 	}
+}
+
+// shownToken is a token that came with a request for a view.
+type shownToken struct {
+	text, view string
+	// inAddress says that it stood in the address, where others may read it: only a token
+	// that runs this view alone may.
+	inAddress bool
+}
+
+// tokenOf is the token of a request of which one may do in place of a session.
+func tokenOf(ctx huma.Context) (shownToken, bool) {
+	if ctx.Operation().Metadata["token"] != true {
+		return shownToken{}, false
+	}
+	out := shownToken{view: ctx.Param("key")}
+	var bearer bool
+	if out.text, bearer = strings.CutPrefix(ctx.Header("Authorization"), "Bearer "); !bearer {
+		out.text, out.inAddress = ctx.Query("token"), true
+	}
+	return out, out.text != ""
 }
 
 // first is what somebody must do before anything else, as a refusal; 0 for nothing.
@@ -190,9 +210,9 @@ func signInOf(ctx context.Context) int64 { return ctx.Value(signInKey{}).(int64)
 
 // authenticate is the person of a token or of the session; ErrNotFound if it is nobody. While
 // the database is silent, a session that was known a moment ago is honoured.
-func (s *entrance) authenticate(ctx context.Context, token string, bearer bool) (store.Person, int64, error) {
-	if bearer {
-		p, err := s.Store.PersonByToken(ctx, hashed(token))
+func (s *entrance) authenticate(ctx context.Context, token shownToken) (store.Person, int64, error) {
+	if token.text != "" {
+		p, err := s.Store.PersonByToken(ctx, hashed(token.text), token.view, token.inAddress)
 		return p, 0, err
 	}
 	session := cookiesOf(ctx).session
@@ -260,7 +280,7 @@ func (s *entrance) registerSession(api huma.API) {
 	},
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
 			h := cookiesOf(ctx)
-			if p, id, err := s.authenticate(ctx, "", false); err == nil {
+			if p, id, err := s.authenticate(ctx, shownToken{}); err == nil {
 				if err := s.Store.EndSignIn(ctx, p.ID, id); err != nil && !errors.Is(err, store.ErrNotFound) {
 					return nil, s.failed(ctx, "sign-out", err)
 				}

@@ -20,6 +20,7 @@ type Token struct {
 	MadeAt time.Time  `json:"madeAt"`
 	UsedAt *time.Time `json:"usedAt,omitempty"`
 	EndsAt time.Time  `json:"endsAt"`
+	View   string     `json:"view,omitempty" doc:"Key of the one view that it runs; every view, if left out"`
 }
 
 type (
@@ -32,6 +33,7 @@ type (
 		Body struct {
 			Name string `json:"name" minLength:"1" maxLength:"80" doc:"What it is for"`
 			Days int    `json:"days" minimum:"1" maximum:"366" doc:"How long it lasts"`
+			View string `json:"view,omitempty" doc:"Key of the one view that it is to run, which then may stand in an address as token=…"`
 		}
 		caller
 	}
@@ -72,18 +74,29 @@ func (s *entrance) registerTokens(api huma.API) {
 		})
 	huma.Register(api, huma.Operation{
 		OperationID: "add-token", Method: http.MethodPost, Path: "/api/tokens",
-		Summary: "Make a token for a program", DefaultStatus: http.StatusCreated, Errors: []int{422},
+		Summary: "Make a token for a program", DefaultStatus: http.StatusCreated, Errors: []int{404, 422},
 	},
 		func(ctx context.Context, in *addTokenInput) (*addTokenOutput, error) {
+			about := in.Body.Name
+			if in.Body.View != "" {
+				v, err := s.Store.View(ctx, who(ctx).ID, in.Body.View)
+				if errors.Is(err, store.ErrNotFound) {
+					return nil, huma.Error404NotFound("There is no such view, or it is not shared with you.")
+				}
+				if err != nil {
+					return nil, s.failed(ctx, "token", err)
+				}
+				about += "” for the view “" + v.Name
+			}
 			out := &addTokenOutput{}
 			out.Body.Token = "gavrik_" + secret()
-			ends, err := s.Store.AddToken(ctx, who(ctx).ID, in.Body.Name, hashed(out.Body.Token), in.Body.Days)
+			ends, err := s.Store.AddToken(ctx, who(ctx).ID, in.Body.Name, hashed(out.Body.Token), in.Body.Days, in.Body.View)
 			if err != nil {
 				return nil, s.failed(ctx, "token", err)
 			}
 			s.noted(
 				ctx, in.caller, store.TokenMade,
-				fmt.Sprintf("made “%s”, until %s", in.Body.Name, ends.Format(time.DateOnly)),
+				fmt.Sprintf("made “%s”, until %s", about, ends.Format(time.DateOnly)),
 			)
 			return out, nil
 		})

@@ -49,6 +49,19 @@ func TestFilesLeaveTheSameWayForAll(t *testing.T) {
 		require.Equal(t, 200, direct.code)
 		require.True(t, direct.text == file.text, "%s: the same bytes", format)
 	}
+	// A token of one view may stand in an address, and does nothing else.
+	key := saved.body["key"].(string)
+	jory.do("POST", "/api/tokens", map[string]any{"name": "x", "days": 9, "view": key}).refused(t, 404, "no such view")
+	link := tamsin.do("POST", "/api/tokens", map[string]any{"name": "link", "days": 9, "view": key}).body["token"].(string)
+	nobody := stranger(t, g)
+	require.Equal(t, program.do("GET", address, nil).text, nobody.do("GET", address+"?token="+link, nil).text)
+	nobody.do("GET", address+"?token="+token, nil).refused(t, 401, "not known")
+	other := tamsin.do("POST", "/api/views", map[string]any{"name": "Other", "document": doc}).body["key"].(string)
+	nobody.do("GET", "/api/views/"+other+"/result?token="+link, nil).refused(t, 401, "not known")
+	nobody.header["Authorization"] = "Bearer " + link
+	nobody.do("GET", "/api/views/"+other+"/result", nil).refused(t, 401, "not known")
+	require.Equal(t, 200, nobody.do("GET", address, nil).code)
+
 	trail := tamsin.do("GET", "/api/audit?what=exported", nil)
 	require.Contains(t, trail.text, "view “Claims = all” as parquet, ")
 	require.Contains(t, trail.text, "with Ref, Claimed, Category")

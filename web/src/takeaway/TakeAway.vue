@@ -6,6 +6,7 @@ import { formatCount } from '../words'
 import { actOf, clipboardLines, sizeOf, type What } from './choices'
 import ColumnChoice from './ColumnChoice.vue'
 import FileChoice from './FileChoice.vue'
+import LinkOffer from './LinkOffer.vue'
 import PreviewLines from './PreviewLines.vue'
 import SpreadsheetChoice from './SpreadsheetChoice.vue'
 import { useTakeAway, type Taken } from './useTakeAway'
@@ -114,6 +115,13 @@ const found = computed(() => preview.data.value)
             <p v-if="tooMany" class="mt-1 text-mulberry" role="alert">
               The clipboard takes {{ formatCount(clipboardLines) }} lines. Take a file.
             </p>
+
+            <LinkOffer
+              v-if="of.key && choices.what === 'file'"
+              :view="of.key"
+              :name="of.name"
+              :options="options"
+            />
           </template>
         </div>
         <p v-else class="quiet min-w-0">

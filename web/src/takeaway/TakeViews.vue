@@ -15,7 +15,7 @@ const one = props.views.length === 1 ? props.views[0] : undefined
 const { data, error } = useQuery({ ...queries.view(one?.key ?? ''), enabled: !!one })
 const of = computed<Taken | null>(() => {
   if (!one) return { memory: 'several', name: '', keys: props.views.map((v) => v.key) }
-  return data.value ? { memory: one.key, name: one.name, document: data.value.document } : null
+  return data.value ? { memory: one.key, key: one.key, name: one.name, document: data.value.document } : null
 })
 </script>
 

@@ -13,6 +13,8 @@ export interface Taken {
   /** Under what the choices are remembered. */
   memory: string
   name: string
+  /** Of a view that is taken as it was saved: a program can ask for it again. */
+  key?: string
   /** None: several saved views. */
   document?: Document
   keys?: readonly string[]

@@ -124,6 +124,7 @@ useTitle(
       v-if="open === 'take away'"
       :of="{
         memory: saved?.key ?? bench.set.key,
+        key: changed ? undefined : saved?.key,
         name: title,
         document: bench.live.value,
         depth: bench.opening.now.value.depth,
