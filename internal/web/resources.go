@@ -46,7 +46,7 @@ func register(api huma.API, at *entrance) {
 		q.registerCatalog, q.registerRun, q.registerLines, q.registerFormula, q.registerDrillThrough,
 		q.registerChanges, q.registerHolding,
 		l.registerViews, l.registerDrafts, l.registerVersions, l.registerSharing, l.registerDesk, l.registerFind,
-		l.registerExports, l.registerResult,
+		l.registerExports, l.registerResult, l.registerViewFiles,
 		r.registerDefinitions, r.registerPeople, r.registerGroups, r.registerNewFields, r.registerAudit,
 	} {
 		add(api)

@@ -131,6 +131,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/views/{key}", "/api/views/" + shared, nil, all},
 		{"GET /api/views/{key}/result", "/api/views/" + private + "/result", nil, "401 404 404 200 404"},
 		{"GET /api/views/{key}/result", "/api/views/" + shared + "/result", nil, all},
+		{"GET /api/view-files", "/api/view-files?keys=" + private, nil, "401 404 404 200 404"},
 		{"GET /api/exports/formats", "/api/exports/formats", nil, all},
 		{"POST /api/exports/preview", "/api/exports/preview", taking, all},
 		{"POST /api/exports", "/api/exports", taking, "401 201 201 201 201"},

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 
+	cdpbrowser "github.com/chromedp/cdproto/browser"
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
@@ -87,6 +88,27 @@ func Painted() Step {
 	const frames = `new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 0, true))))`
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
 		_, err := chromedp.Evaluate[bool](frames, chromedp.EvalAwaitPromise)(ctx, t)
+		return chromedp.Void{}, err
+	}
+}
+
+// Downloads lets the tab keep files in a folder, and use the clipboard.
+func Downloads(folder string) Step {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		if _, err := cdp.Call(ctx, t, cdpbrowser.SetDownloadBehavior, cdpbrowser.SetDownloadBehaviorParams{
+			Behavior: cdpbrowser.SetDownloadBehaviorBehaviorAllow, DownloadPath: folder,
+		}); err != nil {
+			return chromedp.Void{}, err
+		}
+		var err error
+		for _, name := range []string{"clipboard-read", "clipboard-write"} {
+			if err == nil {
+				_, err = cdp.Call(ctx, t, cdpbrowser.SetPermission, cdpbrowser.SetPermissionParams{
+					Permission: &cdpbrowser.PermissionDescriptor{Name: name},
+					Setting:    cdpbrowser.PermissionSettingGranted,
+				})
+			}
+		}
 		return chromedp.Void{}, err
 	}
 }

@@ -1,29 +1,62 @@
 <script setup lang="ts">
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, unwrap, type Document } from '../api/client'
+import { api, unwrap } from '../api/client'
 import { forget, queries } from '../api/queries'
 import { Problem, wordsOf } from '../api/problem'
-import { mapped, unknowns } from './bringing'
+import {
+  mapped,
+  mappedDefinition,
+  missing,
+  readViewFile,
+  unknowns,
+  type FiledDefinition,
+  type ViewFile,
+} from './bringing'
 
-/** Brings a view in from a file. Fields that are not here can be told by their names here; what is wrong beyond that is said, and nothing is saved. */
+/**
+ * Brings views in from a file, one after the other, with the definitions that they use. Fields that are not
+ * here can be told by their names here; what is wrong beyond that is said, and that view is not saved.
+ */
 const client = useQueryClient()
-const read = ref<{ name: string; description: string; document: Document } | null>(null)
+const rest = ref<ViewFile['views']>([])
+const read = computed(() => rest.value[0] ?? null)
+const definitions = ref<FiledDefinition[]>([])
 const names = ref<ReadonlyMap<string, string>>(new Map())
+/** Definitions that are otherwise here, in words. */
+const otherwise = ref('')
 
 const bring = useMutation({
-  mutationFn: () => {
-    if (!read.value) throw new Error('No file is chosen.')
-    const { name, description, document } = read.value
-    return unwrap(
-      api.POST('/api/views', { body: { name, description, document: mapped(document, names.value) } }),
-    )
+  mutationFn: async () => {
+    await define()
+    while (read.value) {
+      const { name, description, document } = read.value
+      await unwrap(
+        api.POST('/api/views', { body: { name, description, document: mapped(document, names.value) } }),
+      )
+      rest.value = rest.value.slice(1)
+    }
   },
-  onSuccess: () => {
-    read.value = null
-    return forget(client, 'views')
-  },
+  onSettled: () => forget(client, 'views', 'definitions', 'fields'),
 })
+/** Shares what the views are made of, and is not here; what is made of others comes after these. */
+async function define() {
+  let left = definitions.value
+  while (left.length) {
+    const later: FiledDefinition[] = []
+    let trouble: unknown
+    for (const d of left)
+      await unwrap(api.POST('/api/definitions', { body: mappedDefinition(d, names.value) })).catch(
+        (e: unknown) => {
+          trouble = e
+          later.push(d)
+        },
+      )
+    definitions.value = later
+    if (later.length === left.length) throw trouble
+    left = later
+  }
+}
 const trouble = ref('')
 async function choose(event: Event) {
   const input = event.target as HTMLInputElement
@@ -34,14 +67,14 @@ async function choose(event: Event) {
   bring.reset()
   names.value = new Map()
   try {
-    const got = JSON.parse(await file.text()) as { name?: string; description?: string; document?: Document }
-    read.value = {
-      name: got.name ?? file.name.replace(/\.json$/, ''),
-      description: got.description ?? '',
-      document: got.document ?? (got as Document),
-    }
-  } catch {
-    trouble.value = `${file.name} is no view: it is not JSON.`
+    const got = readViewFile(await file.text(), file.name)
+    const here = await client.fetchQuery(queries.definitions())
+    const split = missing(got.definitions, here.definitions)
+    rest.value = got.views
+    definitions.value = split.missing
+    otherwise.value = split.otherwise.map((d) => d.calculated?.label ?? d.bucket?.label ?? '').join(', ')
+  } catch (problem) {
+    trouble.value = problem instanceof Problem ? wordsOf(problem) : `${file.name} is no view: it is not JSON.`
     return
   }
   bring.mutate()
@@ -66,7 +99,7 @@ function tell(was: string, is: string) {
   names.value = next
 }
 function drop() {
-  read.value = null
+  rest.value = []
   bring.reset()
 }
 </script>
@@ -82,6 +115,9 @@ function drop() {
   /></label>
   <p v-if="trouble" class="w-full text-mulberry" role="alert" data-refused>
     {{ trouble }} Nothing was saved.
+  </p>
+  <p v-if="otherwise" class="quiet w-full" role="status" data-otherwise>
+    {{ otherwise }}: defined otherwise here. The views use what is defined here.
   </p>
   <div
     v-if="bring.error.value"

@@ -1,4 +1,4 @@
-import type { Document } from '../api/client'
+import type { Document, Schemas } from '../api/client'
 import type { Fault } from '../api/problem'
 
 /** Something that a view from elsewhere names and that is not here. */
@@ -42,4 +42,61 @@ export function mapped(document: Document, names: ReadonlyMap<string, string>): 
     return value
   }
   return walk(document, '') as Document
+}
+
+/** A definition in a file. */
+export type FiledDefinition = Schemas['DefinitionBody']
+
+/** What a file of views holds. */
+export interface ViewFile {
+  views: { name: string; description: string; document: Document }[]
+  definitions: FiledDefinition[]
+}
+
+/** Reads a file of views, or of one view, or of a bare document; called is what the file is called. */
+export function readViewFile(text: string, called: string): ViewFile {
+  const got = JSON.parse(text) as Partial<ViewFile> & {
+    name?: string
+    description?: string
+    document?: Document
+  }
+  const bare = called.replace(/(\.view)?\.json$/, '')
+  const views = got.views ?? [
+    {
+      name: got.name ?? bare,
+      description: got.description ?? '',
+      document: got.document ?? (got as Document),
+    },
+  ]
+  return {
+    views: views.map((v) => ({ name: v.name, description: v.description ?? '', document: v.document })),
+    definitions: got.definitions ?? [],
+  }
+}
+
+/** A definition with other names in place of the unknown ones. */
+export function mappedDefinition(d: FiledDefinition, names: ReadonlyMap<string, string>): FiledDefinition {
+  return mapped(d as unknown as Document, names) as unknown as FiledDefinition
+}
+
+/** The key by which views use a definition. */
+export const keyOf = (d: FiledDefinition) => d.calculated?.key ?? d.bucket?.key ?? ''
+
+/**
+ * The definitions of a file that are not here; and those that are here otherwise, which stay as they are
+ * here.
+ */
+export function missing(
+  filed: readonly FiledDefinition[],
+  here: readonly { records: string; key: string; calculated?: unknown; bucket?: unknown }[],
+): { missing: FiledDefinition[]; otherwise: FiledDefinition[] } {
+  const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null)
+  const found = (d: FiledDefinition) => here.find((h) => h.records === d.records && h.key === keyOf(d))
+  return {
+    missing: filed.filter((d) => !found(d)),
+    otherwise: filed.filter((d) => {
+      const h = found(d)
+      return h && !(same(h.calculated, d.calculated) && same(h.bucket, d.bucket))
+    }),
+  }
 }

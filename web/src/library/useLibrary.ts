@@ -62,18 +62,12 @@ export function useLibrary() {
       void forget(client, 'views', 'favorites', 'bin', 'view')
     },
   })
-  /** Writes the chosen views to files, one each, to be brought in elsewhere. */
-  async function download() {
-    for (const v of acted.value) {
-      const { name, description, document } = await unwrap(api.GET('/api/views/{key}', at(v)))
-      const link = window.document.createElement('a')
-      link.href = URL.createObjectURL(
-        new Blob([JSON.stringify({ name, description, document }, null, 2)], { type: 'application/json' }),
-      )
-      link.download = `${name.toLowerCase().replace(/[^a-z0-9]+/g, '-')}.json`
-      link.click()
-      URL.revokeObjectURL(link.href)
-    }
+  /** Writes the chosen views to a file, with the definitions that they use, to be brought in elsewhere. */
+  function download() {
+    const link = window.document.createElement('a')
+    link.href = `/api/view-files?keys=${acted.value.map((v) => v.key).join(',')}`
+    link.download = ''
+    link.click()
   }
   const at = (v: { key: string }) => ({ params: { path: { key: v.key } } })
   return {

@@ -51,6 +51,7 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
   watch(
     () => preview.data.value?.columns,
     (now) => (columns.value = now?.length ? now : []),
+    { immediate: true }, // it may be known from a moment ago
   )
 
   const busy = ref(false)
@@ -63,6 +64,7 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
     if (busy.value || tooMany.value) return
     busy.value = true
     trouble.value = ''
+    remembered.value = copyOf(choices.value) // while this is there to write it
     const body = of.document
       ? { name: of.name, view: of.document, options: options.value }
       : { views: [...(of.keys ?? [])], options: options.value }
@@ -72,7 +74,6 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
         await take(body)
         done('')
       }
-      remembered.value = copyOf(choices.value)
     } catch (problem) {
       trouble.value = wordsOf(problem)
     } finally {
