@@ -33,7 +33,7 @@ fuzz: ## let the fuzzers look for new faults, FUZZ for each
 	$(GO) test -run '^$$' -fuzz FuzzCheck -fuzztime $(FUZZ) ./internal/core/plan
 	$(GO) test -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZ) ./internal/core/view
 
-build: bin/gavrik ## build the front end and the one binary
+build: bin/gavrik internal/export/fonts/sans.latin.ttf ## build the front end and the one binary
 
 lint: web/node_modules/.made web/src/api/schema.ts ## go vet, staticcheck, gofmt, vue-tsc, eslint, prettier
 	$(GO) vet ./...
@@ -68,14 +68,18 @@ bench-export: ## measure how a million records of ten columns leave in each form
 	$(GO) run ./test/benchexport
 
 clean: ## remove what was built
-	rm -rf bin .made web/dist/assets web/dist/index.html web/node_modules web/src/api/schema.ts
+	rm -rf bin .made internal/export/fonts/*.ttf web/dist/assets web/dist/index.html web/node_modules web/src/api/schema.ts
 
-bin/gavrik: web/dist/index.html $(shell find cmd internal web -name '*.go' -o -name '*.sql' -o -path '*/demo/views/*.json' | grep -v node_modules) go.mod
+bin/gavrik: web/dist/index.html internal/export/fonts/sans.latin.ttf $(shell find cmd internal web -name '*.go' -o -name '*.sql' -o -path '*/demo/views/*.json' | grep -v node_modules) go.mod
 	@command -v $(GO) >/dev/null || { echo "Go is not installed; install Go 1.26 or later"; exit 1; }
 	$(GO) build -o $@ ./cmd/gavrik
 
 web/dist/index.html: web/node_modules/.made web/src/api/schema.ts $(WEB)
 	npm --prefix web run build
+
+# The fonts of what goes on paper.
+internal/export/fonts/sans.latin.ttf: web/fonts.mjs web/node_modules/.made
+	cd web && node fonts.mjs ../internal/export/fonts
 
 web/src/api/schema.ts: docs/openapi.json web/node_modules/.made
 	npm --prefix web run types

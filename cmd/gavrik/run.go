@@ -65,7 +65,7 @@ with --depth levels of groups open, or rows likewise.`,
 	w.add(cmd.Flags())
 	f := cmd.Flags()
 	f.StringVar(&out, "out", "", "the file to write; standard output, if left out")
-	f.StringVar(&o.Format, "format", "csv", "csv, json, jsonl, html, parquet or xlsx")
+	f.StringVar(&o.Format, "format", "csv", "csv, json, jsonl, html, parquet, xlsx or pdf")
 	f.StringToStringVar(
 		&answers, "answer", nil,
 		"an answer to a question of the view, as name=value; a range as from..to, several values on lines",
@@ -120,7 +120,7 @@ func (f *workspaceFlags) answer(ctx context.Context, named string, answers map[s
 	case err != nil:
 		return export.Source{}, err
 	}
-	return export.Source{Result: res.Result, Document: doc, Set: res.Set, Title: title}, nil
+	return export.Source{Result: res.Result, Document: doc, Set: res.Set, Title: title, Made: cal.Now}, nil
 }
 
 // writeWhole writes a file that is there as a whole or not at all.

@@ -16,6 +16,8 @@ type Source struct {
 	Set      *catalog.RecordSet
 	// Title is the view's name, or empty; By is who takes it away, or empty.
 	Title, By string
+	// Made is when it leaves, for paper to say; zero says nothing.
+	Made time.Time
 	// Progress, if set, hears now and then how many lines have gone by.
 	Progress func(lines int)
 	// first, if not 0, is how many lines are written at most.

@@ -17,10 +17,10 @@ import (
 )
 
 //go:embed page.html
-var pageText string
+var pageSource string
 
-// page is one file: what the view says, a table that a screen reader can walk, its style.
-var page = template.Must(template.New("page").Parse(pageText))
+// pageText is one file: what the view says, a table that a screen reader can walk, its style.
+var pageText = template.Must(template.New("page").Parse(pageSource))
 
 // htmlHead is what stands before the lines of a page.
 type htmlHead struct {
@@ -136,7 +136,7 @@ func (s Source) htmlLedger(ctx context.Context, to *bufio.Writer, l ledger) erro
 		h.Rows = append(h.Rows, out)
 	}
 	h.Deep = len(h.Rows)
-	if err := page.ExecuteTemplate(to, "head", h); err != nil {
+	if err := pageText.ExecuteTemplate(to, "head", h); err != nil {
 		return err
 	}
 	pen := l.sum.Pen(format.People)
@@ -165,7 +165,7 @@ func (s Source) htmlLedger(ctx context.Context, to *bufio.Writer, l ledger) erro
 	if err := line(l.sum.GrandTotal); err != nil {
 		return err
 	}
-	return page.ExecuteTemplate(to, "end", nil)
+	return pageText.ExecuteTemplate(to, "end", nil)
 }
 
 func (s Source) htmlSheet(to *bufio.Writer, sheet Sheet, o Options) error {
@@ -174,7 +174,7 @@ func (s Source) htmlSheet(to *bufio.Writer, sheet Sheet, o Options) error {
 		row = append(row, htmlHeading{name, 1, sheet.Columns[i].Field.Type.Numeric()})
 	}
 	h.Rows, h.Deep = [][]htmlHeading{row}, 1
-	if err := page.ExecuteTemplate(to, "head", h); err != nil {
+	if err := pageText.ExecuteTemplate(to, "head", h); err != nil {
 		return err
 	}
 	w := format.NewWriter(format.People, sheet.calendar)
@@ -192,7 +192,7 @@ func (s Source) htmlSheet(to *bufio.Writer, sheet Sheet, o Options) error {
 	if err != nil {
 		return err
 	}
-	return page.ExecuteTemplate(to, "end", nil)
+	return pageText.ExecuteTemplate(to, "end", nil)
 }
 
 // picture is the address of a picture if it holds the picture itself: a page asks nobody.

@@ -38,6 +38,7 @@ var formats = []Format{
 		"xlsx", "Spreadsheet", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 		[]Rows{AsLaid, ByRecord, ByGroup}, writeWorkbook,
 	},
+	{"pdf", "Paper", "application/pdf", []Rows{AsLaid}, writePDF},
 	{"parquet", "Parquet", "application/vnd.apache.parquet", []Rows{ByRecord, ByGroup}, writeParquet},
 }
 
@@ -47,7 +48,7 @@ func Formats() []Format { return formats }
 // Options say what is taken away and how. The zero value of each is what is usual.
 type Options struct {
 	// Format is the key of one; Rows is one of its ways to lay out lines.
-	Format string `json:"format" enum:"csv,json,jsonl,html,parquet,xlsx" doc:"What the file is"`
+	Format string `json:"format" enum:"csv,json,jsonl,html,parquet,xlsx,pdf" doc:"What the file is"`
 	Rows   Rows   `json:"rows,omitempty" enum:"records,totals,ledger" doc:"What its lines are: one for each record, one for each group and the grand total, or the ledger as it is laid out; what is usual for the format, if left out"`
 	// Columns are the keys of the sheet's columns that are taken; without any, all are.
 	Columns []string `json:"columns,omitempty" maxItems:"2000" doc:"Keys of the columns to take, of records and of totals; all, if left out"`
@@ -138,7 +139,12 @@ func Fits(ctx context.Context, s Source, o Options) error {
 		}
 		return err
 	}
-	if o.Format != "xlsx" {
+	switch o.Format {
+	case "pdf":
+		_, err := Paper(ctx, s, o)
+		return err
+	case "xlsx":
+	default:
 		return nil
 	}
 	l := s.ledger(o)

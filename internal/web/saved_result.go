@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+	"time"
 	"unicode/utf16"
 	"unicode/utf8"
 
@@ -21,7 +22,7 @@ import (
 
 type resultInput struct {
 	Key       string   `path:"key"`
-	Format    string   `query:"format" enum:"csv,json,jsonl,html,parquet,xlsx" default:"csv"`
+	Format    string   `query:"format" enum:"csv,json,jsonl,html,parquet,xlsx,pdf" default:"csv"`
 	Rows      string   `query:"rows" enum:"records,totals,ledger" doc:"What the lines are: one for each record, one for each group and the grand total, or the ledger as it is laid out; what is usual for the format, if left out"`
 	Totals    bool     `query:"totals" doc:"The same as rows=totals"`
 	Columns   []string `query:"columns" doc:"Keys of the columns to take; all, if left out"`
@@ -105,7 +106,7 @@ func (s *library) result(ctx context.Context, in *resultInput) (*huma.StreamResp
 
 // sourceOf is an answered view on its way out.
 func sourceOf(ctx context.Context, a *answer, title string) export.Source {
-	return export.Source{Result: a.Result, Document: a.Doc, Set: a.Set, Title: title, By: who(ctx).Name}
+	return export.Source{Result: a.Result, Document: a.Doc, Set: a.Set, Title: title, By: who(ctx).Name, Made: time.Now()}
 }
 
 // notExported is the problem that an export cannot be.

@@ -35,6 +35,7 @@ func Changes(before, after Version) []string {
 	c.sorts()
 	c.compares()
 	c.charts()
+	c.paper()
 	return c.list
 }
 
@@ -344,5 +345,11 @@ func (c *changes) charts() {
 		c.say("chart added")
 	default:
 		c.say("chart drawn in another way")
+	}
+}
+
+func (c *changes) paper() {
+	if !reflect.DeepEqual(c.before.doc.Paper, c.after.doc.Paper) {
+		c.say("set up for paper otherwise")
 	}
 }

@@ -53,7 +53,7 @@ type Result interface {
 	// in, from the outermost in, and its cells; both slices are used again for the next.
 	EachRecord(ctx context.Context, do func(groups []Key, cells []cell.Cell) error) error
 	// EachLine calls do for every line with these groups open, in the order shown. The slices of
-	// a line are used again for the next; its bars are left out.
+	// a line are used again for the next.
 	EachLine(ctx context.Context, open Open, do func(Line) error) error
 	// Counted is how many values went into a measure of the plan, for a group in the group
 	// across and on the side of the comparison that a column belongs to; -1 if nobody knows.

@@ -26,6 +26,7 @@ type Document struct {
 	Sort    []Sort     `json:"sort,omitempty" doc:"Order of records within their group"`
 	Compare *Compare   `json:"compare,omitempty" doc:"A second set of records that every total is compared with"`
 	Chart   *Chart     `json:"chart,omitempty" doc:"A picture of the groups beside their figures"`
+	Paper   *Paper     `json:"paper,omitempty" doc:"How the view goes on paper; it changes no number"`
 }
 
 // Condition is either a combination (exactly one of All, Any and None) or a test

@@ -184,7 +184,9 @@ func (r *Result) EachLine(ctx context.Context, open result.Open, do func(result.
 			for _, row := range rows {
 				clear(cells)
 				r.fill(cells, row)
-				if err := tell(result.Line{Level: int(deepest) + 1, IsRecord: true, Cells: cells}); err != nil {
+				line := result.Line{Level: int(deepest) + 1, IsRecord: true, Cells: cells}
+				line.Bars = w.recordBars(line.Level, row)
+				if err := tell(line); err != nil {
 					return err
 				}
 			}

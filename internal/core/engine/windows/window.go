@@ -159,15 +159,20 @@ func (w *windower) records(lines []result.Line, level, lo, hi int) []result.Line
 			line.Record = fields.Cell(w.Address, w.AddressField, row)
 		}
 		w.fill(line.Cells, row)
-		line.Bars = w.bars(level, func(c int) float64 {
-			if h := w.Heads[c]; w.showsValues(h) {
-				return float(w.Columns[h.Column], row)
-			}
-			return math.NaN()
-		})
+		line.Bars = w.recordBars(level, row)
 		lines = append(lines, line)
 	}
 	return lines
+}
+
+// recordBars are the bars of a record's line.
+func (w *windower) recordBars(level int, row int32) []result.Bar {
+	return w.bars(level, func(c int) float64 {
+		if h := w.Heads[c]; w.showsValues(h) {
+			return float(w.Columns[h.Column], row)
+		}
+		return math.NaN()
+	})
 }
 
 // showsValues says whether records have values in a column; in a crosstab, whose cells

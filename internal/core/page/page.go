@@ -1,0 +1,94 @@
+// Package page lays a result out on sheets of paper: a result, a set-up and the widths of type
+// give pages of texts at places. What is seen before printing and what is printed are drawn from
+// the same pages. Lengths are in points, 72 to an inch, from the upper left corner.
+package page
+
+// Face is a face of type.
+type Face string
+
+// The faces: Sans for figures, Serif for titles and the names of groups.
+const (
+	Sans      Face = "sans"
+	SansBold  Face = "sans-bold"
+	Serif     Face = "serif"
+	SerifBold Face = "serif-bold"
+)
+
+// Metrics measures type.
+type Metrics interface {
+	// Width is that of a text in a face at a size.
+	Width(face Face, size float64, text string) float64
+}
+
+// Page is one sheet.
+type Page struct {
+	// Number counts from 1; Of is how many there are.
+	Number, Of    int
+	Width, Height float64
+	Texts         []Text
+	Rules         []Rule
+	Fills         []Fill
+	Pictures      []Picture
+}
+
+// Text stands with the start of its base line at a place.
+type Text struct {
+	X, Y float64
+	Face Face
+	Size float64
+	// Quiet texts are in a lighter ink.
+	Quiet bool
+	Text  string
+	// Role says what the text is to whoever reads the page aloud.
+	Role Role
+}
+
+// Role is what a text is.
+type Role string
+
+// The roles.
+const (
+	Title   Role = "title"
+	About   Role = "about"   // the brief, and what else stands above the table
+	Heading Role = "heading" // of a column
+	Group   Role = "group"   // the name of a group
+	Value   Role = "value"
+	Footing Role = "footing"
+)
+
+// Rule is a line from one place to another; a faint one is in a lighter ink.
+type Rule struct {
+	X1, Y1, X2, Y2, Width float64
+	Faint                 bool
+}
+
+// Fill is a coloured part.
+type Fill struct {
+	X, Y, Width, Height float64
+	Ink                 Ink
+}
+
+// Ink is the colour of a fill.
+type Ink string
+
+// The inks.
+const (
+	Shade Ink = "shade" // behind the lines of outermost groups
+	Bar   Ink = "bar"   // a bar behind a figure
+	Below Ink = "below" // a bar of a figure below zero
+)
+
+// Picture is one that fits into a box, in the middle of its height.
+type Picture struct {
+	X, Y, Width, Height float64
+	// Address holds the picture itself: data:image/…
+	Address string
+}
+
+// MaxPages is how many pages one result may take.
+const MaxPages = 5000
+
+// Error says why a result does not go on paper, and what to do.
+type Error struct{ Why string }
+
+func (e *Error) Error() string { return e.Why }

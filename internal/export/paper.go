@@ -1,0 +1,252 @@
+package export
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"image"
+	_ "image/gif"
+	_ "image/jpeg"
+	"image/png"
+	"io"
+	"strings"
+
+	"codeberg.org/go-pdf/fpdf"
+	"golang.org/x/image/draw"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
+	"gavrik/internal/core/page"
+)
+
+// Paper lays a result out on pages, as the view is set up and as far open as the options say.
+func Paper(ctx context.Context, s Source, o Options) (*page.Pages, error) {
+	face, err := newTypeface()
+	if err != nil {
+		return nil, err
+	}
+	p, err := page.Lay(ctx, page.Input{
+		Result: s.Result, Table: s.ledger(o).table(), Paper: s.Document.Paper, Words: s.words(), Metrics: face,
+	})
+	var wide *page.Error
+	if errors.As(err, &wide) {
+		return nil, &Refused{"paper", wide.Why}
+	}
+	return p, err
+}
+
+// table is the ledger as pages have it.
+func (l ledger) table() page.Table {
+	t := page.Table{Depth: l.depth, Records: l.records, Label: l.levelsInWords(), Labelled: l.labelled()}
+	for _, at := range l.heads {
+		h := l.sum.Heads[at]
+		c := l.sum.Plan.Columns[h.Column]
+		t.Columns = append(t.Columns, page.Column{
+			Head: at, Frozen: c.Frozen, Right: h.Field.Type.Numeric(), Picture: h.Field.Type == catalog.Picture,
+			Whole: h.Field.Type.Temporal(), Figures: c.Measure >= 0,
+		})
+	}
+	for i, row := range l.headings() {
+		if row.own {
+			t.Own = i
+		}
+		t.Spans = append(t.Spans, i < len(l.sum.Plan.Across))
+		at := 0
+		for _, part := range row.spans {
+			for range part.over {
+				t.Columns[at].Heading = append(t.Columns[at].Heading, part.text)
+				at++
+			}
+		}
+	}
+	return t
+}
+
+// words are what stands around the table.
+func (s Source) words() page.Words {
+	about, sum := s.about(), s.Result.Summarize()
+	moment := func(micros int64) string {
+		return format.NewWriter(format.People, sum.Plan.Calendar).Number(micros, catalog.Field{Type: catalog.DateTime})
+	}
+	w := page.Words{
+		Title: cmp.Or(about.Title, s.Set.Label), Brief: about.Brief, Conditions: about.Conditions,
+		Moment: moment(about.AsOf.UnixMicro()), Author: about.By, Notes: about.Notes,
+		Count: fmt.Sprintf("%s of %s %s", thousands(about.Kept), thousands(about.All), sum.Plan.Many),
+	}
+	for _, a := range about.Answers {
+		w.Answers = append(w.Answers, [2]string{a.Question, a.Answer})
+	}
+	// Without questions the conditions stand in the brief already.
+	if len(w.Answers) == 0 {
+		w.Conditions = nil
+	}
+	if !s.Made.IsZero() {
+		w.Made = moment(s.Made.UnixMicro())
+	}
+	if p := s.Document.Paper; p != nil {
+		w.Title, w.Subtitle, w.Lines = cmp.Or(p.Title, w.Title), p.Subtitle, p.Lines
+	}
+	return w
+}
+
+// The inks of paper: the light scheme, black on white.
+var (
+	fills = map[page.Ink][3]int{page.Shade: {246, 243, 236}, page.Bar: {214, 228, 222}, page.Below: {236, 217, 224}}
+	dark  = [3]int{30, 27, 23}
+	quiet = [3]int{100, 94, 84}
+	faint = [3]int{205, 198, 184}
+)
+
+// writePDF writes the pages as PDF, whose texts can be searched and copied.
+func writePDF(ctx context.Context, to io.Writer, s Source, o Options) error {
+	pages, err := Paper(ctx, s, o)
+	if err != nil {
+		return err
+	}
+	face, err := newTypeface()
+	if err != nil {
+		return err
+	}
+	out := fpdf.NewCustom(&fpdf.InitType{UnitStr: "pt"})
+	out.SetAutoPageBreak(false, 0)
+	about := s.about()
+	out.SetTitle(cmp.Or(about.Title, s.Set.Label), true)
+	out.SetSubject(about.Brief, true)
+	out.SetAuthor(about.By, true)
+	out.SetCreator("Gavrik", true)
+	out.SetLang("en-GB")
+	made := s.Made
+	if made.IsZero() {
+		made = about.AsOf
+	}
+	out.SetCreationDate(made.UTC())
+	out.SetModificationDate(made.UTC())
+	out.SetCatalogSort(true)
+	p := &pdf{Fpdf: out, face: face, fonts: map[string]bool{}, pictures: map[string]string{}}
+	err = pages.Each(ctx, 1, pages.Count, func(at page.Page) error {
+		if s.Progress != nil {
+			s.Progress(pages.Lines() * at.Number / max(at.Of, 1))
+		}
+		return p.draw(at)
+	})
+	if err != nil {
+		return err
+	}
+	return out.Output(to)
+}
+
+// pdf draws pages.
+type pdf struct {
+	*fpdf.Fpdf
+	face *typeface
+	// fonts are those in use, pictures the names of those drawn, by their addresses.
+	fonts    map[string]bool
+	pictures map[string]string
+}
+
+func (p *pdf) draw(at page.Page) error {
+	p.AddPageFormat("P", fpdf.SizeType{Wd: at.Width, Ht: at.Height})
+	for _, f := range at.Fills {
+		c := fills[f.Ink]
+		p.SetFillColor(c[0], c[1], c[2])
+		p.Rect(f.X, f.Y, f.Width, f.Height, "F")
+	}
+	for _, r := range at.Rules {
+		c := dark
+		if r.Faint {
+			c = faint
+		}
+		p.SetDrawColor(c[0], c[1], c[2])
+		p.SetLineWidth(r.Width)
+		p.Line(r.X1, r.Y1, r.X2, r.Y2)
+	}
+	for _, i := range at.Pictures {
+		p.picture(i)
+	}
+	for _, t := range at.Texts {
+		if err := p.text(t); err != nil {
+			return err
+		}
+	}
+	return p.Error()
+}
+
+func (p *pdf) text(t page.Text) error {
+	c := dark
+	if t.Quiet {
+		c = quiet
+	}
+	p.SetTextColor(c[0], c[1], c[2])
+	x := t.X
+	for _, r := range p.face.runs(t.Face, t.Text) {
+		family := string(t.Face) + "." + scripts[r.script]
+		if !p.fonts[family] {
+			text, err := fontFile(t.Face, scripts[r.script])
+			if err != nil {
+				return err
+			}
+			p.AddUTF8FontFromBytes(family, "", text)
+			p.fonts[family] = true
+		}
+		p.SetFont(family, "", t.Size)
+		p.Text(x, t.Y, r.text)
+		x += p.face.Width(t.Face, t.Size, r.text)
+	}
+	return nil
+}
+
+// The bounds of pictures: those larger are left out, all are made small.
+const (
+	mostPixels = 16 << 20
+	thumbnail  = 240
+)
+
+// picture draws a thumbnail; what is no picture leaves its place empty.
+func (p *pdf) picture(at page.Picture) {
+	name, seen := p.pictures[at.Address]
+	if !seen {
+		if small := thumbnailOf(at.Address); small != nil {
+			name = fmt.Sprintf("picture %d", len(p.pictures))
+			p.RegisterImageOptionsReader(name, fpdf.ImageOptions{ImageType: "png"}, small)
+		}
+		p.pictures[at.Address] = name
+	}
+	info := p.GetImageInfo(name)
+	if name == "" || info == nil {
+		return
+	}
+	part := min(at.Width/info.Width(), at.Height/info.Height())
+	width, height := info.Width()*part, info.Height()*part
+	p.ImageOptions(name, at.X, at.Y+(at.Height-height)/2, width, height, false, fpdf.ImageOptions{}, 0, "")
+}
+
+// thumbnailOf makes a picture small, or returns nil.
+func thumbnailOf(address string) io.Reader {
+	_, data, ok := strings.Cut(picture(address), ";base64,")
+	if !ok {
+		return nil
+	}
+	text, err := base64.StdEncoding.DecodeString(data)
+	if err != nil {
+		return nil
+	}
+	size, _, err := image.DecodeConfig(bytes.NewReader(text))
+	if err != nil || size.Width*size.Height > mostPixels {
+		return nil
+	}
+	whole, _, err := image.Decode(bytes.NewReader(text))
+	if err != nil {
+		return nil
+	}
+	part := min(1, float64(thumbnail)/float64(max(size.Width, size.Height, 1)))
+	small := image.NewNRGBA(image.Rect(0, 0, max(1, int(float64(size.Width)*part)), max(1, int(float64(size.Height)*part))))
+	draw.CatmullRom.Scale(small, small.Bounds(), whole, whole.Bounds(), draw.Over, nil)
+	var out bytes.Buffer
+	if png.Encode(&out, small) != nil {
+		return nil
+	}
+	return &out
+}
