@@ -14,6 +14,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/sse"
 
 	"gavrik/internal/app"
+	"gavrik/internal/core/page"
 	"gavrik/internal/core/view"
 	"gavrik/internal/export"
 	"gavrik/internal/store"
@@ -58,6 +59,23 @@ type (
 			Numeric  []bool         `json:"numeric" doc:"Which columns hold numbers"`
 			First    [][]string     `json:"first" doc:"The first lines"`
 			Notes    []string       `json:"notes" doc:"What a reader of the figures has to know, and what is left out"`
+		}
+	}
+	pagesInput struct {
+		Body struct {
+			Taking
+			From  int `json:"from" minimum:"1" doc:"The first page, counted from 1"`
+			Count int `json:"count" minimum:"1" maximum:"8" doc:"How many pages"`
+		}
+	}
+	pagesOutput struct {
+		Body struct {
+			Count  int         `json:"count" doc:"How many pages there are"`
+			Lines  int         `json:"lines"`
+			Size   float64     `json:"size" doc:"Of the type in points, smaller than set up where columns were made to fit"`
+			Levels []string    `json:"levels" doc:"The levels of groups, the outermost first"`
+			Beside [][]string  `json:"beside" doc:"The columns on each of the pages that stand beside each other"`
+			Pages  []page.Page `json:"pages"`
 		}
 	}
 	exportInput struct {
@@ -115,6 +133,10 @@ func (s *library) registerExports(api huma.API) {
 		Summary: "Look over a file before it is made", MaxBodyBytes: maxBody, Errors: []int{422},
 	}, s.previewExport)
 	huma.Register(api, huma.Operation{
+		OperationID: "pages", Method: http.MethodPost, Path: "/api/exports/pages",
+		Summary: "Pages as they would print, with what stands where", MaxBodyBytes: maxBody, Errors: []int{422},
+	}, s.pages)
+	huma.Register(api, huma.Operation{
 		OperationID: "export", Method: http.MethodPost, Path: "/api/exports", MaxBodyBytes: maxBody,
 		Summary: "Begin to make a file of a view, or of several", DefaultStatus: http.StatusCreated, Errors: []int{404, 422, 429},
 	}, s.export)
@@ -138,6 +160,36 @@ func (s *library) registerExports(api huma.API) {
 			e.Drop()
 			return nil, nil
 		})
+}
+
+func (s *library) pages(ctx context.Context, in *pagesInput) (*pagesOutput, error) {
+	_, a, err := s.answered(ctx, &in.Body.View, false)
+	if err != nil {
+		return nil, err
+	}
+	o := in.Body.Options
+	o.Format = "pdf"
+	p, err := export.Paper(ctx, sourceOf(ctx, a, in.Body.Name), o)
+	if err != nil {
+		return nil, s.notExported(ctx, err)
+	}
+	out := &pagesOutput{}
+	out.Body.Count, out.Body.Lines, out.Body.Size, out.Body.Beside = p.Count, p.Lines(), p.Size(), p.Beside()
+	out.Body.Pages, out.Body.Levels = []page.Page{}, []string{}
+	for _, g := range a.Plan.Groups {
+		out.Body.Levels = append(out.Body.Levels, g.Label())
+	}
+	from := min(max(in.Body.From, 1), p.Count)
+	err = p.Each(ctx, from, from+in.Body.Count-1, func(one page.Page) error {
+		one.Texts, one.Rules = append([]page.Text{}, one.Texts...), append([]page.Rule{}, one.Rules...)
+		one.Fills, one.Pictures = append([]page.Fill{}, one.Fills...), append([]page.Picture{}, one.Pictures...)
+		out.Body.Pages = append(out.Body.Pages, one)
+		return nil
+	})
+	if err != nil {
+		return nil, s.notExported(ctx, err)
+	}
+	return out, nil
 }
 
 func (s *library) previewExport(ctx context.Context, in *previewInput) (*previewOutput, error) {

@@ -134,6 +134,10 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/view-files", "/api/view-files?keys=" + private, nil, "401 404 404 200 404"},
 		{"GET /api/exports/formats", "/api/exports/formats", nil, all},
 		{"POST /api/exports/preview", "/api/exports/preview", taking, all},
+		{
+			"POST /api/exports/pages", "/api/exports/pages",
+			map[string]any{"view": claims(nil), "options": map[string]any{"format": "pdf"}, "from": 1, "count": 1}, all,
+		},
 		{"POST /api/exports", "/api/exports", taking, "401 201 201 201 201"},
 		{
 			"POST /api/exports", "/api/exports", map[string]any{"views": []string{private}, "options": taking["options"]},

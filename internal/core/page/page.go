@@ -23,24 +23,27 @@ type Metrics interface {
 // Page is one sheet.
 type Page struct {
 	// Number counts from 1; Of is how many there are.
-	Number, Of    int
-	Width, Height float64
-	Texts         []Text
-	Rules         []Rule
-	Fills         []Fill
-	Pictures      []Picture
+	Number   int       `json:"number"`
+	Of       int       `json:"of"`
+	Width    float64   `json:"width"`
+	Height   float64   `json:"height"`
+	Texts    []Text    `json:"texts"`
+	Rules    []Rule    `json:"rules"`
+	Fills    []Fill    `json:"fills"`
+	Pictures []Picture `json:"pictures"`
 }
 
 // Text stands with the start of its base line at a place.
 type Text struct {
-	X, Y float64
-	Face Face
-	Size float64
+	X    float64 `json:"x"`
+	Y    float64 `json:"y"`
+	Face Face    `json:"face" enum:"sans,sans-bold,serif,serif-bold"`
+	Size float64 `json:"size"`
 	// Quiet texts are in a lighter ink.
-	Quiet bool
-	Text  string
+	Quiet bool   `json:"quiet,omitempty"`
+	Text  string `json:"text"`
 	// Role says what the text is to whoever reads the page aloud.
-	Role Role
+	Role Role `json:"role" enum:"title,about,heading,group,value,footing"`
 }
 
 // Role is what a text is.
@@ -58,14 +61,21 @@ const (
 
 // Rule is a line from one place to another; a faint one is in a lighter ink.
 type Rule struct {
-	X1, Y1, X2, Y2, Width float64
-	Faint                 bool
+	X1    float64 `json:"x1"`
+	Y1    float64 `json:"y1"`
+	X2    float64 `json:"x2"`
+	Y2    float64 `json:"y2"`
+	Width float64 `json:"width"`
+	Faint bool    `json:"faint,omitempty"`
 }
 
 // Fill is a coloured part.
 type Fill struct {
-	X, Y, Width, Height float64
-	Ink                 Ink
+	X      float64 `json:"x"`
+	Y      float64 `json:"y"`
+	Width  float64 `json:"width"`
+	Height float64 `json:"height"`
+	Ink    Ink     `json:"ink" enum:"shade,bar,below"`
 }
 
 // Ink is the colour of a fill.
@@ -80,9 +90,12 @@ const (
 
 // Picture is one that fits into a box, in the middle of its height.
 type Picture struct {
-	X, Y, Width, Height float64
+	X      float64 `json:"x"`
+	Y      float64 `json:"y"`
+	Width  float64 `json:"width"`
+	Height float64 `json:"height"`
 	// Address holds the picture itself: data:image/…
-	Address string
+	Address string `json:"address"`
 }
 
 // MaxPages is how many pages one result may take.

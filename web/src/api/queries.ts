@@ -228,6 +228,18 @@ export const queries = {
 
   // Taking away
 
+  exportPages: (name: string, document: Document, depth: number | undefined, from: number) =>
+    queryOptions({
+      queryKey: ['export pages', name, document, depth, from],
+      staleTime: 0,
+      queryFn: ({ signal }) =>
+        unwrap(
+          api.POST('/api/exports/pages', {
+            body: { name, view: document, options: { format: 'pdf', depth }, from, count: 1 },
+            signal,
+          }),
+        ),
+    }),
   exportPreview: (name: string, document: Document | undefined, options: Schemas['Options']) =>
     queryOptions({
       queryKey: ['export preview', name, document, options],

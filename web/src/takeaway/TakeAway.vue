@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
+import type { Document } from '../api/client'
 import { wordsOf } from '../api/problem'
 import DialogFrame from '../shell/DialogFrame.vue'
 import { formatCount } from '../words'
@@ -7,30 +8,45 @@ import { actOf, clipboardLines, sizeOf, type What } from './choices'
 import ColumnChoice from './ColumnChoice.vue'
 import FileChoice from './FileChoice.vue'
 import LinkOffer from './LinkOffer.vue'
+import PaperChoice from './PaperChoice.vue'
+import PaperPreview from './PaperPreview.vue'
 import PreviewLines from './PreviewLines.vue'
 import SpreadsheetChoice from './SpreadsheetChoice.vue'
 import { useTakeAway, type Taken } from './useTakeAway'
 
 /** Takes a result away: as what, with what in it, and how it will look, before anything is made. */
 const props = defineProps<{ of: Taken }>()
-const emit = defineEmits<{ close: []; said: [text: string] }>()
-const { choices, options, columns, preview, levels, crosstab, busy, trouble, tooMany, go } = useTakeAway(
-  props.of,
-  (said) => {
+const emit = defineEmits<{ close: []; said: [text: string]; paper: [paper: Document['paper']] }>()
+const { choices, options, columns, preview, paper, document, levels, crosstab, busy, trouble, tooMany, go } =
+  useTakeAway(props.of, (said) => {
+    keepPaper()
     emit('close')
     if (said) emit('said', said)
-  },
-)
+  })
 const names = computed(() =>
   (props.of.document?.groups ?? []).map((_, i) => preview.data.value?.levels[i] ?? ''),
 )
 const several = props.of.keys?.length ?? 0
+/** The pages can be made as they are set up. */
+const fits = ref(false)
+const onPaper = computed(() => choices.value.what === 'paper')
+/** What was set up for paper stays with the view. */
+function keepPaper() {
+  if (JSON.stringify(document.value?.paper ?? {}) !== JSON.stringify(props.of.document?.paper ?? {}))
+    emit('paper', document.value?.paper)
+}
+const ready = computed(
+  () => several > 0 || (onPaper.value ? fits.value : !!found.value && !preview.error.value),
+)
 const whats: { what: What; name: string }[] = [
+  { what: 'paper', name: 'Paper' },
   { what: 'spreadsheet', name: 'Spreadsheet' },
   { what: 'file', name: 'Data file' },
   ...(several ? [] : [{ what: 'clipboard' as const, name: 'Clipboard' }]),
 ]
-const picksColumns = computed(() => options.value.rows !== 'ledger' && columns.value.length > 1)
+const picksColumns = computed(
+  () => !onPaper.value && options.value.rows !== 'ledger' && columns.value.length > 1,
+)
 const found = computed(() => preview.data.value)
 </script>
 
@@ -61,15 +77,22 @@ const found = computed(() => preview.data.value)
       </div>
       <div class="grid grid-cols-[17rem_minmax(0,1fr)] gap-6 max-md:grid-cols-1">
         <div class="grid content-start gap-4">
+          <PaperChoice
+            v-if="onPaper && !several"
+            v-model="paper"
+            v-model:depth="choices.spreadsheet.depth"
+            :levels="names"
+            :records="!crosstab"
+          />
           <SpreadsheetChoice
-            v-if="choices.what === 'spreadsheet'"
+            v-else-if="choices.what === 'spreadsheet'"
             v-model="choices.spreadsheet"
             :levels="names"
             :records="!crosstab"
             :several="several > 0"
           />
           <FileChoice v-else-if="choices.what === 'file'" v-model="choices.file" :records="!crosstab" />
-          <fieldset v-else>
+          <fieldset v-else-if="choices.what === 'clipboard'">
             <legend class="mb-1 font-medium">Lines</legend>
             <label v-if="!crosstab" class="flex items-baseline gap-1.5"
               ><input
@@ -90,7 +113,15 @@ const found = computed(() => preview.data.value)
           </fieldset>
           <ColumnChoice v-if="picksColumns" v-model="choices.left" :columns="columns" />
         </div>
-        <div v-if="!several" class="min-w-0" :class="preview.isPlaceholderData.value && 'opacity-60'">
+        <PaperPreview
+          v-if="onPaper && document"
+          class="min-w-0"
+          :name="of.name"
+          :document="document"
+          :depth="choices.spreadsheet.depth"
+          @fits="(yes) => (fits = yes)"
+        />
+        <div v-else-if="!several" class="min-w-0" :class="preview.isPlaceholderData.value && 'opacity-60'">
           <p v-if="preview.error.value" class="text-mulberry" role="alert" data-preview-trouble>
             {{ wordsOf(preview.error.value) }}
           </p>
@@ -136,12 +167,7 @@ const found = computed(() => preview.data.value)
           >Totals arrive as formulas wherever a spreadsheet can say them.</span
         >
         <button type="button" class="button" @click="emit('close')">Cancel</button>
-        <button
-          type="submit"
-          class="button button-act"
-          data-take
-          :disabled="busy || tooMany || (!several && (!found || !!preview.error.value))"
-        >
+        <button type="submit" class="button button-act" data-take :disabled="busy || tooMany || !ready">
           {{ actOf(choices) }}
         </button>
       </p>

@@ -4,7 +4,7 @@ export type Options = Schemas['Options']
 export type Rows = NonNullable<Options['rows']>
 
 /** What a result is taken away as. */
-export type What = 'spreadsheet' | 'file' | 'clipboard'
+export type What = 'paper' | 'spreadsheet' | 'file' | 'clipboard'
 
 /** Formats of data files, with what each is for. */
 export const fileFormats = [
@@ -54,6 +54,8 @@ export function optionsOf(c: Choices, columns: readonly { key: string }[] = []):
   const taken = columns.map((x) => x.key).filter((key) => !left.has(key))
   const some = taken.length < columns.length ? { columns: taken } : {}
   switch (c.what) {
+    case 'paper':
+      return { format: 'pdf', depth: c.spreadsheet.depth }
     case 'spreadsheet':
       return c.spreadsheet.rows === 'ledger'
         ? { format: 'xlsx', rows: 'ledger', depth: c.spreadsheet.depth }
@@ -78,6 +80,8 @@ export function optionsOf(c: Choices, columns: readonly { key: string }[] = []):
 /** The words of the button that does it. */
 export function actOf(c: Choices): string {
   switch (c.what) {
+    case 'paper':
+      return 'Take the pages'
     case 'spreadsheet':
       return 'Take the spreadsheet'
     case 'clipboard':

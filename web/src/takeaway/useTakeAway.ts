@@ -34,6 +34,14 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
   // How far groups are open is what is on screen, not what was there the last time.
   choices.value.spreadsheet.depth = first.spreadsheet.depth
 
+  /** How it goes on paper; changed here, it is a step of the view. */
+  const paper = ref<NonNullable<Document['paper']>>(copyOf(of.document?.paper ?? {}))
+  const document = computed<Document | undefined>(() => {
+    if (!of.document) return undefined
+    const set = copyOf(paper.value)
+    return Object.keys(set).length ? { ...of.document, paper: set } : of.document
+  })
+
   const columns = shallowRef<readonly { key: string; heading: string }[]>([])
   const options = computed(() => optionsOf(choices.value, columns.value))
   const asked = shallowRef(options.value)
@@ -43,7 +51,7 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
   )
   const preview = useQuery(
     computed(() => ({
-      ...queries.exportPreview(of.name, of.document, asked.value),
+      ...queries.exportPreview(of.name, asked.value.format === 'pdf' ? undefined : of.document, asked.value),
       placeholderData: keepPreviousData,
       retry: false,
     })),
@@ -65,8 +73,8 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
     busy.value = true
     trouble.value = ''
     remembered.value = copyOf(choices.value) // while this is there to write it
-    const body = of.document
-      ? { name: of.name, view: of.document, options: options.value }
+    const body = document.value
+      ? { name: of.name, view: document.value, options: options.value }
       : { views: [...(of.keys ?? [])], options: options.value }
     try {
       if (choices.value.what === 'clipboard') done(await copy(body.view ? body : null))
@@ -92,7 +100,7 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
     ])
     return 'The lines are in the clipboard.'
   }
-  return { choices, options, columns, preview, levels, crosstab, busy, trouble, tooMany, go }
+  return { choices, options, columns, preview, paper, document, levels, crosstab, busy, trouble, tooMany, go }
 }
 
 /** A copy that shares nothing, also of what Vue watches. */

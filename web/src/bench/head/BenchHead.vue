@@ -131,6 +131,7 @@ useTitle(
       }"
       @close="open = null"
       @said="bench.say"
+      @paper="(paper) => history.step({ ...history.kept.value, paper })"
     />
     <ConflictDialog
       v-if="conflict && saved"
