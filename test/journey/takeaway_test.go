@@ -7,6 +7,7 @@ import (
 	"io"
 	"net/http"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -17,6 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
+	"gavrik/internal/demo"
 	"gavrik/test/browser"
 )
 
@@ -124,4 +126,55 @@ func TestResultsAreTakenAway(t *testing.T) {
 	p.says(`[data-preview-trouble]`, "waits for an answer")
 	require.True(t, eval[bool](p, `document.querySelector('[data-take]').disabled`))
 	p.do(chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(chromedp.CSS(`[data-take-away]`)))
+}
+
+// Paper is set up where its pages are seen, stays with the view, and what prints is what was seen:
+// another program reads every line of the ledger from it.
+func TestPaperIsWhatWasSeen(t *testing.T) {
+	g, p := openAt(t, "Open claims by route")
+	folder := t.TempDir()
+	p.do(browser.Downloads(folder), ctrl("p"), see(`[data-page]`))
+	p.axe("paper")
+	width := func() float64 {
+		return eval[float64](p, `document.querySelector('[data-page]').viewBox.baseVal.width`)
+	}
+	require.InDelta(t, 595.3, width(), 0.1)
+	choose := func(css, value string) {
+		eval[bool](p, fmt.Sprintf(
+			`(() => { const s = document.querySelector(%q); s.value = %q; return s.dispatchEvent(new Event('change')) })()`, css, value,
+		))
+	}
+	choose(`[data-turned]`, "sideways")
+	choose(`[data-size]`, "A3")
+	choose(`[data-down-to]`, "2")
+	p.until(`document.querySelector('[data-page]')?.viewBox.baseVal.width > 1190`)
+	p.do(click(`summary`), see(`[data-paper-title]`), click(`[data-part=author]`))
+	choose(`[data-paper-title]`, "Claims – Łódź & € 5")
+	p.until(`[...document.querySelectorAll('[data-page] text')].some(t => t.textContent.trim() === 'Claims – Łódź & € 5')`)
+	p.until(`![...document.querySelectorAll('[data-page] text')].some(t => t.textContent.includes('by ` + demo.People[0].Name + `'))`)
+	seen := eval[string](p, `[...document.querySelectorAll('[data-page] text')].map(t => t.textContent.trim()).join(' ')`)
+	p.do(click(`[data-take]`), chromedp.WaitNotPresent(chromedp.CSS(`[data-take-away]`)))
+	file := fetched(t, folder, "Open claims by route.pdf")
+	text, err := exec.CommandContext(t.Context(), "pdftotext", "-raw", file, "-").Output()
+	require.NoError(t, err)
+	read := strings.Join(strings.Fields(string(text)), " ")
+	for _, word := range strings.Fields(seen) {
+		require.Contains(t, read, word)
+	}
+	require.Contains(t, read, "Claims – Łódź & € 5")
+	records := strings.Split(g.Ask(t, `SELECT string_agg(c.ref, ' ') FROM claims c
+		WHERE coalesce(c.status, '') NOT IN ('Settled', 'Refused', 'Withdrawn') AND c.claimed > 25`), " ")
+	for _, ref := range records {
+		require.Equal(t, 1, strings.Count(read, ref), ref)
+	}
+	require.Contains(t, read, fmt.Sprintf("%d of ", len(records)))
+	info, err := exec.CommandContext(t.Context(), "pdfinfo", file).Output()
+	require.NoError(t, err)
+	require.Regexp(t, `Title: +Open claims by route`, string(info))
+	require.Regexp(t, `Page size: +1190.55 x 841.89 pts`, string(info))
+	// It is a step of the view, which can be undone, and changes no number.
+	p.settled()
+	require.NotEqual(t, "as saved", p.text(`[data-changed]`))
+	p.do(ctrlZ(false))
+	p.says(`[data-changed]`, "as saved")
 }

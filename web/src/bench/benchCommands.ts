@@ -75,6 +75,5 @@ export function benchCommands(bench: Bench): Command[] {
       title: 'Back to standard columns',
       run: () => history.step({ ...history.kept.value, columns: plainColumns(set.standard) }),
     },
-    { id: 'print', title: 'Print', key: 'Ctrl P', run: () => window.print() },
   ]
 }

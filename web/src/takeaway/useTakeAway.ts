@@ -5,7 +5,7 @@ import type { Document } from '../api/client'
 import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { usePersonal } from '../session/usePersonal'
-import { clipboardLines, optionsOf, usual, type Choices } from './choices'
+import { clipboardLines, optionsOf, usual, type Choices, type What } from './choices'
 import { read, take } from './making'
 
 /** What is taken away: one view as it stands, or several saved ones. */
@@ -18,6 +18,8 @@ export interface Taken {
   /** None: several saved views. */
   document?: Document
   keys?: readonly string[]
+  /** As what, if not as the last time. */
+  what?: What
   /** How far the groups are open on screen. */
   depth?: number
 }
@@ -31,6 +33,7 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
   const first = usual(of.document ? depth : -1, levels)
   const remembered = usePersonal<Partial<Choices>>(`taken.${of.memory}`, {})
   const choices = ref<Choices>({ ...first, ...copyOf(remembered.value) })
+  if (of.what) choices.value.what = of.what
   // How far groups are open is what is on screen, not what was there the last time.
   choices.value.spreadsheet.depth = first.spreadsheet.depth
 

@@ -121,13 +121,14 @@ useTitle(
       @show="head.showVersion"
     />
     <TakeAway
-      v-if="open === 'take away'"
+      v-if="open === 'take away' || open === 'print'"
       :of="{
         memory: saved?.key ?? bench.set.key,
         key: changed ? undefined : saved?.key,
         name: title,
         document: bench.live.value,
         depth: bench.opening.now.value.depth,
+        what: open === 'print' ? 'paper' : undefined,
       }"
       @close="open = null"
       @said="bench.say"

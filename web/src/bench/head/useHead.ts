@@ -6,7 +6,7 @@ import { useCommands } from '../../shell/commands'
 import type { Bench } from '../bench'
 import { useSaving, type Naming } from './useSaving'
 
-type Open = 'name new' | 'name' | 'versions' | 'steps' | 'take away' | null
+type Open = 'name new' | 'name' | 'versions' | 'steps' | 'take away' | 'print' | null
 
 /** The acts on a view as a whole: saving it under its name or another, and what goes with that. */
 export function useHead(bench: Bench) {
@@ -141,6 +141,7 @@ export function useHead(bench: Bench) {
       run: () => name('name'),
     },
     { id: 'take-away', title: 'Take away …', key: 'e', run: () => (open.value = 'take away') },
+    { id: 'print', title: 'Print …', key: 'Ctrl P', run: () => (open.value = 'print') },
     { id: 'copy-link', title: 'Copy a link to this', run: () => void copyLink() },
     {
       id: 'steps',
