@@ -120,7 +120,13 @@ func (f *workspaceFlags) answer(ctx context.Context, named string, answers map[s
 	case err != nil:
 		return export.Source{}, err
 	}
-	return export.Source{Result: res.Result, Document: doc, Set: res.Set, Title: title, Made: cal.Now}, nil
+	head, err := store.ReadLetterhead(ctx, f.recordsURL)
+	if err != nil {
+		return export.Source{}, err
+	}
+	return export.Source{
+		Result: res.Result, Document: doc, Set: res.Set, Title: title, Made: cal.Now, Letterhead: (*export.Letterhead)(&head),
+	}, nil
 }
 
 // writeWhole writes a file that is there as a whole or not at all.

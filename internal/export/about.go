@@ -18,10 +18,19 @@ type Source struct {
 	Title, By string
 	// Made is when it leaves, for paper to say; zero says nothing.
 	Made time.Time
+	// Letterhead is whose paper it is; nil for nobody's.
+	Letterhead *Letterhead
 	// Progress, if set, hears now and then how many lines have gone by.
 	Progress func(lines int)
 	// first, if not 0, is how many lines are written at most.
 	first int
+}
+
+// Letterhead is what stands at the head of paper: a name, lines of address, a logo as PNG.
+type Letterhead struct {
+	Name    string
+	Address string
+	Logo    []byte
 }
 
 // About is what a file says of itself.

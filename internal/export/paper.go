@@ -86,10 +86,27 @@ func (s Source) words() page.Words {
 	if !s.Made.IsZero() {
 		w.Made = moment(s.Made.UnixMicro())
 	}
+	w.Letterhead = s.Letterhead.onPaper()
 	if p := s.Document.Paper; p != nil {
 		w.Title, w.Subtitle, w.Lines = cmp.Or(p.Title, w.Title), p.Subtitle, p.Lines
 	}
 	return w
+}
+
+// onPaper is the letterhead as pages have it; nil, if it says nothing.
+func (l *Letterhead) onPaper() *page.Letterhead {
+	if l == nil || l.Name == "" && l.Address == "" && len(l.Logo) == 0 {
+		return nil
+	}
+	out := &page.Letterhead{Name: l.Name}
+	if l.Address != "" {
+		out.Address = strings.Split(l.Address, "\n")
+	}
+	if size, err := png.DecodeConfig(bytes.NewReader(l.Logo)); err == nil && size.Height > 0 {
+		out.Logo = "data:image/png;base64," + base64.StdEncoding.EncodeToString(l.Logo)
+		out.Ratio = float64(size.Width) / float64(size.Height)
+	}
+	return out
 }
 
 // The inks of paper: the light scheme, black on white.
@@ -201,7 +218,7 @@ func (p *pdf) text(t page.Text) error {
 // The bounds of pictures: those larger are left out, all are made small.
 const (
 	mostPixels = 16 << 20
-	thumbnail  = 240
+	thumbnail  = 600
 )
 
 // picture draws a thumbnail; what is no picture leaves its place empty.

@@ -169,7 +169,11 @@ func (s *library) pages(ctx context.Context, in *pagesInput) (*pagesOutput, erro
 	}
 	o := in.Body.Options
 	o.Format = "pdf"
-	p, err := export.Paper(ctx, sourceOf(ctx, a, in.Body.Name), o)
+	source, err := s.sourceOf(ctx, a, in.Body.Name, o.Format)
+	if err != nil {
+		return nil, err
+	}
+	p, err := export.Paper(ctx, source, o)
 	if err != nil {
 		return nil, s.notExported(ctx, err)
 	}
@@ -197,7 +201,11 @@ func (s *library) previewExport(ctx context.Context, in *previewInput) (*preview
 	if err != nil {
 		return nil, err
 	}
-	p, err := export.Look(ctx, sourceOf(ctx, a, in.Body.Name), in.Body.Options)
+	source, err := s.sourceOf(ctx, a, in.Body.Name, in.Body.Options.Format)
+	if err != nil {
+		return nil, err
+	}
+	p, err := export.Look(ctx, source, in.Body.Options)
 	if err != nil {
 		return nil, s.notExported(ctx, err)
 	}
@@ -284,7 +292,10 @@ func (s *library) take(ctx context.Context, doc *view.Document, name string, o e
 	if name == "" {
 		name = a.Set.Label
 	}
-	out := taken{source: sourceOf(ctx, a, name), name: name, about: exportWords(a, name, o, nil)}
+	out := taken{name: name, about: exportWords(a, name, o, nil)}
+	if out.source, err = s.sourceOf(ctx, a, name, o.Format); err != nil {
+		return taken{}, err
+	}
 	if err := export.Fits(ctx, out.source, o); err != nil {
 		return taken{}, s.notExported(ctx, err)
 	}

@@ -47,7 +47,7 @@ func register(api huma.API, at *entrance) {
 		q.registerChanges, q.registerHolding,
 		l.registerViews, l.registerDrafts, l.registerVersions, l.registerSharing, l.registerDesk, l.registerFind,
 		l.registerExports, l.registerResult, l.registerViewFiles,
-		r.registerDefinitions, r.registerPeople, r.registerGroups, r.registerNewFields, r.registerAudit,
+		r.registerDefinitions, r.registerPeople, r.registerGroups, r.registerNewFields, r.registerAudit, r.registerLetterhead,
 	} {
 		add(api)
 	}

@@ -89,7 +89,10 @@ func (s *library) result(ctx context.Context, in *resultInput) (*huma.StreamResp
 	if err != nil {
 		return nil, err
 	}
-	source := sourceOf(ctx, a, v.Body.Name)
+	source, err := s.sourceOf(ctx, a, v.Body.Name, options.Format)
+	if err != nil {
+		return nil, err
+	}
 	if err := export.Fits(ctx, source, options); err != nil {
 		return nil, s.notExported(ctx, err)
 	}
@@ -104,9 +107,19 @@ func (s *library) result(ctx context.Context, in *resultInput) (*huma.StreamResp
 	}}, nil
 }
 
-// sourceOf is an answered view on its way out.
-func sourceOf(ctx context.Context, a *answer, title string) export.Source {
-	return export.Source{Result: a.Result, Document: a.Doc, Set: a.Set, Title: title, By: who(ctx).Name, Made: time.Now()}
+// sourceOf is an answered view on its way out. Only paper has a letterhead.
+func (s *library) sourceOf(ctx context.Context, a *answer, title, format string) (export.Source, error) {
+	out := export.Source{
+		Result: a.Result, Document: a.Doc, Set: a.Set, Title: title, By: who(ctx).Name, Made: time.Now(),
+	}
+	if format == "pdf" {
+		l, err := s.Store.Letterhead(ctx)
+		if err != nil {
+			return out, s.failed(ctx, "letterhead", err)
+		}
+		out.Letterhead = (*export.Letterhead)(&l)
+	}
+	return out, nil
 }
 
 // notExported is the problem that an export cannot be.

@@ -131,6 +131,11 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/views/{key}", "/api/views/" + shared, nil, all},
 		{"GET /api/views/{key}/result", "/api/views/" + private + "/result", nil, "401 404 404 200 404"},
 		{"GET /api/views/{key}/result", "/api/views/" + shared + "/result", nil, all},
+		{"GET /api/letterhead", "/api/letterhead", nil, all},
+		{
+			"PUT /api/letterhead", "/api/letterhead", map[string]any{"name": "Marrowby Sound Ferries", "address": "The Quay"},
+			"401 403 403 403 200",
+		},
 		{"GET /api/view-files", "/api/view-files?keys=" + private, nil, "401 404 404 200 404"},
 		{"GET /api/exports/formats", "/api/exports/formats", nil, all},
 		{"POST /api/exports/preview", "/api/exports/preview", taking, all},

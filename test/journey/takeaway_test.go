@@ -133,7 +133,18 @@ func TestResultsAreTakenAway(t *testing.T) {
 func TestPaperIsWhatWasSeen(t *testing.T) {
 	g, p := openAt(t, "Open claims by route")
 	folder := t.TempDir()
+	logo := filepath.Join(folder, "logo.svg")
+	require.NoError(t, os.WriteFile(logo, []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 90 30"><path d="M0 15 L30 0 L30 30 Z" fill="#1f5c4d"/></svg>`), 0o600))
+	p.do(
+		click(`header [aria-label*="signed in as"]`), see(`[data-act=letterhead]`), browser.Painted(), click(`[data-act=letterhead]`),
+		see(`[data-letterhead] input`), chromedp.SendKeys(chromedp.CSS(`[data-letterhead] input`), "Marrowby Sound Ferries"),
+		chromedp.SendKeys(chromedp.CSS(`[data-letterhead] textarea`), "The Quay\nMarrowby"),
+		chromedp.SetUploadFiles(chromedp.CSS(`[data-logo]`), []string{logo}), see(`[data-logo-shown]`),
+	)
+	p.axe("letterhead")
+	p.do(click(`[data-save-letterhead]`), chromedp.WaitNotPresent(chromedp.CSS(`[data-letterhead]`)))
 	p.do(browser.Downloads(folder), ctrl("p"), see(`[data-page]`))
+	p.until(`document.querySelectorAll('[data-page] image').length === 1`)
 	p.axe("paper")
 	width := func() float64 {
 		return eval[float64](p, `document.querySelector('[data-page]').viewBox.baseVal.width`)
@@ -162,6 +173,7 @@ func TestPaperIsWhatWasSeen(t *testing.T) {
 		require.Contains(t, read, word)
 	}
 	require.Contains(t, read, "Claims – Łódź & € 5")
+	require.Contains(t, read, "Marrowby Sound Ferries The Quay Marrowby")
 	records := strings.Split(g.Ask(t, `SELECT string_agg(c.ref, ' ') FROM claims c
 		WHERE coalesce(c.status, '') NOT IN ('Settled', 'Refused', 'Withdrawn') AND c.claimed > 25`), " ")
 	for _, ref := range records {

@@ -21,6 +21,7 @@ type Input struct {
 // Words are what stands above and below the table. What is empty is left out, as is what the
 // set-up leaves out.
 type Words struct {
+	Letterhead      *Letterhead // nil for none
 	Title, Subtitle string
 	Lines           []string
 	Brief           string
@@ -33,6 +34,15 @@ type Words struct {
 	// Count says how many records there are; Notes are what a reader has to know.
 	Count string
 	Notes []string
+}
+
+// Letterhead is whose paper it is.
+type Letterhead struct {
+	Name    string
+	Address []string
+	// Logo is a picture as a data: address, or empty; Ratio is its width to its height.
+	Logo  string
+	Ratio float64
 }
 
 // Pages is a result that was laid out. Any goroutine may read it.

@@ -17,9 +17,9 @@ const (
 // above writes the heading of the first page and returns where the table begins.
 func (l *layout) above(page *Page) float64 {
 	size, width := l.sheet.size, l.sheet.room()
-	y := l.sheet.margin
+	y := l.letterhead(page)
 	// The table has half of the first page at least.
-	limit := l.sheet.height / 2
+	limit := max(l.sheet.height/2, y)
 	put := func(text string, face Face, size float64, quiet bool, most int) {
 		if text == "" {
 			return
@@ -59,6 +59,45 @@ func (l *layout) above(page *Page) float64 {
 		y += size
 	}
 	return y
+}
+
+// The room of a logo, in points: 60 by 18 mm.
+const (
+	logoWidth  = 60 * perMillimetre
+	logoHeight = 18 * perMillimetre
+)
+
+// letterhead draws whose paper it is, the logo at the left and the name at the right, and returns
+// where the rest begins.
+func (l *layout) letterhead(page *Page) float64 {
+	top, h, size := l.sheet.margin, l.Words.Letterhead, l.sheet.size
+	if h == nil || !l.has(view.PaperLetterhead) {
+		return top
+	}
+	bottom := top
+	room := l.sheet.room()
+	if h.Logo != "" && h.Ratio > 0 {
+		width := min(logoWidth, logoHeight*h.Ratio, room/2)
+		page.Pictures = append(page.Pictures, Picture{l.sheet.margin, top, width, width / h.Ratio, h.Logo})
+		bottom = top + width/h.Ratio
+		room -= width + size
+	}
+	y := top
+	put := func(text string, face Face, size float64) {
+		text = cut(l.metrics, face, size, room, text)
+		y += leading(size)
+		at := l.sheet.width - l.sheet.margin - l.metrics.Width(face, size, text)
+		page.Texts = append(page.Texts, Text{at, y, face, size, face != SerifBold, text, About})
+	}
+	if h.Name != "" {
+		put(h.Name, SerifBold, size*1.2)
+	}
+	for _, line := range h.Address[:min(len(h.Address), 6)] {
+		put(line, Sans, size*smallSize)
+	}
+	bottom = max(bottom, y) + size*0.8
+	page.Rules = append(page.Rules, Rule{l.sheet.margin, bottom, l.sheet.width - l.sheet.margin, bottom, 0.4, true})
+	return bottom + size*0.6
 }
 
 // foot writes what stands below the table of every page, and above it on those after the first.

@@ -14,7 +14,7 @@ type Paper struct {
 	Title    string      `json:"title,omitempty" maxLength:"200" doc:"In place of the view's name"`
 	Subtitle string      `json:"subtitle,omitempty" maxLength:"300"`
 	Lines    []string    `json:"lines,omitempty" maxItems:"10" doc:"Lines of one's own below"`
-	Leave    []PaperPart `json:"leave,omitempty" enum:"title,brief,conditions,answers,moment,made,author,pages,count" doc:"Parts of the heading and the footing that are left out"`
+	Leave    []PaperPart `json:"leave,omitempty" enum:"title,brief,conditions,answers,moment,made,author,pages,count,letterhead" doc:"Parts of the heading and the footing that are left out"`
 }
 
 // PaperSize is that of a sheet.
@@ -42,6 +42,7 @@ const (
 	PaperAuthor     PaperPart = "author"
 	PaperPages      PaperPart = "pages"
 	PaperCount      PaperPart = "count" // of the records, at the end
+	PaperLetterhead PaperPart = "letterhead"
 )
 
 // Leaves says whether a part is left out.

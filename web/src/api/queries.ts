@@ -228,6 +228,11 @@ export const queries = {
 
   // Taking away
 
+  letterhead: () =>
+    queryOptions({
+      queryKey: ['letterhead'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/letterhead', { signal })),
+    }),
   exportPages: (name: string, document: Document, depth: number | undefined, from: number) =>
     queryOptions({
       queryKey: ['export pages', name, document, depth, from],

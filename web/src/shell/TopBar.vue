@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import type { Me } from '../api/client'
 import PasswordDialog from '../session/PasswordDialog.vue'
 import SecondFactor from '../session/SecondFactor.vue'
@@ -11,12 +11,14 @@ import { runCommand } from './commands'
 import Mark from './Mark.vue'
 import { placesOf } from './places'
 
+const LetterheadDialog = defineAsyncComponent(() => import('../takeaway/LetterheadDialog.vue'))
 const props = defineProps<{ me: Me }>()
 const { signOut, signOutEverywhere } = useSession()
 const changing = ref(false)
 const tokens = ref(false)
 const where = ref(false)
 const second = ref(false)
+const letterhead = ref(false)
 const initials = computed(() =>
   props.me.name
     .split(/\s+/)
@@ -39,6 +41,9 @@ const acts = computed<MenuSection[]>(() => [
       { id: 'keys', title: 'Keys …', key: '?', run: () => runCommand('keys') },
     ],
   },
+  ...(props.me.administrator
+    ? [{ acts: [{ id: 'letterhead', title: 'Letterhead …', run: () => (letterhead.value = true) }] }]
+    : []),
   {
     acts: [
       { id: 'out-everywhere', title: 'Sign out everywhere', run: () => signOutEverywhere.mutate() },
@@ -76,6 +81,7 @@ const acts = computed<MenuSection[]>(() => [
     <PasswordDialog v-if="changing" @close="changing = false" />
     <TokensDialog v-if="tokens" @close="tokens = false" />
     <SignInsDialog v-if="where" @close="where = false" />
+    <LetterheadDialog v-if="letterhead" @close="letterhead = false" />
     <SecondFactor v-if="second" :on="me.second" @close="second = false" />
   </header>
 </template>

@@ -10,6 +10,7 @@ defineProps<{ levels: readonly string[]; records: boolean }>()
 
 const sizes = ['A4', 'A3', 'Letter', 'Legal'] as const
 const parts: { part: Part; name: string }[] = [
+  { part: 'letterhead', name: 'letterhead' },
   { part: 'title', name: 'title' },
   { part: 'brief', name: 'what the view says' },
   { part: 'answers', name: 'answers' },
