@@ -27,25 +27,29 @@ var errNoFonts = errors.New("the fonts for paper are not built in; build with ma
 
 // typeface measures and cuts texts in the product's fonts. It belongs to one goroutine.
 type typeface struct {
-	fonts  map[page.Face][]*sfnt.Font // by script
-	known  map[glyphOf]glyph
+	faces  map[page.Face]*faceGlyphs
 	buffer sfnt.Buffer
 }
 
-type glyphOf struct {
-	face page.Face
-	r    rune
+// faceGlyphs are the characters of a face that were met: those of European scripts and signs
+// by their place, others by name.
+type faceGlyphs struct {
+	fonts []*sfnt.Font // by script
+	near  [0x2400]glyph
+	far   map[rune]glyph
 }
 
 // glyph is a character in the first script that has it.
 type glyph struct {
 	script  int
 	advance float64 // at size 1
+	known   bool
 }
 
 func newTypeface() (*typeface, error) {
-	t := &typeface{fonts: map[page.Face][]*sfnt.Font{}, known: map[glyphOf]glyph{}}
+	t := &typeface{faces: map[page.Face]*faceGlyphs{}}
 	for _, face := range []page.Face{page.Sans, page.SansBold, page.Serif, page.SerifBold} {
+		glyphs := &faceGlyphs{far: map[rune]glyph{}}
 		for _, script := range scripts {
 			text, err := fontFile(face, script)
 			if err != nil {
@@ -55,8 +59,9 @@ func newTypeface() (*typeface, error) {
 			if err != nil {
 				return nil, fmt.Errorf("fonts: %s, %s: %w", face, script, err)
 			}
-			t.fonts[face] = append(t.fonts[face], f)
+			glyphs.fonts = append(glyphs.fonts, f)
 		}
+		t.faces[face] = glyphs
 	}
 	return t, nil
 }
@@ -72,14 +77,27 @@ func fontFile(face page.Face, script string) ([]byte, error) {
 // unit is the size at which glyphs are measured: large, so that nothing is rounded away.
 const unit = 1000
 
-func (t *typeface) glyph(face page.Face, r rune) glyph {
-	key := glyphOf{face, r}
-	if g, ok := t.known[key]; ok {
-		return g
+func (t *typeface) glyph(face *faceGlyphs, r rune) glyph {
+	if r < rune(len(face.near)) {
+		g := &face.near[r]
+		if !g.known {
+			*g = t.find(face, r)
+		}
+		return *g
 	}
-	// What no script has is measured as the box that stands for it.
-	out := glyph{}
-	for script, f := range t.fonts[face] {
+	g, ok := face.far[r]
+	if !ok {
+		g = t.find(face, r)
+		face.far[r] = g
+	}
+	return g
+}
+
+// find looks a character up in the fonts. What no script has is measured as the box that stands
+// for it.
+func (t *typeface) find(face *faceGlyphs, r rune) glyph {
+	out := glyph{known: true}
+	for script, f := range face.fonts {
 		index, err := f.GlyphIndex(&t.buffer, r)
 		if err != nil || index == 0 && script > 0 {
 			continue
@@ -88,20 +106,19 @@ func (t *typeface) glyph(face page.Face, r rune) glyph {
 		if err != nil {
 			continue
 		}
-		out = glyph{script, float64(advance) / 64 / unit}
+		out.script, out.advance = script, float64(advance)/64/unit
 		if index != 0 {
 			break
 		}
 	}
-	t.known[key] = out
 	return out
 }
 
 // Width is that of a text, without kerning.
 func (t *typeface) Width(face page.Face, size float64, text string) float64 {
-	sum := 0.0
+	glyphs, sum := t.faces[face], 0.0
 	for _, r := range text {
-		sum += t.glyph(face, r).advance
+		sum += t.glyph(glyphs, r).advance
 	}
 	return sum * size
 }
@@ -123,8 +140,9 @@ func (t *typeface) runs(face page.Face, text string) []run {
 		}
 		return r
 	}, text)
+	glyphs := t.faces[face]
 	for i, r := range text {
-		g := t.glyph(face, r)
+		g := t.glyph(glyphs, r)
 		if script >= 0 && g.script != script {
 			out = append(out, run{script, text[from:i]})
 			from = i

@@ -18,8 +18,10 @@ import (
 	"golang.org/x/image/draw"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/chart"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/page"
+	"gavrik/internal/core/turn"
 )
 
 // Paper lays a result out on pages, as the view is set up and as far open as the options say.
@@ -28,8 +30,12 @@ func Paper(ctx context.Context, s Source, o Options) (*page.Pages, error) {
 	if err != nil {
 		return nil, err
 	}
+	drawn, err := chart.Draw(ctx, s.Result)
+	if err != nil {
+		return nil, err
+	}
 	p, err := page.Lay(ctx, page.Input{
-		Result: s.Result, Table: s.ledger(o).table(), Paper: s.Document.Paper, Words: s.words(), Metrics: face,
+		Result: s.Result, Table: s.ledger(o).table(), Paper: s.Document.Paper, Words: s.words(), Metrics: face, Chart: drawn,
 	})
 	var wide *page.Error
 	if errors.As(err, &wide) {
@@ -123,6 +129,11 @@ func writePDF(ctx context.Context, to io.Writer, s Source, o Options) error {
 	if err != nil {
 		return err
 	}
+	mine, room := turn.Of(ctx), int64(pages.Count)*pageBytes
+	if err := mine.Book(ctx, room); err != nil {
+		return err
+	}
+	defer func() { _ = mine.Book(ctx, -room) }() // giving back does not wait
 	face, err := newTypeface()
 	if err != nil {
 		return err
@@ -155,6 +166,9 @@ func writePDF(ctx context.Context, to io.Writer, s Source, o Options) error {
 	return out.Output(to)
 }
 
+// pageBytes is what a page takes of memory until the whole file is written.
+const pageBytes = 72 << 10
+
 // pdf draws pages.
 type pdf struct {
 	*fpdf.Fpdf
@@ -162,6 +176,9 @@ type pdf struct {
 	// fonts are those in use, pictures the names of those drawn, by their addresses.
 	fonts    map[string]bool
 	pictures map[string]string
+	// font and size are those set on the page.
+	font string
+	size float64
 }
 
 func (p *pdf) draw(at page.Page) error {
@@ -180,23 +197,55 @@ func (p *pdf) draw(at page.Page) error {
 		p.SetLineWidth(r.Width)
 		p.Line(r.X1, r.Y1, r.X2, r.Y2)
 	}
+	for _, s := range at.Shapes {
+		p.shape(s)
+	}
 	for _, i := range at.Pictures {
 		p.picture(i)
 	}
-	for _, t := range at.Texts {
-		if err := p.text(t); err != nil {
-			return err
+	// All texts of one ink, then those of the other: what sets an ink is written once.
+	p.font, p.size = "", 0
+	for _, ink := range []bool{false, true} {
+		c := dark
+		if ink {
+			c = quiet
+		}
+		p.SetFillColor(c[0], c[1], c[2]) // texts in the ink of surfaces name no ink of their own
+		p.SetTextColor(c[0], c[1], c[2])
+		for _, t := range at.Texts {
+			if t.Quiet != ink {
+				continue
+			}
+			if err := p.text(t); err != nil {
+				return err
+			}
 		}
 	}
 	return p.Error()
 }
 
-func (p *pdf) text(t page.Text) error {
-	c := dark
-	if t.Quiet {
-		c = quiet
+// shape draws a mark of a chart.
+func (p *pdf) shape(s page.Shape) {
+	var r, g, b int
+	// The colours are written here, and right.
+	_, _ = fmt.Sscanf(inks[s.Series%len(inks)], "%02x%02x%02x", &r, &g, &b)
+	points := make([]fpdf.PointType, 0, len(s.Points)/2)
+	for i := 0; i+1 < len(s.Points); i += 2 {
+		points = append(points, fpdf.PointType{X: s.Points[i], Y: s.Points[i+1]})
 	}
-	p.SetTextColor(c[0], c[1], c[2])
+	if !s.Line {
+		p.SetFillColor(r, g, b)
+		p.Polygon(points, "F")
+		return
+	}
+	p.SetDrawColor(r, g, b)
+	p.SetLineWidth(1.4)
+	for i := 1; i < len(points); i++ {
+		p.Line(points[i-1].X, points[i-1].Y, points[i].X, points[i].Y)
+	}
+}
+
+func (p *pdf) text(t page.Text) error {
 	x := t.X
 	for _, r := range p.face.runs(t.Face, t.Text) {
 		family := string(t.Face) + "." + scripts[r.script]
@@ -208,7 +257,10 @@ func (p *pdf) text(t page.Text) error {
 			p.AddUTF8FontFromBytes(family, "", text)
 			p.fonts[family] = true
 		}
-		p.SetFont(family, "", t.Size)
+		if family != p.font || t.Size != p.size {
+			p.SetFont(family, "", t.Size)
+			p.font, p.size = family, t.Size
+		}
 		p.Text(x, t.Y, r.text)
 		x += p.face.Width(t.Face, t.Size, r.text)
 	}

@@ -187,6 +187,7 @@ func (s *library) pages(ctx context.Context, in *pagesInput) (*pagesOutput, erro
 	err = p.Each(ctx, from, from+in.Body.Count-1, func(one page.Page) error {
 		one.Texts, one.Rules = append([]page.Text{}, one.Texts...), append([]page.Rule{}, one.Rules...)
 		one.Fills, one.Pictures = append([]page.Fill{}, one.Fills...), append([]page.Picture{}, one.Pictures...)
+		one.Shapes = append([]page.Shape{}, one.Shapes...)
 		out.Body.Pages = append(out.Body.Pages, one)
 		return nil
 	})

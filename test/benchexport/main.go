@@ -1,5 +1,5 @@
 // Command benchexport measures how long a million records of ten columns take to leave in each
-// format, and how much memory that takes beside the records themselves.
+// format, and 100,000 of them on paper, and how much memory that takes beside the records.
 package main
 
 import (
@@ -33,17 +33,29 @@ func main() {
 }
 
 func run(ctx context.Context) error {
-	source, err := made(ctx)
+	err := measured(ctx, rows, []export.Options{
+		{Format: "csv"}, {Format: "jsonl"}, {Format: "html", Rows: export.ByRecord}, {Format: "parquet"},
+		{Format: "xlsx", Rows: export.ByRecord}, {Format: "xlsx"},
+	})
+	if err != nil {
+		return err
+	}
+	if err := measured(ctx, rows/100, []export.Options{{Format: "pdf"}}); err != nil {
+		return err
+	}
+	return measured(ctx, rows/10, []export.Options{{Format: "pdf"}})
+}
+
+// measured writes so many records in each way.
+func measured(ctx context.Context, rows int, ways []export.Options) error {
+	source, err := made(ctx, rows)
 	if err != nil {
 		return err
 	}
 	debug.FreeOSMemory()
 	before := resident()
 	fmt.Printf("%d records of %d columns; %d MB of memory before\n", rows, len(source.Document.Columns), before>>20)
-	for _, o := range []export.Options{
-		{Format: "csv"}, {Format: "jsonl"}, {Format: "html", Rows: export.ByRecord}, {Format: "parquet"},
-		{Format: "xlsx", Rows: export.ByRecord}, {Format: "xlsx"},
-	} {
+	for _, o := range ways {
 		debug.FreeOSMemory()
 		var most atomic.Int64
 		watching, stop := context.WithCancel(ctx)
@@ -93,7 +105,7 @@ func resident() int64 {
 }
 
 // made is a view of generated crossings, grouped by their harbour.
-func made(ctx context.Context) (export.Source, error) {
+func made(ctx context.Context, rows int) (export.Source, error) {
 	t := table.New("crossings", rows)
 	set := &catalog.RecordSet{Key: "crossings", Label: "Crossings", One: "crossing", Many: "crossings"}
 	add := func(key string, of catalog.Type, scale int, value func(i int) int64) {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"strconv"
 	"strings"
 
 	"gavrik/internal/core/cell"
@@ -98,8 +99,9 @@ func (l *layout) measureLine(pen *result.Pen, line result.Line) {
 		face = SansBold
 		name := l.nameOf(pen, line)
 		inset := float64(max(0, line.Level-1)) * indent
-		l.label.natural = max(l.label.natural, inset+l.metrics.Width(SerifBold, 1, name)+2.5)
-		l.label.least = max(l.label.least, inset+min(longestWord(l.metrics, SerifBold, 1, name), widestLabel/2)+2.5)
+		beside := l.metrics.Width(Sans, smallSize, format.Thousands(strconv.Itoa(line.Count))) + 0.6
+		l.label.natural = max(l.label.natural, inset+l.metrics.Width(SerifBold, 1, name)+beside)
+		l.label.least = max(l.label.least, inset+min(longestWord(l.metrics, SerifBold, 1, name), widestLabel/2)+beside)
 	}
 	for i := range l.columns {
 		col := &l.columns[i]
@@ -230,7 +232,9 @@ func (l *layout) fitting(room float64) int {
 // lines and the columns that stay.
 func (l *layout) fold() error {
 	room, size := l.sheet.room(), l.sheet.size
-	front := l.label.least
+	// The names of lines may have a third of each page.
+	l.label.natural = max(l.label.least, min(l.label.natural, room/size/3))
+	front := l.label.natural
 	var frozen []int
 	for i, c := range l.columns {
 		if c.Frozen {
@@ -238,8 +242,8 @@ func (l *layout) fold() error {
 			front += c.least + gap
 		}
 	}
-	if l.label.natural = l.label.least; front*size > room/2 {
-		frozen, front = nil, l.label.least // what stays would leave no room for the rest
+	if front*size > room/2 {
+		frozen, front = nil, l.label.natural // what stays would leave no room for the rest
 	}
 	fold, used := append([]int{}, frozen...), front
 	for i := range l.columns {

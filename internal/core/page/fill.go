@@ -253,7 +253,7 @@ func (f *filling) closeTo(r row) {
 // begin begins the first pages.
 func (f *filling) begin() {
 	f.blank()
-	f.y = f.above(&f.at[0])
+	f.y = f.layout.chart(&f.at[0], f.above(&f.at[0]))
 	f.headed()
 }
 

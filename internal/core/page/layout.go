@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 
+	"gavrik/internal/core/chart"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
@@ -16,6 +17,8 @@ type Input struct {
 	Paper   *view.Paper // nil is as usual
 	Words   Words
 	Metrics Metrics
+	// Chart stands above the table; nil for none.
+	Chart *chart.Chart
 }
 
 // Words are what stands above and below the table. What is empty is left out, as is what the

@@ -30,6 +30,7 @@ type Page struct {
 	Texts    []Text    `json:"texts"`
 	Rules    []Rule    `json:"rules"`
 	Fills    []Fill    `json:"fills"`
+	Shapes   []Shape   `json:"shapes"`
 	Pictures []Picture `json:"pictures"`
 }
 
@@ -78,6 +79,15 @@ type Fill struct {
 	Ink    Ink     `json:"ink" enum:"shade,bar,below"`
 }
 
+// Shape is a mark of a chart: a surface, or a line from point to point.
+type Shape struct {
+	// Points are x and y of each, one after the other.
+	Points []float64 `json:"points"`
+	// Series is its colour, by the place of its series in the chart.
+	Series int  `json:"series"`
+	Line   bool `json:"line,omitempty"`
+}
+
 // Ink is the colour of a fill.
 type Ink string
 
@@ -99,7 +109,7 @@ type Picture struct {
 }
 
 // MaxPages is how many pages one result may take.
-const MaxPages = 5000
+const MaxPages = 6000
 
 // Error says why a result does not go on paper, and what to do.
 type Error struct{ Why string }

@@ -8,6 +8,9 @@ import (
 // wrap breaks a text into lines no wider than width, at blanks where it can; at most so many,
 // the last of which then ends in an ellipsis.
 func wrap(m Metrics, face Face, size, width float64, text string, most int) []string {
+	if !strings.ContainsAny(text, "\n\r") && m.Width(face, size, text) <= width {
+		return []string{strings.TrimSpace(text)}
+	}
 	var lines []string
 	line := ""
 	put := func(l string) {

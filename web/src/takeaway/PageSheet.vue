@@ -9,6 +9,18 @@ const faces = {
   serif: 'font-serif font-normal',
   'serif-bold': 'font-serif font-semibold',
 }
+/** The colours of series, as charts in files have them. */
+const series = [
+  '#1f5c4d',
+  '#d9a441',
+  '#7a2e4d',
+  '#8fa8bf',
+  '#3d5670',
+  '#c98ba3',
+  '#6fa08f',
+  '#b3761a',
+  '#a39b8b',
+]
 const inks = { shade: '#f6f3ec', bar: '#d6e4de', below: '#ecd9e0' }
 </script>
 
@@ -44,6 +56,16 @@ const inks = { shade: '#f6f3ec', bar: '#d6e4de', below: '#ecd9e0' }
       :stroke="r.faint ? '#cdc6b8' : '#1e1b17'"
       :stroke-width="r.width"
     />
+    <template v-for="(s, i) in page.shapes" :key="`s${i}`">
+      <polyline
+        v-if="s.line"
+        :points="s.points.join(' ')"
+        fill="none"
+        :stroke="series[s.series % series.length]"
+        stroke-width="1.4"
+      />
+      <polygon v-else :points="s.points.join(' ')" :fill="series[s.series % series.length]" />
+    </template>
     <image
       v-for="(p, i) in page.pictures"
       :key="`p${i}`"

@@ -7,6 +7,7 @@ type Part = NonNullable<Paper['leave']>[number]
 const paper = defineModel<Paper>({ required: true })
 const depth = defineModel<number | undefined>('depth', { required: true })
 defineProps<{ levels: readonly string[]; records: boolean }>()
+const emit = defineEmits<{ usual: [] }>()
 
 const sizes = ['A4', 'A3', 'Letter', 'Legal'] as const
 const parts: { part: Part; name: string }[] = [
@@ -160,4 +161,9 @@ const number = (event: Event) => Number(text(event)) || undefined
       />{{ p.name }}</label
     >
   </details>
+  <p>
+    <button type="button" class="link text-xs" data-usual @click="emit('usual')">
+      begin others like this
+    </button>
+  </p>
 </template>

@@ -10,7 +10,7 @@ import PageSheet from './PageSheet.vue'
 
 /** The pages that will print, one by one, and what of them is to be known before they do. */
 const props = defineProps<{ name: string; document: Document; depth?: number }>()
-const emit = defineEmits<{ fits: [yes: boolean] }>()
+const emit = defineEmits<{ fits: [yes: boolean]; levels: [names: readonly string[]] }>()
 const at = ref(1)
 const asked = shallowRef({ document: props.document, depth: props.depth })
 watch(
@@ -27,9 +27,15 @@ const pages = useQuery(
   })),
 )
 const found = computed(() => (pages.error.value ? undefined : pages.data.value))
-watch(found, (now) => {
-  if (now && at.value > now.count) at.value = now.count
-})
+watch(
+  found,
+  (now) => {
+    if (!now) return
+    if (at.value > now.count) at.value = now.count
+    emit('levels', now.levels)
+  },
+  { immediate: true },
+)
 watch([found, () => pages.error.value], () => emit('fits', !!found.value), { immediate: true })
 const wanted = computed(() => props.document.paper?.type ?? 9)
 </script>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { Document } from '../api/client'
 import { wordsOf } from '../api/problem'
 import DialogFrame from '../shell/DialogFrame.vue'
@@ -17,23 +17,45 @@ import { useTakeAway, type Taken } from './useTakeAway'
 /** Takes a result away: as what, with what in it, and how it will look, before anything is made. */
 const props = defineProps<{ of: Taken }>()
 const emit = defineEmits<{ close: []; said: [text: string]; paper: [paper: Document['paper']] }>()
-const { choices, options, columns, preview, paper, document, levels, crosstab, busy, trouble, tooMany, go } =
-  useTakeAway(props.of, (said) => {
-    keepPaper()
-    emit('close')
-    if (said) emit('said', said)
-  })
-const names = computed(() =>
-  (props.of.document?.groups ?? []).map((_, i) => preview.data.value?.levels[i] ?? ''),
+const {
+  choices,
+  options,
+  columns,
+  preview,
+  paper,
+  paperChanged,
+  keepAsUsual,
+  document,
+  levels,
+  crosstab,
+  busy,
+  trouble,
+  tooMany,
+  go,
+} = useTakeAway(props.of, (said) => {
+  keepPaper()
+  emit('close')
+  if (said) emit('said', said)
+})
+/** What the levels of groups are called, from whichever preview came last. */
+const said = ref<readonly string[]>([])
+watch(
+  () => preview.data.value?.levels,
+  (now) => (said.value = now ?? said.value),
+  { immediate: true },
 )
+const names = computed(() => (props.of.document?.groups ?? []).map((_, i) => said.value[i] ?? ''))
 const several = props.of.keys?.length ?? 0
 /** The pages can be made as they are set up. */
 const fits = ref(false)
 const onPaper = computed(() => choices.value.what === 'paper')
+function usual() {
+  keepAsUsual()
+  emit('said', 'Views that are not set up for paper begin like this from now on.')
+}
 /** What was set up for paper stays with the view. */
 function keepPaper() {
-  if (JSON.stringify(document.value?.paper ?? {}) !== JSON.stringify(props.of.document?.paper ?? {}))
-    emit('paper', document.value?.paper)
+  if (paperChanged()) emit('paper', document.value?.paper)
 }
 const ready = computed(
   () => several > 0 || (onPaper.value ? fits.value : !!found.value && !preview.error.value),
@@ -83,6 +105,7 @@ const found = computed(() => preview.data.value)
             v-model:depth="choices.spreadsheet.depth"
             :levels="names"
             :records="!crosstab"
+            @usual="usual"
           />
           <SpreadsheetChoice
             v-else-if="choices.what === 'spreadsheet'"
@@ -120,6 +143,7 @@ const found = computed(() => preview.data.value)
           :document="document"
           :depth="choices.spreadsheet.depth"
           @fits="(yes) => (fits = yes)"
+          @levels="(now) => (said = now)"
         />
         <div v-else-if="!several" class="min-w-0" :class="preview.isPlaceholderData.value && 'opacity-60'">
           <p v-if="preview.error.value" class="text-mulberry" role="alert" data-preview-trouble>

@@ -8,6 +8,8 @@ import { usePersonal } from '../session/usePersonal'
 import { clipboardLines, optionsOf, usual, type Choices, type What } from './choices'
 import { read, take } from './making'
 
+type Paper = NonNullable<Document['paper']>
+
 /** What is taken away: one view as it stands, or several saved ones. */
 export interface Taken {
   /** Under what the choices are remembered. */
@@ -38,7 +40,15 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
   choices.value.spreadsheet.depth = first.spreadsheet.depth
 
   /** How it goes on paper; changed here, it is a step of the view. */
-  const paper = ref<NonNullable<Document['paper']>>(copyOf(of.document?.paper ?? {}))
+  const usualPaper = usePersonal<Paper>('paper', {})
+  const paper = ref<Paper>(copyOf(of.document?.paper ?? usualPaper.value))
+  const paperBefore = JSON.stringify(paper.value)
+  /** It was set up here. */
+  const paperChanged = () => JSON.stringify(paper.value) !== paperBefore
+  /** Views that are not set up for paper themselves begin like this one from now on. */
+  function keepAsUsual() {
+    usualPaper.value = copyOf({ ...paper.value, title: undefined, subtitle: undefined, lines: undefined })
+  }
   const document = computed<Document | undefined>(() => {
     if (!of.document) return undefined
     const set = copyOf(paper.value)
@@ -103,7 +113,22 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
     ])
     return 'The lines are in the clipboard.'
   }
-  return { choices, options, columns, preview, paper, document, levels, crosstab, busy, trouble, tooMany, go }
+  return {
+    choices,
+    options,
+    columns,
+    preview,
+    paper,
+    paperChanged,
+    keepAsUsual,
+    document,
+    levels,
+    crosstab,
+    busy,
+    trouble,
+    tooMany,
+    go,
+  }
 }
 
 /** A copy that shares nothing, also of what Vue watches. */
