@@ -63,6 +63,10 @@ func run(base, dir, only string, dark bool) error {
 	return nil
 }
 
+// logo is the ferry company's.
+const logo = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 120 40"><path d="M4 28 H76 L68 36 H12 Z" fill="#1f5c4d"/>` +
+	`<path d="M16 26 V16 H56 L62 26 Z" fill="#d9a441"/><path d="M80 30 q10 -8 20 0 t20 0" stroke="#3d5670" stroke-width="3" fill="none"/></svg>`
+
 // shots are taken in this order; each goes on from where the one before stopped.
 func shots(base string) []shot {
 	p := demo.People[0]
@@ -83,6 +87,14 @@ func shots(base string) []shot {
 			forget, chromedp.Navigate(base), chromedp.Click(`//b[text()='` + name + `']`), browser.Settled(),
 		}
 		return chromedp.Steps(append(steps, then...)...)
+	}
+	letterhead := func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Evaluate[bool](fmt.Sprintf(
+			`fetch('/api/letterhead', {method: 'PUT', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({
+				name: 'Marrowby Sound Ferries', address: 'The Quay\nMarrowby', logo: 'data:image/svg+xml;base64,' + btoa(%q)})}).then(() => true)`,
+			logo,
+		), chromedp.EvalAwaitPromise)(ctx, t)
+		return chromedp.Void{}, err
 	}
 	keep := chromedp.Click(`//button[normalize-space()='Enter keep']`)
 	return []shot{
@@ -165,7 +177,6 @@ func shots(base string) []shot {
 			"record",
 			chromedp.Steps(chromedp.Navigate(base+"/r/bookings/MB-000012"), see(`[data-linked="booking_lines"] td`)),
 		},
-		{"views", chromedp.Steps(forget, chromedp.Navigate(base+"/views"), see(`table`))},
 		{
 			"sharing",
 			favorite(
@@ -173,10 +184,14 @@ func shots(base string) []shot {
 			),
 		},
 		{
-			"people",
-			chromedp.Steps(
-				chromedp.Navigate(base+"/people"), click(`[data-person="wen@marrowby.example"]`),
-				see(`[data-sees] td`),
+			"takeaway",
+			favorite("Open claims by route", chromedp.KeyEvent("e"), see(`[data-preview]`)),
+		},
+		{
+			"paper",
+			favorite(
+				"Fares by route and month", letterhead, chromedp.KeyEvent("h"), see(`[data-drawn]`),
+				chromedp.KeyEvent("p", chromedp.KeyModifiers(chromedp.ModifierCtrl)), see(`[data-page]`), browser.Settled(),
 			),
 		},
 		{
