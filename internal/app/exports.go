@@ -2,6 +2,7 @@ package app
 
 import (
 	"bufio"
+	"cmp"
 	"context"
 	"crypto/rand"
 	"errors"
@@ -21,7 +22,8 @@ import (
 const (
 	// exportsEach is how many of one person are made, or wait to be fetched.
 	exportsEach = 8
-	// exportBytes is how large one file may be, allExportBytes all of them together.
+	// exportBytes is how large one file may be, unless something else is set, allExportBytes all
+	// of them together.
 	exportBytes    = 2 << 30
 	allExportBytes = 8 << 30
 	// exportPiece is how much is written at a time.
@@ -39,6 +41,9 @@ func (e *ExportError) Error() string { return e.Why }
 // Exports are the files of an application that are made for people to fetch. They have no
 // names on the disk: what the process leaves behind is freed by the system.
 type Exports struct {
+	// most and mostOfAll, if set, are how many bytes one file and all of them may have.
+	most, mostOfAll int64
+
 	mu    sync.Mutex // protects following fields
 	files map[string]*Export
 	bytes int64
@@ -227,7 +232,7 @@ func (w *exportWriter) Write(p []byte) (int, error) {
 	e, x := w.e, w.e.of
 	x.mu.Lock()
 	all := x.bytes + int64(len(p))
-	fits := all <= allExportBytes
+	fits := all <= cmp.Or(x.mostOfAll, allExportBytes)
 	if fits {
 		x.bytes = all
 	}
@@ -237,8 +242,10 @@ func (w *exportWriter) Write(p []byte) (int, error) {
 	}
 	size := int64(0)
 	e.change(func(s *ExportState) { s.Bytes += int64(len(p)); size = s.Bytes })
-	if size > exportBytes {
-		return 0, &ExportError{"the file would be larger than 2 GB; keep fewer records or columns, or take Parquet, which is smaller"}
+	if most := cmp.Or(x.most, exportBytes); size > most {
+		return 0, &ExportError{fmt.Sprintf(
+			"the file would be larger than %d MB; keep fewer records or columns, or take Parquet, which is smaller", most>>20,
+		)}
 	}
 	n, err := e.file.Write(p)
 	if errors.Is(err, syscall.ENOSPC) {

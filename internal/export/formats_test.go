@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 	"pgregory.net/rapid"
 
 	"gavrik/internal/core/calendar"
@@ -134,4 +135,38 @@ func TestExportsEndWithTheirCause(t *testing.T) {
 			}
 		}
 	}
+}
+
+// What does not fit into a sheet goes on in the next, each with its headings, and nothing is lost.
+func TestRowsGoOnInFurtherSheets(t *testing.T) {
+	texts := make([]string, 25)
+	for i := range texts {
+		texts[i] = strings.Repeat("=", i%3) + string(rune('a'+i))
+	}
+	b := newWorkbook(ofTexts(t, texts, make([]string, len(texts))))
+	b.most = 11
+	sheet, err := Records(t.Context(), b.source.Result).Only([]string{"text"})
+	require.NoError(t, err)
+	require.NoError(t, b.rows(sheet, Options{}))
+	var file bytes.Buffer
+	b.file.SetZipWriter(straight(&file))
+	_, err = b.file.WriteToBuffer()
+	require.NoError(t, err)
+	book, err := excelize.OpenReader(&file)
+	require.NoError(t, err)
+	require.Equal(t, []string{"Notes", "Notes 2", "Notes 3"}, book.GetSheetList())
+	var got []string
+	for _, name := range book.GetSheetList() {
+		rows, err := book.GetRows(name)
+		require.NoError(t, err)
+		require.Equal(t, []string{"Text"}, rows[0])
+		for i, row := range rows[1:] {
+			got = append(got, row[0])
+			formula, err := book.GetCellFormula(name, cellName(1, i+2))
+			require.NoError(t, err)
+			require.Empty(t, formula, "a text is never a formula")
+		}
+	}
+	require.Equal(t, texts, got)
+	require.Equal(t, []int{1, 1, 2}, []int{Pages(0), Pages(sheetRows - 1), Pages(sheetRows)})
 }

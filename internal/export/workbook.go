@@ -29,6 +29,8 @@ type workbook struct {
 	styles map[style]int
 	// totals say of the ledger's columns how their totals come about.
 	totals []totalNote
+	// most is how many rows a sheet has.
+	most int
 	// unlike counts the values that a spreadsheet cannot hold as they are.
 	unlike unlike
 }
@@ -42,10 +44,7 @@ type unlike struct {
 
 // writeWorkbook writes an Office Open XML spreadsheet.
 func writeWorkbook(ctx context.Context, to io.Writer, s Source, o Options) (err error) {
-	b := &workbook{
-		file: excelize.NewFile(), source: s, styles: map[style]int{},
-		clock: s.Result.Summarize().Plan.Calendar.Clock(),
-	}
+	b := newWorkbook(s)
 	defer func() {
 		if e := b.file.Close(); e != nil && err == nil { // its files on the disk
 			err = e
@@ -72,6 +71,13 @@ func writeWorkbook(ctx context.Context, to io.Writer, s Source, o Options) (err 
 	b.file.SetZipWriter(straight(to))
 	_, err = b.file.WriteToBuffer() // which stays empty
 	return err
+}
+
+func newWorkbook(s Source) *workbook {
+	return &workbook{
+		file: excelize.NewFile(), source: s, styles: map[style]int{}, most: sheetRows,
+		clock: s.Result.Summarize().Plan.Calendar.Clock(),
+	}
 }
 
 // properties are those of the file.

@@ -38,7 +38,7 @@ func (b *workbook) rows(s Sheet, o Options) error {
 		values[i] = &cells[i]
 	}
 	err := s.Each(func(row []cell.Cell) (err error) {
-		if page == nil || page.rows == sheetRows {
+		if page == nil || page.rows == b.most {
 			if err := page.close(); err != nil {
 				return err
 			}

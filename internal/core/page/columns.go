@@ -46,7 +46,7 @@ type column struct {
 	// natural is the width that nothing is broken at, least the one that numbers and words
 	// need.
 	natural, least float64
-	x, width       float64
+	width          float64
 }
 
 // The room beside what stands in a column, and the bounds of widths in type sizes.

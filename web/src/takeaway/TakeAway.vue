@@ -107,6 +107,13 @@ const found = computed(() => preview.data.value)
             :records="!crosstab"
             @usual="usual"
           />
+          <label v-else-if="onPaper" class="flex items-baseline gap-2"
+            ><span class="quiet whitespace-nowrap">down to</span
+            ><select v-model="choices.spreadsheet.depth" class="field py-0.5">
+              <option :value="-1">groups and totals</option>
+              <option :value="10">records</option>
+            </select></label
+          >
           <SpreadsheetChoice
             v-else-if="choices.what === 'spreadsheet'"
             v-model="choices.spreadsheet"
