@@ -162,8 +162,10 @@ func (s Source) htmlLedger(ctx context.Context, to *bufio.Writer, l ledger) erro
 	if err := l.each(ctx, line); err != nil {
 		return err
 	}
-	if err := line(l.sum.GrandTotal); err != nil {
-		return err
+	if l.closes() {
+		if err := line(l.sum.GrandTotal); err != nil {
+			return err
+		}
 	}
 	return pageText.ExecuteTemplate(to, "end", nil)
 }

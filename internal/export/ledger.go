@@ -2,8 +2,10 @@ package export
 
 import (
 	"context"
+	"slices"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/cell"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/result"
 )
@@ -63,7 +65,15 @@ func (l ledger) each(ctx context.Context, do func(result.Line) error) error {
 // lines counts the lines, the grand total's among them.
 func (l ledger) lines(ctx context.Context) (int, error) {
 	w, err := l.result.Window(ctx, result.Open{Depth: l.depth}, 0, 0)
-	return w.Total + 1, err
+	if l.closes() {
+		w.Total++
+	}
+	return w.Total, err
+}
+
+// closes says whether the grand total has a line: a list without totals has none.
+func (l ledger) closes() bool {
+	return l.labelled() || slices.ContainsFunc(l.sum.GrandTotal.Cells, func(c cell.Cell) bool { return c.Kind != cell.Blank })
 }
 
 // headingRow is one row of headings; own is that of the columns' own.

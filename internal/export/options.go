@@ -139,13 +139,8 @@ func Fits(ctx context.Context, s Source, o Options) error {
 		}
 		return err
 	}
-	switch o.Format {
-	case "pdf":
-		_, err := Paper(ctx, s, o)
-		return err
-	case "xlsx":
-	default:
-		return nil
+	if o.Format != "xlsx" {
+		return nil // pages say it once they are laid out, before the first is written
 	}
 	l := s.ledger(o)
 	lines, err := l.lines(ctx)

@@ -176,9 +176,10 @@ type pdf struct {
 	// fonts are those in use, pictures the names of those drawn, by their addresses.
 	fonts    map[string]bool
 	pictures map[string]string
-	// font and size are those set on the page.
+	// font, size and ink are those set on the page.
 	font string
 	size float64
+	ink  *[3]int
 }
 
 func (p *pdf) draw(at page.Page) error {
@@ -203,22 +204,11 @@ func (p *pdf) draw(at page.Page) error {
 	for _, i := range at.Pictures {
 		p.picture(i)
 	}
-	// All texts of one ink, then those of the other: what sets an ink is written once.
-	p.font, p.size = "", 0
-	for _, ink := range []bool{false, true} {
-		c := dark
-		if ink {
-			c = quiet
-		}
-		p.SetFillColor(c[0], c[1], c[2]) // texts in the ink of surfaces name no ink of their own
-		p.SetTextColor(c[0], c[1], c[2])
-		for _, t := range at.Texts {
-			if t.Quiet != ink {
-				continue
-			}
-			if err := p.text(t); err != nil {
-				return err
-			}
+	// In the order in which they are read, and copied.
+	p.font, p.ink = "", nil
+	for _, t := range at.Texts {
+		if err := p.text(t); err != nil {
+			return err
 		}
 	}
 	return p.Error()
@@ -246,6 +236,15 @@ func (p *pdf) shape(s page.Shape) {
 }
 
 func (p *pdf) text(t page.Text) error {
+	ink := &dark
+	if t.Quiet {
+		ink = &quiet
+	}
+	if ink != p.ink {
+		p.SetFillColor(ink[0], ink[1], ink[2]) // a text in the ink of surfaces names no ink of its own
+		p.SetTextColor(ink[0], ink[1], ink[2])
+		p.ink = ink
+	}
 	x := t.X
 	for _, r := range p.face.runs(t.Face, t.Text) {
 		family := string(t.Face) + "." + scripts[r.script]

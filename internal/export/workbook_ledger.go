@@ -63,8 +63,10 @@ func (b *workbook) ledger(ctx context.Context, l ledger) error {
 	if err := l.each(ctx, s.line); err != nil {
 		return err
 	}
-	if err := s.line(l.sum.GrandTotal); err != nil {
-		return err
+	if l.closes() {
+		if err := s.line(l.sum.GrandTotal); err != nil {
+			return err
+		}
 	}
 	if err := s.to.Flush(); err != nil {
 		return err

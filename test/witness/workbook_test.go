@@ -1,10 +1,13 @@
 package witness
 
 import (
+	"archive/zip"
 	"bytes"
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"html"
+	"io"
 	"math"
 	"os"
 	"os/exec"
@@ -97,9 +100,10 @@ func TestAChangedFigureReachesItsTotals(t *testing.T) {
 	_, loaded, cal := ferry(t)
 	e := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{})
 	doc, err := view.Parse([]byte(`{"gavrik":1,"records":"claims","groups":[{"field":"category"},{"field":"status"}],
-		"columns":[{"field":"claimed","totals":[{"fn":"sum"}]}]}`))
+		"columns":[{"field":"claimed","totals":[{"fn":"sum"}]}],"chart":{"kind":"stacked","field":"claimed"}}`))
 	require.NoError(t, err)
 	b := laidOut(t, e, loaded, cal, doc)
+	drawn := b.sheetOf(t, "Chart")
 	changed := -1
 	for i, line := range b.lines {
 		if line.IsRecord && i > 40 {
@@ -132,6 +136,26 @@ func TestAChangedFigureReachesItsTotals(t *testing.T) {
 		require.InDelta(t, before[i][0].(float64)+more, number(t, got[line.row-1][2]), 0.001, "line %d", line.row)
 	}
 	require.Len(t, above, 3)
+	// The chart is the spreadsheet's own, over cells that read the ledger.
+	now, moved := b.sheetOf(t, "Chart"), 0.0
+	for i, row := range now[1:] {
+		for j, text := range row[1:] {
+			if was := drawn[i+1][j+1]; text != was {
+				moved += number(t, text) - number(t, was)
+			}
+		}
+	}
+	require.InDelta(t, 1000, moved, 0.001)
+	pkg, err := b.file.WriteToBuffer()
+	require.NoError(t, err)
+	parts, err := zip.NewReader(bytes.NewReader(pkg.Bytes()), int64(pkg.Len()))
+	require.NoError(t, err)
+	chart, err := parts.Open("xl/charts/chart1.xml")
+	require.NoError(t, err)
+	defer chart.Close()
+	text, err := io.ReadAll(chart)
+	require.NoError(t, err)
+	require.Contains(t, html.UnescapeString(string(text)), "'Chart'!$B$2:$B$")
 }
 
 // book is an exported workbook beside the result that it was made of.
@@ -199,13 +223,15 @@ func (b *book) raw(t *testing.T, row, head int) string {
 }
 
 // recalculated is what another program shows in the sheet after working out its formulas.
-func (b *book) recalculated(t *testing.T) [][]string {
+func (b *book) recalculated(t *testing.T) [][]string { return b.sheetOf(t, b.sheet) }
+
+func (b *book) sheetOf(t *testing.T, sheet string) [][]string {
 	dir := t.TempDir()
 	path := filepath.Join(dir, "book.xlsx")
 	require.NoError(t, b.file.SaveAs(path))
 	out, err := exec.CommandContext(
 		t.Context(), "ssconvert", "--recalc", "-T", "Gnumeric_stf:stf_assistant",
-		"-O", "format=raw separator=, quoting-mode=always", path, filepath.Join(dir, "book.csv"),
+		"-O", "format=raw separator=, quoting-mode=always sheet="+sheet, path, filepath.Join(dir, "book.csv"),
 	).CombinedOutput()
 	require.NoError(t, err, string(out))
 	text, err := os.ReadFile(filepath.Join(dir, "book.csv"))

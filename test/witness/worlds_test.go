@@ -39,8 +39,10 @@ type worldQuestion struct {
 	name, view, sql string
 }
 
-// amounts writes the sums of amounts by currency as a cell does: one behind the other.
-const amounts = `string_agg(trim(s::text || ' ' || coin), ' + ' ORDER BY coin COLLATE "C")`
+// amounts writes the sums of amounts by currency as a sheet does: one and its currency, or none
+// and all of them, one behind the other.
+const amounts = `CASE count(s) WHEN 0 THEN '|' WHEN 1 THEN max(s)::text || '|' || max(coin) FILTER (WHERE s IS NOT NULL)
+	ELSE '|' || string_agg(trim(s::text || ' ' || coin), ' + ' ORDER BY coin COLLATE "C") FILTER (WHERE s IS NOT NULL) END`
 
 var worldQuestions = []worldQuestion{
 	{"sums of one currency each",
@@ -48,7 +50,7 @@ var worldQuestions = []worldQuestion{
 		`SELECT '1', coalesce(coin, ''), sum(n)::text, coalesce(` + amounts + `, '') FROM (SELECT coin AS g, coalesce(coin, '') AS coin, sum(paid) AS s, count(*) AS n FROM trips GROUP BY trips.coin) x GROUP BY x.g, x.coin`},
 	{"sums of several currencies",
 		`"groups":[{"field":"état"}],"columns":[{"field":"paid","totals":[{"fn":"sum"}]}]`,
-		`SELECT '1', coalesce(g, ''), sum(n)::text, coalesce(` + amounts + ` FILTER (WHERE s IS NOT NULL), '') FROM (SELECT état AS g, coalesce(coin, '') AS coin, sum(paid) AS s, count(*) AS n FROM trips GROUP BY 1, 2) x GROUP BY g`},
+		`SELECT '1', coalesce(g, ''), sum(n)::text, coalesce(` + amounts + `, '') FROM (SELECT état AS g, coalesce(coin, '') AS coin, sum(paid) AS s, count(*) AS n FROM trips GROUP BY 1, 2) x GROUP BY g`},
 	{"a linked amount once, by currency, in a formula",
 		`"groups":[{"field":"état"}],"columns":[{"field":"twice"}],"calculated":[{"key":"twice","label":"Twice","formula":"SUM('Pier rent' * 2)"}]`,
 		`WITH once AS (SELECT DISTINCT état, p.code, coalesce(p.coin, '') AS coin, p.rent FROM trips LEFT JOIN piers p ON p.code = pier),
