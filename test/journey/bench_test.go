@@ -167,8 +167,8 @@ func TestTenStepsBack(t *testing.T) {
 	for _, press := range []gavrik.Step{
 		keys("t"), keys("s"), keys("s"), clickText("Take out"),
 		chromedp.Steps(clickText("Opened at"), clickText("← Move")),
-		chromedp.Steps(keys("g"), find("category"), gavrik.Painted(), keys(kb.Enter)),
-		chromedp.Steps(keys("g"), find("status"), gavrik.Painted(), keys(kb.Enter)),
+		chromedp.Steps(group("category")),
+		chromedp.Steps(group("status")),
 		chromedp.Steps(
 			keys("f"), find("category"), see(`[data-popover] li input`), click(`[data-popover] li:first-child input`),
 			gavrik.Painted(), keys(kb.Enter),
@@ -237,10 +237,10 @@ func TestUnsavedWorkIsKept(t *testing.T) {
 	q.settled()
 	require.Equal(t, mine, q.text(`[data-brief]`))
 	// Both go on: neither overwrites the other.
-	p.do(keys("g"), find("category"), gavrik.Painted(), keys(kb.Enter))
+	p.do(group("category"))
 	p.settled()
 	p.do(chromedp.WaitVisible(chromedp.CSS(`[data-changed][title^="Kept on the server"]`)))
-	q.do(keys("g"), find("status"), gavrik.Painted(), keys(kb.Enter))
+	q.do(group("status"))
 	q.settled()
 	q.do(chromedp.WaitVisible(chromedp.CSS(`[data-changed][title^="Kept on the server"]`)))
 	require.Equal(t, "2", g.Ask(t, `SELECT count(*)::text FROM gavrik.drafts`))
@@ -253,7 +253,7 @@ func TestUnsavedWorkIsKept(t *testing.T) {
 	require.Contains(t, r.text(`main`), "from a link by Tamsin Marlow")
 	require.Equal(t, "2", g.Ask(t, `SELECT count(*)::text FROM gavrik.drafts`))
 	// She goes on from it, and back to it.
-	r.do(keys("g"), find("status"), gavrik.Painted(), keys(kb.Enter))
+	r.do(group("status"))
 	r.settled()
 	r.do(gavrik.Painted(), ctrlZ(false))
 	r.settled()

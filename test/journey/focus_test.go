@@ -92,9 +92,9 @@ func TestTheLedgerKeepsItsPlace(t *testing.T) {
 	p.do(clickText("Category"), keys(kb.ArrowRight, kb.ArrowLeft), browser.Painted())
 	p.settled()
 	require.Equal(t, "nothing changed yet", p.text(`[data-changed]`))
-	p.do(keys("g"), find("note"), keys(kb.Enter), browser.Painted())
+	p.do(group("note"), browser.Painted())
 	p.settled()
-	p.do(keys("g"), find("customer name"), keys(kb.Enter))
+	p.do(group("customer name"))
 	p.settled()
 	const rows = `[...document.querySelectorAll('[data-ledger] [role=rowgroup] [role=row]')].map(r => Number(r.getAttribute('aria-rowindex')))`
 	scrolled := func() float64 { return eval[float64](p, `document.querySelector('[data-ledger]').scrollTop`) }
@@ -147,7 +147,7 @@ func TestRecordsOneAfterTheOther(t *testing.T) {
 // being done.
 func TestAMissingPieceReloadsThePage(t *testing.T) {
 	_, p := openAt(t, "Claims")
-	p.do(keys("g"), find("category"), keys(kb.Enter))
+	p.do(group("category"))
 	p.settled()
 	p.do(see(`[data-changed][title^="Kept on the server"]`))
 	brief := p.text(`[data-brief]`)

@@ -59,7 +59,7 @@ func TestKeyboardAlone(t *testing.T) {
 	require.Equal(
 		t, g.Ask(t, `SELECT count(*)::text FROM sailings WHERE delay > '10 minutes'`), p.text(`[data-kept]`),
 	)
-	p.do(keys("g"), find("vessel"), keys(kb.Enter))
+	p.do(group("vessel"))
 	p.settled()
 	// A group's editor traps Tab, and Esc takes back what it tried out.
 	p.do(keys("g"), find("weather"))

@@ -9,7 +9,6 @@ import (
 	"github.com/chromedp/cdproto/cdp"
 	cdppage "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
-	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
 	"gavrik/internal/demo"
@@ -44,7 +43,7 @@ func (p *page) hold(request string) (letGo func()) {
 // What is shown of a figure, and every act on it, is of the one that is chosen now.
 func TestActsWaitForWhatIsChosen(t *testing.T) {
 	g, p := openAt(t, "Claims")
-	p.do(keys("g"), find("category"), keys(kb.Enter))
+	p.do(group("category"))
 	p.settled()
 	choose := func(i int) string {
 		line := fmt.Sprintf(`[role=rowgroup] [aria-rowindex="%d"]`, i+1)
@@ -85,12 +84,12 @@ func TestALateProposalIsOfNoUse(t *testing.T) {
 // what is changed meanwhile goes on as unsaved work.
 func TestASlowSave(t *testing.T) {
 	g, p := openAt(t, "Open claims by route")
-	p.do(keys("g"), find("category"), keys(kb.Enter))
+	p.do(group("category"))
 	p.settled()
 	letGo := p.hold("PUT /api/views")
 	p.do(ctrl("s"), ctrl("s"))
 	p.until(`window.held === 1`)
-	p.do(ctrl("s"), keys("g"), find("handler"), keys(kb.Enter))
+	p.do(ctrl("s"), group("handler"))
 	p.settled()
 	later := p.text(`[data-brief]`)
 	letGo()

@@ -96,7 +96,7 @@ func TestFormulasBucketsAndDefinitions(t *testing.T) {
 	// A second view finds them like any field.
 	p.do(chromedp.Navigate(g.URL + "/new/claims"))
 	p.settled()
-	p.do(keys("g"), find("age of claim"), keys(kb.Enter))
+	p.do(group("age of claim"))
 	p.settled()
 	p.do(keys("/"), find("outstanding"), keys(kb.Escape, "/"), find("outstanding"), keys(kb.Enter))
 	p.settled()

@@ -20,7 +20,7 @@ func (p *page) heads() []string {
 // A level of groups is turned across the top and back; its cells are PostgreSQL's.
 func TestCrosstabInTheBrowser(t *testing.T) {
 	g, p := openAt(t, "Claims")
-	p.do(keys("g"), find("category"), keys(kb.Enter))
+	p.do(group("category"))
 	p.settled()
 	p.do(keys("g"), find("status"))
 	p.settled()
@@ -100,7 +100,7 @@ func grouped(digits string) string {
 // levels show: set in the lens, PostgreSQL's figures in the ledger.
 func TestOptionsOfTotals(t *testing.T) {
 	g, p := openAt(t, "Claims")
-	p.do(keys("g"), find("category"), keys(kb.Enter))
+	p.do(group("category"))
 	p.settled()
 	claimed := chromedp.Click(`//*[@role='columnheader']//button[starts-with(normalize-space(), 'Claimed')]`)
 	total := func(name string) browser.Step {

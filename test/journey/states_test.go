@@ -75,7 +75,7 @@ func TestMistakesAreMendedInPlace(t *testing.T) {
 // The session ends in the middle of work: signing in again goes on from there.
 func TestWorkOutlivesTheSession(t *testing.T) {
 	g, p := openAt(t, "Claims")
-	p.do(keys("g"), find("category"), keys(kb.Enter))
+	p.do(group("category"))
 	p.settled()
 	_, err := g.DB.Exec(t.Context(), "DELETE FROM gavrik.sign_ins")
 	require.NoError(t, err)
@@ -134,7 +134,7 @@ func TestOrders(t *testing.T) {
 // Far down a long ledger the lines are there, and their groups stay in sight.
 func TestScrollingALongLedger(t *testing.T) {
 	g, p := openAt(t, "Bookings")
-	p.do(keys("g"), find("channel"), keys(kb.Enter))
+	p.do(group("channel"))
 	p.settled()
 	p.do(keys("]"))
 	p.settled()

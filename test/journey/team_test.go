@@ -70,7 +70,7 @@ func TestATeamSharesAView(t *testing.T) {
 	q.do(keys(kb.Escape))
 
 	// The first goes on with it; the second sees that, and the history.
-	p.do(keys("g"), find("status"), keys(kb.Enter))
+	p.do(group("status"))
 	p.settled()
 	p.do(chromedp.KeyEvent("s", chromedp.KeyModifiers(chromedp.ModifierCtrl)), seeText("as saved"))
 	q.do(
@@ -184,7 +184,7 @@ func TestAReaderSeesWhatIsHers(t *testing.T) {
 	require.NotContains(t, w.texts(`[role=columnheader]`), "Paid total")
 	require.Empty(t, buttonsNamed(w, "Save as …"))
 	// Trying out goes on; keys do not save either.
-	w.do(keys("g"), find("category"), keys(kb.Enter))
+	w.do(group("category"))
 	w.settled()
 	w.do(
 		chromedp.KeyEvent("s", chromedp.KeyModifiers(chromedp.ModifierCtrl)),
@@ -294,7 +294,7 @@ func TestStandardsAndViewsFromElsewhere(t *testing.T) {
 	p.settled()
 	suggested := p.texts(`[role=columnheader]`)
 	p.do(more("standard-columns"), seeText("New views of vessels have these columns."))
-	p.do(keys("g"), find("in service"), keys(kb.Enter))
+	p.do(group("in service"))
 	p.settled()
 	p.do(
 		more("standard-view"),

@@ -48,7 +48,7 @@ func TestAClickOpensWhatWasClicked(t *testing.T) {
 	g, p := openAt(t, "Open claims by route")
 	asSaved := p.text(`[data-brief]`)
 	work := func() {
-		p.do(keys("g"), find("category"), keys(kb.Enter))
+		p.do(group("category"))
 		p.settled()
 		p.do(see(`[data-changed][title^="Kept on the server"]`))
 	}
@@ -78,7 +78,7 @@ func TestAClickOpensWhatWasClicked(t *testing.T) {
 func TestTheBrowserRemembersForOnePersonOnly(t *testing.T) {
 	g, p := openAt(t, "Claims")
 	const remembered = `Object.keys(localStorage).filter(k => k.includes('unsent')).length`
-	p.do(keys("g"), find("category"), keys(kb.Enter))
+	p.do(group("category"))
 	p.settled()
 	count := func() int {
 		n, err := chromedp.Run(p.tab, chromedp.Evaluate[int](remembered))
