@@ -109,7 +109,7 @@ type Picture struct {
 }
 
 // MaxPages is how many pages one result may take.
-const MaxPages = 6000
+const MaxPages = 8000
 
 // Error says why a result does not go on paper, and what to do.
 type Error struct{ Why string }

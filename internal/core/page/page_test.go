@@ -250,7 +250,7 @@ func TestPaperSaysWhatDoesNotFit(t *testing.T) {
 	require.Greater(t, len(beside), 3)
 	require.Equal(t, 61, len(slices.Concat(beside...)), "every column stands on one of the pages beside each other")
 	_, err = Lay(t.Context(), input(ran(t, 400_000, 3, 3, 1), 2, &view.Paper{Type: 14}))
-	require.ErrorContains(t, err, "lines are more than 6,000 pages; close a level of groups")
+	require.ErrorContains(t, err, "lines are more than 8,000 pages; close a level of groups")
 	narrow := ran(t, 3, 1, 1, 1)
 	pages, err = Lay(t.Context(), Input{
 		Result: narrow, Table: input(narrow, 2, nil).Table, Metrics: typewriter{}, Words: Words{Title: strings.Repeat("long ", 2000)},
