@@ -24,7 +24,10 @@ export default ts.config(
       '@typescript-eslint/no-explicit-any': 'error',
       '@typescript-eslint/no-unused-vars': ['error', { varsIgnorePattern: '^_' }],
       'vue/multi-word-component-names': 'off',
-      'vuejs-accessibility/label-has-for': ['error', { required: { some: ['nesting', 'id'] } }],
+      'vuejs-accessibility/label-has-for': [
+        'error',
+        { required: { some: ['nesting', 'id'] }, controlComponents: ['DepthSelect'] }, // which is one select
+      ],
       // A dialog puts the focus on its first field; a page that is one form does, too.
       'vuejs-accessibility/no-autofocus': 'off',
       // Grids, lists and menus have one stop for Tab, and arrows move within them (ARIA APG):

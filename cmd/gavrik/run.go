@@ -46,7 +46,7 @@ with --depth levels of groups open, or rows likewise.`,
 			if cmd.Flags().Changed("depth") {
 				o.Depth = &depth
 			}
-			if _, err := o.FormatOf(); err != nil {
+			if _, err := o.Settle(); err != nil {
 				return err
 			}
 			source, err := w.answer(cmd.Context(), args[0], answers)
@@ -59,7 +59,9 @@ with --depth levels of groups open, or rows likewise.`,
 			if out == "" || out == "-" {
 				return export.Write(cmd.Context(), cmd.OutOrStdout(), source, o)
 			}
-			return writeWhole(out, func(to io.Writer) error { return export.Write(cmd.Context(), to, source, o) })
+			return writeWhole(out, func(to io.Writer) error {
+				return export.Write(cmd.Context(), to, source, o)
+			})
 		},
 	}
 	w.add(cmd.Flags())
@@ -70,9 +72,14 @@ with --depth levels of groups open, or rows likewise.`,
 		&answers, "answer", nil,
 		"an answer to a question of the view, as name=value; a range as from..to, several values on lines",
 	)
-	f.StringVar((*string)(&o.Rows), "rows", "", "records, totals, or ledger; what is usual for the format, if left out")
+	f.StringVar(
+		(*string)(&o.Rows), "rows", "", "records, totals, or ledger; what is usual for the format, if left out",
+	)
 	f.BoolVar(&totals, "totals", false, "the same as --rows totals")
-	f.IntVar(&depth, "depth", 0, "of the ledger: how many levels of groups are open, or -1 for all without the records; all, if left out")
+	f.IntVar(
+		&depth, "depth", 0,
+		"of the ledger: how many levels of groups are open, or -1 for all without the records; all, if left out",
+	)
 	f.StringSliceVar(&o.Columns, "columns", nil, "keys of the columns to take; all, if left out")
 	f.BoolVar(&o.Keys, "keys", false, "name columns by their keys, not by their headings")
 	f.StringVar((*string)(&o.Separator), "separator", "", "in csv: comma, semicolon or tab")
@@ -85,7 +92,9 @@ with --depth levels of groups open, or rows likewise.`,
 }
 
 // answer computes a view, by its name, its key or its file, as somebody who sees everything.
-func (f *workspaceFlags) answer(ctx context.Context, named string, answers map[string]string) (export.Source, error) {
+func (f *workspaceFlags) answer(
+	ctx context.Context, named string, answers map[string]string,
+) (export.Source, error) {
 	doc, title, err := readView(ctx, named, f.recordsURL)
 	if err != nil {
 		return export.Source{}, err
@@ -125,7 +134,8 @@ func (f *workspaceFlags) answer(ctx context.Context, named string, answers map[s
 		return export.Source{}, err
 	}
 	return export.Source{
-		Result: res.Result, Document: doc, Set: res.Set, Title: title, Made: cal.Now, Letterhead: (*export.Letterhead)(&head),
+		Result: res.Result, Document: doc, Set: res.Set, Title: title, Made: cal.Now,
+		Letterhead: (*export.Letterhead)(&head),
 	}, nil
 }
 

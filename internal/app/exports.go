@@ -44,7 +44,7 @@ type Exports struct {
 	// most and mostOfAll, if set, are how many bytes one file and all of them may have.
 	most, mostOfAll int64
 
-	mu    sync.Mutex // protects following fields
+	mu    sync.Mutex // protects following fields, and what changes of each file
 	files map[string]*Export
 	bytes int64
 }
@@ -61,14 +61,12 @@ type Export struct {
 
 	of     *Exports
 	cancel context.CancelFunc
-	file   *os.File
+	begun  time.Time
 
-	begun time.Time
-
-	mu      sync.Mutex // protects following fields
+	// The mutex of the Exports protects following fields.
+	file    *os.File // nil once it is freed
 	state   ExportState
 	changed chan struct{} // closed with the next change
-	gone    bool
 }
 
 // ExportState is how far an export is.
@@ -101,7 +99,11 @@ func (a *App) Export(
 		cancel()
 		return errors.Join(err, file.Close())
 	}
-	tell := func(lines int) { e.change(func(s *ExportState) { s.Done = lines }) }
+	tell := func(lines int) {
+		e.of.mu.Lock()
+		defer e.of.mu.Unlock()
+		e.change(func(s *ExportState) { s.Done = lines })
+	}
 	go func() {
 		defer cancel()
 		job := a.Scheduler.Enter(strconv.FormatInt(person, 10))
@@ -114,13 +116,15 @@ func (a *App) Export(
 			return to.Flush()
 		})
 		if errors.Is(err, context.DeadlineExceeded) {
-			err = &ExportError{fmt.Sprintf("it is not done after %d minutes; keep fewer records", exportTime/time.Minute)}
+			err = &ExportError{fmt.Sprintf(
+				"it is not done after %d minutes; keep fewer records", exportTime/time.Minute,
+			)}
 		}
 		var caught *fault.Error
 		if errors.As(err, &caught) {
 			a.Log.Error("export", "error", caught, "stack", caught.Stack)
 		}
-		e.change(func(s *ExportState) { s.Ready, s.Err = err == nil, err })
+		e.finish(err)
 		time.AfterFunc(exportKept, e.Drop)
 	}()
 	return nil
@@ -136,6 +140,7 @@ func (a *App) FindExport(person int64, id string) *Export {
 	return nil
 }
 
+// add takes a file in. Of a person who has many, the oldest that has ended makes room.
 func (x *Exports) add(e *Export) error {
 	x.mu.Lock()
 	defer x.mu.Unlock()
@@ -146,15 +151,16 @@ func (x *Exports) add(e *Export) error {
 			continue
 		}
 		n++
-		if state := other.State(); (state.Ready || state.Err != nil) && (oldest == nil || other.begun.Before(oldest.begun)) {
+		if other.state.ended() && (oldest == nil || other.begun.Before(oldest.begun)) {
 			oldest = other
 		}
 	}
-	if n >= exportsEach && oldest == nil {
+	switch {
+	case n < exportsEach:
+	case oldest == nil:
 		return &ExportError{fmt.Sprintf("%d files are being made for you already; wait for one, or stop it", n)}
-	}
-	if n >= exportsEach {
-		go oldest.Drop() // one that was ready, and is likely to have been fetched
+	default:
+		x.drop(oldest)
 	}
 	if x.files == nil {
 		x.files = map[string]*Export{}
@@ -163,19 +169,39 @@ func (x *Exports) add(e *Export) error {
 	return nil
 }
 
+// drop lets go of a file; the mutex is held.
+func (x *Exports) drop(e *Export) {
+	e.cancel()
+	delete(x.files, e.ID)
+	x.free(e)
+}
+
+// free gives back the room of a file; the mutex is held.
+func (x *Exports) free(e *Export) {
+	if e.file == nil {
+		return
+	}
+	x.bytes -= e.state.Bytes
+	_ = e.file.Close() // it has no name: what is lost with it is not asked for any more
+	e.file = nil
+}
+
+// ended says that a file will not change any more.
+func (s ExportState) ended() bool { return s.Ready || s.Err != nil }
+
 // State is how far it is.
 func (e *Export) State() ExportState {
-	e.mu.Lock()
-	defer e.mu.Unlock()
+	e.of.mu.Lock()
+	defer e.of.mu.Unlock()
 	return e.state
 }
 
 // Next waits until it is further than a step, or the context is done.
 func (e *Export) Next(ctx context.Context, step int) (ExportState, error) {
 	for {
-		e.mu.Lock()
+		e.of.mu.Lock()
 		state, changed := e.state, e.changed
-		e.mu.Unlock()
+		e.of.mu.Unlock()
 		if state.Step != step {
 			return state, nil
 		}
@@ -187,36 +213,64 @@ func (e *Export) Next(ctx context.Context, step int) (ExportState, error) {
 	}
 }
 
+// change changes the state and tells those who wait; the mutex is held.
 func (e *Export) change(do func(*ExportState)) {
-	e.mu.Lock()
-	defer e.mu.Unlock()
 	do(&e.state)
 	e.state.Step++
 	close(e.changed)
 	e.changed = make(chan struct{})
 }
 
-// Drop stops making the file, and frees it.
-func (e *Export) Drop() {
-	e.cancel()
+// finish says how the making of a file ended. One that will never be takes no room.
+func (e *Export) finish(err error) {
 	e.of.mu.Lock()
-	delete(e.of.files, e.ID)
-	e.of.mu.Unlock()
-	e.mu.Lock()
-	gone, bytes := e.gone, e.state.Bytes
-	e.gone = true
-	e.mu.Unlock()
-	if gone {
-		return
+	defer e.of.mu.Unlock()
+	if err != nil {
+		e.of.free(e)
 	}
-	e.of.mu.Lock()
-	e.of.bytes -= bytes
-	e.of.mu.Unlock()
-	_ = e.file.Close() // it has no name: what is lost with it is not asked for any more
+	e.change(func(s *ExportState) { s.Ready, s.Err = err == nil, err })
 }
 
-// Read returns the whole file; only one that is ready has one. It may be read again.
-func (e *Export) Read() io.Reader { return io.NewSectionReader(e.file, 0, e.State().Bytes) }
+// Drop stops making the file, and frees it.
+func (e *Export) Drop() {
+	e.of.mu.Lock()
+	defer e.of.mu.Unlock()
+	e.of.drop(e)
+}
+
+// Read returns the whole file, which may be read again; nil, if it is not ready or was dropped.
+func (e *Export) Read() io.Reader {
+	e.of.mu.Lock()
+	defer e.of.mu.Unlock()
+	if e.file == nil || !e.state.Ready {
+		return nil
+	}
+	return io.NewSectionReader(e.file, 0, e.state.Bytes)
+}
+
+// take counts so many bytes more, before they are written to the file that it returns.
+func (e *Export) take(bytes int64) (*os.File, error) {
+	x := e.of
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	most := cmp.Or(x.most, exportBytes)
+	switch {
+	case e.file == nil:
+		return nil, context.Canceled // it was dropped
+	case x.bytes+bytes > cmp.Or(x.mostOfAll, allExportBytes):
+		return nil, &ExportError{
+			"the files that wait to be fetched have filled the room for them; try again in a quarter of an hour",
+		}
+	case e.state.Bytes+bytes > most:
+		return nil, &ExportError{fmt.Sprintf(
+			"the file would be larger than %d MB; keep fewer records or columns, or take Parquet, which is smaller",
+			most>>20,
+		)}
+	}
+	x.bytes += bytes
+	e.change(func(s *ExportState) { s.Bytes += bytes })
+	return e.file, nil
+}
 
 // exportWriter writes an export to the disk, within bounds.
 type exportWriter struct {
@@ -229,25 +283,11 @@ func (w *exportWriter) Write(p []byte) (int, error) {
 	if err := w.job.Wait(w.ctx); err != nil {
 		return 0, err
 	}
-	e, x := w.e, w.e.of
-	x.mu.Lock()
-	all := x.bytes + int64(len(p))
-	fits := all <= cmp.Or(x.mostOfAll, allExportBytes)
-	if fits {
-		x.bytes = all
+	file, err := w.e.take(int64(len(p)))
+	if err != nil {
+		return 0, err
 	}
-	x.mu.Unlock()
-	if !fits {
-		return 0, &ExportError{"the files that wait to be fetched have filled the room for them; try again in a quarter of an hour"}
-	}
-	size := int64(0)
-	e.change(func(s *ExportState) { s.Bytes += int64(len(p)); size = s.Bytes })
-	if most := cmp.Or(x.most, exportBytes); size > most {
-		return 0, &ExportError{fmt.Sprintf(
-			"the file would be larger than %d MB; keep fewer records or columns, or take Parquet, which is smaller", most>>20,
-		)}
-	}
-	n, err := e.file.Write(p)
+	n, err := file.Write(p)
 	if errors.Is(err, syscall.ENOSPC) {
 		return n, &ExportError{"the server's disk is full; tell your administrator"}
 	}

@@ -1,10 +1,14 @@
 package export
 
 import (
+	"cmp"
+	"fmt"
+	"strconv"
 	"time"
 
 	"gavrik/internal/core/brief"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 )
@@ -78,3 +82,23 @@ func (s Source) about() About {
 	}
 	return out
 }
+
+// heading is what stands over the result: the view's name or, if it has none, what its rows are.
+func (s Source) heading() string { return cmp.Or(s.Title, s.Set.Label) }
+
+// counts say how many records there are: "792 of 8,000 claims".
+func (s Source) counts() string {
+	sum := s.Result.Summarize()
+	return fmt.Sprintf("%s of %s %s", thousands(sum.Kept), thousands(sum.All), sum.Plan.Many)
+}
+
+// moment writes a moment for people, in the view's zone.
+func (s Source) moment(t time.Time) string {
+	w := format.NewWriter(format.People, s.Result.Summarize().Plan.Calendar)
+	return w.Number(t.UnixMicro(), catalog.Field{Type: catalog.DateTime})
+}
+
+func thousands(n int) string { return format.Thousands(strconv.Itoa(n)) }
+
+// instant writes a moment for programs.
+func instant(t time.Time) string { return t.UTC().Format(time.RFC3339) }

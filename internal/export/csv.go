@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/csv"
 	"io"
-	"slices"
 	"strings"
 
 	"golang.org/x/text/encoding/charmap"
@@ -66,10 +65,9 @@ func writeCSV(ctx context.Context, to io.Writer, s Source, o Options) error {
 	for i, c := range sheet.Columns {
 		texts[i] = c.Field.Type == catalog.Text
 	}
-	guards := o.Guard && slices.Contains(texts, true)
 	err = sheet.EachText(func(row []string) error {
 		for i := range row {
-			if guards && texts[i] {
+			if o.Guard && texts[i] {
 				row[i] = guarded(row[i])
 			}
 		}

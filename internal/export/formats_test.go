@@ -126,7 +126,7 @@ func TestExportsEndWithTheirCause(t *testing.T) {
 	source := ofTexts(t, texts, make([]string, len(texts)))
 	gone, cancel := context.WithCancel(t.Context())
 	cancel()
-	for _, f := range Formats() {
+	for _, f := range formats {
 		for _, rows := range f.Rows {
 			o := Options{Format: f.Key, Rows: rows}
 			require.ErrorIs(t, Write(t.Context(), &failing{5}, source, o), errFull, "%s %s", f.Key, rows)

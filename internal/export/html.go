@@ -8,9 +8,8 @@ import (
 	"html/template"
 	"io"
 	"strconv"
-	"time"
+	"strings"
 
-	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/cell"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/result"
@@ -108,14 +107,8 @@ func writeHTML(ctx context.Context, to io.Writer, s Source, o Options) error {
 
 // htmlHead is the head of a page.
 func (s Source) htmlHead() htmlHead {
-	h, sum := htmlHead{About: s.about()}, s.Result.Summarize()
-	if h.Title == "" {
-		h.Title = s.Set.Label
-	}
-	h.AsOfText = format.NewWriter(format.People, sum.Plan.Calendar).Number(
-		h.AsOf.UnixMicro(), catalog.Field{Type: catalog.DateTime},
-	)
-	h.Counted = thousands(h.Kept) + " of " + thousands(h.All) + " " + sum.Plan.Many
+	h := htmlHead{About: s.about(), Counted: s.counts()}
+	h.Title, h.AsOfText = s.heading(), s.moment(h.AsOf)
 	return h
 }
 
@@ -200,14 +193,9 @@ func (s Source) htmlSheet(to *bufio.Writer, sheet Sheet, o Options) error {
 // picture is the address of a picture if it holds the picture itself: a page asks nobody.
 func picture(address string) string {
 	for _, kind := range []string{"png", "jpeg", "gif", "webp"} {
-		if start := "data:image/" + kind + ";base64,"; len(address) > len(start) && address[:len(start)] == start {
+		if data, ok := strings.CutPrefix(address, "data:image/"+kind+";base64,"); ok && data != "" {
 			return address
 		}
 	}
 	return ""
 }
-
-func thousands(n int) string { return format.Thousands(strconv.Itoa(n)) }
-
-// at writes a moment as files that programs read have it.
-func at(t time.Time) string { return t.UTC().Format(time.RFC3339) }

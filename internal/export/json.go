@@ -21,6 +21,15 @@ type jsonColumn struct {
 	Currency string       `json:"currency,omitempty"`
 }
 
+// described are the sheet's columns as files tell of them.
+func (s Sheet) described() []jsonColumn {
+	out := make([]jsonColumn, len(s.Columns))
+	for i, c := range s.Columns {
+		out[i] = jsonColumn{c.Key, c.Heading, c.Field.Type, c.Field.Currency}
+	}
+	return out
+}
+
 // writeJSON writes a sheet as one object: what the view says it is, its columns, and its
 // rows, each an object. Numbers are written digit by digit as they are kept; dates, moments
 // in the zone of the view, and durations are texts; blanks are null.
@@ -32,10 +41,7 @@ func writeJSON(ctx context.Context, to io.Writer, s Source, o Options) error {
 	head := struct {
 		About
 		Columns []jsonColumn `json:"columns"`
-	}{About: s.about()}
-	for _, c := range sheet.Columns {
-		head.Columns = append(head.Columns, jsonColumn{c.Key, c.Heading, c.Field.Type, c.Field.Currency})
-	}
+	}{s.about(), sheet.described()}
 	start, err := marshal(head)
 	if err != nil {
 		return err

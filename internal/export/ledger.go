@@ -73,7 +73,9 @@ func (l ledger) lines(ctx context.Context) (int, error) {
 
 // closes says whether the grand total has a line: a list without totals has none.
 func (l ledger) closes() bool {
-	return l.labelled() || slices.ContainsFunc(l.sum.GrandTotal.Cells, func(c cell.Cell) bool { return c.Kind != cell.Blank })
+	return l.labelled() || slices.ContainsFunc(l.sum.GrandTotal.Cells, func(c cell.Cell) bool {
+		return c.Kind != cell.Blank
+	})
 }
 
 // headingRow is one row of headings; own is that of the columns' own.

@@ -42,9 +42,6 @@ var formats = []Format{
 	{"parquet", "Parquet", "application/vnd.apache.parquet", []Rows{ByRecord, ByGroup}, writeParquet},
 }
 
-// Formats are all of them.
-func Formats() []Format { return formats }
-
 // Options say what is taken away and how. The zero value of each is what is usual.
 type Options struct {
 	// Format is the key of one; Rows is one of its ways to lay out lines.
@@ -67,8 +64,9 @@ type Refused struct{ Option, Why string }
 
 func (r *Refused) Error() string { return r.Why }
 
-// FormatOf finds the format asked for, and checks the options that hang on it.
-func (o Options) FormatOf() (Format, error) {
+// Settle finds the format asked for, checks the options that hang on it, and says what its lines
+// are where that was left out.
+func (o *Options) Settle() (Format, error) {
 	at := slices.IndexFunc(formats, func(f Format) bool { return f.Key == o.Format })
 	if at < 0 {
 		var keys []string
@@ -81,10 +79,14 @@ func (o Options) FormatOf() (Format, error) {
 	}
 	f := formats[at]
 	if o.Rows != "" && !slices.Contains(f.Rows, o.Rows) {
-		return f, &Refused{"rows", fmt.Sprintf("%s has no lines by %q; use %s", f.Name, o.Rows, wordsOf(f.Rows))}
+		return f, &Refused{"rows", fmt.Sprintf(
+			"%s has no lines by %q; use %s", f.Name, o.Rows, wordsOf(f.Rows),
+		)}
 	}
 	if o.Separator != "" && separators[o.Separator] == 0 {
-		return f, &Refused{"separator", fmt.Sprintf("values are not separated by %q; use comma, semicolon or tab", o.Separator)}
+		return f, &Refused{"separator", fmt.Sprintf(
+			"values are not separated by %q; use comma, semicolon or tab", o.Separator,
+		)}
 	}
 	if o.Encoding != "" && encodings[o.Encoding] == nil {
 		return f, &Refused{"encoding", fmt.Sprintf(
@@ -92,7 +94,12 @@ func (o Options) FormatOf() (Format, error) {
 		)}
 	}
 	if o.Depth != nil && *o.Depth < -1 {
-		return f, &Refused{"depth", "a ledger has no levels below 0; -1 shows all groups without their records"}
+		return f, &Refused{
+			"depth", "a ledger has no levels below 0; -1 shows all groups without their records",
+		}
+	}
+	if o.Rows == "" {
+		o.Rows = f.Rows[0]
 	}
 	return f, nil
 }
@@ -105,61 +112,37 @@ func wordsOf(rows []Rows) string {
 	return strings.Join(out, ", ")
 }
 
-// rows is how the lines are laid out.
-func (o Options) rows(f Format) Rows {
-	if o.Rows == "" {
-		return f.Rows[0]
-	}
-	return o.Rows
-}
-
 // Write writes a result as the options say. What was written before an error is no whole file.
 func Write(ctx context.Context, to io.Writer, s Source, o Options) error {
-	f, err := o.FormatOf()
+	f, err := o.Settle()
 	if err != nil {
 		return err
 	}
-	o.Rows = o.rows(f)
 	if err := f.write(ctx, to, s, o); err != nil {
 		return fmt.Errorf("export: %s: %w", f.Key, err)
 	}
 	return nil
 }
 
-// Fits says, before anything is written, why a result cannot be written as the options say.
-func Fits(ctx context.Context, s Source, o Options) error {
-	f, err := o.FormatOf()
-	if err != nil {
-		return err
-	}
-	if o.Rows = o.rows(f); o.Rows != AsLaid {
-		sheet, err := s.sheet(ctx, o)
-		if err == nil && o.Format == "xlsx" {
-			err = fitsSheet(len(sheet.Columns))
-		}
-		return err
-	}
-	if o.Format != "xlsx" {
-		return nil // pages say it once they are laid out, before the first is written
-	}
-	l := s.ledger(o)
-	lines, err := l.lines(ctx)
-	if err != nil {
-		return err
-	}
-	return fitsLedger(l, lines)
-}
-
-// Lines is how many lines, without headings, Write would write.
+// Lines is how many lines, without headings, Write would write, or why it cannot. Pages say that
+// once they are laid out, before the first is written.
 func Lines(ctx context.Context, s Source, o Options) (int, error) {
-	f, err := o.FormatOf()
+	f, err := o.Settle()
 	if err != nil {
 		return 0, err
 	}
-	if o.Rows = o.rows(f); o.Rows == AsLaid {
-		return s.ledger(o).lines(ctx)
+	if o.Rows == AsLaid {
+		l := s.ledger(o)
+		lines, err := l.lines(ctx)
+		if err == nil && f.Key == "xlsx" {
+			err = fitsLedger(l, lines)
+		}
+		return lines, err
 	}
 	sheet, err := s.sheet(ctx, o)
+	if err == nil && f.Key == "xlsx" {
+		err = fitsSheet(len(sheet.Columns))
+	}
 	return sheet.Rows, err
 }
 

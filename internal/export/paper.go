@@ -15,13 +15,12 @@ import (
 	"strings"
 
 	"codeberg.org/go-pdf/fpdf"
-	"golang.org/x/image/draw"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/chart"
-	"gavrik/internal/core/format"
 	"gavrik/internal/core/page"
 	"gavrik/internal/core/turn"
+	"gavrik/internal/export/logo"
 )
 
 // Paper lays a result out on pages, as the view is set up and as far open as the options say.
@@ -35,7 +34,8 @@ func Paper(ctx context.Context, s Source, o Options) (*page.Pages, error) {
 		return nil, err
 	}
 	p, err := page.Lay(ctx, page.Input{
-		Result: s.Result, Table: s.ledger(o).table(), Paper: s.Document.Paper, Words: s.words(), Metrics: face, Chart: drawn,
+		Result: s.Result, Table: s.ledger(o).table(), Paper: s.Document.Paper, Words: s.words(),
+		Metrics: face, Chart: drawn,
 	})
 	var wide *page.Error
 	if errors.As(err, &wide) {
@@ -51,8 +51,8 @@ func (l ledger) table() page.Table {
 		h := l.sum.Heads[at]
 		c := l.sum.Plan.Columns[h.Column]
 		t.Columns = append(t.Columns, page.Column{
-			Head: at, Frozen: c.Frozen, Right: h.Field.Type.Numeric(), Picture: h.Field.Type == catalog.Picture,
-			Whole: h.Field.Type.Temporal(), Figures: c.Measure >= 0,
+			Head: at, Frozen: c.Frozen, Figures: c.Measure >= 0, Right: h.Field.Type.Numeric(),
+			Whole: h.Field.Type.Temporal(), Picture: h.Field.Type == catalog.Picture,
 		})
 	}
 	for i, row := range l.headings() {
@@ -73,14 +73,11 @@ func (l ledger) table() page.Table {
 
 // words are what stands around the table.
 func (s Source) words() page.Words {
-	about, sum := s.about(), s.Result.Summarize()
-	moment := func(micros int64) string {
-		return format.NewWriter(format.People, sum.Plan.Calendar).Number(micros, catalog.Field{Type: catalog.DateTime})
-	}
+	about := s.about()
 	w := page.Words{
-		Title: cmp.Or(about.Title, s.Set.Label), Brief: about.Brief, Conditions: about.Conditions,
-		Moment: moment(about.AsOf.UnixMicro()), Author: about.By, Notes: about.Notes,
-		Count: fmt.Sprintf("%s of %s %s", thousands(about.Kept), thousands(about.All), sum.Plan.Many),
+		Title: s.heading(), Brief: about.Brief, Conditions: about.Conditions,
+		Moment: s.moment(about.AsOf), Author: about.By, Notes: about.Notes,
+		Count: s.counts(),
 	}
 	for _, a := range about.Answers {
 		w.Answers = append(w.Answers, [2]string{a.Question, a.Answer})
@@ -90,7 +87,7 @@ func (s Source) words() page.Words {
 		w.Conditions = nil
 	}
 	if !s.Made.IsZero() {
-		w.Made = moment(s.Made.UnixMicro())
+		w.Made = s.moment(s.Made)
 	}
 	w.Letterhead = s.Letterhead.onPaper()
 	if p := s.Document.Paper; p != nil {
@@ -117,7 +114,9 @@ func (l *Letterhead) onPaper() *page.Letterhead {
 
 // The inks of paper: the light scheme, black on white.
 var (
-	fills = map[page.Ink][3]int{page.Shade: {246, 243, 236}, page.Bar: {214, 228, 222}, page.Below: {236, 217, 224}}
+	fills = map[page.Ink][3]int{
+		page.Shade: {246, 243, 236}, page.Bar: {214, 228, 222}, page.Below: {236, 217, 224},
+	}
 	dark  = [3]int{30, 27, 23}
 	quiet = [3]int{100, 94, 84}
 	faint = [3]int{205, 198, 184}
@@ -141,7 +140,7 @@ func writePDF(ctx context.Context, to io.Writer, s Source, o Options) error {
 	out := fpdf.NewCustom(&fpdf.InitType{UnitStr: "pt"})
 	out.SetAutoPageBreak(false, 0)
 	about := s.about()
-	out.SetTitle(cmp.Or(about.Title, s.Set.Label), true)
+	out.SetTitle(s.heading(), true)
 	out.SetSubject(about.Brief, true)
 	out.SetAuthor(about.By, true)
 	out.SetCreator("Gavrik", true)
@@ -309,11 +308,8 @@ func thumbnailOf(address string) io.Reader {
 	if err != nil {
 		return nil
 	}
-	part := min(1, float64(thumbnail)/float64(max(size.Width, size.Height, 1)))
-	small := image.NewNRGBA(image.Rect(0, 0, max(1, int(float64(size.Width)*part)), max(1, int(float64(size.Height)*part))))
-	draw.CatmullRom.Scale(small, small.Bounds(), whole, whole.Bounds(), draw.Over, nil)
 	var out bytes.Buffer
-	if png.Encode(&out, small) != nil {
+	if png.Encode(&out, logo.Smaller(whole, thumbnail)) != nil {
 		return nil
 	}
 	return &out

@@ -2,7 +2,6 @@ package export
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"io"
 	"slices"
@@ -30,24 +29,21 @@ func writeParquet(ctx context.Context, to io.Writer, s Source, o Options) error 
 		return err
 	}
 	schema := parquetSchema(sheet, o)
-	about, err := marshal(s.about())
+	about := s.about()
+	text, err := marshal(about)
 	if err != nil {
 		return err
 	}
-	columns := make([]jsonColumn, len(sheet.Columns))
-	for i, c := range sheet.Columns {
-		columns[i] = jsonColumn{c.Key, c.Heading, c.Field.Type, c.Field.Currency}
-	}
-	described, err := json.Marshal(columns)
+	described, err := marshal(sheet.described())
 	if err != nil {
 		return err
 	}
 	w := parquet.NewGenericWriter[any](
 		to, schema, parquet.Compression(&snappy.Codec{}), parquet.MaxRowsPerRowGroup(parquetGroup),
 		parquet.CreatedBy("gavrik", "1", ""),
-		parquet.KeyValueMetadata("gavrik.brief", s.about().Brief),
-		parquet.KeyValueMetadata("gavrik.asOf", at(s.Result.Summarize().AsOf)),
-		parquet.KeyValueMetadata("gavrik.about", string(about)),
+		parquet.KeyValueMetadata("gavrik.brief", about.Brief),
+		parquet.KeyValueMetadata("gavrik.asOf", instant(about.AsOf)),
+		parquet.KeyValueMetadata("gavrik.about", string(text)),
 		parquet.KeyValueMetadata("gavrik.columns", string(described)),
 	)
 	rows := make([]parquet.Row, 0, parquetRows)

@@ -33,13 +33,12 @@ const (
 
 // Look says what Write would write, without writing all of it.
 func Look(ctx context.Context, s Source, o Options) (Preview, error) {
-	f, err := o.FormatOf()
-	if err != nil {
-		return Preview{}, err
-	}
-	o.Rows = o.rows(f)
 	out := Preview{Sheets: 1}
-	if out.Lines, err = Lines(ctx, s, o); err != nil {
+	_, err := o.Settle()
+	if err == nil {
+		out.Lines, err = Lines(ctx, s, o)
+	}
+	if err != nil {
 		return out, err
 	}
 	if o.Rows == AsLaid {

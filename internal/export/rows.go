@@ -25,8 +25,8 @@ func Records(ctx context.Context, r result.Result) Sheet {
 	figures := make([]figure, 0, len(sum.Heads))
 	for i, h := range sum.Heads {
 		if c := sum.Plan.Columns[h.Column]; c.Values && h.Part == result.Own {
-			f := c.Ref.Field
-			figures = append(figures, s.figure(i, Column{Key: c.Ref.Path, Heading: c.Heading, Field: f}, f.CurrencyBy != ""))
+			of := Column{Key: c.Ref.Path, Heading: c.Heading, Field: c.Ref.Field}
+			figures = append(figures, s.figure(i, of, c.Ref.Field.CurrencyBy != ""))
 		}
 	}
 	s.each = func(do func([]cell.Cell) error) error {
@@ -60,7 +60,8 @@ func Totals(ctx context.Context, r result.Result) Sheet {
 	count := len(s.Columns)
 	s.add(Column{Key: "count", Heading: sum.Plan.Many, Field: whole})
 	if sum.Plan.Compare != nil {
-		s.add(Column{Key: "count_other", Heading: sum.Plan.Many + ", " + sum.PartLabel(result.Other), Field: whole})
+		heading := sum.Plan.Many + ", " + sum.PartLabel(result.Other)
+		s.add(Column{Key: "count_other", Heading: heading, Field: whole})
 	}
 	var figures []figure
 	mixes := map[int]int{} // the column of the smallest price, by head
@@ -201,7 +202,7 @@ func keyOf(sum *result.Summary, h result.Head) string {
 	return strings.Join(parts, "_")
 }
 
-func wholeCell(n int) cell.Cell { return cell.Cell{Kind: cell.Number, Int: int64(n)} }
+func wholeCell(n int) cell.Cell { return cell.OfInt(int64(n), catalog.Field{Type: catalog.Whole}) }
 
 // textCell is a text; the empty one is a blank.
 func textCell(s string) cell.Cell { return cell.OfText(s, catalog.Field{Type: catalog.Text}) }

@@ -1,7 +1,6 @@
 package export
 
 import (
-	"cmp"
 	"context"
 	"fmt"
 	"io"
@@ -25,6 +24,7 @@ const (
 type workbook struct {
 	file   *excelize.File
 	source Source
+	about  About
 	clock  *calendar.Clock
 	styles map[style]int
 	// totals say of the ledger's columns how their totals come about.
@@ -61,7 +61,7 @@ func writeWorkbook(ctx context.Context, to io.Writer, s Source, o Options) (err 
 	if err != nil {
 		return err
 	}
-	if err := b.about(); err != nil {
+	if err := b.aboutSheet(); err != nil {
 		return err
 	}
 	if err := b.properties(); err != nil {
@@ -75,17 +75,16 @@ func writeWorkbook(ctx context.Context, to io.Writer, s Source, o Options) (err 
 
 func newWorkbook(s Source) *workbook {
 	return &workbook{
-		file: excelize.NewFile(), source: s, styles: map[style]int{}, most: sheetRows,
+		file: excelize.NewFile(), source: s, about: s.about(), styles: map[style]int{}, most: sheetRows,
 		clock: s.Result.Summarize().Plan.Calendar.Clock(),
 	}
 }
 
 // properties are those of the file.
 func (b *workbook) properties() error {
-	about := b.source.about()
 	return b.file.SetDocProps(&excelize.DocProperties{
-		Title: cmp.Or(about.Title, b.source.Set.Label), Subject: about.Brief, Creator: about.By, Language: "en-GB",
-		Created: at(about.AsOf), Modified: at(about.AsOf),
+		Title: b.source.heading(), Subject: b.about.Brief, Creator: b.about.By, Language: "en-GB",
+		Created: instant(b.about.AsOf), Modified: instant(b.about.AsOf),
 	})
 }
 

@@ -1,18 +1,14 @@
 package export
 
 import (
-	"fmt"
 	"strings"
-
-	"gavrik/internal/core/catalog"
-	"gavrik/internal/core/format"
 )
 
 // totalNote says how the totals of a column come about.
 type totalNote struct{ column, how string }
 
-// about writes the sheet that says what the file is.
-func (b *workbook) about() error {
+// aboutSheet writes the sheet that says what the file is.
+func (b *workbook) aboutSheet() error {
 	name, err := b.sheet("About")
 	if err != nil {
 		return err
@@ -56,7 +52,7 @@ func (b *workbook) about() error {
 type aboutLine struct{ label, text string }
 
 func (b *workbook) aboutLines() []aboutLine {
-	about, plan := b.source.about(), b.source.Result.Summarize().Plan
+	about := b.about
 	var out []aboutLine
 	add := func(label string, texts ...string) {
 		for _, text := range texts {
@@ -71,23 +67,25 @@ func (b *workbook) aboutLines() []aboutLine {
 	for _, a := range about.Answers {
 		add(a.Question, a.Answer)
 	}
-	w := format.NewWriter(format.People, plan.Calendar)
-	add("Records as of", w.Number(about.AsOf.UnixMicro(), catalog.Field{Type: catalog.DateTime}))
-	add("Records", fmt.Sprintf("%s of %s %s", thousands(about.Kept), thousands(about.All), plan.Many))
-	if plan.Calendar.Zone != nil {
-		add("Dates and times", "in the zone "+plan.Calendar.Zone.String())
+	add("Records as of", b.source.moment(about.AsOf))
+	add("Records", b.source.counts())
+	if zone := b.source.Result.Summarize().Plan.Calendar.Zone; zone != nil {
+		add("Dates and times", "in the zone "+zone.String())
 	}
 	add("Taken away by", about.By)
 	add("Left out", strings.Join(about.Withheld, ", "))
 	add("To know", about.Notes...)
-	if n := b.unlike.long; n > 0 {
-		add("Long numbers", fmt.Sprintf("%s numbers have more than 15 digits, of which spreadsheets keep 15", thousands(n)))
-	}
-	if n := b.unlike.early; n > 0 {
-		add("Early dates", fmt.Sprintf("%s dates lie before 1 March 1900 and are written as texts", thousands(n)))
-	}
-	if n := b.unlike.pictures; n > 0 {
-		add("Pictures", fmt.Sprintf("%s pictures are left out", thousands(n)))
+	for _, u := range []struct {
+		label, words string
+		n            int
+	}{
+		{"Long numbers", "numbers have more than 15 digits, of which spreadsheets keep 15", b.unlike.long},
+		{"Early dates", "dates lie before 1 March 1900 and are written as texts", b.unlike.early},
+		{"Pictures", "pictures are left out", b.unlike.pictures},
+	} {
+		if u.n > 0 {
+			add(u.label, thousands(u.n)+" "+u.words)
+		}
 	}
 	for _, t := range b.totals {
 		add(t.column, t.how)

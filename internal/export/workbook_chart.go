@@ -104,7 +104,8 @@ func (b *workbook) chart(ctx context.Context, from *ledgerSheet) error {
 		if err != nil {
 			return err
 		}
-		if err := b.file.SetCellStyle(name, "B2", cellName(len(drawn.Series)+1, len(drawn.Places)+1), id); err != nil {
+		last := cellName(len(drawn.Series)+1, len(drawn.Places)+1)
+		if err := b.file.SetCellStyle(name, "B2", last, id); err != nil {
 			return err
 		}
 	}

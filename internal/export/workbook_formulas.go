@@ -62,7 +62,8 @@ func newFormulas(l ledger, front int) *formulas {
 		for _, head := range l.heads {
 			h := l.sum.Heads[head]
 			c := l.sum.Plan.Columns[h.Column]
-			if c.Values && h.Part == result.Own && (c.Measure < 0 || f.subtotals(head)) {
+			if c.Values && h.Part == result.Own &&
+				(c.Measure < 0 || subtotalled(l.sum.Plan.Measures[c.Measure])) {
 				f.values[c.Ref.Path] = head
 			}
 		}
@@ -73,10 +74,8 @@ func newFormulas(l ledger, front int) *formulas {
 	return f
 }
 
-// subtotals says whether a head's totals are ones that SUBTOTAL can take of values.
-func (f *formulas) subtotals(head int) bool {
-	h := f.sum.Heads[head]
-	m := f.sum.Plan.Measures[f.sum.Plan.Columns[h.Column].Measure]
+// subtotalled says whether a total is one that SUBTOTAL can take of values.
+func subtotalled(m plan.Measure) bool {
 	t := m.Ref.Field.Type
 	switch {
 	case m.Formula != nil || m.Show != "" || m.PerLinked || len(m.Currencies) > 0 || subtotals[m.Fn] == 0:
@@ -106,7 +105,7 @@ func (f *formulas) way(head int) way {
 		return asPercent
 	case h.Part == result.Change || h.Part == result.Percent:
 		return asValue
-	case h.Part == result.Own && len(h.Across) == 0 && held && f.subtotals(head):
+	case h.Part == result.Own && len(h.Across) == 0 && held && subtotalled(m):
 		return overRecords
 	case m.Formula != nil && m.Show == "" && f.written(m, h, place{level: -1}) != "":
 		return fromTotals
@@ -131,7 +130,7 @@ func (f *formulas) of(head int, at place, c cell.Cell) string {
 		if at.to < at.from {
 			return ""
 		}
-		return f.overRecords(m, h.Field, at, blank)
+		return f.overRecords(m, at, blank)
 	case overParts:
 		// The innermost lines that are shown have no parts, and records have no such value.
 		if deepest := min(f.depth+1, len(f.sum.Plan.Groups)); at.level >= deepest || at.to < at.from || blank {
@@ -158,8 +157,8 @@ func (f *formulas) of(head int, at place, c cell.Cell) string {
 
 // overRecords is a subtotal of the group's records, a blank where too few have a value. An exact
 // average is rounded to what is kept of it, as here.
-func (f *formulas) overRecords(m plan.Measure, as catalog.Field, at place, blank bool) string {
-	over := f.span(f.columns[f.values[m.Ref.Path]], at)
+func (f *formulas) overRecords(m plan.Measure, at place, blank bool) string {
+	as, over := m.Result(), f.span(f.columns[f.values[m.Ref.Path]], at)
 	out := fmt.Sprintf("SUBTOTAL(%d,%s)", subtotals[m.Fn], over)
 	if m.Fn == view.Average && !as.Approx && as.Type != catalog.Duration {
 		out = fmt.Sprintf("ROUND(%s,%d)", out, as.Scale+percentDigits(as))
@@ -178,12 +177,16 @@ func (f *formulas) overRecords(m plan.Measure, as catalog.Field, at place, blank
 // not there.
 func (f *formulas) sided(of result.Head, part result.Part) int {
 	for _, head := range f.heads {
-		if h := f.sum.Heads[head]; h.Column == of.Column && h.Part == part && h.AcrossPath == of.AcrossPath &&
-			len(h.Across) == len(of.Across) {
+		if h := f.sum.Heads[head]; h.Column == of.Column && h.Part == part && sameAcross(h, of) {
 			return f.columns[head]
 		}
 	}
 	return 0
+}
+
+// sameAcross says whether two columns belong to the same group across.
+func sameAcross(a, b result.Head) bool {
+	return a.AcrossPath == b.AcrossPath && len(a.Across) == len(b.Across)
 }
 
 // written is the formula of a calculated total over the cells of its line, or empty if a
@@ -237,7 +240,8 @@ func (w *writtenTotal) expr(e *formula.Expr) string {
 	case formula.Retype:
 		return w.retype(e)
 	case formula.Round:
-		return fmt.Sprintf("ROUND(%s,%d)", arg(0), e.Args[1].Int+int64(percentDigits(catalog.Field{Type: e.Type.Type})))
+		digits := e.Args[1].Int + int64(percentDigits(catalog.Field{Type: e.Type.Type}))
+		return fmt.Sprintf("ROUND(%s,%d)", arg(0), digits)
 	}
 	w.failed = true
 	return ""
@@ -270,19 +274,22 @@ func (w *writtenTotal) input(measure int) string {
 	for _, head := range w.heads {
 		h := w.sum.Heads[head]
 		c := w.sum.Plan.Columns[h.Column]
-		if c.Measure == measure && h.Part == w.head.Part && h.AcrossPath == w.head.AcrossPath &&
-			len(h.Across) == len(w.head.Across) && (w.at.level < 0 && c.Levels == nil || c.Shows(w.at.level)) {
+		shown := c.Shows(w.at.level)
+		if w.at.level < 0 {
+			shown = c.Levels == nil
+		}
+		if c.Measure == measure && h.Part == w.head.Part && sameAcross(h, w.head) && shown {
 			return w.ref(w.columns[head], w.at)
 		}
 	}
 	m := w.sum.Plan.Measures[measure]
-	head, held := w.values[m.Ref.Path]
-	if !held || w.head.Part != result.Own || len(w.head.Across) > 0 || m.PerLinked || len(m.Currencies) > 0 ||
-		m.Show != "" || subtotals[m.Fn] == 0 || !m.Ref.Field.Type.Numeric() {
+	_, held := w.values[m.Ref.Path]
+	if !held || w.head.Part != result.Own || len(w.head.Across) > 0 ||
+		!subtotalled(m) || !m.Ref.Field.Type.Numeric() {
 		w.failed = true
 		return ""
 	}
-	return fmt.Sprintf("SUBTOTAL(%d,%s)", subtotals[m.Fn], w.span(w.columns[head], w.at))
+	return w.overRecords(m, w.at, false)
 }
 
 // ref is a cell of the line.

@@ -29,8 +29,7 @@ type ledgerSheet struct {
 	first, row int
 	values     []any
 	cells      []excelize.Cell
-	// sizes are how many lines lie below each group line, in their order; ends is taken of it
-	// as lines are written.
+	// sizes are how many lines lie below each group line, in their order.
 	sizes []int
 	seen  int // group lines written
 	// rows are those of groups whose figures a chart reads.
@@ -196,12 +195,11 @@ func (s *ledgerSheet) widths() error {
 
 // heading writes the title, the brief, and the rows of headings.
 func (s *ledgerSheet) heading(rows []headingRow) error {
-	about := s.source.about()
 	id, err := s.style(style{look: title})
 	if err != nil {
 		return err
 	}
-	name := excelize.Cell{StyleID: id, Value: cmp.Or(about.Title, s.source.Set.Label)}
+	name := excelize.Cell{StyleID: id, Value: s.source.heading()}
 	if err := s.to.SetRow("A1", []any{name}, excelize.RowOpts{Height: 26}); err != nil {
 		return err
 	}
@@ -213,8 +211,8 @@ func (s *ledgerSheet) heading(rows []headingRow) error {
 	for ; columns < max(s.front+len(s.heads), 1) || wide < briefWidth; columns++ {
 		wide += s.widthAt(columns)
 	}
-	height := excelize.RowOpts{Height: min(400, 15*math.Ceil(1+float64(len([]rune(about.Brief)))/wide))}
-	err = s.to.SetRow("A2", []any{excelize.Cell{StyleID: id, Value: about.Brief}}, height)
+	height := excelize.RowOpts{Height: min(400, 15*math.Ceil(1+float64(len([]rune(s.about.Brief)))/wide))}
+	err = s.to.SetRow("A2", []any{excelize.Cell{StyleID: id, Value: s.about.Brief}}, height)
 	if err != nil {
 		return err
 	}

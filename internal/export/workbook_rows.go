@@ -2,7 +2,7 @@ package export
 
 import (
 	"fmt"
-	"slices"
+	"strings"
 
 	"github.com/xuri/excelize/v2"
 
@@ -160,7 +160,7 @@ func widthOf(f catalog.Field, heading string) float64 {
 		words = 24
 	}
 	longestWord := 0
-	for _, w := range slices.Collect(wordsIn(heading)) {
+	for w := range strings.FieldsSeq(heading) {
 		longestWord = max(longestWord, len([]rune(w)))
 	}
 	return min(60, max(words, float64(longestWord)+4))

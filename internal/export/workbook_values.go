@@ -1,7 +1,6 @@
 package export
 
 import (
-	"iter"
 	"math"
 	"strconv"
 	"strings"
@@ -242,6 +241,3 @@ func dateFormat(as catalog.DateFormat, t catalog.Type) string {
 	}
 	return "d mmm yyyy" + clock
 }
-
-// wordsIn are the words of a heading, which can stand below each other.
-func wordsIn(heading string) iter.Seq[string] { return strings.FieldsSeq(heading) }

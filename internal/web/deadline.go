@@ -3,7 +3,6 @@ package web
 import (
 	"bufio"
 	"context"
-	"encoding/json"
 	"errors"
 	"io"
 	"net/http"
@@ -57,7 +56,7 @@ func (s service) stream(ctx context.Context, to huma.Context, write func(io.Writ
 		err = out.Flush()
 	}
 	if err != nil && !sent.any {
-		s.instead(ctx, to, err)
+		s.instead(ctx, w, err)
 		return
 	}
 	if err != nil {
@@ -67,19 +66,13 @@ func (s service) stream(ctx context.Context, to huma.Context, write func(io.Writ
 }
 
 // instead answers with the problem in place of a file of which nothing was sent yet.
-func (s service) instead(ctx context.Context, to huma.Context, err error) {
-	problem, ok := s.notExported(ctx, err).(huma.StatusError)
-	if !ok {
+func (s service) instead(ctx context.Context, w http.ResponseWriter, err error) {
+	var p *ErrorModel
+	if !errors.As(s.notExported(ctx, err), &p) {
 		panic(http.ErrAbortHandler)
 	}
-	text, err := json.Marshal(problem)
-	if err != nil {
-		panic(http.ErrAbortHandler)
-	}
-	to.SetHeader("Content-Type", "application/problem+json")
-	to.SetHeader("Content-Disposition", "inline")
-	to.SetStatus(problem.GetStatus())
-	_, _ = to.BodyWriter().Write(text) // the caller may have gone
+	w.Header().Del("Content-Disposition") // it is no file
+	writeProblem(w, p)
 }
 
 // pieces writes each piece within its own time, and rests meanwhile.

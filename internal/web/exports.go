@@ -20,13 +20,6 @@ import (
 	"gavrik/internal/store"
 )
 
-// ExportFormat is one that results can be taken away in.
-type ExportFormat struct {
-	Key  string        `json:"key"`
-	Name string        `json:"name"`
-	Rows []export.Rows `json:"rows" doc:"The ways that lines can be laid out in it, the usual one first"`
-}
-
 // ExportColumn is one that can be taken or left.
 type ExportColumn struct {
 	Key     string `json:"key"`
@@ -41,11 +34,6 @@ type Taking struct {
 }
 
 type (
-	formatsOutput struct {
-		Body struct {
-			Formats []ExportFormat `json:"formats"`
-		}
-	}
 	previewInput  struct{ Body Taking }
 	previewOutput struct {
 		Body struct {
@@ -118,17 +106,6 @@ type (
 
 func (s *library) registerExports(api huma.API) {
 	huma.Register(api, huma.Operation{
-		OperationID: "formats", Method: http.MethodGet, Path: "/api/exports/formats",
-		Summary: "What results can be taken away as",
-	},
-		func(context.Context, *struct{}) (*formatsOutput, error) {
-			out := &formatsOutput{}
-			for _, f := range export.Formats() {
-				out.Body.Formats = append(out.Body.Formats, ExportFormat{f.Key, f.Name, f.Rows})
-			}
-			return out, nil
-		})
-	huma.Register(api, huma.Operation{
 		OperationID: "preview-export", Method: http.MethodPost, Path: "/api/exports/preview",
 		Summary: "Look over a file before it is made", MaxBodyBytes: maxBody, Errors: []int{422},
 	}, s.previewExport)
@@ -138,12 +115,15 @@ func (s *library) registerExports(api huma.API) {
 	}, s.pages)
 	huma.Register(api, huma.Operation{
 		OperationID: "export", Method: http.MethodPost, Path: "/api/exports", MaxBodyBytes: maxBody,
-		Summary: "Begin to make a file of a view, or of several", DefaultStatus: http.StatusCreated, Errors: []int{404, 422, 429},
+		Summary: "Begin to make a file of a view, or of several", DefaultStatus: http.StatusCreated,
+		Errors: []int{404, 422, 429},
 	}, s.export)
 	sse.Register(api, huma.Operation{
 		OperationID: "export-progress", Method: http.MethodGet, Path: "/api/exports/{id}/progress",
 		Summary: "How far a file is, as it goes on", Errors: []int{404},
-	}, map[string]any{"progress": exportProgress{}, "ready": exportReady{}, "failed": exportFailed{}}, s.exportProgress)
+	}, map[string]any{
+		"progress": exportProgress{}, "ready": exportReady{}, "failed": exportFailed{},
+	}, s.exportProgress)
 	huma.Register(api, huma.Operation{
 		OperationID: "export-file", Method: http.MethodGet, Path: "/api/exports/{id}/file",
 		Summary: "Fetch a file that is ready", Errors: []int{404},
@@ -179,15 +159,9 @@ func (s *library) pages(ctx context.Context, in *pagesInput) (*pagesOutput, erro
 	}
 	out := &pagesOutput{}
 	out.Body.Count, out.Body.Lines, out.Body.Size, out.Body.Beside = p.Count, p.Lines(), p.Size(), p.Beside()
-	out.Body.Pages, out.Body.Levels = []page.Page{}, []string{}
-	for _, g := range a.Plan.Groups {
-		out.Body.Levels = append(out.Body.Levels, g.Label())
-	}
+	out.Body.Pages, out.Body.Levels = []page.Page{}, levelLabels(a)
 	from := min(max(in.Body.From, 1), p.Count)
 	err = p.Each(ctx, from, from+in.Body.Count-1, func(one page.Page) error {
-		one.Texts, one.Rules = append([]page.Text{}, one.Texts...), append([]page.Rule{}, one.Rules...)
-		one.Fills, one.Pictures = append([]page.Fill{}, one.Fills...), append([]page.Picture{}, one.Pictures...)
-		one.Shapes = append([]page.Shape{}, one.Shapes...)
 		out.Body.Pages = append(out.Body.Pages, one)
 		return nil
 	})
@@ -215,14 +189,20 @@ func (s *library) previewExport(ctx context.Context, in *previewInput) (*preview
 	b.Lines, b.Bytes, b.Exact, b.Sheets = p.Lines, p.Bytes, p.Exact, p.Sheets
 	b.Headings, b.First = append([]string{}, p.Headings...), append([][]string{}, p.First...)
 	b.Numeric = append([]bool{}, p.Numeric...)
-	b.Notes, b.Columns, b.Levels = append([]string{}, a.NotesInWords()...), []ExportColumn{}, []string{}
+	b.Notes, b.Columns, b.Levels = append([]string{}, a.NotesInWords()...), []ExportColumn{}, levelLabels(a)
 	for _, c := range p.Columns {
 		b.Columns = append(b.Columns, ExportColumn{c.Key, c.Heading})
 	}
-	for _, g := range a.Plan.Groups {
-		b.Levels = append(b.Levels, g.Label())
-	}
 	return out, nil
+}
+
+// levelLabels are what the levels of groups are called, the outermost first.
+func levelLabels(a *answer) []string {
+	out := make([]string, len(a.Plan.Groups))
+	for i, g := range a.Plan.Groups {
+		out[i] = g.Label()
+	}
+	return out
 }
 
 // taken is one view of an export.
@@ -235,7 +215,7 @@ type taken struct {
 
 func (s *library) export(ctx context.Context, in *exportInput) (*exportOutput, error) {
 	options := in.Body.Options
-	format, err := options.FormatOf()
+	format, err := options.Settle()
 	if err != nil {
 		return nil, s.notExported(ctx, err)
 	}
@@ -285,7 +265,9 @@ func (s *library) export(ctx context.Context, in *exportInput) (*exportOutput, e
 }
 
 // take answers a view that is to leave, and says now what would be wrong later.
-func (s *library) take(ctx context.Context, doc *view.Document, name string, o export.Options) (taken, error) {
+func (s *library) take(
+	ctx context.Context, doc *view.Document, name string, o export.Options,
+) (taken, error) {
 	_, a, err := s.answered(ctx, doc, false)
 	if err != nil {
 		return taken{}, err
@@ -296,9 +278,6 @@ func (s *library) take(ctx context.Context, doc *view.Document, name string, o e
 	out := taken{name: name, about: exportWords(a, name, o, nil)}
 	if out.source, err = s.sourceOf(ctx, a, name, o.Format); err != nil {
 		return taken{}, err
-	}
-	if err := export.Fits(ctx, out.source, o); err != nil {
-		return taken{}, s.notExported(ctx, err)
 	}
 	if out.lines, err = export.Lines(ctx, out.source, o); err != nil {
 		return taken{}, s.notExported(ctx, err)
@@ -340,10 +319,13 @@ func archive(ctx context.Context, to io.Writer, all []taken, o export.Options, t
 	return z.Close()
 }
 
+// exportGone is said of a file that was dropped, or is another person's.
+const exportGone = "This file is not there any more; take it again."
+
 func (s *library) findExport(ctx context.Context, id string) (*app.Export, error) {
 	e := s.FindExport(who(ctx).ID, id)
 	if e == nil {
-		return nil, huma.Error404NotFound("This file is not there any more; take it again.")
+		return nil, huma.Error404NotFound(exportGone)
 	}
 	return e, nil
 }
@@ -363,7 +345,7 @@ const progressEvery = 200 * time.Millisecond
 func (s *library) exportProgress(ctx context.Context, in *ofExport, send sse.Sender) {
 	e := s.FindExport(who(ctx).ID, in.ID)
 	if e == nil {
-		_ = send.Data(exportFailed{"This file is not there any more; take it again."}) // who asked may have gone
+		_ = send.Data(exportFailed{exportGone}) // who asked may have gone
 		return
 	}
 	for step := -1; ; {
@@ -411,8 +393,8 @@ func (s *library) exportFile(ctx context.Context, in *exportFileInput) (*huma.St
 	if err != nil {
 		return nil, err
 	}
-	state := e.State()
-	if !state.Ready {
+	state, file := e.State(), e.Read()
+	if file == nil {
 		return nil, huma.Error404NotFound("This file is not ready.")
 	}
 	for _, about := range e.About {
@@ -423,7 +405,7 @@ func (s *library) exportFile(ctx context.Context, in *exportFileInput) (*huma.St
 		to.SetHeader("Content-Length", strconv.FormatInt(state.Bytes, 10))
 		to.SetHeader("Content-Disposition", attachmentNamed(e.Name))
 		s.stream(ctx, to, func(w io.Writer) error {
-			_, err := io.Copy(w, e.Read())
+			_, err := io.Copy(w, file)
 			return err
 		})
 	}}, nil

@@ -32,7 +32,8 @@ const pngAddress = "data:image/png;base64,"
 
 func (s *rules) registerLetterhead(api huma.API) {
 	huma.Register(api, huma.Operation{
-		OperationID: "letterhead", Method: http.MethodGet, Path: "/api/letterhead", Summary: "What stands at the head of paper",
+		OperationID: "letterhead", Method: http.MethodGet, Path: "/api/letterhead",
+		Summary: "What stands at the head of paper",
 	},
 		func(ctx context.Context, _ *struct{}) (*letterheadOutput, error) {
 			l, err := s.Store.Letterhead(ctx)

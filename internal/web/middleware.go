@@ -80,10 +80,13 @@ func crossOrigin() *http.CrossOriginProtection {
 
 // problem answers outside the operations, in their form.
 func problem(w http.ResponseWriter, code int, detail string) {
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(code)
-	// the caller may have gone
-	_ = json.NewEncoder(w).Encode(ErrorModel{Status: code, Title: http.StatusText(code), Detail: detail})
+	writeProblem(w, &ErrorModel{Status: code, Title: http.StatusText(code), Detail: detail})
+}
+
+func writeProblem(w http.ResponseWriter, p *ErrorModel) {
+	w.Header().Set("Content-Type", p.ContentType(""))
+	w.WriteHeader(p.Status)
+	_ = json.NewEncoder(w).Encode(p) // the caller may have gone
 }
 
 // frontEnd serves the built files, and index.html for the addresses that the

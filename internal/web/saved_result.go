@@ -81,7 +81,7 @@ func (s *library) result(ctx context.Context, in *resultInput) (*huma.StreamResp
 		return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
 	}
 	options := in.options()
-	format, err := options.FormatOf()
+	format, err := options.Settle()
 	if err != nil {
 		return nil, s.notExported(ctx, err)
 	}
@@ -93,7 +93,7 @@ func (s *library) result(ctx context.Context, in *resultInput) (*huma.StreamResp
 	if err != nil {
 		return nil, err
 	}
-	if err := export.Fits(ctx, source, options); err != nil {
+	if _, err := export.Lines(ctx, source, options); err != nil {
 		return nil, s.notExported(ctx, err)
 	}
 	s.noted(ctx, in.caller, store.Exported, exportWords(a, v.Body.Name, options, in.answers))

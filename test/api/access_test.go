@@ -137,7 +137,6 @@ func TestWhoMayDoWhat(t *testing.T) {
 			"401 403 403 403 200",
 		},
 		{"GET /api/view-files", "/api/view-files?keys=" + private, nil, "401 404 404 200 404"},
-		{"GET /api/exports/formats", "/api/exports/formats", nil, all},
 		{"POST /api/exports/preview", "/api/exports/preview", taking, all},
 		{
 			"POST /api/exports/pages", "/api/exports/pages",

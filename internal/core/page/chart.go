@@ -48,13 +48,14 @@ func (l *layout) chart(page *Page, y float64) float64 {
 	p.low, p.high = math.Floor(p.low/step)*step, math.Ceil(p.high/step)*step
 	wide := 0.0
 	for v := p.low; v <= p.high+step/2; v += step {
-		wide = max(wide, l.metrics.Width(Sans, size*smallSize, tickText(v, step, unit)))
+		wide = max(wide, l.Metrics.Width(Sans, size*smallSize, tickText(v, step, unit)))
 	}
 	p.left = l.sheet.margin + wide + size*0.5
 	for v := p.low; v <= p.high+step/2; v += step {
 		at, text := p.at(v), tickText(v, step, unit)
+		start := p.left - size*0.4 - l.Metrics.Width(Sans, size*smallSize, text)
 		page.Rules = append(page.Rules, Rule{p.left, at, p.right, at, 0.3, math.Abs(v) > step/1000})
-		p.text(p.left-size*0.4-l.metrics.Width(Sans, size*smallSize, text), at+size*0.3, Sans, size*smallSize, true, text)
+		p.text(start, at+size*0.3, Sans, size*smallSize, true, text)
 	}
 	switch c.Kind {
 	case view.Lines:
@@ -200,7 +201,7 @@ func (p *plot) places() {
 	size := p.sheet.size * smallSize
 	wide := 0.0
 	for _, name := range p.of.Places {
-		wide = max(wide, p.metrics.Width(Sans, size, name))
+		wide = max(wide, p.Metrics.Width(Sans, size, name))
 	}
 	_, slot := p.slot(0)
 	every := max(1, int(math.Ceil(min(wide, 80)*1.1/slot)))
@@ -210,9 +211,9 @@ func (p *plot) places() {
 		if name == "" {
 			name = "blank"
 		}
-		name = cut(p.metrics, Sans, size, slot*float64(every)*0.98, name)
-		middle := x + slot/2 - p.metrics.Width(Sans, size, name)/2
-		middle = min(max(middle, p.sheet.margin), p.right-p.metrics.Width(Sans, size, name))
+		name = cut(p.Metrics, Sans, size, slot*float64(every)*0.98, name)
+		middle := x + slot/2 - p.Metrics.Width(Sans, size, name)/2
+		middle = min(max(middle, p.sheet.margin), p.right-p.Metrics.Width(Sans, size, name))
 		p.text(middle, p.bottom+size*1.3, Sans, size, true, name)
 	}
 }
@@ -230,8 +231,8 @@ func (p *plot) legend(y float64) float64 {
 		if name == "" {
 			name = "blank"
 		}
-		name = cut(p.metrics, Sans, size, p.sheet.room()/3, name)
-		wide := p.metrics.Width(Sans, size, name)
+		name = cut(p.Metrics, Sans, size, p.sheet.room()/3, name)
+		wide := p.Metrics.Width(Sans, size, name)
 		if x+wide+size*1.1 > p.right && x > p.sheet.margin {
 			x, y = p.sheet.margin, y+leading(size)
 		}

@@ -66,22 +66,23 @@ type labelColumn struct{ natural, least, width float64 }
 // measure finds how wide columns are, in type of size one: all values are looked at, since no
 // number may be cut.
 func (l *layout) measure(ctx context.Context) error {
-	l.columns = make([]column, len(l.table.Columns))
-	for i, c := range l.table.Columns {
+	l.columns = make([]column, len(l.Table.Columns))
+	for i, c := range l.Table.Columns {
 		col := &l.columns[i]
 		col.Column = c
 		for _, h := range c.Heading {
-			word := longestWord(l.metrics, SansBold, 1, h)
-			col.least, col.natural = max(col.least, word), max(col.natural, min(word*1.6, l.metrics.Width(SansBold, 1, h)))
+			word := longestWord(l.Metrics, SansBold, 1, h)
+			col.least = max(col.least, word)
+			col.natural = max(col.natural, min(word*1.6, l.Metrics.Width(SansBold, 1, h)))
 		}
 		if c.Picture {
 			col.least, col.natural = pictureWide, pictureWide
 		}
 	}
-	l.label.natural = l.metrics.Width(SansBold, 1, l.table.Label)
-	l.label.least = longestWord(l.metrics, SansBold, 1, l.table.Label)
+	l.label.natural = l.Metrics.Width(SansBold, 1, l.Table.Label)
+	l.label.least = longestWord(l.Metrics, SansBold, 1, l.Table.Label)
 	pen := l.sum.Pen(format.People)
-	err := l.result.EachLine(ctx, result.Open{Depth: l.table.Depth}, func(line result.Line) error {
+	err := l.Result.EachLine(ctx, result.Open{Depth: l.Table.Depth}, func(line result.Line) error {
 		l.lines++
 		l.measureLine(pen, line)
 		return nil
@@ -99,9 +100,10 @@ func (l *layout) measureLine(pen *result.Pen, line result.Line) {
 		face = SansBold
 		name := l.nameOf(pen, line)
 		inset := float64(max(0, line.Level-1)) * indent
-		beside := l.metrics.Width(Sans, smallSize, format.Thousands(strconv.Itoa(line.Count))) + 0.6
-		l.label.natural = max(l.label.natural, inset+l.metrics.Width(SerifBold, 1, name)+beside)
-		l.label.least = max(l.label.least, inset+min(longestWord(l.metrics, SerifBold, 1, name), widestLabel/2)+beside)
+		beside := l.Metrics.Width(Sans, smallSize, format.Thousands(strconv.Itoa(line.Count))) + 0.6
+		l.label.natural = max(l.label.natural, inset+l.Metrics.Width(SerifBold, 1, name)+beside)
+		word := min(longestWord(l.Metrics, SerifBold, 1, name), widestLabel/2)
+		l.label.least = max(l.label.least, inset+word+beside)
 	}
 	for i := range l.columns {
 		col := &l.columns[i]
@@ -109,12 +111,12 @@ func (l *layout) measureLine(pen *result.Pen, line result.Line) {
 			continue
 		}
 		text := textOf(pen, line, col.Head)
-		width := l.metrics.Width(face, 1, text)
+		width := l.Metrics.Width(face, 1, text)
 		col.natural = max(col.natural, width)
 		if (col.Right || col.Whole) && line.Cells[col.Head].Kind != cell.Several {
 			col.least = max(col.least, width)
 		} else {
-			col.least = max(col.least, min(longestWord(l.metrics, face, 1, text), widestText/2))
+			col.least = max(col.least, min(longestWord(l.Metrics, face, 1, text), widestText/2))
 		}
 	}
 }
@@ -142,9 +144,10 @@ const indent = 1.2
 func (l *layout) fit() error {
 	room := l.sheet.room()
 	for i := range l.columns {
-		l.columns[i].natural = min(max(l.columns[i].natural, l.columns[i].least), max(widestText, l.columns[i].least))
+		c := &l.columns[i]
+		c.natural = min(max(c.natural, c.least), max(widestText, c.least))
 	}
-	if l.table.Labelled {
+	if l.Table.Labelled {
 		l.label.natural = min(l.label.natural, max(widestLabel, l.label.least))
 	} else {
 		l.label = labelColumn{}
@@ -165,14 +168,15 @@ func (l *layout) fit() error {
 	case least*size <= room:
 		l.folds = [][]int{all(len(l.columns))}
 		l.squeeze(natural, least, room/size)
-	case l.over:
+	case l.Paper.Over:
 		l.label, l.leading = names, 0
 		return l.fold()
 	default:
 		l.sheet.size = math.Floor(room/least*10) / 10
 		if l.sheet.size < leastType {
 			return &Error{fmt.Sprintf(
-				"%d columns are too wide for this paper: in type that can still be read %d of them fit; let columns go over the edge, turn the paper sideways, or take wider paper or fewer columns",
+				"%d columns are too wide for this paper: in type that can still be read %d of them fit; "+
+					"let columns go over the edge, turn the paper sideways, or take wider paper or fewer columns",
 				len(l.columns), l.fitting(room/leastType),
 			)}
 		}
@@ -186,7 +190,7 @@ func (l *layout) fit() error {
 // lead is how many columns from the left on have nothing to say of groups, if they have room for
 // the names of groups.
 func (l *layout) lead() int {
-	if !l.table.Labelled || !l.table.Records {
+	if !l.Table.Labelled || !l.Table.Records {
 		return 0
 	}
 	n, width := 0, 0.0
@@ -255,7 +259,8 @@ func (l *layout) fold() error {
 		c.natural = min(c.natural, max(c.least, (room/size-front)*0.6))
 		if (front+c.natural+gap)*size > room {
 			return &Error{fmt.Sprintf(
-				"the column “%s” is too wide for this paper: turn it sideways, take wider paper, smaller type or narrower margins",
+				"the column “%s” is too wide for this paper: "+
+					"turn it sideways, take wider paper, smaller type or narrower margins",
 				strings.Join(c.Heading, " "),
 			)}
 		}

@@ -61,7 +61,7 @@ func (l *layout) fill(ctx context.Context, do func(Page) error) error {
 
 func (f *filling) all(ctx context.Context) error {
 	f.begin()
-	err := f.result.EachLine(ctx, result.Open{Depth: f.table.Depth}, func(line result.Line) error {
+	err := f.Result.EachLine(ctx, result.Open{Depth: f.Table.Depth}, func(line result.Line) error {
 		return f.take(f.row(line))
 	})
 	if err != nil {
@@ -80,7 +80,7 @@ func (f *filling) all(ctx context.Context) error {
 func (f *filling) total() error {
 	rows := f.block
 	f.block = nil
-	if !f.table.Labelled && !f.totals() {
+	if !f.Table.Labelled && !f.totals() {
 		return f.placeAll(rows)
 	}
 	grand := f.row(f.sum.GrandTotal)
@@ -111,7 +111,7 @@ func (f *filling) closing() error {
 		lines = append(lines, f.Words.Count)
 	}
 	for _, note := range f.Words.Notes {
-		lines = append(lines, wrap(f.metrics, Sans, size*smallSize, f.sheet.room(), note+".", 6)...)
+		lines = append(lines, wrap(f.Metrics, Sans, size*smallSize, f.sheet.room(), note+".", 6)...)
 	}
 	for i, text := range lines {
 		if !f.fits(leading(size)) {
@@ -124,7 +124,9 @@ func (f *filling) closing() error {
 			f.y += size * 0.6
 		}
 		f.y += leading(size)
-		f.at[0].Texts = append(f.at[0].Texts, Text{f.sheet.margin, f.y, Sans, size * smallSize, true, text, About})
+		f.at[0].Texts = append(
+			f.at[0].Texts, Text{f.sheet.margin, f.y, Sans, size * smallSize, true, text, About},
+		)
 	}
 	return nil
 }
@@ -137,8 +139,8 @@ func (f *filling) row(line result.Line) row {
 	if !line.IsRecord {
 		face = SansBold
 		r.count = format.Thousands(strconv.Itoa(line.Count))
-		room := f.names - f.inset(r.level) - f.metrics.Width(Sans, size*smallSize, r.count) - size*0.5
-		r.name = wrap(f.metrics, SerifBold, size, max(room, size*3), f.nameOf(f.pen, line), wrapLines)
+		room := f.names - f.inset(r.level) - f.Metrics.Width(Sans, size*smallSize, r.count) - size*0.5
+		r.name = wrap(f.Metrics, SerifBold, size, max(room, size*3), f.nameOf(f.pen, line), wrapLines)
 		lines = max(lines, len(r.name))
 	}
 	for i, c := range f.columns {
@@ -149,7 +151,7 @@ func (f *filling) row(line result.Line) row {
 		case (c.Right || c.Whole) && of.Kind != cell.Several:
 			r.cells[i].lines = []string{textOf(f.pen, line, c.Head)} // a number is never broken
 		default:
-			r.cells[i].lines = wrap(f.metrics, face, size, c.width, textOf(f.pen, line, c.Head), wrapLines)
+			r.cells[i].lines = wrap(f.Metrics, face, size, c.width, textOf(f.pen, line, c.Head), wrapLines)
 			lines = max(lines, len(r.cells[i].lines))
 		}
 	}
@@ -170,7 +172,8 @@ func (f *filling) take(r row) error {
 	}
 	f.block = append(f.block, r)
 	chain := 0
-	for chain < len(f.block) && !f.block[chain].record && (chain == 0 || f.block[chain].level > f.block[chain-1].level) {
+	for chain < len(f.block) && !f.block[chain].record &&
+		(chain == 0 || f.block[chain].level > f.block[chain-1].level) {
 		chain++
 	}
 	with := 2
@@ -185,7 +188,7 @@ func (f *filling) take(r row) error {
 
 // breaksAt says whether a row begins a page of its own.
 func (f *filling) breaksAt(r row) bool {
-	return !r.record && r.level > 0 && r.level <= f.breaks && f.begun
+	return !r.record && r.level > 0 && r.level <= f.Paper.Break && f.begun
 }
 
 // release places the rows held back; of those at the end that are groups' the next may be lines
@@ -261,7 +264,10 @@ func (f *filling) begin() {
 func (f *filling) blank() {
 	f.at = make([]Page, len(f.folds))
 	for i := range f.at {
-		f.at[i] = Page{Number: f.number + i + 1, Width: f.sheet.width, Height: f.sheet.height}
+		f.at[i] = Page{
+			Number: f.number + i + 1, Width: f.sheet.width, Height: f.sheet.height,
+			Texts: []Text{}, Rules: []Rule{}, Fills: []Fill{}, Shapes: []Shape{}, Pictures: []Picture{},
+		}
 	}
 	f.number += len(f.folds)
 	f.y = f.sheet.margin
@@ -288,10 +294,10 @@ func (f *filling) next() error {
 	f.begun = false
 	for _, g := range f.open {
 		size := f.sheet.size
-		room := f.names - f.inset(g.level) - f.metrics.Width(Sans, size*smallSize, goesOn) - size
+		room := f.names - f.inset(g.level) - f.Metrics.Width(Sans, size*smallSize, goesOn) - size
 		again := row{
 			level: g.level, cells: make([]cellText, len(f.columns)), height: leading(size) + size*0.3, again: true,
-			name: []string{cut(f.metrics, SerifBold, size, max(room, size*3), strings.Join(g.name, " "))},
+			name: []string{cut(f.Metrics, SerifBold, size, max(room, size*3), strings.Join(g.name, " "))},
 		}
 		if f.fits(again.height * 3) {
 			f.place(again)

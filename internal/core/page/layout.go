@@ -48,7 +48,7 @@ type Letterhead struct {
 	Ratio float64
 }
 
-// Pages is a result that was laid out. Any goroutine may read it.
+// Pages is a result that was laid out. It belongs to one goroutine, as its metrics do.
 type Pages struct {
 	*layout
 	// Count is how many pages there are.
@@ -58,12 +58,7 @@ type Pages struct {
 // layout is what is known before pages are filled.
 type layout struct {
 	Input
-	result  result.Result
 	sum     *result.Summary
-	table   Table
-	metrics Metrics
-	over    bool
-	breaks  int
 	sheet   sheet
 	columns []column
 	label   labelColumn
@@ -80,13 +75,10 @@ type layout struct {
 
 // Lay measures a result and counts its pages.
 func Lay(ctx context.Context, in Input) (*Pages, error) {
-	l := &layout{
-		Input: in, result: in.Result, sum: in.Result.Summarize(), table: in.Table, metrics: in.Metrics,
-		sheet: sheetOf(in.Paper),
+	if in.Paper == nil {
+		in.Paper = &view.Paper{}
 	}
-	if in.Paper != nil {
-		l.over, l.breaks = in.Paper.Over, in.Paper.Break
-	}
+	l := &layout{Input: in, sum: in.Result.Summarize(), sheet: sheetOf(in.Paper)}
 	if err := l.measure(ctx); err != nil {
 		return nil, err
 	}
@@ -129,7 +121,7 @@ func (p *Pages) Beside() [][]string {
 	for _, fold := range p.folds {
 		var names []string
 		for _, i := range fold {
-			names = append(names, p.columns[i].Heading[p.table.Own])
+			names = append(names, p.columns[i].Heading[p.Table.Own])
 		}
 		out = append(out, names)
 	}

@@ -16,7 +16,7 @@ const (
 
 // Metrics measures type.
 type Metrics interface {
-	// Width is that of a text in a face at a size.
+	// Width is that of a text in a face at a size: the sum of those of its characters.
 	Width(face Face, size float64, text string) float64
 }
 

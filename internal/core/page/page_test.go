@@ -151,19 +151,19 @@ func checkLines(t *rapid.T, pages *Pages, all []Page, res result.Result) {
 	pen := sum.Pen(format.People)
 	want := map[int][]string{} // the cells of each column, from the first line to the last
 	groups := []string{}
-	require.NoError(t, res.EachLine(t.Context(), result.Open{Depth: pages.table.Depth}, func(l result.Line) error {
+	require.NoError(t, res.EachLine(t.Context(), result.Open{Depth: pages.Table.Depth}, func(l result.Line) error {
 		if !l.IsRecord {
 			groups = append(groups, pen.Label(l))
 		}
 		cells := pen.Cells(l)
-		for _, c := range pages.table.Columns {
+		for _, c := range pages.Table.Columns {
 			if text := strings.TrimSpace(cells[c.Head]); text != "" && c.Right {
 				want[c.Head] = append(want[c.Head], text)
 			}
 		}
 		return nil
 	}))
-	for _, c := range pages.table.Columns {
+	for _, c := range pages.Table.Columns {
 		if text := pen.Cells(sum.GrandTotal)[c.Head]; text != "" && c.Right {
 			want[c.Head] = append(want[c.Head], text)
 		}
@@ -205,13 +205,13 @@ func checkLines(t *rapid.T, pages *Pages, all []Page, res result.Result) {
 				last = text
 			}
 		}
-		if i < len(all)-len(pages.folds) && pages.table.Records && pages.breaks == 0 {
+		if i < len(all)-len(pages.folds) && pages.Table.Records && pages.Paper.Break == 0 {
 			require.NotEqual(t, Group, last.Role, "page %d ends with a group whose records are elsewhere", p.Number)
 		}
 	}
 	for head, cells := range want {
 		require.Equal(t, cells, got[head], "column %d", head)
-		if pages.table.Records {
+		if pages.Table.Records {
 			require.InDelta(t, amount(t, cells[len(cells)-1]), sums[head], 0.001, "what stands on the pages adds up")
 		}
 	}
@@ -266,4 +266,29 @@ func TestPaperSaysWhatDoesNotFit(t *testing.T) {
 	cancel()
 	_, err = Lay(stopped, input(ran(t, 5000, 3, 3, 1), 2, nil))
 	require.ErrorIs(t, err, context.Canceled)
+}
+
+// A text that is broken loses nothing but blanks until it is cut, and no line is too wide.
+func TestTextsAreBroken(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		text := rapid.StringMatching(`([a-zé€]{0,30}[ \n]){0,12}`).Draw(t, "text")
+		width := float64(rapid.IntRange(5, 60).Draw(t, "width"))
+		most := rapid.IntRange(1, 12).Draw(t, "most")
+		lines := wrap(typewriter{}, Sans, 10, width, text, most)
+		require.LessOrEqual(t, len(lines), most)
+		for _, line := range lines {
+			require.LessOrEqual(t, typewriter{}.Width(Sans, 10, line), max(width, 10), line)
+		}
+		// The first character of what is cut stands at least, with its ellipsis.
+		got, want := strings.Join(lines, ""), strings.Join(strings.Fields(text), "")
+		got = strings.ReplaceAll(got, " ", "")
+		if head, cut := strings.CutSuffix(got, "…"); cut {
+			require.True(t, strings.HasPrefix(want, head))
+		} else {
+			require.Equal(t, want, got)
+		}
+	})
+	// What is too long to be looked at whole is not.
+	long := strings.Repeat("w", 4<<20)
+	require.Equal(t, []string{"www", "ww…"}, wrap(typewriter{}, Sans, 10, 15, long, 2))
 }

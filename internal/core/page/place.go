@@ -38,7 +38,7 @@ func (f *filling) base(line int) float64 {
 // placeName writes the name of a group, how many records it has, or that it goes on.
 func (f *filling) placeName(page *Page, r row) {
 	size, x := f.sheet.size, f.sheet.margin+f.inset(r.level)
-	if !f.table.Labelled {
+	if !f.Table.Labelled {
 		return
 	}
 	for i, text := range r.name {
@@ -52,7 +52,7 @@ func (f *filling) placeName(page *Page, r row) {
 		beside = goesOn
 	}
 	last := len(r.name) - 1
-	at := x + f.metrics.Width(SerifBold, size, r.name[last]) + size*0.5
+	at := x + f.Metrics.Width(SerifBold, size, r.name[last]) + size*0.5
 	page.Texts = append(page.Texts, Text{at, f.base(last), Sans, size * smallSize, true, beside, Value})
 }
 
@@ -67,7 +67,7 @@ func (f *filling) placeCell(page *Page, r row, i int, x float64) {
 	for n, text := range r.cells[i].lines {
 		start := x
 		if c.Right {
-			start = x + c.width - f.metrics.Width(face, size, text)
+			start = x + c.width - f.Metrics.Width(face, size, text)
 		}
 		page.Texts = append(page.Texts, Text{start, f.base(n), face, size, false, text, Value})
 	}
@@ -85,7 +85,10 @@ func (f *filling) placeBars(page *Page, fold int, r row) {
 			if part < 0 {
 				ink, part = Below, -part
 			}
-			page.Fills = append(page.Fills, Fill{f.xs[fold][at], f.y + f.sheet.size*0.2, c.width * part, r.height - f.sheet.size*0.4, ink})
+			inset := f.sheet.size * 0.2
+			page.Fills = append(
+				page.Fills, Fill{f.xs[fold][at], f.y + inset, c.width * part, r.height - 2*inset, ink},
+			)
 		}
 	}
 }

@@ -26,9 +26,6 @@ const (
 )
 
 func sheetOf(p *view.Paper) sheet {
-	if p == nil {
-		p = &view.Paper{}
-	}
 	size, ok := sizes[p.Size]
 	if !ok {
 		size = sizes[view.A4]

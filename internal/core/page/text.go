@@ -30,10 +30,13 @@ func wrap(m Metrics, face Face, size, width float64, text string, most int) []st
 			if line != "" {
 				put(line)
 			}
-			for line = word; m.Width(face, size, line) > width; {
-				head, rest := broken(m, face, size, width, line)
-				put(head)
-				line = rest
+			for line = word; len(lines) <= most; {
+				end := fitting(m, face, size, width, line)
+				if end == len(line) {
+					break
+				}
+				put(line[:end])
+				line = line[end:]
 			}
 			if len(lines) > most {
 				break
@@ -51,44 +54,25 @@ func wrap(m Metrics, face Face, size, width float64, text string, most int) []st
 	return lines
 }
 
-// broken takes as much off a word's start as is no wider than width: one character at least.
-func broken(m Metrics, face Face, size, width float64, word string) (head, rest string) {
-	end := 0
-	for at := range word {
-		if at > 0 && m.Width(face, size, word[:at]) > width {
-			break
-		}
-		if at > 0 {
-			end = at
+// fitting is how many bytes of a text's start are no wider than width: those of one character at
+// least. It looks no further than it has to, however long the text is.
+func fitting(m Metrics, face Face, size, width float64, text string) int {
+	used := 0.0
+	for at, r := range text {
+		if used += m.Width(face, size, string(r)); used > width && at > 0 {
+			return at
 		}
 	}
-	if end == 0 {
-		_, n := firstRune(word)
-		end = n
-	}
-	return word[:end], word[end:]
-}
-
-func firstRune(s string) (r rune, size int) {
-	for i, c := range s {
-		if i > 0 {
-			return r, i
-		}
-		r = c
-	}
-	return r, len(s)
+	return len(text)
 }
 
 // cut shortens a text to a width; what is left out is told by an ellipsis.
 func cut(m Metrics, face Face, size, width float64, text string) string {
-	if m.Width(face, size, text) <= width {
+	if fitting(m, face, size, width, text) == len(text) {
 		return text
 	}
-	runes := []rune(strings.TrimSuffix(text, "…"))
-	for len(runes) > 0 && m.Width(face, size, string(runes)+"…") > width {
-		runes = runes[:len(runes)-1]
-	}
-	return strings.TrimRightFunc(string(runes), unicode.IsSpace) + "…"
+	end := fitting(m, face, size, width-m.Width(face, size, "…"), text)
+	return strings.TrimRightFunc(text[:end], unicode.IsSpace) + "…"
 }
 
 // longestWord is the width of the longest word of a text.

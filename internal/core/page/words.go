@@ -24,7 +24,7 @@ func (l *layout) above(page *Page) float64 {
 		if text == "" {
 			return
 		}
-		for _, line := range wrap(l.metrics, face, size, width, text, most) {
+		for _, line := range wrap(l.Metrics, face, size, width, text, most) {
 			if y += leading(size); y > limit {
 				return
 			}
@@ -84,9 +84,9 @@ func (l *layout) letterhead(page *Page) float64 {
 	}
 	y := top
 	put := func(text string, face Face, size float64) {
-		text = cut(l.metrics, face, size, room, text)
+		text = cut(l.Metrics, face, size, room, text)
 		y += leading(size)
-		at := l.sheet.width - l.sheet.margin - l.metrics.Width(face, size, text)
+		at := l.sheet.width - l.sheet.margin - l.Metrics.Width(face, size, text)
 		page.Texts = append(page.Texts, Text{at, y, face, size, face != SerifBold, text, About})
 	}
 	if h.Name != "" {
@@ -96,7 +96,8 @@ func (l *layout) letterhead(page *Page) float64 {
 		put(line, Sans, size*smallSize)
 	}
 	bottom = max(bottom, y) + size*0.8
-	page.Rules = append(page.Rules, Rule{l.sheet.margin, bottom, l.sheet.width - l.sheet.margin, bottom, 0.4, true})
+	right := l.sheet.width - l.sheet.margin
+	page.Rules = append(page.Rules, Rule{l.sheet.margin, bottom, right, bottom, 0.4, true})
 	return bottom + size*0.6
 }
 
@@ -120,8 +121,8 @@ func (l *layout) foot(page *Page) {
 	if l.has(view.PaperPages) {
 		right = fmt.Sprintf("Page %d of %d", page.Number, page.Of)
 	}
-	taken := l.metrics.Width(Sans, size, right)
-	left := cut(l.metrics, Sans, size, l.sheet.room()-taken-2*size, strings.Join(parts, " · "))
+	taken := l.Metrics.Width(Sans, size, right)
+	left := cut(l.Metrics, Sans, size, l.sheet.room()-taken-2*size, strings.Join(parts, " · "))
 	if len(parts) > 0 {
 		page.Texts = append(page.Texts, Text{l.sheet.margin, y, Sans, size, true, left, Footing})
 	}
@@ -131,8 +132,9 @@ func (l *layout) foot(page *Page) {
 		)
 	}
 	if page.Number > 1 && l.has(view.PaperTitle) && l.Words.Title != "" {
-		title := cut(l.metrics, Serif, size, l.sheet.room(), l.Words.Title)
-		page.Texts = append(page.Texts, Text{l.sheet.margin, l.sheet.margin * 0.7, Serif, size, true, title, Footing})
+		title := cut(l.Metrics, Serif, size, l.sheet.room(), l.Words.Title)
+		at := Text{l.sheet.margin, l.sheet.margin * 0.7, Serif, size, true, title, Footing}
+		page.Texts = append(page.Texts, at)
 	}
 }
 
@@ -147,18 +149,18 @@ type headingRow struct {
 // headings breaks the headings of the columns.
 func (l *layout) headings() {
 	size := l.sheet.size
-	for r := range l.table.Spans {
+	for r := range l.Table.Spans {
 		row := headingRow{cells: make([][]string, len(l.columns)), height: leading(size)}
 		for i, c := range l.columns {
 			face := SansBold
-			if r > l.table.Own {
+			if r > l.Table.Own {
 				face = Sans
 			}
-			if l.table.Spans[r] {
+			if l.Table.Spans[r] {
 				row.cells[i] = []string{c.Heading[r]}
 				continue
 			}
-			row.cells[i] = wrap(l.metrics, face, size, c.width, c.Heading[r], 4)
+			row.cells[i] = wrap(l.Metrics, face, size, c.width, c.Heading[r], 4)
 			row.height = max(row.height, float64(len(row.cells[i]))*leading(size))
 		}
 		l.heads = append(l.heads, row)
@@ -175,11 +177,11 @@ func (l *layout) head(page *Page, fold int, y float64) float64 {
 	for _, row := range l.heads {
 		bottom += row.height
 	}
-	if l.leading > 0 && l.table.Label != "" { // above the columns that the names run over
-		text := cut(l.metrics, SansBold, size, l.names, l.table.Label)
+	if l.leading > 0 && l.Table.Label != "" { // above the columns that the names run over
+		text := cut(l.Metrics, SansBold, size, l.names, l.Table.Label)
 		page.Texts = append(page.Texts, Text{left, y + size, SansBold, size, true, text, Heading})
-	} else if l.table.Labelled && len(l.heads) > 0 {
-		lines := wrap(l.metrics, SansBold, size, l.label.width, l.table.Label, len(l.heads)+3)
+	} else if l.Table.Labelled && len(l.heads) > 0 {
+		lines := wrap(l.Metrics, SansBold, size, l.label.width, l.Table.Label, len(l.heads)+3)
 		for i, text := range lines {
 			at := bottom - leading(size)*float64(len(lines)-1-i) - size*0.35
 			page.Texts = append(page.Texts, Text{left, at, SansBold, size, false, text, Heading})
@@ -203,7 +205,7 @@ func (l *layout) head(page *Page, fold int, y float64) float64 {
 func (l *layout) headRow(page *Page, fold, r int, bottom float64) {
 	size, row := l.sheet.size, l.heads[r]
 	face, quiet := SansBold, false
-	if r > l.table.Own {
+	if r > l.Table.Own {
 		face, quiet = Sans, true
 	}
 	columns := l.folds[fold]
@@ -211,7 +213,7 @@ func (l *layout) headRow(page *Page, fold, r int, bottom float64) {
 		i := columns[at]
 		c, x, width := l.columns[i], l.xs[fold][at], l.columns[i].width
 		right := c.Right
-		if l.table.Spans[r] {
+		if l.Table.Spans[r] {
 			from := at
 			for at+1 < len(columns) && l.columns[columns[at+1]].Heading[r] == c.Heading[r] {
 				at++
@@ -223,8 +225,8 @@ func (l *layout) headRow(page *Page, fold, r int, bottom float64) {
 			}
 		}
 		lines := row.cells[i]
-		if l.table.Spans[r] {
-			lines = []string{cut(l.metrics, face, size, width, c.Heading[r])}
+		if l.Table.Spans[r] {
+			lines = []string{cut(l.Metrics, face, size, width, c.Heading[r])}
 		}
 		for n, text := range lines {
 			if text == "" {
@@ -232,7 +234,7 @@ func (l *layout) headRow(page *Page, fold, r int, bottom float64) {
 			}
 			start := x
 			if right {
-				start = x + width - l.metrics.Width(face, size, text)
+				start = x + width - l.Metrics.Width(face, size, text)
 			}
 			at := bottom - leading(size)*float64(len(lines)-1-n) - size*0.35
 			page.Texts = append(page.Texts, Text{start, at, face, size, quiet, text, Heading})

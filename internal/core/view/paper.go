@@ -46,4 +46,4 @@ const (
 )
 
 // Leaves says whether a part is left out.
-func (p *Paper) Leaves(part PaperPart) bool { return p != nil && slices.Contains(p.Leave, part) }
+func (p *Paper) Leaves(part PaperPart) bool { return slices.Contains(p.Leave, part) }

@@ -74,12 +74,18 @@ func fromPNG(sent []byte) (image.Image, error) {
 	if err != nil {
 		return nil, refused("it is no PNG that can be read")
 	}
-	part := math.Min(1, keptWidth/float64(max(size.Width, size.Height)))
-	small := image.NewNRGBA(image.Rect(
-		0, 0, max(1, int(float64(size.Width)*part)), max(1, int(float64(size.Height)*part)),
+	return Smaller(whole, keptWidth), nil
+}
+
+// Smaller is a picture of at most so many pixels across and down.
+func Smaller(whole image.Image, most int) image.Image {
+	size := whole.Bounds().Size()
+	part := math.Min(1, float64(most)/float64(max(size.X, size.Y, 1)))
+	out := image.NewNRGBA(image.Rect(
+		0, 0, max(1, int(float64(size.X)*part)), max(1, int(float64(size.Y)*part)),
 	))
-	draw.CatmullRom.Scale(small, small.Bounds(), whole, whole.Bounds(), draw.Src, nil)
-	return small, nil
+	draw.CatmullRom.Scale(out, out.Bounds(), whole, whole.Bounds(), draw.Src, nil)
+	return out
 }
 
 func fromSVG(sent []byte) (image.Image, error) {

@@ -12,6 +12,9 @@ import {
 import { Problem } from './problem'
 import { ofSameThing } from './sameThing'
 
+/** How many pages of paper are asked for at once: all lines are laid out anew for each request. */
+export const pagesAtOnce = 8
+
 /**
  * Everything that screens ask the server, each with its name among what is remembered and with the
  * signal that ends it once nobody waits for it. What keeps its last answer in sight while the next is on
@@ -240,7 +243,7 @@ export const queries = {
       queryFn: ({ signal }) =>
         unwrap(
           api.POST('/api/exports/pages', {
-            body: { name, view: document, options: { format: 'pdf', depth }, from, count: 1 },
+            body: { name, view: document, options: { format: 'pdf', depth }, from, count: pagesAtOnce },
             signal,
           }),
         ),

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, unwrap, type ViewSummary } from '../api/client'
 import { forget, queries } from '../api/queries'
+import { download } from '../shell/download'
 import { nearest } from '../shell/nearest'
 
 export type Column = 'name' | 'records' | 'owner' | 'label' | 'opened' | 'openedAt' | 'savedAt'
@@ -63,12 +64,7 @@ export function useLibrary() {
     },
   })
   /** Writes the chosen views to a file, with the definitions that they use, to be brought in elsewhere. */
-  function download() {
-    const link = window.document.createElement('a')
-    link.href = `/api/view-files?keys=${acted.value.map((v) => v.key).join(',')}`
-    link.download = ''
-    link.click()
-  }
+  const file = () => download(`/api/view-files?keys=${acted.value.map((v) => v.key).join(',')}`)
   const at = (v: { key: string }) => ({ params: { path: { key: v.key } } })
   return {
     views,
@@ -82,7 +78,7 @@ export function useLibrary() {
     own,
     acted,
     act,
-    download,
+    download: file,
     duplicate: () =>
       act.mutate({
         views: acted.value,

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { watchEffect } from 'vue'
-import { fileFormats, type Choices } from './choices'
+import { computed, watchEffect } from 'vue'
+import { fileFormats, flatLines, type Choices } from './choices'
+import LinesChoice from './LinesChoice.vue'
 
 /** Which data file, what its lines are and, of separated values, how they are written. */
 const choice = defineModel<Choices['file']>({ required: true })
@@ -10,6 +11,10 @@ watchEffect(() => {
   if (choice.value.format !== 'html' && choice.value.rows === 'ledger') choice.value.rows = 'records'
   if (!props.records && choice.value.rows === 'records') choice.value.rows = 'totals'
 })
+const choices = computed(() => [
+  ...(choice.value.format === 'html' ? [{ rows: 'ledger' as const, name: 'as laid out' }] : []),
+  ...flatLines(props.records),
+])
 </script>
 
 <template>
@@ -19,21 +24,7 @@ watchEffect(() => {
       <option v-for="f in fileFormats" :key="f.key" :value="f.key">{{ f.name }}</option></select
     ><span class="quiet text-xs">{{ fileFormats.find((f) => f.key === choice.format)?.about }}</span></label
   >
-  <fieldset class="grid gap-1">
-    <legend class="mb-1 font-medium">Lines</legend>
-    <label v-if="choice.format === 'html'" class="flex items-baseline gap-1.5"
-      ><input v-model="choice.rows" type="radio" name="rows" value="ledger" class="accent-mulberry" />as laid
-      out</label
-    >
-    <label v-if="records" class="flex items-baseline gap-1.5"
-      ><input v-model="choice.rows" type="radio" name="rows" value="records" class="accent-mulberry" />one for
-      each record</label
-    >
-    <label class="flex items-baseline gap-1.5"
-      ><input v-model="choice.rows" type="radio" name="rows" value="totals" class="accent-mulberry" />groups
-      and totals alone</label
-    >
-  </fieldset>
+  <LinesChoice v-model="choice.rows" :choices="choices" />
   <div v-if="choice.format === 'csv'" class="grid grid-cols-2 gap-3">
     <label
       ><span class="mb-1 block font-medium">Between values</span

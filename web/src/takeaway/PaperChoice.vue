@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Schemas } from '../api/client'
+import DepthSelect from './DepthSelect.vue'
 
 /** How a view goes on paper: kept with the view, apart from all that changes its numbers. */
 type Paper = Schemas['Paper']
@@ -14,6 +15,7 @@ const parts: { part: Part; name: string }[] = [
   { part: 'letterhead', name: 'letterhead' },
   { part: 'title', name: 'title' },
   { part: 'brief', name: 'what the view says' },
+  { part: 'conditions', name: 'conditions, beside answers' },
   { part: 'answers', name: 'answers' },
   { part: 'moment', name: 'moment of the records' },
   { part: 'made', name: 'time of printing' },
@@ -85,11 +87,8 @@ const number = (event: Event) => Number(text(event)) || undefined
     /></label>
     <label v-if="levels.length"
       ><span class="mb-1 block font-medium">Down to</span
-      ><select v-model="depth" class="field py-1" data-down-to>
-        <option v-for="(name, i) in levels" :key="i" :value="i">{{ name.toLowerCase() }}</option>
-        <option v-if="records" :value="levels.length">records</option>
-      </select></label
-    >
+      ><DepthSelect v-model="depth" :levels="levels" :records="records"
+    /></label>
     <label v-if="levels.length"
       ><span class="mb-1 block font-medium">New page for each</span
       ><select class="field py-1" :value="paper.break ?? 0" @change="set({ break: number($event) })">

@@ -4,7 +4,7 @@ import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Document } from '../api/client'
 import { wordsOf } from '../api/problem'
-import { queries } from '../api/queries'
+import { pagesAtOnce, queries } from '../api/queries'
 import { formatCount } from '../words'
 import PageSheet from './PageSheet.vue'
 
@@ -12,6 +12,8 @@ import PageSheet from './PageSheet.vue'
 const props = defineProps<{ name: string; document: Document; depth?: number }>()
 const emit = defineEmits<{ fits: [yes: boolean]; levels: [names: readonly string[]] }>()
 const at = ref(1)
+/** The first of the pages that are asked for together with the one shown. */
+const from = computed(() => at.value - ((at.value - 1) % pagesAtOnce))
 const asked = shallowRef({ document: props.document, depth: props.depth })
 watch(
   () => [props.document, props.depth] as const,
@@ -21,12 +23,13 @@ watch(
 )
 const pages = useQuery(
   computed(() => ({
-    ...queries.exportPages(props.name, asked.value.document, asked.value.depth, at.value),
+    ...queries.exportPages(props.name, asked.value.document, asked.value.depth, from.value),
     placeholderData: keepPreviousData,
     retry: false,
   })),
 )
 const found = computed(() => (pages.error.value ? undefined : pages.data.value))
+const shown = computed(() => found.value?.pages.find((p) => p.number === at.value) ?? found.value?.pages[0])
 watch(
   found,
   (now) => {
@@ -45,9 +48,9 @@ const wanted = computed(() => props.document.paper?.type ?? 9)
     <p v-if="pages.error.value" class="text-mulberry" role="alert" data-preview-trouble>
       {{ wordsOf(pages.error.value) }}
     </p>
-    <template v-else-if="found?.pages[0]">
+    <template v-else-if="found && shown">
       <div class="bg-paper p-3">
-        <PageSheet :page="found.pages[0]" class="mx-auto max-h-[56vh] !w-auto max-w-full" />
+        <PageSheet :page="shown" class="mx-auto max-h-[56vh] !w-auto max-w-full" />
       </div>
       <p class="mt-2 flex items-baseline gap-3" data-expected>
         <button type="button" class="link" :disabled="at <= 1" aria-label="The page before" @click="at--">

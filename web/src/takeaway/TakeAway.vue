@@ -4,9 +4,11 @@ import type { Document } from '../api/client'
 import { wordsOf } from '../api/problem'
 import DialogFrame from '../shell/DialogFrame.vue'
 import { formatCount } from '../words'
-import { actOf, clipboardLines, sizeOf, type What } from './choices'
+import { actOf, clipboardLines, flatLines, sizeOf, type What } from './choices'
 import ColumnChoice from './ColumnChoice.vue'
+import DepthSelect from './DepthSelect.vue'
 import FileChoice from './FileChoice.vue'
+import LinesChoice from './LinesChoice.vue'
 import LinkOffer from './LinkOffer.vue'
 import PaperChoice from './PaperChoice.vue'
 import PaperPreview from './PaperPreview.vue'
@@ -109,11 +111,8 @@ const found = computed(() => preview.data.value)
           />
           <label v-else-if="onPaper" class="flex items-baseline gap-2"
             ><span class="quiet whitespace-nowrap">down to</span
-            ><select v-model="choices.spreadsheet.depth" class="field py-0.5">
-              <option :value="-1">groups and totals</option>
-              <option :value="10">records</option>
-            </select></label
-          >
+            ><DepthSelect v-model="choices.spreadsheet.depth" :levels="[]" records
+          /></label>
           <SpreadsheetChoice
             v-else-if="choices.what === 'spreadsheet'"
             v-model="choices.spreadsheet"
@@ -122,25 +121,7 @@ const found = computed(() => preview.data.value)
             :several="several > 0"
           />
           <FileChoice v-else-if="choices.what === 'file'" v-model="choices.file" :records="!crosstab" />
-          <fieldset v-else-if="choices.what === 'clipboard'">
-            <legend class="mb-1 font-medium">Lines</legend>
-            <label v-if="!crosstab" class="flex items-baseline gap-1.5"
-              ><input
-                v-model="choices.clipboard.rows"
-                type="radio"
-                value="records"
-                class="accent-mulberry"
-              />one for each record</label
-            >
-            <label class="flex items-baseline gap-1.5"
-              ><input
-                v-model="choices.clipboard.rows"
-                type="radio"
-                value="totals"
-                class="accent-mulberry"
-              />groups and totals alone</label
-            >
-          </fieldset>
+          <LinesChoice v-else v-model="choices.clipboard.rows" :choices="flatLines(!crosstab)" />
           <ColumnChoice v-if="picksColumns" v-model="choices.left" :columns="columns" />
         </div>
         <PaperPreview

@@ -45,6 +45,12 @@ export function usual(depth: number, levels: number): Choices {
   }
 }
 
+/** The ways to lay out lines that are rows; a crosstab has no records. */
+export const flatLines = (records: boolean): { rows: Rows; name: string }[] => [
+  ...(records ? [{ rows: 'records' as const, name: 'one for each record' }] : []),
+  { rows: 'totals', name: 'groups and totals alone' },
+]
+
 /** How many lines a clipboard takes without harm to what they are pasted into. */
 export const clipboardLines = 50_000
 

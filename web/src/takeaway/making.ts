@@ -1,6 +1,7 @@
 import { reactive } from 'vue'
 import { api, unwrap, type Schemas } from '../api/client'
 import { wordsOf } from '../api/problem'
+import { download } from '../shell/download'
 
 /** A file that is being made on the server, from the button until the browser has it. */
 export interface Making {
@@ -82,10 +83,7 @@ const stoppers = new Map<string, () => void>()
 function keep(one: Making) {
   stoppers.delete(one.id)
   if (one.state === 'failed') return
-  const link = document.createElement('a')
-  link.href = fileOf(one)
-  link.download = one.name
-  link.click()
+  download(fileOf(one), one.name)
   one.state = 'taken'
   setTimeout(() => putAway(one), stays)
 }
