@@ -177,7 +177,7 @@ func rounded(cuts []cell.Cell, f catalog.Field) []cell.Cell {
 func (g *requestScope) quantiles(
 	ctx context.Context, doc *view.Document, field string, parts int,
 ) ([]cell.Cell, error) {
-	sorted := recordsOf(doc)
+	sorted := *doc.Selection()
 	sorted.Columns, sorted.Sort = []view.Column{{Field: field}}, []view.Sort{{Field: field}}
 	sorted.Filter = &view.Condition{All: []view.Condition{{Field: field, Op: view.Filled}}}
 	if doc.Filter != nil {

@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"maps"
 	"net/http"
 	"slices"
 	"strings"
@@ -10,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"gavrik/internal/core/brief"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
@@ -66,7 +66,7 @@ type Field struct {
 	Samples  []string     `json:"samples"`
 	Ops      []OpChoice   `json:"ops" doc:"Operators that fit, the likeliest first"`
 	Fns      []FnChoice   `json:"fns" doc:"Totals that fit, the likeliest first"`
-	Kind     string       `json:"kind,omitempty" enum:"calculated,per_total,bucket" doc:"How it is made; none for a stored field"`
+	Kind     string       `json:"kind,omitempty" enum:"calculated,per_total,bucket,linked" doc:"How it is made; none for a stored field"`
 	Shared   bool         `json:"shared,omitempty" doc:"It is a definition that all views share"`
 	Unique   bool         `json:"unique,omitempty" doc:"No two records of its set share a value"`
 	// Technical fields come last wherever a field is looked for.
@@ -261,7 +261,7 @@ func filled(facts result.Facts) float64 {
 	return 1 - float64(facts.Blanks)/float64(facts.Rows)
 }
 
-// derivedField describes a calculated field or a bucket. One that is calculated from
+// derivedField describes a field that is made. One that is calculated from
 // totals is a column, and nothing to filter, group or total by.
 func derivedField(d *plan.Derived, way []string) Field {
 	f := plainField(d.Ref, way)
@@ -274,31 +274,35 @@ func derivedField(d *plan.Derived, way []string) Field {
 		f.Kind, f.Ops, f.Fns = "per_total", []OpChoice{}, []FnChoice{}
 	case inner.Formula != nil:
 		f.Kind = "calculated"
+	case inner.Linked != nil:
+		f.Kind = "linked"
 	default:
 		f.Kind = "bucket"
 		for _, b := range inner.Bucket.Bands {
 			f.Samples = append(f.Samples, b.Label)
 		}
 	}
-	if inner.Formula != nil {
+	switch {
+	case inner.Formula != nil:
 		f.Meaning = "= " + inner.Formula.Tidy
-	} else {
+	case inner.Linked != nil:
+		f.Meaning = catalog.UpperFirst(brief.Drawn(inner.Linked))
+	default:
 		f.Meaning = "Bands of " + catalog.LowerFirst(inner.Bucket.Of.Label)
 	}
-	f.Shared = d.There != nil || d.Defined != nil || d.Banded != nil
+	f.Shared = d.There != nil || d.Definition != nil
 	return f
 }
 
 // made describes what a document itself makes.
-func made(p *plan.Plan) []Field {
+func made(p *plan.Plan, doc *view.Document) []Field {
 	out := []Field{}
-	for _, path := range slices.Sorted(maps.Keys(p.Derived)) {
-		d := p.Derived[path]
-		if strings.Contains(path, ".") || d.Defined != nil || d.Banded != nil {
-			continue // a part of a formula, or a definition, which the fields hold
+	for _, one := range doc.Makes() {
+		if d := p.Derived[one.Key()]; d != nil {
+			out = append(out, derivedField(d, nil))
 		}
-		out = append(out, derivedField(d, nil))
 	}
+	slices.SortFunc(out, func(a, b Field) int { return strings.Compare(a.Path, b.Path) })
 	return out
 }
 

@@ -132,7 +132,7 @@ func (s *rules) madeOfIt(ctx context.Context, set, key string) ([]string, error)
 			continue // broken already
 		}
 		if _, err := plan.CheckWith(doc, full.Catalog, rest, full.Calendar); err != nil {
-			out = append(out, "the definition “"+full.Agreed.Definitions[other.Records].Label(other.Key)+"”")
+			out = append(out, "the definition “"+full.Agreed.Definitions.Label(other.Records, other.Key)+"”")
 		}
 	}
 	return out, nil

@@ -12,26 +12,26 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
 	"gavrik/internal/store"
 )
 
-// Definition is a calculated field or a bucket that all views of a record set share.
+// Definition is a field that all views of a record set share.
 type Definition struct {
-	Records    string           `json:"records"`
-	Key        string           `json:"key"`
-	Version    int              `json:"version"`
-	Calculated *view.Calculated `json:"calculated,omitempty"`
-	Bucket     *view.Bucket     `json:"bucket,omitempty"`
-	Words      string           `json:"words" doc:"What it is, or what is wrong with it"`
-	Broken     bool             `json:"broken"`
-	Owner      string           `json:"owner"`
-	Editable   bool             `json:"editable"`
-	SavedAt    time.Time        `json:"savedAt"`
-	SavedBy    string           `json:"savedBy"`
-	UsedIn     []NamedView      `json:"usedIn" doc:"Views that the reader may see"`
-	Hidden     int              `json:"hidden" doc:"Views of others that use it, too"`
+	Records string `json:"records"`
+	Key     string `json:"key"`
+	Version int    `json:"version"`
+	view.Made
+	Words    string      `json:"words" doc:"What it is, or what is wrong with it"`
+	Broken   bool        `json:"broken"`
+	Owner    string      `json:"owner"`
+	Editable bool        `json:"editable"`
+	SavedAt  time.Time   `json:"savedAt"`
+	SavedBy  string      `json:"savedBy"`
+	UsedIn   []NamedView `json:"usedIn" doc:"Views that the reader may see"`
+	Hidden   int         `json:"hidden" doc:"Views of others that use it, too"`
 }
 
 // NamedView is a view by its name.
@@ -57,9 +57,8 @@ type Moved struct {
 
 // DefinitionBody is a definition as it is to be.
 type DefinitionBody struct {
-	Records    string           `json:"records,omitempty" doc:"Key of the record set; that of the address, where it names one"`
-	Calculated *view.Calculated `json:"calculated,omitempty" doc:"This or bucket"`
-	Bucket     *view.Bucket     `json:"bucket,omitempty"`
+	Records string `json:"records,omitempty" doc:"Key of the record set; that of the address, where it names one"`
+	view.Made
 }
 
 type (
@@ -99,12 +98,12 @@ func (s *rules) registerDefinitions(api huma.API) {
 	}
 	huma.Register(
 		api,
-		op("definitions", http.MethodGet, "/api/definitions", "Calculated fields and buckets that views share"),
+		op("definitions", http.MethodGet, "/api/definitions", "Fields that views share"),
 		s.listDefinitions,
 	)
 	add := op(
 		"add-definition", http.MethodPost, "/api/definitions",
-		"Share a calculated field or a bucket with all views of a record set", 403, 409, 422,
+		"Share a calculated field, a bucket or a linked value with all views of a record set", 403, 409, 422,
 	)
 	add.DefaultStatus, add.Metadata = http.StatusCreated, analysts
 	huma.Register(api, add, s.addDefinition)
@@ -178,7 +177,7 @@ func (g *requestScope) definition(ctx context.Context, one store.Definition) (De
 	if err := json.Unmarshal(one.Body, &body); err != nil {
 		return d, fmt.Errorf("web: definition %s: %w", one.Key, err)
 	}
-	d.Calculated, d.Bucket = body.Calculated, body.Bucket
+	d.Made = body
 	p, err := g.Check(&view.Document{
 		Gavrik: view.Version, Records: one.Records, Columns: []view.Column{{Field: one.Key}},
 	})
@@ -205,12 +204,7 @@ func (g *requestScope) definition(ctx context.Context, one store.Definition) (De
 
 // bare leaves nothing of a definition but its name.
 func (d *Definition) bare() {
-	if d.Calculated != nil {
-		d.Calculated = &view.Calculated{Key: d.Calculated.Key, Label: d.Calculated.Label}
-	}
-	if d.Bucket != nil {
-		d.Bucket = &view.Bucket{Key: d.Bucket.Key, Label: d.Bucket.Label}
-	}
+	d.Made = d.Made.Bare()
 }
 
 // changed is drafted for a definition that is there. Something that is kept from its
@@ -232,51 +226,52 @@ func (s *rules) changed(
 		return body, nil, err // in the words that she may read
 	}
 	before := full.madeOf(in.Records, key, full.Agreed.Definitions)
-	for path := range full.madeOf(in.Records, key, defs) {
-		if _, hidden := g.Catalog.Resolve(in.Records, path); hidden != nil && !before[path] {
+	for of := range full.madeOf(in.Records, key, defs) {
+		if !of.seenBy(g.Catalog) && !before[of] {
 			return body, nil, err
 		}
 	}
 	return body, defs, nil
 }
 
-// madeOf are the fields that a definition is made of, by way of others, too.
-func (g *requestScope) madeOf(records, key string, defs plan.Definitions) map[string]bool {
-	out := map[string]bool{}
+// part is a stored field or, without one, a record set that a definition is made of.
+type part struct{ set, field string }
+
+// seenBy says whether a reader of a catalog may see it.
+func (p part) seenBy(c *catalog.Catalog) bool {
+	set := c.Set(p.set)
+	return set != nil && (p.field == "" || set.Field(p.field) != nil)
+}
+
+// madeOf is what a definition is made of, by way of others, too.
+func (g *requestScope) madeOf(records, key string, defs plan.Definitions) map[part]bool {
+	out := map[part]bool{}
 	p, err := plan.CheckWith(&view.Document{
 		Gavrik: view.Version, Records: records, Columns: []view.Column{{Field: key}},
 	}, g.Catalog, defs, g.Calendar)
 	if err != nil {
 		return out
 	}
-	for _, d := range p.Derived {
-		if d.Bucket != nil {
-			out[d.Bucket.Of.Path] = true
-		}
-		if c := d.Calculation(); c != nil {
-			for _, in := range c.Inputs {
-				out[in.Path] = true
-			}
-		}
+	for _, ref := range p.Stored() {
+		out[part{ref.Set, ref.Field.Key}] = true
+	}
+	for _, other := range p.Others() {
+		out[part{other.Records, ""}] = true
 	}
 	return out
 }
 
 // drafted checks a definition as it is to be, and what else uses it.
 func (g *requestScope) drafted(in DefinitionBody, key string) (plan.Definition, plan.Definitions, error) {
-	body := plan.Definition{Calculated: in.Calculated, Bucket: in.Bucket}
-	if (body.Calculated == nil) == (body.Bucket == nil) {
-		return body, nil, plan.Faults{
-			{Path: "calculated", Message: "a definition is a calculated field or a bucket; give one of the two"},
-		}
+	body := in.Made
+	if body.Kinds() != 1 {
+		return body, nil, plan.Faults{{
+			Path: "calculated", Message: "a definition is a calculated field, a bucket or a linked value; give one of them",
+		}}
 	}
 	own := &view.Document{Gavrik: view.Version, Records: in.Records}
-	label := ""
-	if body.Calculated != nil {
-		own.Calculated, label = []view.Calculated{*body.Calculated}, body.Calculated.Key
-	} else {
-		own.Buckets, label = []view.Bucket{*body.Bucket}, body.Bucket.Key
-	}
+	own.Make(body)
+	label := body.Key()
 	if key != "" && label != key {
 		return body, nil, plan.Faults{
 			{Path: "key", Message: "the key of a definition stays as it is; its label can change"},
@@ -427,7 +422,7 @@ func (g *requestScope) since(doc *view.Document, saved time.Time) []string {
 		if !ok || !one.SavedAt.After(saved) {
 			continue
 		}
-		label := g.Agreed.Definitions[use[0]].Label(use[1])
+		label := g.Agreed.Definitions.Label(use[0], use[1])
 		out = append(
 			out,
 			fmt.Sprintf(

@@ -158,14 +158,17 @@ func (g *requestScope) viewParts(v store.View) []store.Part {
 	if err != nil {
 		return parts
 	}
-	for _, c := range doc.Calculated {
-		add(store.FieldPart, c.Label)
-		add(store.FormulaPart, c.Label+" = "+c.Formula)
-	}
-	for _, b := range doc.Buckets {
-		add(store.FieldPart, b.Label)
-		for _, band := range b.Bands {
-			add(store.ValuePart, band.Label)
+	for _, one := range doc.Makes() {
+		add(store.FieldPart, one.Label())
+		switch {
+		case one.Calculated != nil:
+			add(store.FormulaPart, one.Label()+" = "+one.Calculated.Formula)
+		case one.Bucket != nil:
+			for _, band := range one.Bucket.Bands {
+				add(store.ValuePart, band.Label)
+			}
+		case one.Linked != nil:
+			values(one.Linked.Where, func(v string) { add(store.ValuePart, v) })
 		}
 	}
 	values(doc.Filter, func(v string) { add(store.ValuePart, v) })

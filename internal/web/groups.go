@@ -211,10 +211,7 @@ func (s *rules) groupOf(ctx context.Context, g *requestScope, d GroupBody) (stor
 					fmt.Sprintf("a rule on %s is a view of %s with a filter; choose another view", set.Many, set.Many),
 				)
 			}
-			rule := &view.Document{
-				Gavrik: view.Version, Records: l.Set, Calculated: l.Rule.Calculated, Buckets: l.Rule.Buckets,
-				Filter: l.Rule.Filter,
-			}
+			rule := l.Rule.Selection()
 			if _, err := g.Check(rule); err != nil {
 				return out, s.refused(ctx, err)
 			}
@@ -358,10 +355,7 @@ func (g *requestScope) limitWords(d store.Group) string {
 // filterWords says which records a document's filter keeps; what it asks is said as the
 // reader's own.
 func filterWords(g *requestScope, doc *view.Document) string {
-	bare := &view.Document{
-		Gavrik: view.Version, Records: doc.Records, Calculated: doc.Calculated, Buckets: doc.Buckets,
-		Filter: doc.Filter,
-	}
+	bare := doc.Selection()
 	said := map[string]string{}
 	for _, q := range bare.Parameters() {
 		said[q.Parameter.Name] = "the reader’s " + q.Parameter.Name

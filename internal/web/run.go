@@ -133,7 +133,7 @@ type runOutput struct {
 		Lines
 		Grand Line     `json:"grand"`
 		Tally Tally    `json:"tally"`
-		Made  []Field  `json:"made" doc:"Calculated fields and buckets of the document"`
+		Made  []Field  `json:"made" doc:"Fields that the document makes for itself"`
 		Chart *Drawing `json:"chart,omitempty" doc:"Only with the first lines, and if the document asks for one"`
 	}
 }
@@ -164,7 +164,7 @@ func (s *questions) registerRun(api huma.API) {
 			if stale := s.Workspace.Stale(); stale != "" {
 				b.Tally.Problems = append(b.Tally.Problems, Trouble{Text: stale})
 			}
-			b.Made = made(a.Plan)
+			b.Made = made(a.Plan, &in.Body.View)
 			if in.Body.Offset == 0 {
 				if b.Chart, err = drawing(ctx, a); err != nil {
 					return nil, s.refused(ctx, err)

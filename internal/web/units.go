@@ -41,7 +41,7 @@ func (s *questions) units(ctx context.Context, in *unitsInput) (*unitsOutput, er
 			ref.Label + " is " + ref.Field.Type.Word() + ", and has no units of time.",
 		)
 	}
-	doc := recordsOf(&in.Body.View)
+	doc := *in.Body.View.Selection()
 	groups := map[calendar.Unit]int{}
 	out := &unitsOutput{}
 	out.Body.Units = []UnitGroups{}

@@ -76,9 +76,3 @@ func (s *questions) filtered(
 	}
 	return g, p, ref, nil
 }
-
-// recordsOf is a view of the same records, with the fields that it makes itself, and nothing shown of them.
-func recordsOf(doc *view.Document) view.Document {
-	return view.Document{Gavrik: doc.Gavrik, Records: doc.Records, Calculated: doc.Calculated,
-		Buckets: doc.Buckets, Filter: doc.Filter}
-}

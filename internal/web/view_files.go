@@ -74,20 +74,18 @@ func usedBy(p *plan.Plan, have []DefinitionBody) []DefinitionBody {
 	slices.Sort(paths) // the same file every time
 	for _, path := range paths {
 		d := p.Derived[path]
-		one := DefinitionBody{Records: p.Records, Calculated: d.Defined, Bucket: d.Banded}
-		switch {
-		case d.There != nil:
-			have = usedBy(d.There, have)
-		case one.Calculated == nil && one.Bucket == nil:
-		case !slices.ContainsFunc(have, func(h DefinitionBody) bool {
-			return h.Records == one.Records && keyOfBody(h) == keyOfBody(one)
-		}):
+		if d.Definition == nil {
+			continue
+		}
+		one := DefinitionBody{Records: p.Records, Made: *d.Definition}
+		if !slices.ContainsFunc(have, func(h DefinitionBody) bool {
+			return h.Records == one.Records && h.Key() == one.Key()
+		}) {
 			have = append(have, one)
 		}
 	}
+	for _, other := range p.Others() {
+		have = usedBy(other, have)
+	}
 	return have
-}
-
-func keyOfBody(d DefinitionBody) string {
-	return plan.Definition{Calculated: d.Calculated, Bucket: d.Bucket}.Key()
 }

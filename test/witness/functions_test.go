@@ -122,7 +122,7 @@ func TestExamplesOfTheReferenceCompile(t *testing.T) {
 // filtered and grouped by, as PostgreSQL does by a join.
 func TestADefinitionThroughLinks(t *testing.T) {
 	conn, loaded, cal := ferry(t)
-	defs := plan.Definitions{"bookings": {
+	defs := plan.Definitions{"bookings": plan.DefinedBy(view.Document{
 		Calculated: []view.Calculated{{Key: "each", Label: "Fare each", Formula: "ROUND(Fare / Passengers; 2)"}},
 		Buckets: []view.Bucket{
 			{
@@ -130,7 +130,7 @@ func TestADefinitionThroughLinks(t *testing.T) {
 				Bands: []view.Band{{Below: "2"}, {From: "2", Below: "5"}, {From: "5"}},
 			},
 		},
-	}}
+	})}
 	p, err := plan.CheckWith(&view.Document{
 		Gavrik: 1, Records: "claims", Filter: &view.Condition{Field: "booking.each", Op: view.Over, Value: "30"},
 		Calculated: []view.Calculated{{Key: "part", Label: "Part", Formula: "Claimed / 'Booking fare each'"}},

@@ -121,48 +121,42 @@ func (w *writer) compare() {
 	w.add(Compare, text, "compare")
 }
 
-// made says how calculated fields and buckets come about, a sentence each.
+// made says how the fields come about that the view makes, a sentence each.
 func (w *writer) made() {
-	for i, c := range w.doc.Calculated {
-		w.plain(" ")
-		w.add(
-			Made, c.Label+" is "+strings.TrimSpace(strings.TrimPrefix(c.Formula, "=")),
-			fmt.Sprintf("calculated[%d]", i),
-		)
-		w.plain(".")
-	}
-	for i, b := range w.doc.Buckets {
-		d := w.plan.Derived[b.Key]
-		if d == nil || d.Bucket == nil {
-			continue
+	for _, one := range w.doc.Makes() {
+		if text, short := w.comesAbout(w.plan.Derived[one.Key()], one.Made); text != "" {
+			w.plain(" ")
+			w.phrases = append(w.phrases, Phrase{Kind: Made, Text: text, Short: short, Path: one.At})
+			w.plain(".")
 		}
-		w.plain(" ")
-		text, short := banded(b.Label, d.Bucket)
-		at := fmt.Sprintf("buckets[%d]", i)
-		w.phrases = append(w.phrases, Phrase{Kind: Made, Text: text, Short: short, Path: at})
-		w.plain(".")
 	}
 	w.defined(w.plan)
 }
 
-// defined says how the definitions that the view uses come about, those of linked
-// records, too.
+// comesAbout says how a field comes about, of a long list in short as well; empty for one that
+// the reader may not see.
+func (w *writer) comesAbout(d *plan.Derived, one view.Made) (text, short string) {
+	switch {
+	case one.Calculated != nil:
+		return one.Label() + " is " + strings.TrimSpace(strings.TrimPrefix(one.Calculated.Formula, "=")), ""
+	case d == nil:
+	case d.Bucket != nil:
+		return banded(one.Label(), d.Bucket)
+	case d.Linked != nil:
+		return one.Label() + " is " + w.drawn(d.Linked, one.Linked), ""
+	}
+	return "", ""
+}
+
+// defined says how the definitions that the view uses come about, those of other records, too.
 func (w *writer) defined(p *plan.Plan) {
 	for _, path := range slices.Sorted(maps.Keys(p.Derived)) {
 		d := p.Derived[path]
-		text, short := "", ""
-		switch {
-		case d.There != nil:
-			w.defined(d.There)
-			continue
-		case d.Defined != nil:
-			text = d.Defined.Label + " is " + strings.TrimSpace(strings.TrimPrefix(d.Defined.Formula, "="))
-		case d.Banded != nil && d.Bucket != nil:
-			text, short = banded(d.Banded.Label, d.Bucket)
-		default:
+		if d.Definition == nil {
 			continue
 		}
-		if at := "definitions." + p.Records + "." + path; !w.said[at] {
+		text, short := w.comesAbout(d, *d.Definition)
+		if at := "definitions." + p.Records + "." + path; text != "" && !w.said[at] {
 			if w.said == nil {
 				w.said = map[string]bool{}
 			}
@@ -171,6 +165,9 @@ func (w *writer) defined(p *plan.Plan) {
 			w.phrases = append(w.phrases, Phrase{Kind: Made, Text: text, Short: short, Path: at})
 			w.plain(" for all views.")
 		}
+	}
+	for _, other := range p.Others() {
+		w.defined(other)
 	}
 }
 

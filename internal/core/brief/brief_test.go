@@ -141,15 +141,15 @@ func TestPhrasesKnowTheirPlace(t *testing.T) {
 func TestSentencesOfWhatIsMade(t *testing.T) {
 	band := func(label, from, below string) view.Band { return view.Band{Label: label, From: from, Below: below} }
 	defs := plan.Definitions{
-		"claims": {
+		"claims": plan.DefinedBy(view.Document{
 			Calculated: []view.Calculated{
 				{Key: "owed", Label: "Owed", Formula: "=Claimed - Paid"}, {Key: "unused", Label: "Unused", Formula: "1"},
 			},
 			Buckets: []view.Bucket{
 				{Key: "size", Label: "Size", Of: "owed", Bands: []view.Band{band("small", "", "60"), band("", "60", "")}},
 			},
-		},
-		"sailings": {Calculated: []view.Calculated{{Key: "full", Label: "Full", Formula: "Passengers > 300"}}},
+		}),
+		"sailings": plan.DefinedBy(view.Document{Calculated: []view.Calculated{{Key: "full", Label: "Full", Formula: "Passengers > 300"}}}),
 	}
 	var many []view.Band
 	for i, from := range []string{"0", "10", "20", "30", "40", "50", "60", "70"} {

@@ -106,13 +106,9 @@ func (w *writer) conditions() []part {
 
 func (c *changes) made() {
 	list := func(w *writer) (out []part) {
-		for _, m := range w.doc.Calculated {
-			out = append(out, part{m.Key, m.Label + " is " + strings.TrimSpace(strings.TrimPrefix(m.Formula, "="))})
-		}
-		for _, b := range w.doc.Buckets {
-			if d := w.plan.Derived[b.Key]; d != nil && d.Bucket != nil {
-				text, _ := banded(b.Label, d.Bucket)
-				out = append(out, part{b.Key, text})
+		for _, one := range w.doc.Makes() {
+			if text, _ := w.comesAbout(w.plan.Derived[one.Key()], one.Made); text != "" {
+				out = append(out, part{one.Key(), text})
 			}
 		}
 		return out

@@ -279,6 +279,14 @@ func LowerFirst(s string) string {
 	return strings.ToLower(s[:n]) + s[n:]
 }
 
+// Article puts the indefinite article before a noun: "a vessel", "an inspection".
+func Article(noun string) string {
+	if noun != "" && strings.ContainsRune("aeiou", unicode.ToLower(rune(noun[0]))) {
+		return "an " + noun
+	}
+	return "a " + noun
+}
+
 // UpperFirst raises a text's first letter, at the beginning of a sentence or a label.
 func UpperFirst(s string) string {
 	_, n := utf8.DecodeRuneInString(s)

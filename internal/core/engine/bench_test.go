@@ -1,10 +1,13 @@
 package engine
 
 import (
+	"math/rand/v2"
 	"testing"
 
+	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/result"
+	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
 
@@ -70,5 +73,55 @@ func BenchmarkWindow(b *testing.B) {
 	}
 	for b.Loop() {
 		window(b, res, result.Open{Depth: 1}, 700_000, 200, format.People)
+	}
+}
+
+// BenchmarkLinkedValues draws values from a million records that link to 100,000, with nothing
+// kept from an earlier run: the latest of them by a date, and a sum.
+func BenchmarkLinkedValues(b *testing.B) {
+	const targets = 100_000
+	r := rand.New(rand.NewPCG(3, 9))
+	links, days, paid := make([]int32, benchRows), make([]int64, benchRows), make([]int64, benchRows)
+	for i := range links {
+		links[i], days[i], paid[i] = int32(r.IntN(targets)), r.Int64N(4000), r.Int64N(100_000)
+	}
+	visits, places := table.New("visits", benchRows), table.New("places", targets)
+	visits.Add("day", table.NewNumbers(days))
+	visits.Add("paid", table.NewNumbers(paid))
+	visits.AddLink("place", &table.Links{To: "places", Rows: links})
+	snap := &table.Snapshot{Tables: map[string]*table.Table{"visits": visits, "places": places}}
+	c := &catalog.Catalog{Sets: []*catalog.RecordSet{
+		{Key: "visits", Label: "Visits", One: "visit", Many: "visits",
+			Fields: []catalog.Field{
+				{Key: "day", Label: "Day", Type: catalog.Date},
+				{Key: "paid", Label: "Paid", Type: catalog.Money, Scale: 2},
+			},
+			Links: []catalog.Link{{Key: "place", Label: "Place", To: "places"}}},
+		{Key: "places", Label: "Places", One: "place", Many: "places"},
+	}}
+	value := func(key string, take view.Take) view.LinkedValue {
+		v := view.LinkedValue{Key: key, Label: key, Records: "visits", By: "place", Take: take, Field: "paid"}
+		if take.ByDate() {
+			v.Date = "day"
+		}
+		return v
+	}
+	for name, made := range map[string][]view.LinkedValue{
+		"latest":         {value("latest", view.TakeLatest)},
+		"sum":            {value("sum", view.TakeSum)},
+		"latest and sum": {value("latest", view.TakeLatest), value("sum", view.TakeSum)},
+	} {
+		b.Run(name, func(b *testing.B) {
+			doc := &view.Document{Gavrik: 1, Records: "places", Linked: made}
+			for _, v := range made {
+				doc.Columns = append(doc.Columns, view.Column{Field: v.Key})
+			}
+			for b.Loop() {
+				e := New(snap, c, Options{})
+				if _, err := e.Run(b.Context(), e.plan(b, doc)); err != nil {
+					b.Fatal(err)
+				}
+			}
+		})
 	}
 }

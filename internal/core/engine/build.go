@@ -170,11 +170,14 @@ func (b *builder) head(h result.Head, f *aggregation.Aggregates) {
 func (b *builder) problems() error {
 	for _, key := range slices.Sorted(maps.Keys(b.plan.Derived)) { // the same order every time
 		d := b.plan.Derived[key]
-		if d.There == nil && (d.Calculation() == nil || d.Formula.PerTotal()) {
+		if d.PerTotal() || d.Bucket != nil {
 			continue
 		}
 		failed, err := b.fields.Failures(d)
 		if err != nil {
+			return err
+		}
+		if err := b.ties(d); err != nil {
 			return err
 		}
 		if failed == nil {
@@ -202,6 +205,18 @@ func (b *builder) problems() error {
 		}
 	}
 	slices.SortStableFunc(b.res.Problems, func(x, y result.Problem) int { return y.Count - x.Count })
+	return nil
+}
+
+// ties counts the values that the records' own order decided.
+func (b *builder) ties(d *plan.Derived) error {
+	tied, err := b.fields.Tied(d)
+	if tied == nil || err != nil {
+		return err
+	}
+	if n := b.kept.CountAnd(kernel.Bitmap{Words: tied, N: b.kept.N}); n > 0 {
+		b.res.Ties = append(b.res.Ties, result.Tie{Label: d.Ref.Label, By: d.OrderedBy(), Count: n})
+	}
 	return nil
 }
 

@@ -22,9 +22,9 @@ func TestDefinitionsGiveWhatTheDocumentGives(t *testing.T) {
 		d := drawDocument(t, w)
 		own := runWorld(t, w, w.engine(2), d)
 		bare := *d
-		bare.Calculated, bare.Buckets = nil, nil
+		bare.Calculated, bare.Buckets, bare.Linked = nil, nil, nil
 		p, err := plan.CheckWith(&bare, w.catalog, plan.Definitions{
-			"crossings": {Calculated: d.Calculated, Buckets: d.Buckets},
+			"crossings": plan.DefinedBy(view.Document{Calculated: d.Calculated, Buckets: d.Buckets, Linked: d.Linked}),
 		}, w.cal)
 		require.NoError(t, err)
 		defined, err := w.engine(3).Run(context.Background(), readBack(t, p))
@@ -34,7 +34,7 @@ func TestDefinitionsGiveWhatTheDocumentGives(t *testing.T) {
 		require.Equal(t, own.Steps, defined.Steps)
 		for _, use := range p.Uses() {
 			require.Equal(t, "crossings", use[0])
-			require.Contains(t, []string{"made", "size", "rate"}, use[1])
+			require.Contains(t, []string{"made", "size", "rate", "drawn"}, use[1])
 		}
 	})
 }
@@ -43,10 +43,10 @@ func TestDefinitionsGiveWhatTheDocumentGives(t *testing.T) {
 // written over the linked fields: in columns, conditions, groups and sorts.
 func TestDefinitionsReachThroughLinks(t *testing.T) {
 	bands := []view.Band{{Label: "low", Below: "100"}, {Label: "high", From: "100"}}
-	defs := plan.Definitions{"piers": {
+	defs := plan.Definitions{"piers": plan.DefinedBy(view.Document{
 		Calculated: []view.Calculated{{Key: "twice", Label: "Twice", Formula: "Toll * 2 / (Toll - Toll + 1)"}},
 		Buckets:    []view.Bucket{{Key: "class", Label: "Class", Of: "toll", Bands: bands}},
-	}}
+	})}
 	rapid.Check(t, func(t *rapid.T) {
 		w := drawWorld(t)
 		filter := &view.Condition{

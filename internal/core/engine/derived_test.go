@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
 	"gavrik/internal/core/catalog"
@@ -31,8 +32,8 @@ func textOf(value any) string {
 func (w *world) paths() []string {
 	out := slices.Clone(worldPaths)
 	for key := range w.derived {
-		if key == "made" || key == "size" {
-			out = append(out, key)
+		if key == "made" || key == "size" || key == "drawn" {
+			out = append(out, key, key, key) // more often than those that are stored
 		}
 	}
 	slices.Sort(out)
@@ -52,6 +53,23 @@ var families = [][]string{
 func drawDerived(t *rapid.T, w *world, d *view.Document) {
 	w.derived, w.bands, w.madeOf, w.rates = map[string]catalog.Field{}, map[string][]string{}, map[string][]string{}, map[string]totalExpression{}
 	values := map[string]func(row map[string]any) any{}
+	families := families
+	if rapid.Bool().Draw(t, "drawn") {
+		v := drawLinkedValue(t, w, "back")
+		d.Linked = []view.LinkedValue{v}
+		p, err := plan.Check(d.Selection(), w.catalog, w.cal)
+		if err != nil {
+			require.ErrorContains(t, err, "the range ends before it begins")
+			t.Skip("a range the wrong way round")
+		}
+		f := p.Derived["drawn"].Ref.Field
+		w.addDrawn(v, f)
+		if f.Type.Numeric() && f.Type != catalog.Percent && f.Type != catalog.Duration && !f.Approx &&
+			f.CurrencyBy == "" {
+			fieldScales["drawn"] = f.Scale
+			families = append(slices.Clip(families), []string{"seats", "drawn"}, []string{"drawn"})
+		}
+	}
 	made := func(key string, x expression) {
 		w.madeOf[key] = x.fields
 		values[key] = func(row map[string]any) any {
@@ -90,7 +108,7 @@ func drawDerived(t *rapid.T, w *world, d *view.Document) {
 		w.bands["size"] = append(labels, "Everything else", "Blank")
 	}
 	p, err := plan.Check(&view.Document{
-		Gavrik: 1, Records: "crossings", Calculated: d.Calculated, Buckets: d.Buckets,
+		Gavrik: 1, Records: "crossings", Calculated: d.Calculated, Buckets: d.Buckets, Linked: d.Linked,
 	}, w.catalog, w.cal)
 	if err != nil {
 		t.Fatalf("%s: %v", err, d.Calculated)

@@ -95,8 +95,8 @@ func (w *world) meetsLinked(c *view.Linked, mine []int) bool {
 			n++
 		}
 	}
-	if n == 0 {
-		return false
+	if n == 0 && (len(mine) > 0 || c.Test == view.AverageLinked) {
+		return false // but the sum of none is 0
 	}
 	if c.Test == view.AverageLinked {
 		// Tested as it is shown: an average is rounded to what its field keeps.

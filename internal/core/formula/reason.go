@@ -11,9 +11,10 @@ const (
 	TooLarge             // the exact value does not fit in 64 bits
 	NoSuchNumber         // the root of a negative number, the logarithm of zero
 	NoSuchDate
-	NoSuchPlace     // a position before the first character
-	TooLong         // a text of more than MaxText characters
-	Reasons     int = iota
+	NoSuchPlace // a position before the first character
+	TooLong     // a text of more than MaxText characters
+	SeveralCurrencies
+	Reasons int = iota
 )
 
 // Words says a reason after "because".
@@ -22,5 +23,6 @@ func (r Reason) Words() string {
 		"they divide by zero", "the result is too large", "there is no such number", "there is no such date",
 		"there is no such place in the text",
 		fmt.Sprintf("the text would have more than %d characters", MaxText),
+		"the linked amounts are in several currencies, which are not put together",
 	}[r]
 }

@@ -9,79 +9,33 @@ import (
 	"gavrik/internal/core/view"
 )
 
-// Definitions are calculated fields and buckets that all views of a record set share,
-// by the set's key. A view uses one as it uses a field, by its key, and through links
-// from other sets.
-type Definitions map[string]*Defined
+// Definitions are fields that all views of a record set share, by the set's key. A view uses
+// one as it uses a field, by its key, and through links from other sets.
+type Definitions map[string][]Definition
 
-// Defined is what is defined for one record set.
-type Defined struct {
-	Calculated []view.Calculated
-	Buckets    []view.Bucket
-}
-
-// Definition is one as it is stored; one of the two is set.
-type Definition struct {
-	Calculated *view.Calculated `json:"calculated,omitempty"`
-	Bucket     *view.Bucket     `json:"bucket,omitempty"`
-}
-
-// Key is the key that views use it by.
-func (d Definition) Key() string {
-	switch {
-	case d.Calculated != nil:
-		return d.Calculated.Key
-	case d.Bucket != nil:
-		return d.Bucket.Key
-	}
-	return ""
-}
+// Definition is one as it is stored.
+type Definition = view.Made
 
 // Add puts a definition among those of a record set.
-func (d Definitions) Add(records string, one Definition) {
-	of := d[records]
-	if of == nil {
-		of = &Defined{}
-		d[records] = of
+func (d Definitions) Add(records string, one Definition) { d[records] = append(d[records], one) }
+
+// DefinedBy are the fields that a document makes, as definitions.
+func DefinedBy(doc view.Document) []Definition {
+	var out []Definition
+	for _, one := range doc.Makes() {
+		out = append(out, one.Made)
 	}
-	switch {
-	case one.Calculated != nil:
-		of.Calculated = append(of.Calculated, *one.Calculated)
-	case one.Bucket != nil:
-		of.Buckets = append(of.Buckets, *one.Bucket)
-	}
+	return out
 }
 
-// Label is the label of the definition with a key, or "".
-func (d *Defined) Label(key string) string {
-	if d == nil {
-		return ""
-	}
-	for _, c := range d.Calculated {
-		if c.Key == key {
-			return c.Label
-		}
-	}
-	for _, b := range d.Buckets {
-		if b.Key == key {
-			return b.Label
+// Label is the label of a set's definition with a key, or "".
+func (d Definitions) Label(records, key string) string {
+	for _, one := range d[records] {
+		if one.Key() == key {
+			return one.Label()
 		}
 	}
 	return ""
-}
-
-// keys are the keys of all definitions, in their order.
-func (d *Defined) keys() (keys []string) {
-	if d == nil {
-		return nil
-	}
-	for _, c := range d.Calculated {
-		keys = append(keys, c.Key)
-	}
-	for _, b := range d.Buckets {
-		keys = append(keys, b.Key)
-	}
-	return keys
 }
 
 // DefinedField is a definition as a field that a view can use.
@@ -106,10 +60,9 @@ func (d Definitions) Fields(c *catalog.Catalog, set string, plan *Plan) []Define
 	}
 	var out []DefinedField
 	for _, stop := range k.stops() {
-		for _, key := range d[stop.Set].keys() {
-			if made := k.derived(strings.Join(
-				append(slices.Clone(stop.Links), key), ".",
-			)); made != nil && !made.broken {
+		for _, one := range d[stop.Set] {
+			path := strings.Join(append(slices.Clone(stop.Links), one.Key()), ".")
+			if made := k.derived(path); made != nil && !made.broken {
 				out = append(out, DefinedField{made.Derived, stop.Way})
 			}
 		}
@@ -123,7 +76,7 @@ func (k *checker) stops() []catalog.Reached {
 	var out []catalog.Reached
 	for _, r := range k.reach() {
 		last := len(out) - 1
-		if len(k.definitions[r.Set].keys()) > 0 && (last < 0 || !slices.Equal(out[last].Links, r.Links)) {
+		if len(k.definitions[r.Set]) > 0 && (last < 0 || !slices.Equal(out[last].Links, r.Links)) {
 			out = append(out, r)
 		}
 	}
@@ -139,27 +92,28 @@ func (k *checker) reach() []catalog.Reached {
 
 // defined resolves a definition of the set at hand, or returns nil if there is none.
 func (k *checker) defined(key string) *making {
-	own := k.definitions[k.set]
-	if own == nil {
-		return nil
-	}
-	at := "definitions." + key
-	for _, c := range own.Calculated {
-		if c.Key == key {
-			return k.guarded(
-				step{k.set, key, true}, at,
-				func(d *making, at string) { k.calculated(d, c, at+".formula"); d.Defined = &c },
-			)
-		}
-	}
-	for _, b := range own.Buckets {
-		if b.Key == key {
-			return k.guarded(
-				step{k.set, key, true}, at, func(d *making, at string) { k.bucket(d, b, at); d.Banded = &b },
-			)
+	for _, one := range k.definitions[k.set] {
+		if one.Key() == key {
+			return k.guarded(step{k.set, key, true}, "definitions."+key, func(d *making, at string) {
+				k.make(d, one, at)
+				d.Definition = &one
+			})
 		}
 	}
 	return nil
+}
+
+// make resolves a field by what it is made of.
+func (k *checker) make(d *making, one view.Made, at string) {
+	d.Ref.Label = one.Label()
+	switch {
+	case one.Calculated != nil:
+		k.calculated(d, *one.Calculated, at+".formula")
+	case one.Bucket != nil:
+		k.bucket(d, *one.Bucket, at)
+	case one.Linked != nil:
+		k.linkedValue(d, one.Linked, at)
+	}
 }
 
 // linkedDefined resolves a definition of a linked set by its path, or returns nil.
@@ -167,12 +121,10 @@ func (k *checker) linkedDefined(path string) *making {
 	keys := strings.Split(path, ".")
 	links, key := keys[:len(keys)-1], keys[len(keys)-1]
 	set, err := k.catalog.Follow(k.set, links)
-	if err != nil || k.definitions[set].Label(key) == "" || k.catalog.Set(set).Field(key) != nil {
+	if err != nil || k.definitions.Label(set, key) == "" || k.catalog.Set(set).Field(key) != nil {
 		return nil
 	}
-	there := k.of(set)
-	there.doc, there.deriving = &view.Document{Records: set}, k.deriving
-	there.plan, there.made = newPlan(k.catalog.Set(set), k.cal), map[string]*making{}
+	there := k.there(set)
 	inner := there.derived(key)
 	if inner.PerTotal() {
 		k.fault(code.OfTotals, "definitions."+key,
@@ -184,6 +136,9 @@ func (k *checker) linkedDefined(path string) *making {
 		return nil
 	}
 	ref.Path = path
+	if of := inner.Linked; of != nil && of.CurrencyBy != "" && inner.Ref.Field.CurrencyBy != "" {
+		k.throughTo(there, links, inner.Ref.Field.CurrencyBy)
+	}
 	d := &making{
 		Derived: &Derived{
 			Ref: ref, There: there.plan, Original: key,
@@ -196,16 +151,28 @@ func (k *checker) linkedDefined(path string) *making {
 	return d
 }
 
+// throughTo keeps a field that a definition of a linked set brings along.
+func (k *checker) throughTo(there *checker, links []string, key string) {
+	inner := there.made[key]
+	ref, err := k.catalog.Through(k.set, links, inner.Ref.Field)
+	if err != nil { // it was followed before
+		return
+	}
+	k.keep(ref.Path, &making{Derived: &Derived{
+		Ref: ref, There: there.plan, Original: key, Identity: strings.Join(links, ".") + " " + inner.Identity,
+	}})
+}
+
 // Uses lists the definitions that the plan is made of, as set and key.
 func (p *Plan) Uses() [][2]string {
 	var out [][2]string
 	for path, d := range p.Derived {
-		switch {
-		case d.There != nil:
-			out = append(out, d.There.Uses()...)
-		case d.Defined != nil || d.Banded != nil:
+		if d.Definition != nil {
 			out = append(out, [2]string{p.Records, path})
 		}
+	}
+	for _, other := range p.Others() {
+		out = append(out, other.Uses()...)
 	}
 	slices.SortFunc(out, func(a, b [2]string) int { return strings.Compare(a[0]+" "+a[1], b[0]+" "+b[1]) })
 	return slices.Compact(out)

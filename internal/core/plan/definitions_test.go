@@ -37,16 +37,16 @@ func column(path string) view.Document {
 
 func TestDefinitionsAreFoundByKeyAndByName(t *testing.T) {
 	defs := Definitions{
-		"staff": {
+		"staff": DefinedBy(view.Document{
 			Calculated: []view.Calculated{
 				{Key: "yearly", Label: "Pay a year", Formula: "Pay * 12"},
 				{Key: "rise", Label: "Rise", Formula: "'pay a year' * 5%"},
 			},
-		},
-		"ports": {
+		}),
+		"ports": DefinedBy(view.Document{
 			Calculated: []view.Calculated{{Key: "space", Label: "Space", Formula: "Berths * 80"}},
 			Buckets:    []view.Bucket{{Key: "size", Label: "Size", Of: "space", Bands: []view.Band{{Below: "400"}}}},
-		},
+		}),
 	}
 	p, err := checkCrew(defs, column("rise"))
 	require.NoError(t, err)
@@ -94,18 +94,18 @@ func TestFaultsOfDefinitions(t *testing.T) {
 		path string
 	}{
 		`definitions.a: "a" is made of itself: a uses b uses a; take one of them out of the other`: {
-			Definitions{"staff": {Calculated: []view.Calculated{calculated("a", "b + 1"), calculated("b", "a + 1")}}},
+			Definitions{"staff": DefinedBy(view.Document{Calculated: []view.Calculated{calculated("a", "b + 1"), calculated("b", "a + 1")}})},
 			"a"},
 		`definitions.a: "a" is made of itself: a uses b uses a; take one of them out of the other `: {
 			Definitions{
-				"staff": {Calculated: []view.Calculated{calculated("a", "port.b + 1")}},
-				"ports": {Calculated: []view.Calculated{calculated("b", "keeper.a + 1")}},
+				"staff": DefinedBy(view.Document{Calculated: []view.Calculated{calculated("a", "port.b + 1")}}),
+				"ports": DefinedBy(view.Document{Calculated: []view.Calculated{calculated("b", "keeper.a + 1")}}),
 			},
 			"a"},
 		`definitions.all: all is calculated from totals of ports, which a view of other records does not have`: {
-			Definitions{"ports": {Calculated: []view.Calculated{calculated("all", "SUM(Berths)")}}}, "port.all"},
+			Definitions{"ports": DefinedBy(view.Document{Calculated: []view.Calculated{calculated("all", "SUM(Berths)")}})}, "port.all"},
 		`definitions.bad.formula: bad: at character 5: there is no field 'Berth'; did you mean "Berths"?`: {
-			Definitions{"ports": {Calculated: []view.Calculated{calculated("bad", "1 + Berth")}}}, "port.bad"},
+			Definitions{"ports": DefinedBy(view.Document{Calculated: []view.Calculated{calculated("bad", "1 + Berth")}})}, "port.bad"},
 		`columns[0].field: Ports have no field "gone"`: {Definitions{}, "port.gone"},
 	} {
 		_, err := checkCrew(c.defs, column(c.path))
@@ -134,12 +134,13 @@ func FuzzCheck(f *testing.F) {
 		if err != nil {
 			return
 		}
-		made := &Defined{
+		made := DefinedBy(view.Document{
 			Calculated: []view.Calculated{{Key: "d", Label: "d", Formula: formula}},
 			Buckets: []view.Bucket{
 				{Key: "b", Label: "b", Of: of, Bands: []view.Band{{Below: bound}, {From: bound}}},
 			},
-		}
+			Linked: []view.LinkedValue{{Key: "l", Label: "l", Records: of, By: bound, Take: "sum", Field: formula}},
+		})
 		p, err := CheckWith(d, crew, Definitions{"staff": made, "ports": made}, calendar.Calendar{})
 		if err == nil {
 			require.NotNil(t, p)

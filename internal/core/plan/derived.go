@@ -16,8 +16,8 @@ import (
 	"gavrik/internal/core/view"
 )
 
-// Derived is a field that a view makes of others: by a formula, or by putting
-// values into bands.
+// Derived is a field that a view makes of others: by a formula, by putting values into
+// bands, or from the records that link to a record.
 type Derived struct {
 	Ref     catalog.Ref
 	Formula *formula.Formula
@@ -25,10 +25,10 @@ type Derived struct {
 	// Identity tells the values apart from those of any other derived field: the
 	// formula or the bands, with all they are made of.
 	Identity string
-	// Defined or Banded is the definition it comes from; both are nil for what the
-	// view's own document makes.
-	Defined *view.Calculated
-	Banded  *view.Bucket
+	// Linked draws it from the records that link to a record.
+	Linked *LinkedValue `json:",omitempty"`
+	// Definition is the one it comes from; nil for what the view's own document makes.
+	Definition *Definition
 	// There, if set, reads another record set, of which Original is the key of a
 	// definition; the values come through the links of Ref.
 	There    *Plan
@@ -84,10 +84,11 @@ type Band struct {
 	Texts []string
 }
 
-// derive resolves every calculated field and bucket, used or not.
+// derive resolves every field that the view makes, used or not.
 func (k *checker) derive() {
-	if n := len(k.doc.Calculated) + len(k.doc.Buckets); n > MaxDerived {
-		k.fault(code.Many, "calculated", "%d calculated fields and buckets; at most %d can be made", n, MaxDerived)
+	makes := k.doc.Makes()
+	if n := len(makes); n > MaxDerived {
+		k.fault(code.Many, "calculated", "%d fields are made in the view; at most %d can be", n, MaxDerived)
 		return
 	}
 	seen, labels := map[string]bool{}, map[string]string{}
@@ -107,20 +108,14 @@ func (k *checker) derive() {
 		}
 		seen[key], labels[strings.ToLower(label)] = true, key
 	}
-	for i, c := range k.doc.Calculated {
-		check(c.Key, c.Label, fmt.Sprintf("calculated[%d]", i))
-	}
-	for i, b := range k.doc.Buckets {
-		check(b.Key, b.Label, fmt.Sprintf("buckets[%d]", i))
+	for _, one := range makes {
+		check(one.Key(), one.Label(), one.At)
 	}
 	if len(*k.faults) > 0 {
 		return
 	}
-	for _, c := range k.doc.Calculated {
-		k.derived(c.Key)
-	}
-	for _, b := range k.doc.Buckets {
-		k.derived(b.Key)
+	for _, one := range makes {
+		k.derived(one.Key())
 	}
 	slices.SortFunc(*k.faults, func(a, b Fault) int { return strings.Compare(a.Path, b.Path) })
 }
@@ -128,27 +123,16 @@ func (k *checker) derive() {
 // derived resolves the calculated field or bucket of a key, or returns nil if
 // there is none.
 func (k *checker) derived(key string) *making {
-	if k.doc == nil {
-		return nil
-	}
 	if d := k.made[key]; d != nil {
 		return d
 	}
 	if strings.Contains(key, ".") {
 		return k.linkedDefined(key)
 	}
-	for i, c := range k.doc.Calculated {
-		if c.Key == key {
+	for _, one := range k.doc.Makes() {
+		if one.Key() == key {
 			return k.guarded(
-				step{k.set, key, false}, fmt.Sprintf("calculated[%d]", i),
-				func(d *making, at string) { k.calculated(d, c, at+".formula") },
-			)
-		}
-	}
-	for i, b := range k.doc.Buckets {
-		if b.Key == key {
-			return k.guarded(
-				step{k.set, key, false}, fmt.Sprintf("buckets[%d]", i), func(d *making, at string) { k.bucket(d, b, at) },
+				step{k.set, key, false}, one.At, func(d *making, at string) { k.make(d, one.Made, at) },
 			)
 		}
 	}
@@ -191,7 +175,6 @@ func (k *checker) keep(path string, d *making) {
 }
 
 func (k *checker) calculated(d *making, c view.Calculated, at string) {
-	d.Ref.Label = c.Label
 	var held *catalog.RestrictedError
 	f, err := formula.Check(c.Formula, func(name string) (formula.Found, error) {
 		found, err := k.lookup(name)
@@ -329,7 +312,6 @@ func (k *checker) argument(d *making, i int, t formula.Total) catalog.Ref {
 }
 
 func (k *checker) bucket(d *making, b view.Bucket, at string) {
-	d.Ref.Label = b.Label
 	d.Ref.Field = catalog.Field{Key: b.Key, Label: b.Label, Type: catalog.Text}
 	if _, d.restricted = k.restricted(b.Of); d.restricted != nil {
 		d.broken = true

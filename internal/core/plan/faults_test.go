@@ -589,9 +589,9 @@ func TestNamesInFormulas(t *testing.T) {
 	of := func(doc string) (*Plan, error) {
 		d, err := view.Parse([]byte(`{"gavrik":1,"records":"claims","columns":[],` + doc + `}`))
 		require.NoError(t, err)
-		return CheckWith(d, ferry, Definitions{"claims": {Calculated: []view.Calculated{
+		return CheckWith(d, ferry, Definitions{"claims": DefinedBy(view.Document{Calculated: []view.Calculated{
 			{Key: "double", Label: "Double", Formula: "Claimed * 2"}, {Key: "rate2", Label: "Rate", Formula: "1"},
-		}}}, calendar.Calendar{})
+		}})}, calendar.Calendar{})
 	}
 	for doc, want := range map[string]string{
 		// its own namesake

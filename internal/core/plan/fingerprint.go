@@ -18,6 +18,9 @@ func (p *Plan) Fingerprint() string {
 			f.Currency, f.CurrencyBy,
 		)
 	}
+	for _, other := range p.Others() {
+		all += other.Records + "\x00" + other.Fingerprint() + "\x02"
+	}
 	if all == "" {
 		return ""
 	}

@@ -117,16 +117,14 @@ func (k *checker) candidates() []candidate {
 		}})
 	}
 	if !making {
-		for _, c := range k.doc.Calculated {
-			add(c.Label, c.Key, 0)
-		}
-		for _, b := range k.doc.Buckets {
-			add(b.Label, b.Key, 0)
+		for _, one := range k.doc.Makes() {
+			add(one.Label(), one.Key(), 0)
 		}
 	}
-	for _, key := range k.definitions[k.set].keys() {
+	for _, one := range k.definitions[k.set] {
+		key := one.Key()
 		if making || k.madeAt(key) == "" { // else the view has a field of that key in its place
-			out = append(out, candidate{k.definitions[k.set].Label(key), key, 0, func() (formula.Found, error) {
+			out = append(out, candidate{one.Label(), key, 0, func() (formula.Found, error) {
 				return k.ownDefinition(key)
 			}})
 		}
@@ -137,8 +135,8 @@ func (k *checker) candidates() []candidate {
 		}})
 	}
 	for _, stop := range k.stops() {
-		for _, key := range k.definitions[stop.Set].keys() {
-			field := catalog.Field{Key: key, Label: k.definitions[stop.Set].Label(key)}
+		for _, one := range k.definitions[stop.Set] {
+			field := catalog.Field{Key: one.Key(), Label: one.Label()}
 			if ref, err := k.catalog.Through(k.set, stop.Links, field); err == nil && len(stop.Links) > 0 {
 				add(ref.Label, ref.Path, len(stop.Links))
 			}
@@ -156,21 +154,16 @@ func (k *checker) candidates() []candidate {
 func (k *checker) ownDefinition(key string) (formula.Found, error) {
 	if at := k.madeAt(key); at != "" {
 		return formula.Found{}, fmt.Errorf("the view has a field of its own with the key %q (%s); "+
-			"give it another key to use the definition %s", key, at, k.definitions[k.set].Label(key))
+			"give it another key to use the definition %s", key, at, k.definitions.Label(k.set, key))
 	}
 	return k.derived(key).found()
 }
 
 // madeAt is the place in the document of what the view itself makes under a key, or empty.
 func (k *checker) madeAt(key string) string {
-	for i, c := range k.doc.Calculated {
-		if c.Key == key {
-			return fmt.Sprintf("calculated[%d]", i)
-		}
-	}
-	for i, b := range k.doc.Buckets {
-		if b.Key == key {
-			return fmt.Sprintf("buckets[%d]", i)
+	for _, one := range k.doc.Makes() {
+		if one.Key() == key {
+			return one.At
 		}
 	}
 	return ""

@@ -84,7 +84,7 @@ func (k *checker) leaf(c *view.Condition, at string) *Node {
 	}
 	ref, _ := k.ref(c.Field, at+".field")
 	switch {
-	case k.plan == nil:
+	case k.away:
 		k.fault(code.ParameterWithin, at+".ask", "a question cannot stand within a condition on linked records")
 	case c.Parameter.Required:
 		k.plan.MissingParameters = append(k.plan.MissingParameters, Fault{

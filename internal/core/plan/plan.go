@@ -227,15 +227,19 @@ type checker struct {
 	set     string
 	cal     calendar.Calendar
 	faults  *Faults
-	// doc and plan are the view's; nil where another set's records are tested.
+	// doc and plan are the view's; where another set's records are spoken of, away is set, and
+	// they hold nothing but the fields that are used of it.
 	doc  *view.Document
 	plan *Plan
+	away bool
 	// made are the calculated fields and buckets resolved so far, by path, also those with a
 	// fault.
 	made map[string]*making
 	// deriving are the keys of calculated fields and buckets being resolved.
 	deriving []step
 	reached  []catalog.Reached // see reach
+	// held is the first thing come upon that the reader may not see, of a field in the making.
+	held **catalog.RestrictedError
 	// named are the fields that formulas can name, by whether a definition is being made.
 	named map[bool][]candidate
 
@@ -244,9 +248,13 @@ type checker struct {
 	leavesLost bool
 }
 
-// of is a checker of another record set's conditions.
-func (k *checker) of(set string) *checker {
-	return &checker{catalog: k.catalog, definitions: k.definitions, set: set, cal: k.cal, faults: k.faults}
+// there is a checker of what is said of another record set.
+func (k *checker) there(set string) *checker {
+	return &checker{
+		catalog: k.catalog, definitions: k.definitions, set: set, cal: k.cal, faults: k.faults,
+		doc: &view.Document{Records: set}, plan: newPlan(k.catalog.Set(set), k.cal), away: true,
+		made: map[string]*making{}, deriving: k.deriving, held: k.held,
+	}
 }
 
 func (k *checker) fault(c code.Code, path, format string, args ...any) {
@@ -255,7 +263,18 @@ func (k *checker) fault(c code.Code, path, format string, args ...any) {
 
 // unresolved reports why a path leads nowhere.
 func (k *checker) unresolved(path string, err error) {
+	var held *catalog.RestrictedError
+	if errors.As(err, &held) {
+		k.holdBack(held)
+	}
 	k.fault(codeOf(err), path, "%s", err)
+}
+
+// holdBack notes that a field in the making needs what the reader may not see.
+func (k *checker) holdBack(what *catalog.RestrictedError) {
+	if k.held != nil && *k.held == nil {
+		*k.held = what
+	}
 }
 
 // codeOf is the code of a fault of the catalog.
@@ -282,6 +301,7 @@ func (k *checker) ref(path, at string) (catalog.Ref, bool) {
 	}
 	if d := k.derived(path); d != nil {
 		if d.restricted != nil {
+			k.holdBack(d.restricted)
 			k.fault(code.Restricted, at, "%s", madeOf(d.Derived, d.restricted))
 		}
 		return d.Ref, !d.broken

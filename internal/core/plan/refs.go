@@ -7,15 +7,21 @@ import (
 	"gavrik/internal/core/catalog"
 )
 
-// Stored lists the stored fields that the plan reads, each once, by their paths: those of
-// its parts, and those that its calculated fields and buckets are made of.
+// Stored lists the stored fields that the plan reads, of all record sets, each once: those of
+// its parts, and those that the fields it makes are made of.
 func (p *Plan) Stored() []catalog.Ref {
 	found := map[string]catalog.Ref{}
-	add := func(ref catalog.Ref) {
-		if ref.Path != "" && p.Derived[ref.Path] == nil {
-			found[ref.Path] = ref
-		}
+	p.stored(found)
+	var out []catalog.Ref
+	for _, path := range slices.Sorted(maps.Keys(found)) {
+		out = append(out, found[path])
 	}
+	return out
+}
+
+// stored adds the stored fields by set and path.
+func (p *Plan) stored(found map[string]catalog.Ref) {
+	add := p.adder(found)
 	for _, c := range p.Columns {
 		add(c.Ref)
 	}
@@ -44,20 +50,29 @@ func (p *Plan) Stored() []catalog.Ref {
 		if d.Bucket != nil {
 			add(d.Bucket.Of)
 		}
-		if d.There != nil {
-			for _, ref := range d.There.Stored() {
-				found[d.Ref.Path+" "+ref.Path] = ref
-			}
-		}
 	}
-	var out []catalog.Ref
-	for _, path := range slices.Sorted(maps.Keys(found)) {
-		out = append(out, found[path])
+	p.drawn(func(l *LinkedValue) {
+		add := l.There.adder(found)
+		add(l.Of)
+		add(l.Date)
+		l.Where.stored(add)
+	})
+	for _, other := range p.Others() {
+		other.stored(found)
 	}
-	return out
 }
 
-// stored adds the fields that a condition tests, of linked records, too.
+// adder adds a field that is not made by the plan.
+func (p *Plan) adder(found map[string]catalog.Ref) func(catalog.Ref) {
+	return func(ref catalog.Ref) {
+		if ref.Path != "" && p.Derived[ref.Path] == nil {
+			found[ref.Set+" "+ref.Path] = ref
+		}
+	}
+}
+
+// stored adds the fields that a condition tests. What it asks of linked records is found by
+// drawn, but for what the chosen one of them must meet.
 func (n *Node) stored(add func(catalog.Ref)) {
 	if n == nil {
 		return
@@ -71,10 +86,54 @@ func (n *Node) stored(add func(catalog.Ref)) {
 	for _, c := range n.Children {
 		c.stored(add)
 	}
-	if l := n.Linked; l != nil {
-		add(l.Of)
-		add(l.Date)
-		l.Where.stored(add)
-		l.Meets.stored(add)
+	if n.Linked != nil {
+		n.Linked.Meets.stored(func(ref catalog.Ref) {
+			if n.Linked.Value.There.Derived[ref.Path] == nil {
+				add(ref)
+			}
+		})
+	}
+}
+
+// Others are the plans of the record sets that the plan draws values from.
+func (p *Plan) Others() (out []*Plan) {
+	for _, key := range slices.Sorted(maps.Keys(p.Derived)) {
+		if there := p.Derived[key].There; there != nil {
+			out = append(out, there)
+		}
+	}
+	p.drawn(func(l *LinkedValue) { out = append(out, l.There) })
+	return out
+}
+
+// drawn calls do with everything that is drawn from linked records, as a value or for a
+// condition, by the plan or on the way.
+func (p *Plan) drawn(do func(*LinkedValue)) {
+	for _, key := range slices.Sorted(maps.Keys(p.Derived)) {
+		p.Derived[key].Linked.drawn(do)
+	}
+	p.Filter.drawn(do)
+	if p.Compare != nil {
+		p.Compare.Filter.drawn(do)
+	}
+}
+
+func (l *LinkedValue) drawn(do func(*LinkedValue)) {
+	if l != nil {
+		do(l)
+		l.Where.drawn(do)
+	}
+}
+
+func (n *Node) drawn(do func(*LinkedValue)) {
+	if n == nil {
+		return
+	}
+	for _, c := range n.Children {
+		c.drawn(do)
+	}
+	if n.Linked != nil {
+		n.Linked.Value.drawn(do)
+		n.Linked.Meets.drawn(do)
 	}
 }

@@ -34,6 +34,10 @@ func (s *Summary) Notes() []Note {
 		}
 		out = append(out, n)
 	}
+	for _, t := range s.Ties {
+		out = append(out, Note{Text: fmt.Sprintf("%s: of %d %s, several records are equal by %s; the order of the records decides",
+			t.Label, t.Count, s.noun(t.Count), t.By)})
+	}
 	for _, c := range s.Currencies {
 		out = append(out, Note{Text: c.String(), Group: c.By})
 	}
@@ -84,12 +88,20 @@ func (s *Summary) lost() []string {
 
 // mixedWords say that a condition on linked amounts cannot be decided for some records.
 func (s *Summary) mixedWords(st Step) string {
-	noun := s.Plan.Many + " have"
+	noun := s.noun(st.Mixed) + " have"
 	if st.Mixed == 1 {
 		noun = s.Plan.One + " has"
 	}
 	return fmt.Sprintf("%d %s linked amounts in several currencies, which are not added up: they do not meet the condition",
 		st.Mixed, noun)
+}
+
+// noun names so many records.
+func (s *Summary) noun(n int) string {
+	if n == 1 {
+		return s.Plan.One
+	}
+	return s.Plan.Many
 }
 
 // unmatchedWords say that listed values are in no record.

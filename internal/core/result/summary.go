@@ -20,6 +20,8 @@ type Summary struct {
 	Check             Check
 	// Problems are what went wrong for single values.
 	Problems []Problem
+	// Ties are the values that the records' own order decided.
+	Ties []Tie
 	// Currencies are the amounts that no total can put together.
 	Currencies []Currencies
 	// Heads are the columns of the ledger from left to right.
@@ -78,6 +80,14 @@ type Problem struct {
 	// Count is how many records, or groups if Groups is set, it befell.
 	Count  int
 	Groups bool
+}
+
+// Tie says of how many records a value was chosen among several that the order which is to
+// decide leaves equal, so that the order of the records decided.
+type Tie struct {
+	// Label names the value, By what is equal: "inspected on".
+	Label, By string
+	Count     int
 }
 
 // Currencies says that a total is taken of amounts in several currencies, of which

@@ -33,6 +33,10 @@ func Choices(tag string) []string {
 		for _, o := range Operands() {
 			out = append(out, string(o))
 		}
+	case "takes":
+		for _, take := range Takes() {
+			out = append(out, string(take))
+		}
 	case "figure-operators":
 		for _, op := range FigureOps() {
 			out = append(out, string(op))

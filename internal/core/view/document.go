@@ -16,8 +16,9 @@ type Document struct {
 	Gavrik  int    `json:"gavrik" minimum:"1" maximum:"1" doc:"Version of the document format"`
 	Records string `json:"records" doc:"Key of the record set; one row is one of its records"`
 
-	Calculated []Calculated `json:"calculated,omitempty" doc:"Fields worked out by formulas; used like any other field, by key"`
-	Buckets    []Bucket     `json:"buckets,omitempty" doc:"Fields that put values into named bands; used like any other field, by key"`
+	Calculated []Calculated  `json:"calculated,omitempty" doc:"Fields worked out by formulas; used like any other field, by key"`
+	Buckets    []Bucket      `json:"buckets,omitempty" doc:"Fields that put values into named bands; used like any other field, by key"`
+	Linked     []LinkedValue `json:"linked,omitempty" doc:"Fields drawn from the records that link here; used like any other field, by key"`
 
 	Filter  *Condition `json:"filter,omitempty" doc:"Which records are kept; none keeps all"`
 	Columns []Column   `json:"columns" doc:"Columns from left to right"`

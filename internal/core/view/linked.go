@@ -1,5 +1,11 @@
 package view
 
+import (
+	"slices"
+
+	"gavrik/internal/core/catalog"
+)
+
 // Linked tests the records of another set that link to a record: a vessel's
 // inspections, a booking's claims.
 type Linked struct {
@@ -43,4 +49,76 @@ func LinkedTests() []LinkedTest {
 type Within struct {
 	View   string     `json:"view,omitempty" doc:"Name of the other view, for people"`
 	Filter *Condition `json:"filter,omitempty" doc:"Its filter"`
+}
+
+// LinkedValue is a field drawn from the records that link to a record: how many inspections a
+// vessel has, the score of its latest one.
+type LinkedValue struct {
+	Key     string     `json:"key" doc:"Name that the rest of the document uses"`
+	Label   string     `json:"label" doc:"Name for people"`
+	Records string     `json:"records" doc:"Key of the record set that links here"`
+	By      string     `json:"by" doc:"The links that lead here, their keys joined by dots"`
+	Where   *Condition `json:"where,omitempty" doc:"Which of the linking records count; all, if left out"`
+	Take    Take       `json:"take" enum:"@takes" doc:"What is taken of them"`
+	Field   string     `json:"field,omitempty" doc:"Path of the field that is taken, from the linking record on; none with count and any"`
+	Date    string     `json:"date,omitempty" doc:"With latest and earliest: path of the date that decides"`
+}
+
+// Take is what a linked value takes of the records that link to one.
+type Take string
+
+// What can be taken. Where none links, count, sum and distinct are 0, any is no, and
+// everything else is blank; where some link but none has a value, sum is blank as well.
+const (
+	TakeCount    Take = "count"
+	TakeAny      Take = "any"
+	TakeSum      Take = "sum"
+	TakeAverage  Take = "average"
+	TakeSmallest Take = "smallest"
+	TakeLargest  Take = "largest"
+	TakeDistinct Take = "distinct"
+	TakeLatest   Take = "latest"
+	TakeEarliest Take = "earliest"
+	TakeJoined   Take = "joined"
+)
+
+// MostJoined is how many different values are joined; of more, the text says how many.
+const MostJoined = 20
+
+// Takes lists what can be taken, the likeliest first.
+func Takes() []Take {
+	return []Take{
+		TakeCount, TakeAny, TakeLatest, TakeEarliest, TakeSum, TakeAverage, TakeSmallest, TakeLargest,
+		TakeDistinct, TakeJoined,
+	}
+}
+
+// OfField says that a field of the linking records is taken, ByDate that a date decides which
+// of them it is taken from.
+func (t Take) OfField() bool { return t != TakeCount && t != TakeAny }
+
+// ByDate says that one record is chosen by a date.
+func (t Take) ByDate() bool { return t == TakeLatest || t == TakeEarliest }
+
+// Fn is the total over the linking records that is taken, or empty if it is none.
+func (t Take) Fn() Fn {
+	switch t {
+	case TakeSum, TakeAverage, TakeSmallest, TakeLargest, TakeDistinct:
+		return Fn(t)
+	}
+	return ""
+}
+
+// TakesFor lists what can be taken of fields of a type.
+func TakesFor(t catalog.Type) (takes []Take) {
+	for _, take := range Takes() {
+		fits := take.OfField()
+		if fn := take.Fn(); fn != "" {
+			fits = slices.Contains(FnsFor(t), fn)
+		}
+		if fits && (take != TakeJoined || t != catalog.Picture) {
+			takes = append(takes, take)
+		}
+	}
+	return takes
 }

@@ -86,6 +86,9 @@ func (d *Document) Check() error {
 		}
 		asked[q.Parameter.Name] = true
 	}
+	for i, l := range d.Linked {
+		l.Where.checkIn(&faults, fmt.Sprintf("linked[%d].where", i), 0)
+	}
 	if d.Compare != nil && d.Compare.Filter != nil {
 		d.Compare.Filter.check(&faults, "compare.filter", 0)
 	}

@@ -14,7 +14,9 @@ import (
 // Derived is a worked-out field with the rows that failed.
 type Derived struct {
 	Column table.Column
-	Failed *program.Failures // nil for a bucket
+	Failed *program.Failures // nil where nothing can fail
+	// Tied marks the rows whose value a tie was broken for; nil if none.
+	Tied []uint64
 }
 
 func (f *Fields) derive(d *plan.Derived) (Derived, error) {
@@ -29,6 +31,8 @@ func (f *Fields) derive(d *plan.Derived) (Derived, error) {
 			made, err = f.throughLinks(d)
 		} else if d.Bucket != nil {
 			made.Column, err = f.bucket(d.Bucket)
+		} else if d.Linked != nil {
+			made, err = f.drawn(d.Linked, "working out "+catalog.LowerFirst(d.Ref.Label))
 		} else {
 			made, err = f.calculate(d)
 		}
@@ -51,18 +55,27 @@ func (f *Fields) throughLinks(d *plan.Derived) (Derived, error) {
 		return Derived{}, err
 	}
 	made := Derived{Column: there.Column.Gather(rows)}
-	if there.Failed == nil {
-		return made, f.job.Stopped()
+	if there.Tied != nil {
+		made.Tied = gatherBits(there.Tied, rows)
 	}
-	made.Failed = program.NewFailures(len(rows))
-	for reason, marked := range there.Failed.Rows {
-		for i, to := range rows {
-			if to >= 0 && marked[to/64]>>(to%64)&1 == 1 {
-				made.Failed.Rows[reason][i/64] |= 1 << (i % 64)
-			}
+	if there.Failed != nil {
+		made.Failed = &program.Failures{}
+		for reason, marked := range there.Failed.Rows {
+			made.Failed.Rows[reason] = gatherBits(marked, rows)
 		}
 	}
 	return made, f.job.Stopped()
+}
+
+// gatherBits is what bits of linked rows are for the rows that link to them.
+func gatherBits(marked []uint64, rows []int32) []uint64 {
+	out := make([]uint64, (len(rows)+63)/64)
+	for i, to := range rows {
+		if to >= 0 {
+			out[i/64] |= marked[to/64] >> (to % 64) & 1 << (i % 64)
+		}
+	}
+	return out
 }
 
 // there works a definition of another record set out, over that set.
@@ -87,6 +100,12 @@ func (f *Fields) calculate(d *plan.Derived) (Derived, error) {
 	return Calculate(
 		f.job, f.Plan.Calendar, calculation, inputs, f.Rows, "working out "+catalog.LowerFirst(d.Ref.Label),
 	)
+}
+
+// Tied are the records whose value a tie was broken for, one bit each; nil if there are none.
+func (f *Fields) Tied(d *plan.Derived) ([]uint64, error) {
+	made, err := f.derive(d)
+	return made.Tied, err
 }
 
 // Failures are the records whose value could not be worked out; nil if there are none.

@@ -9,6 +9,9 @@ import (
 
 	"gavrik/internal/core/cache"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/engine/work"
+	"gavrik/internal/core/kernel"
+	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 )
 
@@ -18,6 +21,9 @@ type Source struct {
 	Snapshot *table.Snapshot
 	// Cache keeps columns, and what rooms further on put into it.
 	Cache *cache.Cache
+	// Select says which records of fields' own set meet a condition; package selection does.
+	// The caller must not change the bits.
+	Select func(job *work.Job, of *Fields, n *plan.Node) (kernel.Bitmap, error)
 	// Name tells the source's values in the cache from those of others.
 	Name string
 }
