@@ -66,6 +66,7 @@ type Field struct {
 	Samples  []string     `json:"samples"`
 	Ops      []OpChoice   `json:"ops" doc:"Operators that fit, the likeliest first"`
 	Fns      []FnChoice   `json:"fns" doc:"Totals that fit, the likeliest first"`
+	Takes    []TakeChoice `json:"takes" doc:"What can be taken of it where its records link to others"`
 	Kind     string       `json:"kind,omitempty" enum:"calculated,per_total,bucket,linked" doc:"How it is made; none for a stored field"`
 	Shared   bool         `json:"shared,omitempty" doc:"It is a definition that all views share"`
 	Unique   bool         `json:"unique,omitempty" doc:"No two records of its set share a value"`
@@ -85,6 +86,12 @@ type OpChoice struct {
 type FnChoice struct {
 	Fn    view.Fn `json:"fn"`
 	Label string  `json:"label"`
+}
+
+// TakeChoice is what can be taken of linked records with its words.
+type TakeChoice struct {
+	Take  view.Take `json:"take" enum:"@takes"`
+	Label string    `json:"label"`
 }
 
 type fieldsInput struct {
@@ -243,7 +250,7 @@ func plainField(ref catalog.Ref, way []string) Field {
 		Path: ref.Path, Label: ref.Label, Way: append([]string{}, way...), Meaning: ref.Field.Meaning,
 		Type:     ref.Field.Type,
 		TypeName: ref.Field.Type.Info().Name, Numeric: ref.Field.Type.Numeric(), Samples: []string{}, Filled: 1,
-		Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type), Unique: ref.Field.Unique, Technical: technical(ref.Field),
+		Takes: takes(ref.Field.Type), Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type), Unique: ref.Field.Unique, Technical: technical(ref.Field),
 	}
 }
 
@@ -271,7 +278,7 @@ func derivedField(d *plan.Derived, way []string) Field {
 	}
 	switch {
 	case inner.Formula != nil && inner.Formula.PerTotal():
-		f.Kind, f.Ops, f.Fns = "per_total", []OpChoice{}, []FnChoice{}
+		f.Kind, f.Ops, f.Fns, f.Takes = "per_total", []OpChoice{}, []FnChoice{}, []TakeChoice{}
 	case inner.Formula != nil:
 		f.Kind = "calculated"
 	case inner.Linked != nil:
@@ -319,6 +326,14 @@ func fns(t catalog.Type) []FnChoice {
 	var out []FnChoice
 	for _, fn := range view.FnsFor(t) {
 		out = append(out, FnChoice{Fn: fn, Label: fn.Heading(t)})
+	}
+	return out
+}
+
+func takes(t catalog.Type) []TakeChoice {
+	out := []TakeChoice{}
+	for _, take := range view.TakesFor(t) {
+		out = append(out, TakeChoice{Take: take, Label: take.Words(t)})
 	}
 	return out
 }

@@ -43,7 +43,7 @@ func register(api huma.API, at *entrance) {
 	api.UseMiddleware(at.signedIn(api), bodies(api))
 	for _, add := range []func(huma.API){
 		at.registerSession, at.registerSignIns, at.registerSecond, at.registerTokens,
-		q.registerCatalog, q.registerRun, q.registerLines, q.registerFormula, q.registerDrillThrough,
+		q.registerCatalog, q.registerRun, q.registerLines, q.registerFormula, q.registerLinkedValues, q.registerDrillThrough,
 		q.registerChanges, q.registerHolding,
 		l.registerViews, l.registerDrafts, l.registerVersions, l.registerSharing, l.registerDesk, l.registerFind,
 		l.registerExports, l.registerResult, l.registerViewFiles,

@@ -218,7 +218,7 @@ func (w *writer) totals() {
 		}
 		of := running(c.Ref.Label)
 		if m.Fn == view.Distinct {
-			of = plural(of)
+			of = catalog.Plural(of)
 		}
 		if m.Fn == view.Formula {
 			of = running(c.Heading)
@@ -349,15 +349,3 @@ func pick(b bool, yes, no string) string {
 
 // running is a label within a sentence.
 func running(label string) string { return catalog.LowerFirst(label) }
-
-// plural is a noun's plural by the plain rules of English.
-func plural(noun string) string {
-	switch {
-	case strings.HasSuffix(noun, "s"), strings.HasSuffix(noun, "x"), strings.HasSuffix(noun, "ch"), strings.HasSuffix(noun, "sh"):
-		return noun + "es"
-	case strings.HasSuffix(noun, "y") && !strings.HasSuffix(noun, "ay") && !strings.HasSuffix(noun, "ey") &&
-		!strings.HasSuffix(noun, "oy"):
-		return noun[:len(noun)-1] + "ies"
-	}
-	return noun + "s"
-}

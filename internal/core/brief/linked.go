@@ -68,9 +68,9 @@ func (w *writer) drawn(l *plan.LinkedValue, v *view.LinkedValue) string {
 		return fmt.Sprintf("the %s of %s%s %s by %s%s (blank if there is none)",
 			of, whose, l.Take, l.There.One, running(l.Date.Label), where)
 	case view.TakeJoined:
-		return fmt.Sprintf("the different %s of %s, at most %d of them by name", plural(of), them, view.MostJoined)
+		return fmt.Sprintf("the different %s of %s, at most %d of them by name", catalog.Plural(of), them, view.MostJoined)
 	case view.TakeDistinct:
-		return fmt.Sprintf("the number of different %s of %s (0 if there are none)", plural(of), them)
+		return fmt.Sprintf("the number of different %s of %s (0 if there are none)", catalog.Plural(of), them)
 	}
 	text := fmt.Sprintf("the %s %s of %s", l.Take.Fn().Words(l.Of.Field.Type), of, them)
 	if len(l.Once) > 0 {

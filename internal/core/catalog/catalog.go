@@ -287,6 +287,18 @@ func Article(noun string) string {
 	return "a " + noun
 }
 
+// Plural is a noun's plural by the plain rules of English.
+func Plural(noun string) string {
+	switch {
+	case strings.HasSuffix(noun, "s"), strings.HasSuffix(noun, "x"), strings.HasSuffix(noun, "ch"), strings.HasSuffix(noun, "sh"):
+		return noun + "es"
+	case strings.HasSuffix(noun, "y") && !strings.HasSuffix(noun, "ay") && !strings.HasSuffix(noun, "ey") &&
+		!strings.HasSuffix(noun, "oy"):
+		return noun[:len(noun)-1] + "ies"
+	}
+	return noun + "s"
+}
+
 // UpperFirst raises a text's first letter, at the beginning of a sentence or a label.
 func UpperFirst(s string) string {
 	_, n := utf8.DecodeRuneInString(s)

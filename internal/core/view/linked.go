@@ -100,6 +100,25 @@ func (t Take) OfField() bool { return t != TakeCount && t != TakeAny }
 // ByDate says that one record is chosen by a date.
 func (t Take) ByDate() bool { return t == TakeLatest || t == TakeEarliest }
 
+// Words name what is taken in a list of choices, for fields of a type.
+func (t Take) Words(of catalog.Type) string {
+	switch t {
+	case TakeCount:
+		return "how many"
+	case TakeAny:
+		return "whether any"
+	case TakeLatest:
+		return "of the latest"
+	case TakeEarliest:
+		return "of the earliest"
+	case TakeDistinct:
+		return "how many different"
+	case TakeJoined:
+		return "all different"
+	}
+	return t.Fn().Words(of)
+}
+
 // Fn is the total over the linking records that is taken, or empty if it is none.
 func (t Take) Fn() Fn {
 	switch t {

@@ -2,15 +2,17 @@ import { keepPreviousData, queryOptions, type QueryClient } from '@tanstack/vue-
 import {
   api,
   unwrap,
-  type Bucket,
-  type Calculated,
   type Definition,
   type Document,
+  type LinkedValue,
   type Me,
   type Schemas,
 } from './client'
 import { Problem } from './problem'
 import { ofSameThing } from './sameThing'
+
+/** A field that a view or a definition makes; one of the three is there. */
+export type Made = Pick<Definition, 'calculated' | 'bucket' | 'linked'>
 
 /** How many pages of paper are asked for at once: all lines are laid out anew for each request. */
 export const pagesAtOnce = 8
@@ -92,6 +94,25 @@ export const queries = {
       queryFn: ({ signal }) =>
         unwrap(api.GET('/api/catalog/{set}/fields', { signal, params: { path: { set } } })),
     }),
+  /** Values of the records that link to those of a set, which can be made fields. */
+  linkedOffers: (set: string) =>
+    queryOptions({
+      queryKey: ['fields', set, 'linked offers'],
+      enabled: set !== '',
+      queryFn: ({ signal }) =>
+        unwrap(api.GET('/api/catalog/{set}/linked-values', { signal, params: { path: { set } } })),
+    }),
+  /** What a value of linked records looks like. */
+  linkedValue: (set: string, made: LinkedValue) =>
+    queryOptions({
+      queryKey: ['fields', set, 'linked value', made],
+      retry: false,
+      queryFn: ({ signal }) => {
+        const linked = [{ ...made, key: made.key || 'offered' }]
+        const view = { gavrik: 1, records: set, columns: [], linked }
+        return unwrap(api.POST('/api/linked-value', { signal, body: { view, key: linked[0]!.key } }))
+      },
+    }),
   /** Fields of a record set that hold a text somewhere. */
   holding: (set: string, text: string) =>
     queryOptions({
@@ -107,7 +128,7 @@ export const queries = {
       queryFn: ({ signal }) => unwrap(api.GET('/api/definitions', { signal })),
     }),
   /** What a changed definition does to the views that use it. */
-  effects: ({ records, key, version }: Definition, draft: { calculated?: Calculated; bucket?: Bucket }) =>
+  effects: ({ records, key, version }: Definition, draft: Made) =>
     queryOptions({
       queryKey: ['effects', `${records}.${key}`, version, draft],
       retry: false,

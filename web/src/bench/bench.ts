@@ -1,13 +1,16 @@
+import { useQuery } from '@tanstack/vue-query'
 import { useMediaQuery } from '@vueuse/core'
 import { computed, inject, onScopeDispose, provide, ref, watch, type InjectionKey } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Document, Phrase, Trouble, View } from '../api/client'
+import { queries } from '../api/queries'
 import { keepTrail } from '../record/trail'
 import { useSettling } from '../shell/commands'
 import { useAnswers } from './ask/useAnswers'
+import { makings } from './derivedFields'
 import { addCondition, addGroup, newDocument, sameDocument, type Axis } from './document'
 import { useDraftSync } from './unsaved/useDraftSync'
-import { filters, type AddWhat } from './editing/editing'
+import { filters, makesField, type AddWhat } from './editing/editing'
 import { useEditing } from './editing/useEditing'
 import { useFields } from './useFields'
 import { useHistory } from './useHistory'
@@ -38,6 +41,8 @@ export function createBench(source: ViewSource) {
     ref(set.key),
     computed(() => run.result.value?.made),
   )
+  const offered = useQuery(queries.linkedOffers(set.key))
+  const offers = computed(() => offered.data.value?.offers ?? [])
   const editor = useEditing(history, run, byPath, ref(set.linkedBy))
   const sharing = useSharing(editor, history, () => set.key)
   const selection = useSelection(history, set, byPath)
@@ -62,7 +67,7 @@ export function createBench(source: ViewSource) {
   /** What the server says is wrong with the view, unless the editor that is open says it itself. */
   const trouble = computed(() => {
     const open = editor.editing.value
-    const own = filters(open) || open?.kind === 'calculate' || open?.kind === 'bucket'
+    const own = filters(open) || makesField(open)
     return run.state.value.kind === 'failed' && !own ? run.state.value.problem : null
   })
 
@@ -93,8 +98,8 @@ export function createBench(source: ViewSource) {
     return () => asking.answer(name, given)
   }
   function editDerived(phrase: Phrase, anchor: HTMLElement) {
-    const own = /^(calculated|buckets)\[(\d+)\]/.exec(phrase.path)
-    if (own) void editor.openDerived(own[1] === 'calculated' ? 'calculate' : 'bucket', Number(own[2]), anchor)
+    const own = /^(calculated|buckets|linked)\[(\d+)\]/.exec(phrase.path)
+    if (own) void editor.openMade(own[1] as (typeof makings)[number], Number(own[2]), anchor)
     else
       void router.push({ path: '/definitions', query: { open: phrase.path.replace(/^definitions\./, '') } })
   }
@@ -159,6 +164,7 @@ export function createBench(source: ViewSource) {
     run,
     fields,
     byPath,
+    offers,
     editor,
     sharing,
     selection,

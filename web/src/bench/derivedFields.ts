@@ -1,5 +1,22 @@
-/** Steps on what a view makes itself: calculated fields and buckets. */
-import type { Bucket, Calculated, Column, Condition, Document, Field, Fn } from '../api/client'
+/** Steps on what a view makes itself: calculated fields, buckets, and values of linked records. */
+import type {
+  Bucket,
+  Calculated,
+  Column,
+  Condition,
+  Document,
+  Field,
+  Fn,
+  LinkedOffer,
+  LinkedValue,
+} from '../api/client'
+
+/** The lists of a document that make fields. */
+export const makings = ['calculated', 'buckets', 'linked'] as const
+
+/** Everything that a document makes. */
+export const makes = (doc: Document): { key: string; label: string }[] =>
+  makings.flatMap((list): { key: string; label: string }[] => doc[list] ?? [])
 
 /** A key made from a label, that neither the document nor its records use yet. */
 export function freshKey(doc: Document, label: string, taken: (key: string) => boolean): string {
@@ -10,31 +27,39 @@ export function freshKey(doc: Document, label: string, taken: (key: string) => b
       .replace(/[^a-z0-9]+/g, '_')
       .replace(/^_+|_+$/g, '')
       .slice(0, 40) || 'made'
-  const used = (key: string) =>
-    taken(key) || !!doc.calculated?.some((c) => c.key === key) || !!doc.buckets?.some((b) => b.key === key)
+  const used = (key: string) => taken(key) || makes(doc).some((m) => m.key === key)
   let key = stem
   for (let n = 2; used(key); n++) key = `${stem}_${n}`
   return key
 }
 
-export function putCalculated(doc: Document, made: Calculated): Document {
-  const list = doc.calculated ?? []
-  return {
-    ...doc,
-    calculated: list.some((c) => c.key === made.key)
-      ? list.map((c) => (c.key === made.key ? made : c))
-      : [...list, made],
-  }
+/** A list with one of its members in place of the one with the same key, or at its end. */
+function put<T extends { key: string }>(list: readonly T[] | undefined, made: T): T[] {
+  const had = list?.some((x) => x.key === made.key)
+  return had ? list!.map((x) => (x.key === made.key ? made : x)) : [...(list ?? []), made]
 }
+export const putCalculated = (doc: Document, made: Calculated): Document => ({
+  ...doc,
+  calculated: put(doc.calculated, made),
+})
+export const putBucket = (doc: Document, made: Bucket): Document => ({
+  ...doc,
+  buckets: put(doc.buckets, made),
+})
+export const putLinked = (doc: Document, made: LinkedValue): Document => ({
+  ...doc,
+  linked: put(doc.linked, made),
+})
 
-export function putBucket(doc: Document, made: Bucket): Document {
-  const list = doc.buckets ?? []
-  return {
-    ...doc,
-    buckets: list.some((b) => b.key === made.key)
-      ? list.map((b) => (b.key === made.key ? made : b))
-      : [...list, made],
-  }
+/** Makes an offered value of linked records a field of the view; the same one is made once. */
+export function takeOffer(doc: Document, offer: LinkedOffer, taken: (key: string) => boolean) {
+  const same = (v: LinkedValue) =>
+    JSON.stringify({ ...offer.made, key: '', label: '' }) === JSON.stringify({ ...v, key: '', label: '' })
+  const had = doc.linked?.find(same)
+  if (had) return { doc, made: had }
+  const label = freshLabel(doc, offer.label)
+  const made = { ...offer.made, label, key: freshKey(doc, label, taken) }
+  return { doc: putLinked(doc, made), made }
 }
 
 /** Adds a column of a field that was just made, with the total that fits. */
@@ -43,16 +68,16 @@ export function addDerivedColumn(doc: Document, key: string, fn: string | undefi
   return { ...doc, columns: [...doc.columns, column] }
 }
 
-/** Forgets a calculated field or bucket that has become a definition; what uses it stays. */
+/** Forgets a field of the view that has become a definition; what uses it stays. */
 export function forgetDerived(doc: Document, key: string): Document {
   const left = <T extends { key: string }>(list: T[] | undefined) => {
     const rest = list?.filter((x) => x.key !== key)
     return rest?.length ? rest : undefined
   }
-  return { ...doc, calculated: left(doc.calculated), buckets: left(doc.buckets) }
+  return { ...doc, calculated: left(doc.calculated), buckets: left(doc.buckets), linked: left(doc.linked) }
 }
 
-/** Takes a calculated field or bucket out, with every column, group, sort and condition of it. */
+/** Takes a field that the view makes out, with every column, group, sort and condition of it. */
 export function dropDerived(doc: Document, key: string): Document {
   const rest = forgetDerived(doc, key)
   const groups = (list: Document['groups']) => list?.filter((g) => g.field !== key)
@@ -101,7 +126,7 @@ export function nameIn(fields: readonly Field[], field: Field): string {
 
 /** A label that no field has that the view makes, but for the one of a key. */
 export function freshLabel(doc: Document, label: string, key?: string): string {
-  const others = [...(doc.calculated ?? []), ...(doc.buckets ?? [])].filter((m) => m.key !== key)
+  const others = makes(doc).filter((m) => m.key !== key)
   const taken = others.map((m) => m.label.toLowerCase())
   let out = label
   for (let n = 2; taken.includes(out.toLowerCase()); n++) out = `${label} ${n}`

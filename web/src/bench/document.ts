@@ -12,6 +12,7 @@ import type {
   Field,
   Fn,
   Group,
+  LinkedValue,
   RecordSet,
   Sort,
   Total,
@@ -23,7 +24,7 @@ export function newDocument(set: RecordSet): Document {
 }
 
 /** Whether two documents, or parts of them, say the same. */
-export function sameDocument<T extends Document | Calculated | Bucket>(a: T, b: T): boolean {
+export function sameDocument<T extends Document | Calculated | Bucket | LinkedValue>(a: T, b: T): boolean {
   return canonical(a) === canonical(b)
 }
 

@@ -14,6 +14,7 @@ const field = (path: string, label: string, type: Field['type']): Field => ({
   samples: [],
   ops: [],
   fns: [],
+  takes: [],
 })
 const fields = [
   field('number', 'Number', 'text'),

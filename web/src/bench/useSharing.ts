@@ -3,7 +3,8 @@ import { ref } from 'vue'
 import { api, unwrap } from '../api/client'
 import { forget } from '../api/queries'
 import { wordsOf } from '../api/problem'
-import { forgetDerived } from './derivedFields'
+import { forgetDerived, makes } from './derivedFields'
+import { makesField } from './editing/editing'
 import type { Editor } from './editing/useEditing'
 import type { History } from './useHistory'
 
@@ -16,21 +17,20 @@ export function useSharing(editor: Editor, history: History, records: () => stri
     const open = editor.editing.value
     const doc = history.shown.value
     trouble.value = ''
-    if ((open?.kind !== 'calculate' && open?.kind !== 'bucket') || editor.unfinished.value) return
-    const before = new Set(
-      [...(open.before.calculated ?? []), ...(open.before.buckets ?? [])].map((x) => x.key),
-    )
+    if (!makesField(open) || editor.unfinished.value) return
+    const before = new Set(makes(open.before).map((x) => x.key))
     const fresh = (key: string) => key === open.made?.key || (!open.made && !before.has(key))
     const calculated = open.kind === 'calculate' ? doc.calculated?.find((c) => fresh(c.key)) : undefined
     const bucket = open.kind === 'bucket' ? doc.buckets?.find((b) => fresh(b.key)) : undefined
-    const made = calculated ?? bucket
+    const linked = open.kind === 'linkedValue' ? doc.linked?.find((l) => fresh(l.key)) : undefined
+    const made = calculated ?? bucket ?? linked
     if (!made) return
     // Bands go by a field that may be made here, too: that is shared with them.
     const below = doc.calculated?.find((c) => c.key === bucket?.of)
     try {
       if (below)
         await unwrap(api.POST('/api/definitions', { body: { records: records(), calculated: below } }))
-      await unwrap(api.POST('/api/definitions', { body: { records: records(), calculated, bucket } }))
+      await unwrap(api.POST('/api/definitions', { body: { records: records(), calculated, bucket, linked } }))
     } catch (cause) {
       const needed = doc.calculated?.find((c) => c.key !== made.key && calculated?.formula.includes(c.label))
       trouble.value = needed

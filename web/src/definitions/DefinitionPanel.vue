@@ -9,11 +9,14 @@ import {
   type Definition,
   type Document,
   type Field,
+  type LinkBy,
+  type LinkedValue,
 } from '../api/client'
-import { forget } from '../api/queries'
+import { forget, type Made } from '../api/queries'
 import { Problem, wordsOf } from '../api/problem'
 import BucketEditor from '../bench/editors/BucketEditor.vue'
 import FormulaEditor from '../bench/editors/FormulaEditor.vue'
+import LinkedValueEditor from '../bench/editors/LinkedValueEditor.vue'
 import { sameDocument } from '../bench/document'
 import { useFields } from '../bench/useFields'
 import { provideFlush } from '../bench/editors/flush'
@@ -24,7 +27,9 @@ import Effects from './Effects.vue'
 const props = defineProps<{
   records: string
   setLabel: string
-  kind: 'calculate' | 'bucket'
+  kind: 'calculate' | 'bucket' | 'linked'
+  /** The records that a linked value is drawn from. */
+  source?: LinkBy
   definition: Definition | null
 }>()
 const emit = defineEmits<{ done: [key: string | null]; renew: [] }>()
@@ -36,15 +41,17 @@ const taken = (key: string) => byPath.value.has(key) && key !== props.definition
 
 const calculated = shallowRef<Calculated | null>(null)
 const bucket = shallowRef<Bucket | null>(null)
-const made = computed(() => (props.kind === 'calculate' ? calculated.value : bucket.value))
-const draft = computed(() =>
-  props.kind === 'calculate'
-    ? { calculated: calculated.value ?? undefined }
-    : { bucket: bucket.value ?? undefined },
+const linked = shallowRef<LinkedValue | null>(null)
+const made = computed(() => calculated.value ?? bucket.value ?? linked.value)
+const draft = computed<Made>(() => ({
+  calculated: calculated.value ?? undefined,
+  bucket: bucket.value ?? undefined,
+  linked: linked.value ?? undefined,
+}))
+const before = computed<Calculated | Bucket | LinkedValue | null>(
+  () => held.value?.calculated ?? held.value?.bucket ?? held.value?.linked ?? null,
 )
-const before = computed<Calculated | Bucket | null>(
-  () => held.value?.calculated ?? held.value?.bucket ?? null,
-)
+const kinds = { calculate: 'Calculated field', bucket: 'Bucket', linked: 'Value of linked records' }
 const changed = computed(
   (): boolean => made.value !== null && (!before.value || !sameDocument(made.value, before.value)),
 )
@@ -105,7 +112,7 @@ const bucketTrouble = shallowRef('')
   >
     <div class="min-h-0 flex-1 overflow-auto p-6">
       <p class="quiet mb-3 text-xs">
-        {{ kind === 'calculate' ? 'Calculated field' : 'Bucket' }} of {{ setLabel
+        {{ kinds[kind] }} of {{ setLabel
         }}<template v-if="definition">
           · version {{ definition.version }}, saved by {{ definition.savedBy }}</template
         >
@@ -125,8 +132,17 @@ const bucketTrouble = shallowRef('')
           :taken="taken"
           @change="calculated = $event"
         />
+        <LinkedValueEditor
+          v-else-if="kind === 'linked' && source"
+          sharing
+          :document="bare"
+          :made="held?.linked ?? null"
+          :source="source"
+          :taken="taken"
+          @change="linked = $event"
+        />
         <BucketEditor
-          v-else
+          v-else-if="kind === 'bucket'"
           sharing
           :document="bare"
           :made="held?.bucket ?? null"

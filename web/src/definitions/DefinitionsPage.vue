@@ -2,19 +2,20 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
-import type { Definition } from '../api/client'
+import type { Definition, LinkBy } from '../api/client'
 import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { nearest } from '../shell/nearest'
 import DefinitionPanel from './DefinitionPanel.vue'
 
-/** Calculated fields and buckets that all views of a record set share. */
+/** Fields that all views of a record set share: calculated ones, buckets, values of linked records. */
 const route = useRoute()
 const list = useQuery(queries.definitions())
 const catalog = useQuery(queries.catalog())
 const all = computed(() => list.data.value?.definitions ?? [])
 const words = ref('')
-const labelOf = (d: Definition) => d.calculated?.label ?? d.bucket?.label ?? d.key
+const labelOf = (d: Definition) => (d.calculated ?? d.bucket ?? d.linked)?.label ?? d.key
+const kindOf = (d: Definition) => (d.bucket ? 'bucket' : d.linked ? 'linked value' : 'calculated')
 const setOf = (key: string) => catalog.data.value?.sets.find((s) => s.key === key)
 const found = computed(() =>
   nearest(words.value, all.value, (d) => ({
@@ -25,14 +26,15 @@ const found = computed(() =>
   })),
 )
 
-type Open = { records: string; kind: 'calculate' | 'bucket'; key: string | null }
+type Open = { records: string; kind: 'calculate' | 'bucket' | 'linked'; key: string | null; source?: LinkBy }
 const open = ref<Open | null>(null)
 const place = (d: Definition) => `${d.records}.${d.key}`
 const shown = computed(
   () => all.value.find((d) => open.value?.key === d.key && open.value.records === d.records) ?? null,
 )
 function choose(d: Definition) {
-  open.value = { records: d.records, kind: d.bucket ? 'bucket' : 'calculate', key: d.key }
+  const kind = d.bucket ? 'bucket' : d.linked ? 'linked' : 'calculate'
+  open.value = { records: d.records, kind, key: d.key, source: sourceOf(d) }
 }
 watch(
   [all, () => route.query.open],
@@ -47,8 +49,12 @@ const chosenSet = computed({
   get: () => forSet.value || (open.value?.records ?? catalog.data.value?.sets[0]?.key ?? ''),
   set: (v) => (forSet.value = v),
 })
-function begin(kind: Open['kind']) {
-  open.value = { records: chosenSet.value, kind, key: null }
+function begin(kind: Open['kind'], source?: LinkBy) {
+  open.value = { records: chosenSet.value, kind, key: null, source }
+}
+/** The records that a linked value is drawn from. */
+function sourceOf({ records, linked }: Definition) {
+  return setOf(records)?.linkedBy.find((l) => l.records === linked?.records && l.by === linked.by)
 }
 /** Counts how often the panel was made anew from what the list says. */
 const anew = ref(0)
@@ -63,8 +69,8 @@ function done(key: string | null) {
     <section class="min-h-0 overflow-auto px-8 py-6">
       <h1 class="heading text-2xl">Definitions</h1>
       <p class="quiet mt-1 mb-4">
-        Calculated fields and buckets that all views of a record set share. Change one here, and every view
-        that uses it follows.
+        Calculated fields, buckets and values of linked records that all views of a record set share. Change
+        one here, and every view that uses it follows.
       </p>
       <input
         v-model="words"
@@ -85,7 +91,7 @@ function done(key: string | null) {
             <span class="flex items-baseline gap-3"
               ><b class="heading text-base">{{ labelOf(d) }}</b
               ><span class="quiet text-xs"
-                >{{ d.bucket ? 'bucket' : 'calculated' }} · {{ setOf(d.records)?.label ?? d.records }}</span
+                >{{ kindOf(d) }} · {{ setOf(d.records)?.label ?? d.records }}</span
               ></span
             >
             <span class="block truncate" :class="d.broken ? 'text-mulberry' : ''" :title="d.words">{{
@@ -115,13 +121,30 @@ function done(key: string | null) {
         </select>
         <button class="link" data-new-calculated @click="begin('calculate')">a calculated field</button>
         <button class="link" data-new-bucket @click="begin('bucket')">a bucket</button>
+        <select
+          v-if="setOf(chosenSet)?.linkedBy.length"
+          class="field !w-56 py-0.5"
+          value=""
+          aria-label="A value of linked records"
+          data-new-linked
+          @change="
+            begin('linked', setOf(chosenSet)?.linkedBy[Number(($event.target as HTMLSelectElement).value)])
+            ;($event.target as HTMLSelectElement).value = ''
+          "
+        >
+          <option value="">a value of linked …</option>
+          <option v-for="(l, i) in setOf(chosenSet)?.linkedBy" :key="i" :value="i">
+            {{ l.label }}{{ l.by.includes('.') ? ` by ${l.way}` : '' }}
+          </option>
+        </select>
       </p>
     </section>
     <DefinitionPanel
       v-if="open"
-      :key="`${open.records} ${open.key} ${open.kind} ${anew}`"
+      :key="`${open.records} ${open.key} ${open.kind} ${open.source?.records} ${open.source?.by} ${anew}`"
       :records="open.records"
       :kind="open.kind"
+      :source="open.source"
       :definition="shown"
       :set-label="setOf(open.records)?.label ?? open.records"
       @done="done"

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import type { Bucket, Calculated, Definition } from '../api/client'
-import { queries } from '../api/queries'
+import type { Definition } from '../api/client'
+import { queries, type Made } from '../api/queries'
 import { wordsOf } from '../api/problem'
 
 /** What a changed definition would do to every view that uses it, before it is saved. */
-const props = defineProps<{ definition: Definition; draft: { calculated?: Calculated; bucket?: Bucket } }>()
+const props = defineProps<{ definition: Definition; draft: Made }>()
 const { data, error } = useQuery(computed(() => queries.effects(props.definition, props.draft)))
 </script>
 

@@ -1,6 +1,6 @@
 import type { Condition, Document } from '../../api/client'
 import { conditionAt, removeColumn, removeGroup, setCondition } from '../document'
-import { dropDerived } from '../derivedFields'
+import { dropDerived, makings } from '../derivedFields'
 
 /** A part of a view that does not run, said as well as it can be without the server. */
 export interface Part {
@@ -71,7 +71,7 @@ export function partsOf(doc: Document, names: Names): Part[] {
   )
   if (doc.compare) add('compared with', 'another period', 'compare', { ...doc, compare: undefined })
   if (doc.chart) add('with', 'a chart', 'chart', { ...doc, chart: undefined })
-  for (const made of ['calculated', 'buckets'] as const)
+  for (const made of makings)
     doc[made]?.forEach((m, i) => add('making', m.label || m.key, `${made}[${i}]`, dropDerived(doc, m.key)))
   return out
 }

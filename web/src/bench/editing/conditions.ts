@@ -36,11 +36,11 @@ export function useConditions(
   }
 
   /** How a new condition is put into the view, at the end or beside another. */
-  function putting(beside: Beside | null, anchor: HTMLElement) {
-    const before = history.kept.value
+  function putting(beside: Beside | null, anchor: HTMLElement, before = history.kept.value) {
     const put = (c: Condition) =>
       beside ? addBeside(before, beside.path, beside.kind, c) : addCondition(before, c)
-    const apply = (c: Condition | null) => (c ? put(c).doc : before)
+    const kept = history.kept.value
+    const apply = (c: Condition | null) => (c ? put(c).doc : kept)
     return { before, at: { place: put({}).path, anchor, apply } }
   }
 
@@ -61,8 +61,15 @@ export function useConditions(
   async function openNew(field: Field, anchor: HTMLElement) {
     if (await ready()) newCondition(field, null, anchor)
   }
-  function newCondition(field: Field, beside: Beside | null, anchor: HTMLElement, asked = false) {
-    const { before, at } = putting(beside, anchor)
+  /** A new condition; the view before it may make the field. */
+  function newCondition(
+    field: Field,
+    beside: Beside | null,
+    anchor: HTMLElement,
+    asked = false,
+    making = history.kept.value,
+  ) {
+    const { before, at } = putting(beside, anchor, making)
     const ask = asked ? newQuestion(before, field) : undefined
     const start = startOf(field)
     const condition = ask ? { ...start, ask } : null

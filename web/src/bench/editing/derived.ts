@@ -1,23 +1,44 @@
 import type { Ref } from 'vue'
-import type { Bucket, Calculated, Field } from '../../api/client'
+import type { Bucket, Calculated, Field, LinkBy, LinkedValue } from '../../api/client'
 import {
   addDerivedColumn,
   dropDerived,
   freshKey,
   freshLabel,
+  type makings,
   nameIn,
   putBucket,
   putCalculated,
+  putLinked,
 } from '../derivedFields'
 import type { History } from '../useHistory'
+import { makesField } from './editing'
 import type { Session } from './session'
 
-/** Editors of what a view makes itself: calculated fields and buckets. */
+/** Editors of what a view makes itself: calculated fields, buckets, values of linked records. */
 export function useDerived(
   { editing, unfinished, begin, ready, finish }: Session,
   history: History,
   byPath: Ref<ReadonlyMap<string, Field>>,
+  linkedBy: Ref<readonly LinkBy[]>,
 ) {
+  /** Opens the editor of what the view makes, at a place of one of its lists. */
+  async function openMade(list: (typeof makings)[number], index: number, anchor: HTMLElement) {
+    if (list === 'linked') return openLinkedValue(index, anchor)
+    return openDerived(list === 'calculated' ? 'calculate' : 'bucket', index, anchor)
+  }
+  async function openLinkedValue(index: number, anchor: HTMLElement) {
+    if (!(await ready())) return
+    const before = history.kept.value
+    const made = before.linked?.[index]
+    const source = linkedBy.value.find((l) => l.records === made?.records && l.by === made.by)
+    if (made && source) begin({ kind: 'linkedValue', made, source, before, anchor })
+  }
+  /** Opens the editor of a new value of the records that link here. */
+  async function newLinkedValue(source: LinkBy, anchor: HTMLElement) {
+    if (await ready()) begin({ kind: 'linkedValue', made: null, source, before: history.kept.value, anchor })
+  }
+
   /** Opens the editor of a calculated field or bucket of the view, or of a new one. */
   async function openDerived(
     kind: 'calculate' | 'bucket',
@@ -49,10 +70,23 @@ export function useDerived(
     const doc = putBucket(at.before, made)
     history.tryOut(at.made ? doc : { ...doc, groups: [...(doc.groups ?? []), { field: made.key }] })
   }
+  /** Tries a linked value out; a new one is shown as a column. */
+  function tryLinkedValue(made: LinkedValue | null, fn?: string) {
+    const at = editing.value
+    if (at?.kind !== 'linkedValue') return
+    unfinished.value = made === null
+    if (!made) return
+    const doc = putLinked(at.before, made)
+    history.tryOut(at.made ? doc : addDerivedColumn(doc, made.key, fn))
+  }
+  /** Shows the value that a condition on linked records looks at, as a column beside it. */
+  function showLinked(made: LinkedValue, fn?: string) {
+    if (editing.value?.kind !== 'linked') return
+    finish(addDerivedColumn(putLinked(history.shown.value, made), made.key, fn))
+  }
   function removeDerived() {
     const at = editing.value
-    if ((at?.kind === 'calculate' || at?.kind === 'bucket') && at.made)
-      finish(dropDerived(at.before, at.made.key))
+    if (makesField(at) && at.made) finish(dropDerived(at.before, at.made.key))
   }
 
   /** Buckets of a date go by its age: that is calculated first. */
@@ -69,5 +103,15 @@ export function useDerived(
     const before = putCalculated(at.before, age)
     editing.value = { kind: 'bucket', made: null, of, before, anchor: at.anchor }
   }
-  return { openDerived, tryCalculated, tryBucket, removeDerived, bucketAge }
+  return {
+    openMade,
+    openDerived,
+    newLinkedValue,
+    tryCalculated,
+    tryBucket,
+    tryLinkedValue,
+    showLinked,
+    removeDerived,
+    bucketAge,
+  }
 }

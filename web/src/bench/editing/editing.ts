@@ -6,6 +6,7 @@ import type {
   Field,
   LinkBy,
   Linked,
+  LinkedValue,
   Schemas,
 } from '../../api/client'
 import type { Axis } from '../document'
@@ -34,9 +35,15 @@ export type Editing =
   // made is what is being changed, none for a new one; before is the view without the change
   | { kind: 'calculate'; made: Calculated | null; before: Document; anchor: HTMLElement }
   | { kind: 'bucket'; made: Bucket | null; of?: Field; before: Document; anchor: HTMLElement }
+  | { kind: 'linkedValue'; made: LinkedValue | null; source: LinkBy; before: Document; anchor: HTMLElement }
   | { kind: 'columns' | 'sort' | 'compare'; anchor: HTMLElement }
 
 export type EditingOf<K extends Editing['kind']> = Extract<Editing, { kind: K }>
+
+/** Whether what is open makes a field. */
+export function makesField(open: Editing | null): open is EditingOf<'calculate' | 'bucket' | 'linkedValue'> {
+  return open?.kind === 'calculate' || open?.kind === 'bucket' || open?.kind === 'linkedValue'
+}
 
 /** Whether what is open edits a part of the filter. */
 export function filters(open: Editing | null): open is EditingOf<'condition' | 'linked' | 'within'> {

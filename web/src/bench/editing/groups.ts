@@ -23,19 +23,24 @@ export function useGroups(
     if (editing.value === group && field) void propose(group, field, false)
   }
   /** A new level, down the side. */
-  function newGroup(field: Field, unit: Unit | undefined, anchor: HTMLElement) {
-    const doc = addGroup(history.kept.value, field, unit)
+  function newGroup(field: Field, unit: Unit | undefined, anchor: HTMLElement, before = history.kept.value) {
+    const doc = addGroup(before, field, unit)
     history.tryOut(doc)
     const index = (doc.groups?.length ?? 1) - 1
     const group: EditingOf<'group'> = { kind: 'group', axis: 'groups', index, anchor }
     editing.value = group
-    awaited.value = propose(group, field, unit === undefined)
+    awaited.value = propose(group, field, unit === undefined, before)
   }
   /** Counts the groups of each unit and, if none was chosen by name or by hand, takes the one that reads best. */
-  async function propose(group: EditingOf<'group'>, field: Field, take: boolean) {
+  async function propose(
+    group: EditingOf<'group'>,
+    field: Field,
+    take: boolean,
+    making = history.kept.value,
+  ) {
     units.value = null
     const before = history.shown.value
-    const got = await unitsOf(history.kept.value, field)
+    const got = await unitsOf(making, field)
     if (editing.value !== group || !got) return
     units.value = got
     if (take && history.shown.value === before)

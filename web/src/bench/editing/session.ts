@@ -4,7 +4,7 @@ import type { Document } from '../../api/client'
 import { provideFlush } from '../editors/flush'
 import type { History } from '../useHistory'
 import type { Run } from '../useRun'
-import { filters, type Editing } from './editing'
+import { filters, makesField, type Editing } from './editing'
 
 /**
  * The one editing session of every popover: what is open is tried out, brought to rest, and kept or
@@ -61,7 +61,7 @@ export function useSession(history: History, run: Run) {
   }
 
   function keep() {
-    const made = editing.value?.kind === 'calculate' || editing.value?.kind === 'bucket'
+    const made = makesField(editing.value)
     // Nothing typed is nothing lost; what is not right yet stays to be mended.
     if (fault.value || (made && unfinished.value && history.shown.value !== history.kept.value)) return
     finish(history.shown.value)

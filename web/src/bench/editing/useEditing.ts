@@ -1,5 +1,8 @@
 import type { Ref } from 'vue'
-import type { Field, LinkBy } from '../../api/client'
+import { useQueryClient } from '@tanstack/vue-query'
+import type { Field, LinkBy, LinkedOffer } from '../../api/client'
+import { queries } from '../../api/queries'
+import { takeOffer } from '../derivedFields'
 import type { Unit } from '../foundFields'
 import type { History } from '../useHistory'
 import type { Run } from '../useRun'
@@ -15,10 +18,11 @@ export function useEditing(
   byPath: Ref<ReadonlyMap<string, Field>>,
   linkedBy: Ref<readonly LinkBy[]>,
 ) {
+  const client = useQueryClient()
   const session = useSession(history, run)
   const conditions = useConditions(session, history, byPath, linkedBy)
   const groups = useGroups(session, history, byPath)
-  const derived = useDerived(session, history, byPath)
+  const derived = useDerived(session, history, byPath, linkedBy)
 
   /** A field was found for what is being added. */
   function chosen(field: Field, unit?: Unit) {
@@ -27,7 +31,24 @@ export function useEditing(
     if (open.purpose === 'group') groups.newGroup(field, unit, open.anchor)
     else conditions.newCondition(field, open.beside, open.anchor, open.purpose === 'ask')
   }
-  return { ...session, ...conditions, ...groups, ...derived, chosen }
+  /** A value of linked records was found for what is being added: the view makes it a field. */
+  async function chosenOffer(offer: LinkedOffer) {
+    const open = session.editing.value
+    if (open?.kind !== 'find') return
+    const { doc, made } = takeOffer(history.kept.value, offer, (key) => byPath.value.has(key))
+    const { field } = await client.fetchQuery(queries.linkedValue(doc.records, made))
+    if (session.editing.value !== open || !field) return
+    if (open.purpose === 'group') groups.newGroup(field, undefined, open.anchor, doc)
+    else conditions.newCondition(field, open.beside, open.anchor, open.purpose === 'ask', doc)
+  }
+  /** Keeps the linked value that is open, and asks which records it is to keep. */
+  async function filterByMade(key: string) {
+    const { anchor } = session.editing.value ?? {}
+    if (!anchor || !(await session.ready())) return
+    const field = byPath.value.get(key)
+    if (field) conditions.newCondition(field, null, anchor)
+  }
+  return { ...session, ...conditions, ...groups, ...derived, chosen, chosenOffer, filterByMade }
 }
 
 export type Editor = ReturnType<typeof useEditing>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, useTemplateRef } from 'vue'
-import type { Document, Field } from '../../api/client'
+import type { Document, Field, LinkedOffer } from '../../api/client'
+import { takeOffer } from '../derivedFields'
 import { addColumn, moveColumn, plainColumns, removeColumn, setColumn, toggleTotal } from '../document'
 import Grip from '../../shell/Grip.vue'
 import { useReorder } from '../../shell/useReorder'
@@ -14,6 +15,7 @@ const props = defineProps<{
   byPath: ReadonlyMap<string, Field>
   standard: readonly string[]
   records: string
+  offers: readonly LinkedOffer[]
 }>()
 const emit = defineEmits<{ change: [doc: Document] }>()
 const list = useTemplateRef('list')
@@ -30,6 +32,10 @@ function addAll(path: string) {
     columns: [...props.document.columns, ...plainColumns(more.map((f) => f.path))],
   })
 }
+function addOffer(offer: LinkedOffer) {
+  const { doc, made } = takeOffer(props.document, offer, (key) => props.byPath.has(key))
+  emit('change', addColumn(doc, made.key))
+}
 const reorder = useReorder(
   list,
   () => props.document.columns.length,
@@ -45,8 +51,10 @@ const label = (path: string) => props.byPath.get(path)?.label ?? path
       :fields="fields"
       :set="records"
       :used="document.columns.map((c) => c.field)"
-      hint="Type to find a field; Enter adds it as a column"
+      :offers="offers"
+      hint="Type to find a field, or linked records; Enter adds it as a column"
       @choose="emit('change', addColumn(document, $event.path))"
+      @offer="addOffer"
     />
     <h2 class="heading mt-4 mb-1 text-base">
       {{ document.columns.length }}

@@ -2,12 +2,13 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import type { Field } from '../../api/client'
+import type { Field, LinkedOffer } from '../../api/client'
 import { queries } from '../../api/queries'
-import { nearest } from '../../shell/nearest'
+import { nearest, type Findable } from '../../shell/nearest'
 import { useCombobox } from '../../shell/useCombobox'
 import { findable, findGroups, type Unit } from '../foundFields'
 import type { Extra } from './extra'
+import LinkedPreview from './LinkedPreview.vue'
 
 /** Finds a field by typing: label, path, meaning, and what it holds. Enter chooses. */
 const props = defineProps<{
@@ -22,8 +23,10 @@ const props = defineProps<{
   grouping?: boolean
   /** What else can be chosen here. */
   extras?: readonly Extra[]
+  /** Values of linked records that the view would make fields of. */
+  offers?: readonly LinkedOffer[]
 }>()
-const emit = defineEmits<{ choose: [field: Field, unit: Unit | undefined] }>()
+const emit = defineEmits<{ choose: [field: Field, unit: Unit | undefined]; offer: [offer: LinkedOffer] }>()
 const typed = ref('')
 
 const searched = refDebounced(
@@ -37,6 +40,7 @@ interface Hit {
   field?: Field
   unit?: Unit
   extra?: Extra
+  offer?: LinkedOffer
   /** Values that the field holds. */
   holds: string
 }
@@ -60,12 +64,24 @@ const ofField = (field: Field, unit?: Unit): Hit => ({
 })
 const ofExtra = (extra: Extra): Hit => ({ key: `extra ${extra.name} ${extra.about}`, extra, holds: '' })
 
+const ofOffer = (offer: LinkedOffer): Hit => ({
+  key: `offer ${offer.label} ${offer.by.by}`,
+  offer,
+  holds: '',
+})
+/** What a hit is found by. Of what is no field as yet, its name and the records it is of tell. */
+function describe({ field, extra, offer }: Hit): Findable {
+  if (field) return findable(field)
+  if (extra) return { name: extra.name, meaning: extra.about }
+  return { name: offer!.label, path: offer!.by.label, kind: offer!.typeName }
+}
+
 const called = computed<Hit[]>(() => {
-  if (props.grouping) return findGroups(props.fields, typed.value).map((g) => ofField(g.field, g.unit))
-  const extras = typed.value.trim() ? (props.extras ?? []) : []
-  return nearest(typed.value, [...props.fields.map((f) => ofField(f)), ...extras.map(ofExtra)], (hit) =>
-    hit.field ? findable(hit.field) : { name: hit.extra!.name, meaning: hit.extra!.about },
-  )
+  const sought = typed.value.trim()
+  const beside = sought ? [...(props.extras ?? []).map(ofExtra), ...(props.offers ?? []).map(ofOffer)] : []
+  if (!props.grouping) return nearest(sought, [...props.fields.map((f) => ofField(f)), ...beside], describe)
+  const groups = findGroups(props.fields, typed.value).map((g) => ofField(g.field, g.unit))
+  return [...groups, ...nearest(sought, beside, describe)]
 })
 /** What is called so comes before what only holds it. */
 const found = computed<Hit[]>(() => {
@@ -77,13 +93,15 @@ const { at, input, list, option, onKeydown } = useCombobox(found, choose)
 
 function choose(hit: Hit) {
   if (hit.extra) hit.extra.choose()
+  else if (hit.offer) emit('offer', hit.offer)
   else if (hit.field) emit('choose', hit.field, hit.unit)
   typed.value = ''
 }
 function key(event: KeyboardEvent) {
   if (event.key !== 'Enter' || !props.stays || typed.value) onKeydown(event)
 }
-function kindOf({ field, unit }: Hit): string {
+function kindOf({ field, unit, offer }: Hit): string {
+  if (offer) return `from ${offer.by.many} · ${offer.typeName}`
   if (!field) return 'linked records'
   const origin = field.kind ? `${field.shared ? 'defined' : 'made here'} · ` : ''
   const fullness = field.kind ? '' : ` · ${Math.floor(field.filled * 100)} % filled`
@@ -91,8 +109,12 @@ function kindOf({ field, unit }: Hit): string {
   const shown = props.used?.includes(field.path) ? ' · shown' : ''
   return `${by}${origin}${field.typeName}${fullness}${shown}`
 }
-const aboutOf = ({ field, extra }: Hit) =>
-  field ? [field.meaning, field.samples.join(', ')].filter(Boolean).join('  —  ') : (extra?.about ?? '')
+const aboutOf = ({ field, extra, offer }: Hit) =>
+  field
+    ? [field.meaning, field.samples.join(', ')].filter(Boolean).join('  —  ')
+    : (extra?.about ?? offer?.meaning ?? '')
+/** Of so many offers that are found, what they would hold is looked up. */
+const previewed = 12
 </script>
 
 <template>
@@ -120,14 +142,18 @@ const aboutOf = ({ field, extra }: Hit) =>
         :class="i === at && 'bg-mulberry-wash'"
       >
         <span class="min-w-0 truncate">
-          <b class="font-medium">{{ hit.field?.label ?? hit.extra?.name }}</b>
+          <b class="font-medium">{{ hit.field?.label ?? hit.extra?.name ?? hit.offer?.label }}</b>
           <span v-if="hit.field?.way.length" class="quiet"> in {{ hit.field.way.join(' › ') }}</span>
         </span>
         <span class="quiet text-right text-xs leading-5">{{ kindOf(hit) }}</span>
         <span v-if="hit.holds" class="col-span-2 truncate text-xs text-mulberry" data-holds>{{
           hit.holds
         }}</span>
-        <span v-else class="quiet col-span-2 truncate text-xs">{{ aboutOf(hit) }}</span>
+        <span v-else class="quiet col-span-2 truncate text-xs"
+          >{{ aboutOf(hit)
+          }}<template v-if="hit.offer && set && i < previewed"
+            >{{ '  —  ' }}<LinkedPreview brief :set="set" :made="hit.offer.made" /></template
+        ></span>
       </li>
     </ul>
     <p v-if="!found.length" class="quiet py-3">

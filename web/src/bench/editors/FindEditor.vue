@@ -7,7 +7,7 @@ import OtherViews from './OtherViews.vue'
 
 /** Finds what a new condition, question or level of groups is about. */
 const props = defineProps<{ purpose: 'filter' | 'group' | 'ask' }>()
-const { fields, set, editor } = useBench()
+const { fields, set, editor, offers } = useBench()
 const choosable = computed(() =>
   fields.value.filter((f) => f.kind !== 'per_total' && (props.purpose !== 'group' || f.type !== 'picture')),
 )
@@ -37,7 +37,9 @@ const linked = computed<(Extra & { key: string; path: string })[]>(() =>
     :hint="hints[purpose]"
     :grouping="purpose === 'group'"
     :extras="linked"
+    :offers="offers"
     @choose="editor.chosen"
+    @offer="editor.chosenOffer"
   />
   <template v-if="linked.length">
     <h3 class="quiet mt-3 border-b border-rule pb-1 text-xs">Or ask about the records that link here</h3>

@@ -1,15 +1,20 @@
 <script setup lang="ts">
 import { computed, reactive, ref, watch } from 'vue'
-import type { Condition, Document, Field, LinkBy, Linked, Phrase } from '../../api/client'
+import type { Condition, Document, Field, LinkBy, Linked, LinkedValue, Phrase } from '../../api/client'
+import { freshKey, freshLabel } from '../derivedFields'
 import { useFields } from '../useFields'
 import { complete, likeliest, startOf } from './condition'
 import ConditionForm from './ConditionForm.vue'
 import FieldFinder from './FieldFinder.vue'
+import { joined, nameOfTaken, partsOf, valueOf } from './linked'
+import LinkedWhere from './LinkedWhere.vue'
 import OperandInput from './OperandInput.vue'
 import StepEffect from './StepEffect.vue'
 
 /** Edits a condition on the records that link here: whether there are any, how many, the latest, their sum. */
 const props = defineProps<{
+  document: Document
+  taken: (key: string) => boolean
   source: LinkBy
   linked: Linked | null
   phrase: Phrase | undefined
@@ -19,6 +24,7 @@ const emit = defineEmits<{
   change: [condition: Condition | null]
   remove: []
   beside: [kind: 'all' | 'any']
+  show: [made: LinkedValue, fn?: string]
 }>()
 
 const { fields, byPath } = useFields(computed(() => props.source.records))
@@ -41,7 +47,7 @@ const form = reactive({
   op: props.linked?.op ?? ('at_least' as NonNullable<Linked['op']>),
   value: props.linked?.value ?? '',
   to: props.linked?.to ?? '',
-  where: [...(props.linked?.where?.all ?? (props.linked?.where ? [props.linked.where] : []))],
+  where: [...partsOf(props.linked?.where)],
   meets: props.linked?.meets,
 })
 const dates = computed(() =>
@@ -67,8 +73,8 @@ const ops = computed(
 )
 
 const made = computed<Condition | null>(() => {
-  const where = form.where.length > 1 ? { all: [...form.where] } : form.where[0]
-  const linked: Linked = { records: props.source.records, by: props.source.by, test: form.test, where }
+  const { records, by } = props.source
+  const linked: Linked = { records, by, test: form.test, where: joined(form.where) }
   if (form.test === 'at_least' || form.test === 'at_most') return { linked: { ...linked, n: form.n } }
   if (dated.value)
     return form.date && form.meets ? { linked: { ...linked, date: form.date, meets: form.meets } } : null
@@ -86,21 +92,27 @@ const made = computed<Condition | null>(() => {
 })
 watch(made, (m) => emit('change', m), { immediate: true })
 
-/** Which field is being chosen: for the records that count, or for the one that decides. */
-const finding = ref<'where' | 'meets' | null>(null)
-const editing = ref<number | null>(null)
+/** The field that the chosen record is asked about is being found. */
+const finding = ref(false)
 function choose(field: Field) {
-  const start = complete(startOf(field), field) ?? { field: field.path, op: likeliest(field) }
-  if (finding.value === 'meets') form.meets = start
-  else editing.value = form.where.push(start) - 1
-  finding.value = null
+  form.meets = complete(startOf(field), field) ?? { field: field.path, op: likeliest(field) }
+  finding.value = false
 }
-function changeWhere(i: number, c: Condition | null) {
-  if (c) form.where[i] = c
-}
-function takeOut(i: number) {
-  form.where.splice(i, 1)
-  editing.value = null
+/** The value that the condition looks at, as a column of its own. */
+function show() {
+  const linked = made.value?.linked
+  if (!linked) return
+  const value = valueOf(linked)
+  const label = freshLabel(
+    props.document,
+    nameOfTaken(value.take, byPath.value.get(value.field ?? ''), props.source.many),
+  )
+  const adds = value.take === 'count' || value.take === 'sum'
+  emit(
+    'show',
+    { ...value, label, key: freshKey(props.document, label, props.taken) },
+    adds ? 'sum' : undefined,
+  )
 }
 const simple = (c: Condition | undefined) => (c?.field ? byPath.value.get(c.field) : undefined)
 </script>
@@ -151,7 +163,14 @@ const simple = (c: Condition | undefined) => (c?.field ? byPath.value.get(c.fiel
           :fields="fields"
           @change="form.meets = $event ?? form.meets"
         />
-        <button class="link mt-2" @click="finding = 'meets'">
+        <FieldFinder
+          v-if="finding"
+          class="mt-2"
+          :fields="fields"
+          :hint="`Type to find a field of the ${source.many}`"
+          @choose="choose"
+        />
+        <button v-else class="link mt-2" @click="finding = true">
           {{ form.meets ? 'ask another field of it' : 'what must it meet?' }}
         </button>
       </div>
@@ -170,34 +189,10 @@ const simple = (c: Condition | undefined) => (c?.field ? byPath.value.get(c.fiel
       /></template>
     </p>
 
-    <h3 class="quiet mt-4 mb-1">
-      {{ form.where.length ? `Of the ${source.many}, those count where` : `All ${source.many} count.` }}
-    </h3>
-    <div v-for="(c, i) in form.where" :key="i" class="border-b border-rule py-2">
-      <template v-if="simple(c) && editing === i"
-        ><ConditionForm
-          :field="simple(c)!"
-          :condition="c"
-          :context="context"
-          :fields="fields"
-          @change="changeWhere(i, $event)"
-      /></template>
-      <p class="flex gap-4">
-        <span class="flex-1">{{ simple(c)?.label ?? 'several conditions together' }}</span>
-        <button v-if="simple(c) && editing !== i" class="link" @click="editing = i">change</button>
-        <button class="link" @click="takeOut(i)">take out</button>
-      </p>
-    </div>
-    <FieldFinder
-      v-if="finding"
-      class="mt-2"
-      :fields="fields"
-      :hint="`Type to find a field of the ${source.many}`"
-      @choose="choose"
-    />
-    <button v-else class="link mt-1" data-where @click="finding = 'where'">
-      {{ form.where.length ? 'and …' : 'only some of them …' }}
-    </button>
+    <LinkedWhere v-model="form.where" :source="source" :fields="fields" />
+    <p v-if="made" class="mt-3">
+      <button class="link" data-show @click="show">Show it as a column</button>
+    </p>
     <StepEffect
       :step="phrase?.step"
       :fault="fault"

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Document, Field, Sort } from '../../api/client'
+import type { Document, Field, LinkedOffer, Sort } from '../../api/client'
+import { takeOffer } from '../derivedFields'
 import { setSort } from '../document'
 import FieldFinder from './FieldFinder.vue'
 
@@ -9,6 +10,7 @@ const props = defineProps<{
   document: Document
   fields: readonly Field[]
   byPath: ReadonlyMap<string, Field>
+  offers: readonly LinkedOffer[]
 }>()
 const emit = defineEmits<{ change: [doc: Document] }>()
 const sort = computed(() => props.document.sort ?? [])
@@ -19,6 +21,11 @@ function put(next: Sort[]) {
 }
 function add(field: Field) {
   put([...sort.value.filter((s) => s.field !== field.path), { field: field.path, desc: field.numeric }])
+  adding.value = false
+}
+function addOffer(offer: LinkedOffer) {
+  const { doc, made } = takeOffer(props.document, offer, (key) => props.byPath.has(key))
+  emit('change', setSort(doc, [...sort.value, { field: made.key, desc: offer.type !== 'text' }]))
   adding.value = false
 }
 function words(s: Sort): string {
@@ -54,8 +61,11 @@ function words(s: Sort): string {
       v-if="adding"
       class="mt-3"
       :fields="fields"
+      :set="document.records"
+      :offers="offers"
       hint="Type to find the field to sort by"
       @choose="add"
+      @offer="addOffer"
     />
     <p v-else class="mt-3"><button class="link" @click="adding = true">then by …</button></p>
   </div>

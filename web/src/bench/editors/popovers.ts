@@ -10,6 +10,7 @@ import FindEditor from './FindEditor.vue'
 import FormulaEditor from './FormulaEditor.vue'
 import GroupEditor from './GroupEditor.vue'
 import LinkedEditor from './LinkedEditor.vue'
+import LinkedValueEditor from './LinkedValueEditor.vue'
 import SortEditor from './SortEditor.vue'
 import WithinEditor from './WithinEditor.vue'
 
@@ -83,7 +84,14 @@ export const popovers: Record<Editing['kind'], PopoverSpec> = {
     tone: 'mulberry',
     width: 600,
     tall: 520,
-    props: ({ source, linked, place }, bench) => ({ source, linked, ...ofCondition(place, bench) }),
+    props: ({ source, linked, place }, bench) => ({
+      source,
+      linked,
+      document: bench.history.kept.value,
+      taken: takenAt(bench),
+      onShow: bench.editor.showLinked,
+      ...ofCondition(place, bench),
+    }),
   }),
   group: popover('group', {
     component: GroupEditor,
@@ -107,8 +115,9 @@ export const popovers: Record<Editing['kind'], PopoverSpec> = {
     label: 'Columns',
     tone: 'ink',
     width: 680,
-    props: (_, { history, fields, byPath, set, editor }) => ({
+    props: (_, { history, fields, byPath, set, editor, offers }) => ({
       document: history.shown.value,
+      offers: offers.value,
       fields: fields.value,
       byPath: byPath.value,
       standard: set.standard,
@@ -121,8 +130,9 @@ export const popovers: Record<Editing['kind'], PopoverSpec> = {
     label: 'Sort',
     tone: 'slate',
     width: 480,
-    props: (_, { history, fields, byPath, editor }) => ({
+    props: (_, { history, fields, byPath, editor, offers }) => ({
       document: history.shown.value,
+      offers: offers.value,
       fields: sortable(fields.value),
       byPath: byPath.value,
       onChange: editor.tryOut,
@@ -152,6 +162,23 @@ export const popovers: Record<Editing['kind'], PopoverSpec> = {
       fields: bench.fields.value.filter((f) => f.path !== made?.key),
       taken: takenAt(bench),
       onChange: bench.editor.tryCalculated,
+      onRemove: bench.editor.removeDerived,
+      onShare: bench.sharing.share,
+    }),
+  }),
+  linkedValue: popover('linkedValue', {
+    component: LinkedValueEditor,
+    label: 'Value of linked records',
+    tone: 'honey',
+    width: 640,
+    tall: 560,
+    props: ({ before, made, source }, bench) => ({
+      document: before,
+      made,
+      source,
+      taken: takenAt(bench),
+      onChange: bench.editor.tryLinkedValue,
+      onFilter: bench.editor.filterByMade,
       onRemove: bench.editor.removeDerived,
       onShare: bench.sharing.share,
     }),

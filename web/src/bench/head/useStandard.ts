@@ -5,6 +5,7 @@ import { wordsOf } from '../../api/problem'
 import { forget, queries } from '../../api/queries'
 import type { MenuSection } from '../../shell/ActionMenu.vue'
 import type { Bench } from '../bench'
+import { makes } from '../derivedFields'
 
 /** For administrators: makes what is on the bench the start of all new views of the record set. */
 export function useStandard({ set, history, say }: Bench) {
@@ -22,9 +23,8 @@ export function useStandard({ set, history, say }: Bench) {
     }
   }
   const stored = computed(() => {
-    const { calculated = [], buckets = [], columns } = history.kept.value
-    const made = new Set([...calculated, ...buckets].map((m) => m.key))
-    return columns.map((c) => c.field).filter((path) => !made.has(path))
+    const made = new Set(makes(history.kept.value).map((m) => m.key))
+    return history.kept.value.columns.map((c) => c.field).filter((path) => !made.has(path))
   })
   const many = set.label.toLowerCase()
   return computed<MenuSection>(() => ({
