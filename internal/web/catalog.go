@@ -293,7 +293,7 @@ func derivedField(d *plan.Derived, way []string) Field {
 	case inner.Formula != nil:
 		f.Meaning = "= " + inner.Formula.Tidy
 	case inner.Linked != nil:
-		f.Meaning = catalog.UpperFirst(brief.Drawn(inner.Linked))
+		f.Meaning = linkedMeaning(inner, inner.Definition)
 	default:
 		f.Meaning = "Bands of " + catalog.LowerFirst(inner.Bucket.Of.Label)
 	}
@@ -301,12 +301,30 @@ func derivedField(d *plan.Derived, way []string) Field {
 	return f
 }
 
+// madeField describes a field that a document makes.
+func madeField(d *plan.Derived, one view.Made) Field {
+	f := derivedField(d, nil)
+	if d.Linked != nil {
+		f.Meaning = linkedMeaning(d, &one)
+	}
+	return f
+}
+
+// linkedMeaning says how a linked value comes about that is made as given.
+func linkedMeaning(d *plan.Derived, one *view.Made) string {
+	var as *view.LinkedValue
+	if one != nil {
+		as = one.Linked
+	}
+	return catalog.UpperFirst(brief.Drawn(d.Linked, as))
+}
+
 // made describes what a document itself makes.
 func made(p *plan.Plan, doc *view.Document) []Field {
 	out := []Field{}
 	for _, one := range doc.Makes() {
 		if d := p.Derived[one.Key()]; d != nil {
-			out = append(out, derivedField(d, nil))
+			out = append(out, madeField(d, one.Made))
 		}
 	}
 	slices.SortFunc(out, func(a, b Field) int { return strings.Compare(a.Path, b.Path) })

@@ -136,7 +136,7 @@ func (g *requestScope) offersOf(set string, by LinkBy) []LinkedOffer {
 		}
 		v.Key = ""
 		out = append(out, LinkedOffer{
-			Label: v.Label, Meaning: catalog.UpperFirst(brief.Drawn(d.Linked)), Type: d.Ref.Field.Type,
+			Label: v.Label, Meaning: catalog.UpperFirst(brief.Drawn(d.Linked, nil)), Type: d.Ref.Field.Type,
 			TypeName: d.Ref.Field.Type.Info().Name, By: by, Made: v, Likely: i < likely,
 		})
 	}
@@ -224,6 +224,11 @@ func (s *questions) linkedValue(ctx context.Context, in *madeInput) (*linkedValu
 		return nil, s.refused(ctx, err)
 	}
 	f := derivedField(d, nil)
+	for _, one := range doc.Makes() {
+		if one.Key() == in.Body.Key {
+			f = madeField(d, one.Made)
+		}
+	}
 	b.Field, b.Words, b.Records, b.Blank = &f, f.Meaning, facts.Rows, facts.Blanks
 	b.Notes = append(b.Notes, a.NotesInWords()...)
 	return out, nil

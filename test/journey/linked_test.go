@@ -1,6 +1,8 @@
 package journey
 
 import (
+	"slices"
+	"strings"
 	"testing"
 
 	"gavrik/test/browser"
@@ -88,4 +90,71 @@ func TestConditionsOnLinkedRecords(t *testing.T) {
 		),
 		left(),
 	)
+}
+
+// The latest inspection's score is found by typing, wherever a field is looked for: as a column,
+// as a condition, as groups; then it is defined for all views, and a view of sailings has it through
+// its vessel.
+func TestLatestScoreAsColumnConditionAndGroup(t *testing.T) {
+	g, p := openAt(t, "Vessels")
+	const latest = `(SELECT score FROM inspections WHERE vessel_id = v.id ORDER BY inspected_on DESC, id DESC LIMIT 1)`
+	p.do(keys("c"), find("latest score"), browser.Painted(), keys(kb.Enter))
+	p.settled()
+	require.Contains(t, p.text(`[data-brief]`),
+		"Latest inspection’s score is the score of a vessel’s latest inspection by inspected on (blank if there is none).")
+	heads := p.heads()
+	require.Equal(t, "Latest inspection’s score", heads[len(heads)-1])
+
+	// Finding it again finds the field that the view has now.
+	p.do(keys("f"), find("latest score"), see(`[data-popover] [aria-label="Value"]`),
+		chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label="Value"]`), "80"))
+	p.settled()
+	want := g.Ask(t, `SELECT count(*)::text FROM vessels v WHERE `+latest+` > 80`)
+	require.Equal(t, want, p.text(`[data-effect] b`))
+	p.do(keys(kb.Enter))
+	p.settled()
+	require.Contains(t, p.text(`[data-brief]`), "latest inspection’s score is over 80")
+
+	// One that no column shows: how many passed, as groups.
+	p.do(keys("g"), find("number of inspections"), see(`[data-turn]`), keys(kb.Enter))
+	p.settled()
+	require.Contains(t, p.text(`[data-brief]`), "grouped by number of inspections")
+	p.do(click(`[data-phrase="linked[1]"]`), see(`[data-take="any"]`), click(`[data-where]`), find("passed"),
+		browser.Painted())
+	p.says(`[data-linked-preview]`, "where passed is yes")
+	p.axe("linked value")
+	p.do(keys(kb.Enter))
+	p.settled()
+	require.Equal(t,
+		g.Ask(t, `SELECT string_agg(DISTINCT n::text, ' ' ORDER BY n::text) FROM (SELECT (SELECT count(*) FROM inspections WHERE vessel_id = v.id AND passed) AS n FROM vessels v WHERE `+latest+` > 80) x`),
+		strings.Join(slices.Sorted(slices.Values(p.texts(`[role=rowgroup] [data-level="1"] button .truncate`))), " "))
+
+	// Defined for all views, the latest score is there for whatever links to a vessel.
+	p.do(click(`[data-phrase="linked[0]"]`), see(`[data-linked-preview] table`), click(`[data-share]`),
+		chromedp.WaitNotPresent(chromedp.CSS(`[data-popover]`)))
+	p.settled()
+	require.Contains(t, p.text(`[data-brief]`), "(blank if there is none) for all views.")
+	p.do(chromedp.Navigate(g.URL + "/new/sailings"))
+	p.settled()
+	p.do(keys("f"), find("vessel latest score"), see(`[data-popover] [aria-label="Value"]`),
+		chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label="Value"]`), "80"))
+	p.settled()
+	require.Equal(t,
+		g.Ask(t, `SELECT trim(to_char(count(*), '999,999')) FROM sailings s JOIN vessels v ON v.id = vessel_id WHERE `+latest+` > 80`),
+		p.text(`[data-effect] b`))
+	p.do(chromedp.Navigate(g.URL+"/definitions"), see(`[data-definitions] button`),
+		chromedp.Click(`//*[@data-definitions]//button[contains(., 'Latest inspection')]`), see(`[data-linked-preview] table`))
+	p.axe("definition of a linked value")
+}
+
+// What a condition on linked records looks at is shown as a column from the same editor.
+func TestConditionOnLinkedRecordsIsShown(t *testing.T) {
+	g, p := openAt(t, "Vessels")
+	p.do(keys("f"), see(`[data-linked-by]`), find("inspections"), see(`[data-test="at_least"]`),
+		click(`[data-test="at_least"]`), see(`[aria-label="How many"]`), click(`[data-show]`))
+	p.settled()
+	require.Contains(t, p.text(`[data-brief]`), "they have at least 1 inspections")
+	heads := p.heads()
+	require.Equal(t, "Number of inspections", heads[len(heads)-1])
+	require.Contains(t, p.text(`[data-grand]`), g.Ask(t, `SELECT count(*)::text FROM inspections WHERE vessel_id IS NOT NULL`))
 }

@@ -50,8 +50,14 @@ func wayOf(l *plan.LinkedValue) string {
 	return " (by " + l.Way + ")"
 }
 
-// Drawn says in one run of text how a linked value comes about, but for which records count.
-func Drawn(l *plan.LinkedValue) string { return (&writer{}).drawn(l, &view.LinkedValue{}) }
+// Drawn says in one run of text how a linked value comes about. v is what it was checked from; if
+// nil, nothing is said of which records count.
+func Drawn(l *plan.LinkedValue, v *view.LinkedValue) string {
+	if v == nil {
+		v = &view.LinkedValue{}
+	}
+	return (&writer{plan: l.There, doc: &view.Document{Records: l.There.Records}}).drawn(l, v)
+}
 
 // drawn says how a linked value comes about, and what it is where there is nothing to draw from:
 // "the number of a vessel’s inspections (0 if there are none)".

@@ -87,13 +87,13 @@ const chip = (on: boolean) => (on ? 'border-mulberry font-medium text-mulberry' 
         aria-label="Name of the value"
         data-name
       />
-      <span class="quiet"
-        >of the <b class="font-medium text-ink">{{ source.many }}</b> that link here<template
+      <h2 class="quiet">
+        of the <b class="font-medium text-ink">{{ source.many }}</b> that link here<template
           v-if="source.by.includes('.')"
         >
           by {{ source.way }}</template
-        ></span
-      >
+        >
+      </h2>
     </div>
     <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
       <button
