@@ -70,8 +70,15 @@ type Field struct {
 	Kind     string       `json:"kind,omitempty" enum:"calculated,per_total,bucket,linked" doc:"How it is made; none for a stored field"`
 	Shared   bool         `json:"shared,omitempty" doc:"It is a definition that all views share"`
 	Unique   bool         `json:"unique,omitempty" doc:"No two records of its set share a value"`
+	Apart    *FieldName   `json:"apart,omitempty" doc:"Of a text that several records may have: the field that tells them apart all the same"`
 	// Technical fields come last wherever a field is looked for.
 	Technical bool `json:"technical,omitempty" doc:"A key that only tells records apart"`
+}
+
+// FieldName is a field by its path.
+type FieldName struct {
+	Path  string `json:"path"`
+	Label string `json:"label"`
 }
 
 // OpChoice is an operator with its words.
@@ -202,7 +209,11 @@ func (s *questions) fields(ctx context.Context, set string) (*fieldsOutput, erro
 		if err != nil {
 			return nil, s.failed(ctx, "fields", err)
 		}
-		out.Body.Fields = append(out.Body.Fields, g.fieldOf(r.Ref, r.Way, facts))
+		f := g.fieldOf(r.Ref, r.Way, facts)
+		if apart, err := g.Catalog.Resolve(set, r.Path+"."+catalog.Each); err == nil {
+			f.Apart = &FieldName{apart.Path, apart.Label}
+		}
+		out.Body.Fields = append(out.Body.Fields, f)
 	}
 	p, err := g.Check(&view.Document{Gavrik: view.Version, Records: set})
 	if err != nil {

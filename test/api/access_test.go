@@ -58,6 +58,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/session/ways", "/api/session/ways", nil, "200 200 200 200 200"},
 		{"GET /api/catalog", "/api/catalog", nil, all},
 		{"GET /api/catalog/{set}/fields", "/api/catalog/claims/fields", nil, all},
+		{"GET /api/catalog/{set}/linked-values", "/api/catalog/bookings/linked-values", nil, all},
+		{"POST /api/linked-value", "/api/linked-value", map[string]any{"view": drawing("bookings"), "key": "drawn"}, all},
 		{"POST /api/refresh", "/api/refresh", nil, "401 403 403 403 204"},
 		{"POST /api/run", "/api/run", run, all},
 		{
@@ -292,6 +294,13 @@ func costing(doc map[string]any) map[string]any {
 		},
 	}
 	return doc
+}
+
+// drawing is a document that draws a value from the claims that link to a record.
+func drawing(records string) map[string]any {
+	return map[string]any{"gavrik": 1, "records": records, "columns": []any{}, "linked": []any{map[string]any{
+		"key": "drawn", "label": "Drawn", "records": "claims", "by": "booking", "take": "sum", "field": "claimed",
+	}}}
 }
 
 // added is somebody new whom an administrator lets in, signed in.

@@ -249,7 +249,7 @@ func TestFormulasOfBadWill(t *testing.T) {
 	c.do("POST", "/api/formula", map[string]any{
 		"view": claims(nil), "key": "none",
 	}).refused(t, 422, "no calculated field")
-	c.do("POST", "/api/definitions", map[string]any{"records": "claims"}).refused(t, 422, "give one of the two")
+	c.do("POST", "/api/definitions", map[string]any{"records": "claims"}).refused(t, 422, "give one of them")
 	c.do("POST", "/api/definitions", map[string]any{
 		"records": "nowhere", "calculated": calculated("k", "1"),
 	}).refused(t, 422, "no record set")

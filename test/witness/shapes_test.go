@@ -88,4 +88,25 @@ var shapes = []question{
 		sql: `SELECT '0', count(*)::text, coalesce(hms(sum(delay)), '') FROM sailings s WHERE (SELECT sum(claimed) FROM claims c JOIN bookings b ON b.id = booking_id WHERE b.sailing_id = s.id) > 100
 			AND NOT EXISTS (SELECT 1 FROM bookings b WHERE b.sailing_id = s.id AND b.status = 'No-show')`,
 	},
+	{
+		name: "two of one name stay two", totals: true,
+		view: `{"gavrik":1,"records":"bookings","columns":[{"field":"fare","totals":[{"fn":"sum"}]}],"groups":[{"field":"customer.name.each"}]}`,
+		sql: `WITH c AS (SELECT id, CASE WHEN count(*) OVER (PARTITION BY translate(lower(name), 'éëö', 'eeo')) > 1 THEN name || ' · ' || ref ELSE name END AS each FROM customers)
+			SELECT (1 - grouping(each))::text, coalesce(each, ''), count(*)::text, sum(fare)::text FROM bookings LEFT JOIN c ON c.id = customer_id GROUP BY ROLLUP (each)`,
+	},
+	{
+		name: "what is paid of a booking against its fare, beside its claims", totals: true,
+		view: `{"gavrik":1,"records":"bookings","linked":[
+				{"key":"paid","label":"Paid","records":"payments","by":"booking","take":"sum","field":"amount"},
+				{"key":"claimed","label":"Claimed back","records":"claims","by":"booking","take":"sum","field":"claimed"}],
+			"calculated":[{"key":"open","label":"Open","formula":"Fare - Paid"}],
+			"filter":{"field":"paid","op":"under","other":"fare"},
+			"columns":[{"field":"paid","totals":[{"fn":"sum"}]},{"field":"open","totals":[{"fn":"sum"}]},{"field":"claimed","totals":[{"fn":"sum"}]}],
+			"groups":[{"field":"channel"}]}`,
+		sql: `WITH p AS (SELECT booking_id, sum(amount) AS paid FROM payments GROUP BY 1), c AS (SELECT booking_id, sum(claimed) AS claimed FROM claims GROUP BY 1),
+			b AS (SELECT channel, fare, coalesce(p.paid, 0) AS paid, CASE WHEN c.booking_id IS NULL THEN 0 ELSE c.claimed END AS claimed
+				FROM bookings b LEFT JOIN p ON p.booking_id = b.id LEFT JOIN c ON c.booking_id = b.id)
+			SELECT (1 - grouping(channel))::text, coalesce(channel, ''), count(*)::text, sum(paid)::text, sum(fare - paid)::text, sum(claimed)::numeric(20,2)::text
+			FROM b WHERE paid < fare GROUP BY ROLLUP (channel)`,
+	},
 }

@@ -170,7 +170,7 @@ func TestSentencesOfWhatIsMade(t *testing.T) {
 	phrases := Write(p, d, ferry.Set("claims"))
 	require.Equal(t, "Claims where sailing full is yes, grouped by size then steps, with total owed, showing 2 columns."+
 		" Part is Paid / Claimed. Steps puts claimed into a, b, c, 4 more and h."+
-		" Owed is Claimed - Paid for all views. Full is Passengers > 300 for all views. Size puts owed into small and 60.00 and over for all views.", Text(phrases))
+		" Owed is Claimed - Paid for all views. Size puts owed into small and 60.00 and over for all views. Full is Passengers > 300 for all views.", Text(phrases))
 	var paths []string
 	for _, x := range phrases {
 		if x.Kind == Made {
@@ -178,7 +178,7 @@ func TestSentencesOfWhatIsMade(t *testing.T) {
 		}
 	}
 	require.Equal(t, []string{
-		"calculated[0]", "buckets[0]", "definitions.claims.owed", "definitions.sailings.full",
-		"definitions.claims.size",
+		"calculated[0]", "buckets[0]", "definitions.claims.owed", "definitions.claims.size",
+		"definitions.sailings.full",
 	}, paths)
 }

@@ -197,6 +197,9 @@ func (c *Catalog) Resolve(set, path string) (Ref, error) {
 	if at == nil {
 		return Ref{}, c.unknownSet(set)
 	}
+	if name, ok := strings.CutSuffix(path, "."+Each); ok {
+		return c.each(set, name)
+	}
 	keys := strings.Split(path, ".")
 	if len(keys)-1 > MaxLinks {
 		return Ref{}, wrongPath(TooFar,

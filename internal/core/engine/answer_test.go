@@ -231,7 +231,12 @@ func (w *world) possible(d *view.Document, by view.Group) []any {
 		return out
 	}
 	rows := w.rows
-	if at := strings.LastIndex(by.Field, "."); at > 0 {
+	if by.Field == "pier.name.each" {
+		rows = nil
+		for i := range w.piers {
+			rows = append(rows, map[string]any{by.Field: w.each(i)})
+		}
+	} else if at := strings.LastIndex(by.Field, "."); at > 0 {
 		held := w.rows
 		if strings.HasSuffix(by.Field[:at], "pier") {
 			held = w.piers

@@ -66,6 +66,7 @@ var worldCatalog = &catalog.Catalog{Sets: []*catalog.RecordSet{
 			{Key: "toll", Label: "Toll", Type: catalog.Money, Scale: 2},
 			{Key: "coin", Label: "Coin", Type: catalog.Text},
 			{Key: "rent", Label: "Rent", Type: catalog.Money, Scale: 2, CurrencyBy: "coin"},
+			{Key: "code", Label: "Code", Type: catalog.Text, Unique: true},
 		},
 	},
 }}
@@ -74,7 +75,7 @@ var worldCatalog = &catalog.Catalog{Sets: []*catalog.RecordSet{
 var worldPaths = []string{
 	"ref", "state", "seats", "fare", "rebate", "wind", "day", "at", "delay", "late", "exact", "part", "coin",
 	"paid",
-	"pier.name", "pier.toll", "pier.rent", "back.state", "back.seats", "back.paid", "back.day", "back.pier.toll",
+	"pier.name.each", "pier.name", "pier.toll", "pier.rent", "back.state", "back.seats", "back.paid", "back.day", "back.pier.toll",
 }
 
 var (
@@ -143,7 +144,7 @@ func drawWorldOf(t *rapid.T, many bool) *world {
 	for range rapid.IntRange(0, 5).Draw(t, "piers") {
 		w.piers = append(w.piers, map[string]any{
 			"name": text(worldTexts), "toll": maybe(between(-500, 5000)), "coin": text(coins),
-			"rent": maybe(between(100, 900)),
+			"rent": maybe(between(100, 900)), "code": fmt.Sprint("P-", len(w.piers)),
 		})
 	}
 	dayZero := calendar.FromDate(year, 1, 1)
@@ -172,13 +173,36 @@ func drawWorldOf(t *rapid.T, many bool) *world {
 	}
 	for i, row := range w.rows {
 		for _, path := range append(slices.Clone(worldPaths), "pier.coin", "back.coin") {
-			if strings.Contains(path, ".") {
+			switch {
+			case path == "pier.name.each":
+				if w.pier[i] >= 0 {
+					row[path] = w.each(w.pier[i])
+				}
+			case strings.Contains(path, "."):
 				row[path] = w.linked(path, i)
 			}
 		}
 	}
 	w.build()
 	return w
+}
+
+// each is a pier itself: its name, with its code where another pier has that name, or it has none.
+func (w *world) each(pier int) string {
+	name, _ := w.piers[pier]["name"].(string)
+	same := 0
+	for _, p := range w.piers {
+		if other, _ := p["name"].(string); table.Fold(other) == table.Fold(name) {
+			same++
+		}
+	}
+	switch code := w.piers[pier]["code"].(string); {
+	case name == "":
+		return code
+	case same > 1:
+		return name + " · " + code
+	}
+	return name
 }
 
 // holder is the record that links lead to from a row, or -1.

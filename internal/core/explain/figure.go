@@ -6,6 +6,7 @@ import (
 	"context"
 	"fmt"
 
+	"gavrik/internal/core/brief"
 	"gavrik/internal/core/cell"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
@@ -37,6 +38,8 @@ type Explanation struct {
 	// these came about.
 	Formula string
 	From    []Explanation
+	// Drawn says how the values come about that are drawn from linked records, or is empty.
+	Drawn string
 	// Steps are what the conditions did, and Problems what went wrong on the way.
 	Steps    []result.Step
 	Problems []result.Problem
@@ -106,8 +109,16 @@ func (x *explainer) measure(i int) (*Explanation, error) {
 	if m.PerLinked {
 		out.PerLinked = m.Via
 	}
-	if d := x.plan.Derived[m.Ref.Path]; d != nil && d.Formula != nil {
-		out.Formula = d.Formula.Source
+	if d := x.plan.Derived[m.Ref.Path]; d != nil {
+		if d.There != nil {
+			d = d.Inner()
+		}
+		switch {
+		case d.Formula != nil:
+			out.Formula = d.Formula.Source
+		case d.Linked != nil:
+			out.Drawn = brief.Drawn(d.Linked, nil)
+		}
 	}
 	for _, arg := range m.Args {
 		from, err := x.measure(arg)

@@ -27,6 +27,9 @@ func (x *Explanation) Sentence(s *result.Summary) string {
 	if x.Formula != "" {
 		out += " Calculated as " + x.Formula + "."
 	}
+	if x.Drawn != "" {
+		out += " Each is " + x.Drawn + "."
+	}
 	one, many := "value", "values"
 	if x.PerLinked != "" {
 		one, many = "value, each "+x.PerLinked+" once,", "values, each "+x.PerLinked+" once,"

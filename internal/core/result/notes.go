@@ -45,6 +45,11 @@ func (s *Summary) Notes() []Note {
 		if st.Mixed > 0 {
 			out = append(out, Note{Text: s.mixedWords(st), Phrase: st.Path})
 		}
+		if st.TooLarge > 0 {
+			out = append(out, Note{Phrase: st.Path, Text: fmt.Sprintf(
+				"%d %s: their linked amounts are too large to be added up, so they do not meet the condition",
+				st.TooLarge, s.noun(st.TooLarge))})
+		}
 		if st.UnmatchedCount > 0 {
 			out = append(out, Note{Text: st.unmatchedWords(), Phrase: st.Path})
 		}

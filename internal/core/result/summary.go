@@ -59,8 +59,8 @@ type Step struct {
 	Unmatched      []string
 	UnmatchedCount int
 	// Mixed is how many records have no sum of linked amounts to test, because these are
-	// in several currencies.
-	Mixed int
+	// in several currencies, TooLarge because it does not fit in 64 bits.
+	Mixed, TooLarge int
 }
 
 // Check tells how the subtotals were verified: every sum was worked out once

@@ -19,6 +19,7 @@ import (
 // goroutine may use it.
 type Source struct {
 	Snapshot *table.Snapshot
+	Catalog  *catalog.Catalog
 	// Cache keeps columns, and what rooms further on put into it.
 	Cache *cache.Cache
 	// Select says which records of fields' own set meet a condition; package selection does.
@@ -56,8 +57,11 @@ func ownBytes(c table.Column) int64 {
 	return c.Bytes()
 }
 
-// Stored is a field of a record set's own.
+// Stored is a field of a record set's own, or tells its records apart by one.
 func (s *Source) Stored(set, key string) (table.Column, error) {
+	if field, ok := catalog.Named(key); ok {
+		return s.each(set, field)
+	}
 	if t := s.Snapshot.Tables[set]; t != nil {
 		if c := t.Column(key); c != nil {
 			return c, nil

@@ -62,9 +62,7 @@ func (f *filter) combine(n *plan.Node, in kernel.Bitmap, at int) (kernel.Bitmap,
 	case plan.Open: // the whole filter is one question
 		return kernel.FullBitmap(f.fields.Rows), nil
 	case plan.Links:
-		met, mixed, err := f.linked(n.Linked)
-		f.steps[at].Mixed = mixed
-		return met, err
+		return f.linked(n.Linked, &f.steps[at])
 	case plan.Within:
 		return f.within(n)
 	case plan.Any:

@@ -8,6 +8,7 @@ import (
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 )
@@ -28,21 +29,23 @@ func All(job *work.Job, of *fields.Fields, n *plan.Node) (kernel.Bitmap, error) 
 	return b.Clone(), err
 }
 
-// linked returns the records whose linking records meet a test, and how many have no sum
-// or average because their amounts are in several currencies.
-func (f *filter) linked(l *plan.Linked) (met kernel.Bitmap, mixed int, err error) {
+// linked returns the records whose linking records meet a test. The step says how many have no
+// sum or average to test.
+func (f *filter) linked(l *plan.Linked, step *result.Step) (kernel.Bitmap, error) {
 	if l.Value.Take.ByDate() {
-		met, err = f.chosen(l)
-		return met, 0, err
+		return f.chosen(l)
 	}
 	value, err := f.fields.Drawn(l.Value)
 	if err != nil {
-		return met, 0, err
+		return kernel.Bitmap{}, err
 	}
 	if value.Failed != nil {
-		mixed = kernel.Bitmap{Words: value.Failed.Rows[formula.SeveralCurrencies], N: f.fields.Rows}.Count()
+		failed := func(r formula.Reason) int {
+			return kernel.Bitmap{Words: value.Failed.Rows[r], N: f.fields.Rows}.Count()
+		}
+		step.Mixed, step.TooLarge = failed(formula.SeveralCurrencies), failed(formula.TooLarge)
 	}
-	met = kernel.NewBitmap(f.fields.Rows)
+	met := kernel.NewBitmap(f.fields.Rows)
 	var mark func(words []uint64, lo, hi int)
 	switch c := value.Column.(type) {
 	case *table.Floats:
@@ -53,7 +56,7 @@ func (f *filter) linked(l *plan.Linked) (met kernel.Bitmap, mixed int, err error
 			mark = markNumbers(c.Values, l.Figure)
 		}
 	}
-	return met, mixed, f.mark(met, mark)
+	return met, f.mark(met, mark)
 }
 
 // markCounts tests how many records link to each.

@@ -40,6 +40,8 @@ const offered = computed(
 const listable = computed(() =>
   dated.value ? !!group.value?.unit : field.value?.type === 'text' || field.value?.type === 'yesno',
 )
+/** Groups by the linked records themselves, so that two of one name stay two. */
+const each = computed(() => !!field.value?.path.endsWith('.each'))
 const set = (change: Partial<Group>) =>
   emit('change', setGroup(props.document, props.axis, props.index, change))
 
@@ -156,6 +158,10 @@ function move(by: number) {
         <span class="quiet">Show those without records, too</span>
       </label>
     </div>
+    <label v-if="field.apart" class="mt-3 flex items-baseline gap-2">
+      <input type="checkbox" :checked="each" data-each @change="set({ field: field.apart.path })" />
+      <span class="quiet">Two of one name stay two, told apart by what they are known by</span>
+    </label>
     <p class="mt-4 flex gap-5 border-t border-rule pt-3">
       <button class="link" data-turn @click="emit('turned')">
         {{ axis === 'groups' ? 'Turn across the top' : 'Turn down the side' }}
