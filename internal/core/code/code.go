@@ -48,13 +48,13 @@ const (
 	Percentile       Code = "percentile-form"
 	Show             Code = "show-unfit"
 	Level            Code = "level-unknown"
+	Keep             Code = "groups-kept-unfit"
 	Unit             Code = "unit-unfit"
 	Format           Code = "format-unfit"
 	Band             Code = "band-form"
 	Linked           Code = "linked-form"
 	Period           Code = "period-form"
 	Compare          Code = "compare-unbounded"
-	CompareBoth      Code = "compare-crosstab"
 	Many             Code = "too-many"
 	ParameterWithin  Code = "question-within"
 	MissingParameter Code = "question-waiting"
@@ -137,6 +137,8 @@ func All() []Entry {
 		{Total, "The total does not fit the field's type.", "Use one of those that the message lists."},
 		{Percentile, "The percentile is no number from 0 to 100.", "Write it as 90."},
 		{Show, "What is to be shown in place of the total does not fit it.", "Choose another, or another total."},
+		{Keep, "Groups cannot be kept by their total so.",
+			"Keep them by a sum, a count, or another number or date, and do not ask for groups without records as well."},
 		{Level, "There is no such level of groups.",
 			"Levels run from 0, the grand total, to the number of groups."},
 		{Unit, "Values of the field cannot be grouped so.",
@@ -147,7 +149,6 @@ func All() []Entry {
 		{Compare,
 			"The filter bounds no stretch of whole days, or several, so it is not known what to compare with.",
 			"Bound one date on both sides, or name it."},
-		{CompareBoth, "A crosstab cannot be compared as well.", "Take the groups across away, or the comparison."},
 		{Many, "There are more columns, levels or fields than a view can have.", "Take some out."},
 		{FormulaForm, "The formula cannot be read: a bracket, a quote or an operator is missing.",
 			"Mend it at the character that is named."},

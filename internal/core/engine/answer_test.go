@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"math"
+	"math/big"
 	"slices"
 	"strings"
 	"time"
@@ -23,7 +24,8 @@ type refGroup struct {
 	rows   []int
 	groups []*refGroup
 	parent *refGroup
-	rest   bool // the others of a top level
+	rest   bool // those of a level that are not kept
+	others int  // how many of them
 	// figure is what the groups are ordered by.
 	figure      any
 	figureField catalog.Field
@@ -44,11 +46,14 @@ func (w *world) answer(d *view.Document) (lines []string, steps map[string]int) 
 		}
 	}
 	slices.SortStableFunc(kept, func(a, b int) int { return w.compareRows(d.Sort, a, b) })
+	everyKept := kept
 	root := &refGroup{rows: kept}
 	w.split(root, d, 0)
+	w.settle(root, d, 0)
 	w.fill(root, d)
 	w.write(root, d, &lines)
 	steps = map[string]int{}
+	kept = everyKept
 	if d.Filter != nil {
 		everything := make([]int, len(w.rows))
 		for i := range everything {
@@ -150,6 +155,31 @@ func (w *world) split(g *refGroup, d *view.Document, level int) {
 			part(v)
 		}
 	}
+	w.inOrder(g, by)
+	if by.Keep != nil {
+		met := w.keeps(g, by)
+		if by.Keep.Others == view.OthersRest {
+			w.join(g, level, func(part *refGroup) bool { return met[part] })
+		} else {
+			g.groups = slices.DeleteFunc(g.groups, func(part *refGroup) bool { return !met[part] })
+		}
+	}
+	if by.Top > 0 && len(g.groups) > by.Top {
+		first := map[*refGroup]bool{}
+		for _, part := range g.groups[:by.Top] {
+			first[part] = !part.rest
+		}
+		w.join(g, level, func(part *refGroup) bool { return first[part] })
+	}
+	for _, part := range g.groups {
+		part.parent = g
+		w.split(part, d, level+1)
+	}
+}
+
+// inOrder puts the groups within one into the order that their level asks, the rest last.
+func (w *world) inOrder(g *refGroup, by view.Group) {
+	f := w.field(by.Field)
 	slices.SortStableFunc(g.groups, func(a, b *refGroup) int {
 		return compareBlankLast(a.value, b.value, f, false)
 	})
@@ -163,26 +193,113 @@ func (w *world) split(g *refGroup, d *view.Document, level int) {
 		}
 		slices.SortStableFunc(g.groups, func(a, b *refGroup) int { return w.compareGroups(o, f, a, b) })
 	}
-	if by.Top > 0 && len(g.groups) > by.Top {
-		others := g.groups[by.Top:]
-		rest := &refGroup{level: level + 1, label: fmt.Sprintf("%d others", len(others)), rest: true}
-		joined := map[int]bool{}
-		for _, o := range others {
-			for _, i := range o.rows {
-				joined[i] = true
-			}
-		}
-		for _, i := range g.rows {
-			if joined[i] {
-				rest.rows = append(rest.rows, i)
-			}
-		}
-		g.groups = append(slices.Clone(g.groups[:by.Top]), rest)
-	}
+	slices.SortStableFunc(g.groups, func(a, b *refGroup) int {
+		return map[bool]int{true: 1}[a.rest] - map[bool]int{true: 1}[b.rest]
+	})
+}
+
+// join puts the groups that are not kept into one, the rest.
+func (w *world) join(g *refGroup, level int, kept func(part *refGroup) bool) {
+	var stay []*refGroup
+	rest, joined := &refGroup{level: level + 1, rest: true}, map[int]bool{}
 	for _, part := range g.groups {
-		part.parent = g
-		w.split(part, d, level+1)
+		if kept(part) {
+			stay = append(stay, part)
+			continue
+		}
+		rest.others += max(1, part.others)
+		for _, i := range part.rows {
+			joined[i] = true
+		}
 	}
+	if rest.others == 0 {
+		return
+	}
+	for _, i := range g.rows {
+		if joined[i] {
+			rest.rows = append(rest.rows, i)
+		}
+	}
+	rest.label = fmt.Sprintf("%d others", rest.others)
+	g.groups = append(stay, rest)
+}
+
+// keeps says which groups within one are kept by their total.
+func (w *world) keeps(g *refGroup, by view.Group) map[*refGroup]bool {
+	k := by.Keep
+	figure := func(part *refGroup) (any, catalog.Field) {
+		if k.Field == "" {
+			return int64(len(part.rows)), catalog.Field{Type: catalog.Whole}
+		}
+		v, f := w.total(k.Field, view.Total{Fn: k.Fn, Percent: k.Percent}, part.rows)
+		return bare(v), f
+	}
+	met := map[*refGroup]bool{}
+	if k.Share == "" {
+		for _, part := range g.groups {
+			v, f := figure(part)
+			met[part] = v != nil && w.meetsValue(k.Op, k.Value, k.To, v, f)
+		}
+		return met
+	}
+	parts := slices.Clone(g.groups) // those as large as each other by label
+	slices.SortStableFunc(parts, func(a, b *refGroup) int {
+		return compareBlankLast(a.value, b.value, w.field(by.Field), false)
+	})
+	slices.SortStableFunc(parts, func(a, b *refGroup) int {
+		x, f := figure(a)
+		y, _ := figure(b)
+		return compareBlankLast(x, y, f, true)
+	})
+	share, _ := new(big.Rat).SetString(k.Share)
+	so, whole := new(big.Rat), new(big.Rat)
+	for _, part := range parts {
+		if v, f := figure(part); v != nil {
+			whole.Add(whole, rational(v, f))
+		}
+	}
+	want := new(big.Rat).Mul(whole, share.Quo(share, big.NewRat(100, 1)))
+	for _, part := range parts {
+		v, f := figure(part)
+		met[part] = whole.Sign() <= 0 || v != nil && so.Cmp(want) < 0
+		if v != nil {
+			so.Add(so, rational(v, f))
+		}
+	}
+	return met
+}
+
+// settle takes the records away from each group that groups within it have left out, and puts the
+// groups into the order of what they hold then.
+func (w *world) settle(g *refGroup, d *view.Document, level int) {
+	if level == len(d.Groups) {
+		return
+	}
+	held := map[int]bool{}
+	g.groups = slices.DeleteFunc(g.groups, func(part *refGroup) bool {
+		had := len(part.rows) > 0
+		w.settle(part, d, level+1)
+		for _, i := range part.rows {
+			held[i] = true
+		}
+		return had && len(part.rows) == 0
+	})
+	g.rows = slices.DeleteFunc(slices.Clone(g.rows), func(i int) bool { return !held[i] })
+	w.inOrder(g, d.Groups[level])
+}
+
+// narrow takes the records away that are not among some, and groups that hold none any more.
+func (w *world) narrow(g *refGroup, d *view.Document, level int, rows []int) {
+	g.rows = slices.DeleteFunc(slices.Clone(g.rows), func(i int) bool { return !slices.Contains(rows, i) })
+	if level == len(d.Groups) {
+		return
+	}
+	g.groups = slices.DeleteFunc(g.groups, func(part *refGroup) bool {
+		had := len(part.rows) > 0
+		w.narrow(part, d, level+1, rows)
+		return had && len(part.rows) == 0
+	})
+	w.inOrder(g, d.Groups[level])
 }
 
 // groupValue is what a record is grouped by.

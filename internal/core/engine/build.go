@@ -50,6 +50,14 @@ func (b *builder) build() error {
 	if b.g, err = b.grouper().Group(b.plan.Groups, all, kept.N); err != nil {
 		return err
 	}
+	var across *grouping.Grouping
+	if len(b.plan.Across) > 0 {
+		if across, err = b.acrossGroups(); err != nil {
+			return err
+		}
+	}
+	b.leftOut(across)
+	kept, all = b.g.Records(), b.g.All()
 	t := b.g.Tree
 	res := b.res
 	res.Tree, res.Side = t, b.g.Side(0, kept.N)
@@ -67,8 +75,8 @@ func (b *builder) build() error {
 	res.Check = w.Check()
 	res.Check.Groups = len(b.plan.Groups)+len(b.plan.Across) > 0
 	var cross *crosstab
-	if len(b.plan.Across) > 0 {
-		if cross, err = b.crosstab(kept); err != nil {
+	if across != nil {
+		if cross, err = b.crosstab(across); err != nil {
 			return err
 		}
 	}
@@ -85,6 +93,50 @@ func (b *builder) build() error {
 	t.ForgetRecords()
 	res.Complete()
 	return nil
+}
+
+// acrossGroups divides the records across, of those that the groups down have left; if it leaves
+// some out itself, the groups down are narrowed to the others.
+func (b *builder) acrossGroups() (*grouping.Grouping, error) {
+	rows, own := b.g.All(), b.g.Records().N
+	g, err := b.grouper().Group(b.plan.Across, rows, own)
+	if err != nil || len(g.LeftOut) == 0 {
+		return g, err
+	}
+	n := b.kept.N
+	left := g.All()
+	return g, b.g.Keep(bitmapOf(g.Records(), n), bitmapOf(left.From(g.Records().N), n))
+}
+
+// leftOut accounts for the records that groups took with them which were not kept.
+func (b *builder) leftOut(across *grouping.Grouping) {
+	all := b.g.LeftOut
+	if across != nil {
+		all = slices.Concat(all, across.LeftOut)
+	}
+	if len(all) == 0 {
+		return
+	}
+	for _, l := range all {
+		b.res.LeftOut = append(b.res.LeftOut, result.LeftOut{
+			Label: l.Level.Label(), Groups: l.Groups, Records: l.Records,
+		})
+	}
+	b.kept = bitmapOf(b.g.Records(), b.kept.N)
+	b.res.Kept = b.g.Records().N
+	if b.plan.Compare != nil {
+		b.res.Others = b.g.All().N - b.g.Records().N
+	}
+}
+
+// bitmapOf marks rows among n.
+func bitmapOf(rows kernel.Rows, n int) kernel.Bitmap {
+	b := kernel.NewBitmap(n)
+	for i := range rows.N {
+		row := rows.At(i)
+		b.Words[row/64] |= 1 << (row % 64)
+	}
+	return b
 }
 
 // addresses finds what records are opened by.
@@ -148,15 +200,19 @@ func (b *builder) heads() error {
 			continue
 		}
 		mine := b.shownFigures(b.figures, c.Measure)
-		b.head(result.Head{Column: i, Field: mine.Field}, mine)
+		b.head(result.Head{Column: i}, mine)
 		if b.plan.Compare != nil {
-			b.compared(i, mine, b.shownFigures(b.others, c.Measure))
+			b.compared(result.Head{Column: i}, mine, b.shownFigures(b.others, c.Measure))
 		}
 	}
 	return nil
 }
 
+// head adds a column with its figures, or of values that the head describes.
 func (b *builder) head(h result.Head, f *aggregation.Aggregates) {
+	if f != nil {
+		h.Field = f.Field
+	}
 	h.Field.Format = b.plan.FormatOf(h.Column)
 	if h.Part == result.Percent {
 		h.Field.Format = nil

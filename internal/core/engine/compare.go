@@ -7,14 +7,17 @@ import (
 	"gavrik/internal/core/result"
 )
 
-// compared adds the other side's column, the change to it and the change in
+// compared adds, behind a column of the view's own, the other side's column, the change to it and the change in
 // percent.
-func (b *builder) compared(column int, mine, other *aggregation.Aggregates) {
-	b.head(result.Head{Column: column, Field: other.Field, Part: result.Other}, other)
+func (b *builder) compared(h result.Head, mine, other *aggregation.Aggregates) {
+	h.Part = result.Other
+	b.head(h, other)
 	if !mine.Field.Type.Numeric() {
 		return
 	}
 	change, percent := aggregation.Changes(mine, other)
-	b.head(result.Head{Column: column, Field: change.Field, Part: result.Change}, change)
-	b.head(result.Head{Column: column, Field: percent.Field, Part: result.Percent}, percent)
+	h.Part = result.Change
+	b.head(h, change)
+	h.Part = result.Percent
+	b.head(h, percent)
 }

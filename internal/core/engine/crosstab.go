@@ -9,7 +9,6 @@ import (
 	"gavrik/internal/core/engine/aggregation"
 	"gavrik/internal/core/engine/grouping"
 	"gavrik/internal/core/engine/windows"
-	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
@@ -18,25 +17,31 @@ import (
 // crosstab is the groups across and the figures of every cell.
 type crosstab struct {
 	*builder
-	across  *grouping.Tree
-	figures []*aggregation.Aggregates // of the columns: all records of each group across
-	pairs   [][]*aggregation.Pairing
+	across *grouping.Tree
+	// mine is the view's own side, other that of a comparison, or nil.
+	mine, other *crossSide
 	// cameDown and cameAcross say where the groups down and across, in the order
 	// shown, came from.
 	cameDown, cameAcross []int32
 	baseDown, baseAcross []int
 }
 
-func (b *builder) crosstab(kept kernel.Rows) (*crosstab, error) {
-	g, err := b.grouper().Group(b.plan.Across, kept, kept.N)
-	if err != nil {
-		return nil, err
-	}
+// crossSide is the figures of one side of a comparison.
+type crossSide struct {
+	// figures are those of the columns: of all records of each group across, by the places they
+	// came from.
+	figures []*aggregation.Aggregates
+	// pairs are those of the cells, by level down and across.
+	pairs [][]*aggregation.Pairing
+}
+
+func (b *builder) crosstab(g *grouping.Grouping) (*crosstab, error) {
+	own, all := g.Records().N, g.All().N
 	x := &crosstab{builder: b, across: g.Tree, baseDown: b.g.Tree.Base, baseAcross: g.Tree.Base}
 	columns := 0
 	for _, c := range b.plan.Columns {
 		if c.Measure >= 0 {
-			columns++
+			columns += partsOf(b.plan, c)
 		}
 	}
 	if n := len(g.Tree.Nodes) * columns; n > b.opts.MaxColumns {
@@ -47,82 +52,138 @@ func (b *builder) crosstab(kept kernel.Rows) (*crosstab, error) {
 			Mend: "choose something coarser across, keep only the top groups, or put it down the side",
 		}
 	}
-	s := g.Side(0, kept.N)
-	if x.figures, err = aggregation.New(b.job, b.fields, g.Tree, s).Totals(); err != nil {
+	s := g.Side(0, own)
+	var err error
+	if x.mine, err = x.side(g, s, 0, own); err != nil {
 		return nil, err
 	}
-	for down := 1; down <= len(b.plan.Groups); down++ {
+	if b.plan.Compare != nil {
+		if x.other, err = x.side(g, g.Side(own, all), own, all); err != nil {
+			return nil, err
+		}
+	}
+	x.cameAcross = b.arrange(g.Tree, s, x.mine.figures, b.plan.Across)
+	b.res.Across = g.Tree
+	g.Tree.ForgetRecords()
+	return x, nil
+}
+
+// partsOf is how many columns a total makes: in a comparison, the other side and the changes, too.
+func partsOf(p *plan.Plan, c plan.Column) int {
+	switch {
+	case p.Compare == nil:
+		return 1
+	case p.Measures[c.Measure].Result().Type.Numeric():
+		return 4
+	}
+	return 2
+}
+
+// side works out the figures of the records at the positions from lo on, hi left out.
+func (x *crosstab) side(g *grouping.Grouping, s *grouping.Side, lo, hi int) (*crossSide, error) {
+	out := &crossSide{}
+	var err error
+	if out.figures, err = aggregation.New(x.job, x.fields, g.Tree, s).Totals(); err != nil {
+		return nil, err
+	}
+	for down := 1; down <= len(x.plan.Groups); down++ {
 		var line []*aggregation.Pairing
-		first := aggregation.LevelPartition(b.g.Tree, b.g.Leaf, down)
-		for across := 1; across <= len(b.plan.Across); across++ {
+		first := aggregation.LevelPartition(x.g.Tree, x.g.Leaf[lo:hi], down)
+		for across := 1; across <= len(x.plan.Across); across++ {
 			p, err := aggregation.Pair(
-				b.job, b.fields, kept, first, aggregation.LevelPartition(g.Tree, g.Leaf, across),
+				x.job, x.fields, s.Rows, first, aggregation.LevelPartition(g.Tree, g.Leaf[lo:hi], across),
 			)
 			if err != nil {
 				return nil, err
 			}
 			line = append(line, p)
 		}
-		x.pairs = append(x.pairs, line)
+		out.pairs = append(out.pairs, line)
 	}
-	x.cameAcross = b.arrange(g.Tree, s, x.figures, b.plan.Across)
-	b.res.Across = g.Tree
-	g.Tree.ForgetRecords()
-	return x, nil
+	return out, nil
 }
 
-// column reads the figures of a measure for one group across and every group down.
-func (x *crosstab) column(measure int, across int32) *aggregation.Aggregates {
+// whole is a side's figures of the groups down, of all records across.
+func (x *crosstab) whole(s *crossSide) []*aggregation.Aggregates {
+	if s == x.other {
+		return x.others
+	}
+	return x.figures
+}
+
+// column reads a side's figures of a measure for one group across and every group down.
+func (x *crosstab) column(s *crossSide, measure int, across int32) *aggregation.Aggregates {
 	if across == 0 {
-		return x.builder.figures[measure]
+		return x.whole(s)[measure]
 	}
 	came := int(x.cameAcross[across])
 	level := int(x.across.Nodes[across].Level)
-	whole := x.figures[measure] // not rearranged: by the places they came from
+	whole := s.figures[measure]
 	return aggregation.Gathered(whole, len(x.res.Tree.Nodes), func(i int) (*aggregation.Aggregates, int32) {
 		down := int(x.res.Tree.Nodes[i].Level)
 		if down == 0 {
 			return whole, int32(came)
 		}
-		p := x.pairs[down-1][level-1]
+		p := s.pairs[down-1][level-1]
 		return p.Figures[measure], p.At(int(x.cameDown[i])-x.baseDown[down], came-x.baseAcross[level])
 	})
 }
 
-// heads makes the columns: for every group across, behind its parts, one of each
+// shown is column, or what is shown in place of a total.
+func (x *crosstab) shown(s *crossSide, measure int, across int32) *aggregation.Aggregates {
+	m := x.plan.Measures[measure]
+	if m.Show == "" {
+		return x.column(s, measure, across)
+	}
+	return aggregation.Shown(m, x.res.Tree, x.column(s, m.Of, across), x.whole(s)[m.Of])
+}
+
+// heads makes the columns: for every group across, behind its parts, those of each
 // total; then those of all records.
 func (x *crosstab) heads() error {
-	var add func(n int32, keys []result.Key)
-	add = func(n int32, keys []result.Key) {
-		for c := n + 1; c < x.across.Nodes[n].Next; c = x.across.Nodes[c].Next {
-			add(c, append(slices.Clone(keys), windows.KeyOf(x.across, x.plan.Across, c)))
-		}
-		counts := x.column(x.recordsMeasure(), n)
-		for i, c := range x.plan.Columns {
-			if c.Measure < 0 {
-				continue
-			}
-			m := x.plan.Measures[c.Measure]
-			var f *aggregation.Aggregates
-			if m.Show == "" {
-				f = x.column(c.Measure, n)
-			} else {
-				f = aggregation.Shown(m, x.res.Tree, x.column(m.Of, n), x.builder.figures[m.Of])
-			}
-			x.head(result.Head{Column: i, Field: f.Field, Across: keys, AcrossPath: x.across.PathOf(n)}, f)
-			x.res.Counts = append(x.res.Counts, counts)
+	// Every column has a figure for each group down, and so have its records.
+	cells := len(x.across.Nodes) * len(x.res.Tree.Nodes)
+	for _, c := range x.plan.Columns {
+		if c.Measure >= 0 {
+			cells += len(x.across.Nodes) * len(x.res.Tree.Nodes) * partsOf(x.plan, c)
 		}
 	}
-	// Every column has a figure for each group down, and so have its records.
-	cells := len(x.across.Nodes) * (len(x.plan.Columns) + 1) * len(x.res.Tree.Nodes)
 	if err := x.job.Need(12*int64(cells), "crossing the groups"); err != nil {
 		return err
 	}
 	if len(x.across.Nodes) == 1 {
 		x.across.Nodes[0].Next = 1
 	}
-	add(0, nil)
+	x.headsOf(0, nil)
 	return nil
+}
+
+// headsOf makes the columns of a group across and of its parts.
+func (x *crosstab) headsOf(n int32, keys []result.Key) {
+	for c := n + 1; c < x.across.Nodes[n].Next; c = x.across.Nodes[c].Next {
+		x.headsOf(c, append(slices.Clone(keys), windows.KeyOf(x.across, x.plan.Across, c)))
+	}
+	counts := x.column(x.mine, x.recordsMeasure(), n)
+	for i, c := range x.plan.Columns {
+		if c.Measure < 0 {
+			continue
+		}
+		h := result.Head{Column: i, Across: keys, AcrossPath: x.across.PathOf(n)}
+		mine := x.shown(x.mine, c.Measure, n)
+		x.head(h, mine)
+		x.res.Counts = append(x.res.Counts, counts)
+		if x.other == nil {
+			continue
+		}
+		x.compared(h, mine, x.shown(x.other, c.Measure, n))
+		for len(x.res.Counts) < len(x.res.Heads) {
+			of := counts
+			if x.res.Heads[len(x.res.Counts)].Part == result.Other {
+				of = x.column(x.other, x.recordsMeasure(), n)
+			}
+			x.res.Counts = append(x.res.Counts, of)
+		}
+	}
 }
 
 // recordsMeasure is the measure that counts the records of every cell: the plan of a crosstab

@@ -62,11 +62,38 @@ func drawGroup(t *rapid.T, w *world) view.Group {
 	if rapid.IntRange(0, 4).Draw(t, "top") == 0 {
 		g.Top = rapid.IntRange(1, 4).Draw(t, "kept")
 	}
-	if f.Type == catalog.Text || f.Type == catalog.YesNo || g.Unit != "" {
+	if rapid.IntRange(0, 3).Draw(t, "kept by total") == 0 {
+		if g.Keep = drawKeep(t, w); g.Top > 0 {
+			g.Keep.Others = view.OthersRest
+		}
+	} else if f.Type == catalog.Text || f.Type == catalog.YesNo || g.Unit != "" {
 		// Of many records, the reference would list all values for each group of all.
 		g.Empty = rapid.IntRange(0, 4).Draw(t, "empty") == 0 && len(w.rows) < parallelRows
 	}
 	return g
+}
+
+// drawKeep draws which groups are kept by a total of their own.
+func drawKeep(t *rapid.T, w *world) *view.Keep {
+	k := &view.Keep{Others: rapid.SampledFrom([]view.Others{"", view.OthersOut, view.OthersRest}).Draw(t, "others")}
+	f := catalog.Field{Type: catalog.Whole}
+	path := rapid.SampledFrom(worldPaths).Draw(t, "keep field")
+	total := drawTotal(t, w, path)
+	if of := total.Fn.Result(w.field(path)); (of.Type.Numeric() || of.Type.Temporal()) && !of.Approx && total.By == "" {
+		k.Field, k.Fn, k.Percent, f = path, total.Fn, total.Percent, of
+	}
+	adds := k.Field == "" || total.Fn == view.Sum && w.linksOf(path) == "" || total.Fn == view.CountFilled ||
+		total.Fn == view.Blanks
+	if adds && rapid.Bool().Draw(t, "by share") {
+		k.Share = rapid.SampledFrom([]string{"1", "50", "80", "99.9", "100"}).Draw(t, "share")
+		return k
+	}
+	k.Op = rapid.SampledFrom(view.FigureOps()).Draw(t, "keep op")
+	k.Value = drawOperand(t, w, f)
+	if k.Op == view.Between {
+		k.To = drawOperand(t, w, f)
+	}
+	return k
 }
 
 // drawTotal draws a total that fits a field. Approximate values have no spread

@@ -146,11 +146,16 @@ func TestCrosstabEqualsReference(t *testing.T) {
 				down.rows = append(down.rows, i)
 			}
 		}
-		across.rows = down.rows
 		w.split(down, d, 0)
+		w.settle(down, d, 0)
+		across.rows = down.rows
 		turned := *d
 		turned.Groups = d.Across
 		w.split(across, &turned, 0)
+		w.settle(across, &turned, 0)
+		if len(across.rows) < len(down.rows) {
+			w.narrow(down, d, 0, across.rows)
+		}
 		var columns []*refGroup
 		var list func(g *refGroup)
 		list = func(g *refGroup) {
@@ -204,7 +209,7 @@ func TestComparisonEqualsTwoViews(t *testing.T) {
 		d.Filter, d.Columns = &mine, []view.Column{{Field: path, Totals: []view.Total{total}}}
 		for range rapid.IntRange(0, 2).Draw(t, "levels") {
 			g := drawGroup(t, w)
-			g.Top, g.Order, g.Empty = 0, nil, false
+			g.Top, g.Order, g.Empty, g.Keep = 0, nil, false, nil
 			d.Groups = append(d.Groups, g)
 		}
 		alone := *d
@@ -238,6 +243,55 @@ func TestComparisonEqualsTwoViews(t *testing.T) {
 		}
 		require.Empty(t, left)
 		require.Empty(t, right)
+	})
+}
+
+// A crosstab that is compared is two crosstabs side by side, cell by cell.
+func TestComparedCrosstabEqualsTwoCrosstabs(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		w := drawWorld(t)
+		d := &view.Document{Gavrik: 1, Records: "crossings"}
+		mine, other := drawCondition(t, w, 1), drawCondition(t, w, 1)
+		path := rapid.SampledFrom(worldPaths).Draw(t, "path")
+		total := drawTotal(t, w, path)
+		d.Filter, d.Columns = &mine, []view.Column{{Field: path, Totals: []view.Total{total}}}
+		plain := func(name string) []view.Group {
+			g := drawGroup(t, w)
+			g.Top, g.Order, g.Empty, g.Keep = 0, nil, false, nil
+			return []view.Group{g}
+		}
+		d.Groups, d.Across = plain("down"), plain("across")
+		alone, compared := *d, *d
+		alone.Filter = &other
+		compared.Compare = &view.Compare{With: view.OtherFilter, Filter: &other}
+		e := w.engine(2)
+		e.opts.MaxColumns = 1 << 20
+		cells := func(d *view.Document) map[string]string {
+			out := map[string]string{}
+			res := runWorld(t, w, e, d)
+			require.NoError(t, eachGroup(t.Context(), res, format.Plain, func(g textGroup) error {
+				for i, h := range res.Heads {
+					if cell := g.Cells[i]; cell != "" && (h.Part == result.Own || h.Part == result.Other) {
+						out[fmt.Sprint(strings.Join(g.Labels, "/"), g.Level, h.AcrossPath, "/", h.Part)] = cell
+					}
+				}
+				return nil
+			}))
+			return out
+		}
+		want := cells(d)
+		for at, cell := range cells(&alone) {
+			want[at+string(result.Other)] = cell
+		}
+		// A count of nothing is 0 where the other side has a line for it, and no cell where it has not.
+		for at, got := range cells(&compared) {
+			if want[at] == "" && got == "0" {
+				continue
+			}
+			require.Equal(t, want[at], got, "%s %s", at, described(&compared))
+			delete(want, at)
+		}
+		require.Empty(t, want, described(&compared))
 	})
 }
 

@@ -48,7 +48,7 @@ func DrillThrough(ctx context.Context, r result.Result, group string, head int) 
 		parent = result.AncestorOf(group, level+1)
 	}
 	if head < 0 || len(sum.Plan.Across) == 0 {
-		return out, nil
+		return out, out.addStayed(ctx, r, group, nil)
 	}
 	if head >= len(sum.Heads) {
 		return nil, &result.NotThereError{What: fmt.Sprintf("column %d", head)}
@@ -57,7 +57,7 @@ func DrillThrough(ctx context.Context, r result.Result, group string, head int) 
 	for level, key := range out.Across {
 		out.add(sum.Plan, sum.Plan.Across[level], key, acrossOf(sum, out.Across[:level]))
 	}
-	return out, nil
+	return out, out.addStayed(ctx, r, group, out.Across)
 }
 
 // partsOf are the groups of a level that lie in one of the level above.
@@ -91,18 +91,22 @@ func samePlace(a, b result.Key) bool { return a.Place == b.Place }
 
 // add asks for the records of one group among those beside it.
 func (d *Records) add(p *plan.Plan, g plan.Group, key result.Key, beside []result.Key) {
+	d.Conditions = append(d.Conditions, ofKey(p, g, key, beside))
+}
+
+// ofKey is what the records of one group among those beside it meet.
+func ofKey(p *plan.Plan, g plan.Group, key result.Key, beside []result.Key) view.Condition {
 	if key.Joined == 0 {
-		d.Conditions = append(d.Conditions, ofValue(p.Calendar, g, key.Value))
-		return
+		return ofValue(p.Calendar, g, key.Value)
 	}
-	// The rest of a top level: none of the groups beside it.
-	var none []view.Condition
+	// The rest of a level: none of the groups beside it.
+	none := []view.Condition{} // where nothing is kept, all are the rest
 	for _, k := range beside {
 		if k.Joined == 0 {
 			none = append(none, ofValue(p.Calendar, g, k.Value))
 		}
 	}
-	d.Conditions = append(d.Conditions, view.Condition{None: none})
+	return view.Condition{None: none}
 }
 
 // ofValue is what the records of a group meet.

@@ -48,6 +48,9 @@ func (r Rows) Part(lo, hi int) Rows {
 	return Listed(r.Slice(lo, hi))
 }
 
+// From is the positions from lo on.
+func (r Rows) From(lo int) Rows { return Listed(r.Slice(lo, r.N)) }
+
 // ValuesAt are a column's values at positions lo to hi: a part of the column
 // itself where positions are row numbers, else copied into buf. Loops over what it
 // returns need not know of rows at all.

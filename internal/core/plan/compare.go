@@ -44,11 +44,6 @@ func (s Shift) Forward(cal calendar.Calendar, u calendar.Unit, d calendar.Day) c
 func (k *checker) compare(c *view.Compare) {
 	out := &Compare{Label: c.Label}
 	k.plan.Compare = out
-	if len(k.plan.Across) > 0 {
-		k.fault(code.CompareBoth, "compare",
-			"a crosstab cannot be compared as well; take the groups across away, or the comparison")
-		return
-	}
 	if c.With == view.OtherFilter {
 		if c.Filter != nil {
 			out.Filter = k.node(c.Filter, "compare.filter")

@@ -447,10 +447,6 @@ func faultyDocuments() []faulty {
 			`compare: the filter bounds no stretch of whole days to compare another with; add a condition`,
 		},
 		{
-			with(`"compare":{"with":"before"},` + lastMonth + `,"across":[{"field":"urgent"}]`), code.CompareBoth,
-			`compare: a crosstab cannot be compared as well; take the groups across away, or the comparison`,
-		},
-		{
 			with(`"compare":{"with":"period","from":"2026-01-01","to":"2025-01-01"},` + lastMonth), code.Operand,
 			`compare.to: "2025-01-01" is not the last day of the other period; write a date on or after 2026-01-01`,
 		},

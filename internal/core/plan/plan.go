@@ -98,6 +98,23 @@ type Group struct {
 	Rest string
 	// Empty adds groups that have no records.
 	Empty bool
+	// Keep, if set, keeps the groups whose total is as asked; it is decided before Top.
+	Keep *Keep `json:",omitempty"`
+}
+
+// LeavesOut says whether records of groups that are not kept leave the result.
+func (g Group) LeavesOut() bool { return g.Keep != nil && g.Keep.Out }
+
+// Keep keeps groups of a level by a total of their own.
+type Keep struct {
+	// Measure is the total, -1 for the number of records.
+	Measure int
+	// Test is what the total must meet; its Ref's field says how the total is kept. If nil, the
+	// largest groups are kept that make up Share of their parent, in PercentUnit.
+	Test  *Predicate
+	Share int64
+	// Out leaves the records of the others out; else they are joined into one group.
+	Out bool
 }
 
 // Label names the level: "Route", "Month opened".

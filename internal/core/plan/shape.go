@@ -147,6 +147,14 @@ func (k *checker) groups(groups []view.Group, where string) []Group {
 				"%s is %s; groups without records can be shown for text, yes or no, buckets, and dates by a unit "+
 					"of time", ref.Label, ref.Field.Type.Word())
 		}
+		if g.Keep != nil {
+			level.Keep = k.keptGroups(g, at+".keep")
+		}
+		if g.Top > 0 && level.LeavesOut() {
+			k.fault(code.Keep, at+".keep.others",
+				"a level cannot leave groups out and join others into the rest; put them all into the rest, with "+
+					"others: rest, or keep no first ones")
+		}
 		if g.Order != nil {
 			level.Order, ok = k.order(*g.Order, at+".order")
 			if !ok {

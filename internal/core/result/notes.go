@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"gavrik/internal/core/catalog"
 )
 
 // Note is something that a reader of the figures has to know. At most one of the others says
@@ -26,6 +28,9 @@ func (s *Summary) Notes() []Note {
 		out = append(out, Note{
 			Text: fmt.Sprintf("the column “%s” is not in the records any more, and is left out", lost),
 		})
+	}
+	for _, l := range s.LeftOut {
+		out = append(out, Note{Text: s.leftOutWords(l)})
 	}
 	for _, p := range s.Problems {
 		n := Note{Text: p.String()}
@@ -89,6 +94,16 @@ func (s *Summary) lost() []string {
 		}
 	}
 	return out
+}
+
+// leftOutWords say how much the groups took with them that were not kept.
+func (s *Summary) leftOutWords(l LeftOut) string {
+	groups := "groups"
+	if l.Groups == 1 {
+		groups = "group"
+	}
+	return fmt.Sprintf("%d %s of %s with %d %s left out by their total", l.Groups, groups,
+		catalog.LowerFirst(l.Label), l.Records, s.noun(l.Records))
 }
 
 // mixedWords say that a condition on linked amounts cannot be decided for some records.

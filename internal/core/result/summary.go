@@ -17,7 +17,9 @@ type Summary struct {
 	// the other side of a comparison.
 	All, Kept, Others int
 	Steps             []Step
-	Check             Check
+	// LeftOut is what levels left out that keep groups by their total; Kept does not count it.
+	LeftOut []LeftOut
+	Check   Check
 	// Problems are what went wrong for single values.
 	Problems []Problem
 	// Ties are the values that the records' own order decided.
@@ -80,6 +82,13 @@ type Problem struct {
 	// Count is how many records, or groups if Groups is set, it befell.
 	Count  int
 	Groups bool
+}
+
+// LeftOut is the groups of a level that were not kept, with their records.
+type LeftOut struct {
+	// Label is the level's.
+	Label           string
+	Groups, Records int
 }
 
 // Tie says of how many records a value was chosen among several that the order which is to

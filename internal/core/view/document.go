@@ -82,7 +82,31 @@ type Group struct {
 	Top   int           `json:"top,omitempty" minimum:"0" maximum:"100000" doc:"Keeps the first so many groups and puts the rest into one"`
 	Rest  string        `json:"rest,omitempty" doc:"With top: label of the rest"`
 	Empty bool          `json:"empty,omitempty" doc:"Shows groups that have no records, too"`
+	Keep  *Keep         `json:"keep,omitempty" doc:"Keeps only groups whose own total is as asked"`
 }
+
+// Keep says which groups of a level are kept, by a total of their own: those that meet a test,
+// or the largest that together make up a share of all. It is decided before Top, from the records
+// that the levels further out have left.
+type Keep struct {
+	Field   string `json:"field,omitempty" doc:"Path of the field whose total decides; the number of records, if left out"`
+	Fn      Fn     `json:"fn,omitempty" enum:"@totals" doc:"Which total of that field, whether or not a column shows it"`
+	Percent string `json:"percent,omitempty" doc:"With percentile: from 0 to 100"`
+	Op      Op     `json:"op,omitempty" enum:"@figure-operators" doc:"How the total is tested"`
+	Value   string `json:"value,omitempty" doc:"The operand"`
+	To      string `json:"to,omitempty" doc:"With between: the upper operand"`
+	Share   string `json:"share,omitempty" doc:"In place of op: keeps the largest groups that together make up so many percent"`
+	Others  Others `json:"others,omitempty" enum:"out,rest" doc:"What becomes of the records of the others; they are left out, if not said"`
+}
+
+// Others is what becomes of the records of groups that are not kept.
+type Others string
+
+// What can become of them: they are left out of everything, or stand as one group, the rest.
+const (
+	OthersOut  Others = "out"
+	OthersRest Others = "rest"
+)
 
 // Order is how the groups of one level follow each other.
 type Order struct {

@@ -47,7 +47,7 @@ func (a Amount) cell(approx bool, f catalog.Field) cell.Cell {
 
 // Float is a node's figure as it is stored, NaN for a blank.
 func (f *Aggregates) Float(n int32) float64 {
-	exact, approx, blank := f.value(n)
+	exact, approx, blank := f.Value(n)
 	switch {
 	case blank:
 		return math.NaN()

@@ -35,8 +35,11 @@ func Shown(m plan.Measure, t *grouping.Tree, of, line *Aggregates) *Aggregates {
 	return out
 }
 
-// value is a node's figure as it is stored, exact or approximate.
-func (f *Aggregates) value(n int32) (exact int64, approx float64, blank bool) {
+// Approx says whether the figures are approximate.
+func (f *Aggregates) Approx() bool { return f.Floats != nil }
+
+// Value is a node's figure as it is stored, exact or approximate.
+func (f *Aggregates) Value(n int32) (exact int64, approx float64, blank bool) {
 	if f.Floats != nil {
 		return 0, f.Floats[n], math.IsNaN(f.Floats[n])
 	}
@@ -58,8 +61,8 @@ func (f *Aggregates) share(of *Aggregates, whole func(i int) (*Aggregates, int32
 
 // proportion is one figure in percent of another; blank if there is none.
 func proportion(of *Aggregates, i int32, whole *Aggregates, at int32) int64 {
-	a, x, blankA := of.value(i)
-	b, y, blankB := whole.value(at)
+	a, x, blankA := of.Value(i)
+	b, y, blankB := whole.Value(at)
 	if blankA || blankB || differ(of, i, whole, at) {
 		return table.Blank
 	}
@@ -141,8 +144,8 @@ func (f *Aggregates) step(show view.Show, of *Aggregates, i, before int32) {
 // either side gives a blank.
 func (f *Aggregates) subtract(of *Aggregates, i int32, from *Aggregates, j int32) {
 	f.blankNode(i)
-	a, x, blankA := of.value(i)
-	b, y, blankB := from.value(j)
+	a, x, blankA := of.Value(i)
+	b, y, blankB := from.Value(j)
 	switch {
 	case blankA || blankB || differ(of, i, from, j):
 		return
@@ -158,8 +161,8 @@ func (f *Aggregates) subtract(of *Aggregates, i int32, from *Aggregates, j int32
 
 // changeOf is the way to one figure from another, in percent of the other's size.
 func changeOf(of *Aggregates, i int32, from *Aggregates, j int32) int64 {
-	a, x, blankA := of.value(i)
-	b, y, blankB := from.value(j)
+	a, x, blankA := of.Value(i)
+	b, y, blankB := from.Value(j)
 	switch {
 	case blankA || blankB || differ(of, i, from, j):
 		return table.Blank

@@ -58,7 +58,7 @@ func (r Grouper) Group(groups []plan.Group, rs kernel.Rows, others int) (*Groupi
 			}
 		} else {
 			// Levels of few values are filled at once, in one pass over the records.
-			for groups[i+len(run)-1].Top == 0 && i+len(run) < len(groups) {
+			for !decides(groups[i+len(run)-1]) && i+len(run) < len(groups) {
 				next, err := g.levelKeys(groups[i+len(run)])
 				if err != nil {
 					return nil, err
@@ -74,14 +74,23 @@ func (r Grouper) Group(groups []plan.Group, rs kernel.Rows, others int) (*Groupi
 			}
 		}
 		i += len(run)
-		if top := groups[i-1]; top.Top > 0 {
-			if err := g.keepTop(top); err != nil {
+		last := groups[i-1]
+		if last.Keep != nil {
+			if err := g.keepByTotal(last); err != nil {
+				return nil, err
+			}
+		}
+		if last.Top > 0 {
+			if err := g.keepTop(last); err != nil {
 				return nil, err
 			}
 		}
 	}
 	return g, nil
 }
+
+// decides says whether a level decides which of its groups stay.
+func decides(level plan.Group) bool { return level.Top > 0 || level.Keep != nil }
 
 // emptySpace is up to how many combinations groups without records are looked for.
 const emptySpace = 1 << 24
@@ -102,7 +111,15 @@ type Grouping struct {
 	rows   kernel.Rows
 	others int
 	counts []int32 // the records of each innermost group
+	// LeftOut is what levels left out that keep groups by their total.
+	LeftOut []LeftOut
 }
+
+// Records are those of the view's own side, after what was left out; All are those of both sides.
+func (g *Grouping) Records() kernel.Rows { return g.rows.Part(0, g.others) }
+
+// All are the records of both sides of a comparison.
+func (g *Grouping) All() kernel.Rows { return g.rows }
 
 // parents counts the innermost groups so far.
 func (g *Grouping) parents() int { return g.Tree.LevelSize(len(g.Tree.Levels)) }

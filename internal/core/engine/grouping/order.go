@@ -18,6 +18,9 @@ import (
 
 // Ranking orders groups by a total.
 type Ranking interface {
+	// Value is a node's total as it is stored: exact, or approximate where Approx says so.
+	Value(node int32) (exact int64, approx float64, blank bool)
+	Approx() bool
 	// SortKey is a number that orders a node's total among others, and whether it is blank.
 	SortKey(node int32) (key uint64, blank bool)
 }
