@@ -100,11 +100,33 @@ func (w *writer) groups(groups []plan.Group, path, first, next string) {
 		case g.Top > 1:
 			text += fmt.Sprintf(" (the first %d, the rest as one)", g.Top)
 		}
+		if g.Keep != nil {
+			given := w.doc.Groups
+			if path == "across" {
+				given = w.doc.Across
+			}
+			text += " (" + w.kept(g.Keep, given[i].Keep) + ")"
+		}
 		if g.Empty {
 			text += " with those without " + w.plan.Many
 		}
 		w.add(Group, text, fmt.Sprintf("%s[%d]", path, i))
 	}
+}
+
+// kept says which groups of a level are kept by their total: "only those whose total fare is over
+// 10,000, the others left out".
+func (w *writer) kept(k *plan.Keep, given *view.Keep) string {
+	total := "number of " + w.plan.Many
+	if k.Measure >= 0 {
+		total = w.plan.Measures[k.Measure].Label
+	}
+	text := "only the largest by " + running(total) + " that together make up " + given.Share + " %"
+	if k.Test != nil {
+		c := view.Condition{Op: given.Op, Value: given.Value, To: given.To}
+		text = "only those whose " + running(total) + " " + w.words(k.Test, &c)
+	}
+	return text + pick(k.Out, ", the others left out", ", the others as one")
 }
 
 // compare says the other side of a comparison.

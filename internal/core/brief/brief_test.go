@@ -97,6 +97,8 @@ func TestSentences(t *testing.T) {
 			`[Claims], grouped by [status (the first 5, the rest as one)] then [weekday opened with those without claims], with [90th percentile of claimed], [share of all total claimed] and [last took (by opened at) (only for status)], showing [2 columns], [weekday opened in a given order].`},
 		{`"columns":[],"groups":[{"field":"status"}],"across":[{"field":"opened_at","unit":"month"}]`,
 			`[Claims], grouped by [status], across by [month opened], with [the number of claims], showing [no columns].`},
+		{`"columns":[],"groups":[{"field":"status","keep":{"field":"claimed","fn":"sum","op":"over","value":"1000"}},{"field":"urgent","keep":{"share":"80","others":"rest"}}]`,
+			`[Claims], grouped by [status (only those whose total claimed is over 1,000.00, the others left out)] then [urgent (only the largest by number of claims that together make up 80 %, the others as one)], showing [no columns].`},
 		{`"columns":[{"field":"share"}],"calculated":[{"key":"net","label":"Net","formula":"Claimed - Paid"},{"key":"share","label":"Share paid","formula":"SUM(Paid) / SUM(net)"}],"buckets":[{"key":"size","label":"Size","of":"net","bands":[{"label":"small","below":"20"},{"label":"large","from":"20"}]}],"groups":[{"field":"size"}]`,
 			`[Claims], grouped by [size], with [share paid], showing [1 column]. [Net is Claimed - Paid]. [Share paid is SUM(Paid) / SUM(net)]. [Size puts net into small and large].`},
 		{`"columns":[{"field":"claimed","totals":[{"fn":"sum"}]}],"filter":{"field":"opened_at","op":"in","period":{"which":"last","unit":"month"}},"compare":{"with":"year_ago"}`,

@@ -30,6 +30,7 @@ func faultyDocuments() []faulty {
 	bucket := func(of, bands string) string {
 		return with(`"buckets":[{"key":"size","label":"Size","of":"` + of + `","bands":[` + bands + `]}]`)
 	}
+	drawn := func(rest string) string { return with(`"linked":[{"key":"d","label":"D",` + rest + `}]`) }
 	linked := func(rest string) string { return filter(`{"linked":{"records":"claims","by":"claim",` + rest + `}}`) }
 	deep := strings.Repeat(`{"all":[`, view.MaxDepth+2) + `{}` + strings.Repeat(`]}`, view.MaxDepth+2)
 	ask := func(name, label string) string {
@@ -414,6 +415,46 @@ func faultyDocuments() []faulty {
 		{
 			with(`"groups":[{"field":"claimed","empty":true}]`), code.FieldType,
 			`groups[0].empty: Claimed is an amount of money; groups without records can be shown for`,
+		},
+		{
+			with(`"groups":[{"field":"urgent","empty":true,"keep":{"op":"over","value":"1"}}]`), code.Keep,
+			`groups[0].keep: groups without claims have no total to be kept by; take one of the two away`,
+		},
+		{
+			with(`"groups":[{"field":"ref","top":3,"keep":{"op":"over","value":"1"}}]`), code.Keep,
+			`groups[0].keep.others: a level cannot leave groups out and join others into the rest`,
+		},
+		{
+			with(`"groups":[{"field":"ref","keep":{"field":"claimed","fn":"average","share":"80"}}]`), code.Keep,
+			`groups[0].keep.share: the average claimed of parts do not add up to that of the whole`,
+		},
+		{
+			with(`"groups":[{"field":"ref","keep":{"share":"120"}}]`), code.Operand,
+			`groups[0].keep.share: "120" is no share; give a number of percent up to 100, such as 80`,
+		},
+		{
+			with(`"groups":[{"field":"ref","keep":{"field":"urgent","fn":"mode","op":"is","value":"yes"}}]`), code.Keep,
+			`groups[0].keep.fn: the commonest urgent is yes or no; groups are kept by a number or a date`,
+		},
+		{
+			drawn(`"records":"boats","by":"claim","take":"count"`), code.Records,
+			`linked[0].records: there is no record set "boats"`,
+		},
+		{
+			drawn(`"records":"claims","by":"boat","take":"count"`), code.Link,
+			`linked[0].by: Claims have no link "boat"`,
+		},
+		{
+			drawn(`"records":"claims","by":"claim","take":"sum","field":"urgent"`), code.Total,
+			`linked[0].field: Urgent is yes or no, which has no sum`,
+		},
+		{
+			drawn(`"records":"claims","by":"claim","take":"latest","field":"claimed","date":"took"`), code.FieldType,
+			`linked[0].date: Took is a duration; the latest record is found by a date`,
+		},
+		{
+			drawn(`"records":"claims","by":"claim","take":"sum"`), code.NoField,
+			`linked[0].field: no field is named; choose one`,
 		},
 		{
 			with(`"groups":[{"field":"ref","order":{"by":"list"}}]`), code.NoOperand,

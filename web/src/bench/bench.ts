@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { useMediaQuery } from '@vueuse/core'
 import { computed, inject, onScopeDispose, provide, ref, watch, type InjectionKey } from 'vue'
 import { useRouter } from 'vue-router'
-import type { Document, Phrase, Trouble, View } from '../api/client'
+import type { Document, Fn, Phrase, Trouble, View } from '../api/client'
 import { queries } from '../api/queries'
 import { keepTrail } from '../record/trail'
 import { useSettling } from '../shell/commands'
@@ -103,6 +103,14 @@ export function createBench(source: ViewSource) {
     else
       void router.push({ path: '/definitions', query: { open: phrase.path.replace(/^definitions\./, '') } })
   }
+  /** Asks which groups of a level are to be kept by a total: the innermost, if none is named. */
+  function keepGroups(field: string, fn: string, level?: number) {
+    const index = (level ?? history.kept.value.groups?.length ?? 0) - 1
+    const anchor = wordFor(`[data-phrase="groups[${index}]"]`)
+    if (!anchor) return
+    const keeping = { field, fn: fn as Fn, op: 'over' as const }
+    void editor.openGroup('groups', index, anchor, fn ? keeping : { op: 'over' })
+  }
   /** Opens the editor that adds something, hanging from its word in the sentence if from nothing else. */
   function add(what: AddWhat, from?: HTMLElement) {
     const anchor = from ?? wordFor(`[data-add=${what}]`)
@@ -174,6 +182,7 @@ export function createBench(source: ViewSource) {
     trouble,
     say,
     edit,
+    keepGroups,
     add,
     follow,
     openRecord,

@@ -4,6 +4,7 @@ import type {
   Condition,
   Document,
   Field,
+  Group,
   LinkBy,
   Linked,
   LinkedValue,
@@ -31,7 +32,7 @@ export type Editing =
   | ({ kind: 'condition'; field: Field; condition: Condition | null; context: Document } & OfFilter)
   | ({ kind: 'linked'; source: LinkBy; linked: Linked | null } & OfFilter)
   | ({ kind: 'within'; within: Schemas['Within'] } & OfFilter)
-  | { kind: 'group'; axis: Axis; index: number; anchor: HTMLElement }
+  | { kind: 'group'; axis: Axis; index: number; keeping?: Group['keep']; anchor: HTMLElement }
   // made is what is being changed, none for a new one; before is the view without the change
   | { kind: 'calculate'; made: Calculated | null; before: Document; anchor: HTMLElement }
   | { kind: 'bucket'; made: Bucket | null; of?: Field; before: Document; anchor: HTMLElement }

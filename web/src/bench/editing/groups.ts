@@ -1,5 +1,5 @@
 import { shallowRef, type Ref } from 'vue'
-import type { Field } from '../../api/client'
+import type { Field, Group } from '../../api/client'
 import { addGroup, removeGroup, setGroup, turnGroup, type Axis } from '../document'
 import type { Unit } from '../foundFields'
 import { unitsOf, type UnitGroups } from '../units'
@@ -16,8 +16,9 @@ export function useGroups(
   /** How many groups each unit of time would make of what is grouped by. */
   const units = shallowRef<UnitGroups | null>(null)
 
-  async function openGroup(axis: Axis, index: number, anchor: HTMLElement) {
-    const group: EditingOf<'group'> = { kind: 'group', axis, index, anchor }
+  /** Opens a level; keeping is the total that its groups are to be kept by, if that is asked for. */
+  async function openGroup(axis: Axis, index: number, anchor: HTMLElement, keeping?: Group['keep']) {
+    const group: EditingOf<'group'> = { kind: 'group', axis, index, keeping, anchor }
     await open(group)
     const field = byPath.value.get(history.kept.value[axis]?.[index]?.field ?? '')
     if (editing.value === group && field) void propose(group, field, false)

@@ -4,6 +4,7 @@ import type { Document, Field, Group } from '../../api/client'
 import { formatCount } from '../../words'
 import { moveGroup, setGroup, type Axis } from '../document'
 import type { UnitGroups } from '../units'
+import KeepForm from './KeepForm.vue'
 import OrderList from './OrderList.vue'
 
 /** Edits one level of groups: the unit of a date, the order of the groups, how many are kept, the level's place. */
@@ -14,6 +15,10 @@ const props = defineProps<{
   fields: ReadonlyMap<string, Field>
   /** How many groups each unit of time would make. */
   units: UnitGroups | null
+  /** What the records are called. */
+  many: string
+  /** By which total groups are to be kept, where that was asked from a figure. */
+  keeping?: Group['keep']
 }>()
 const emit = defineEmits<{ change: [doc: Document]; moved: [index: number]; turned: []; removed: [] }>()
 
@@ -158,6 +163,13 @@ function move(by: number) {
         <span class="quiet">Show those without records, too</span>
       </label>
     </div>
+    <KeepForm
+      :document="document"
+      :fields="fields"
+      :keep="group.keep ?? keeping"
+      :many="many"
+      @change="set({ keep: $event })"
+    />
     <label v-if="field.apart" class="mt-3 flex items-baseline gap-2">
       <input type="checkbox" :checked="each" data-each @change="set({ field: field.apart.path })" />
       <span class="quiet">Two of one name stay two, told apart by what they are known by</span>

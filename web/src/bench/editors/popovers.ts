@@ -97,11 +97,13 @@ export const popovers: Record<Editing['kind'], PopoverSpec> = {
     component: GroupEditor,
     label: 'Group',
     tone: 'pine',
-    width: 480,
-    props: ({ axis, index }, { history, byPath, editor }) => ({
+    width: 560,
+    props: ({ axis, index, keeping }, { history, byPath, editor, run, set }) => ({
       document: history.shown.value,
       axis,
       index,
+      keeping,
+      many: run.result.value?.tally.many ?? set.label.toLowerCase(),
       fields: byPath.value,
       units: editor.units.value,
       onChange: editor.tryOut,

@@ -12,7 +12,7 @@ import TotalOptions from './TotalOptions.vue'
 
 /** Looks at the selected column: what it holds under the filter, and what can be done with it. */
 const props = defineProps<{ result: RunResult; field: Field }>()
-const { history, live, fields, selection, editor } = useBench()
+const { history, live, fields, selection, editor, keepGroups } = useBench()
 const document_ = history.shown
 const index = selection.column
 const hint = useKeyHints()
@@ -162,6 +162,11 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
         {{ f.label }}
       </button>
     </div>
+    <p v-if="document_.groups?.length && totals[0]?.fn" class="mt-2">
+      <button class="link" data-keep-by-total @click="keepGroups(field.path, totals[0].fn)">
+        Only groups whose {{ totals[0].note }} …
+      </button>
+    </p>
     <TotalOptions
       :key="index"
       class="mt-2"

@@ -5,6 +5,7 @@ import type { Document, RunResult } from '../../api/client'
 import { queries } from '../../api/queries'
 import { formatCount } from '../../words'
 import type { Selection, SelectionActions } from '../useSelection'
+import { useBench } from '../bench'
 import { headOf, noteOf } from '../ledger/layout'
 
 /** Looks at a group or at one of its figures: how it came about, and the way to its records. */
@@ -41,6 +42,11 @@ const beside = computed(() => {
 const ours = computed(() => !head.value?.part)
 /** The conditions that lead to the records: until then nothing is done with them. */
 const conditions = computed(() => (passing.value ? undefined : behind.value?.conditions))
+const { keepGroups } = useBench()
+const totalWords = computed(() => {
+  const h = head.value
+  return h && h.index >= 0 ? `${h.note} ${h.heading.toLowerCase()}` : `number of ${props.result.tally.many}`
+})
 const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
 </script>
 
@@ -108,6 +114,20 @@ const narrower = computed(() => (behind.value?.conditions.length ?? 0) > 0)
         @click="conditions && acts.leaveOut(conditions)"
       >
         Leave out
+      </button>
+      <button
+        v-if="ours && head?.fn && document.groups?.length"
+        class="button col-span-2"
+        data-keep-by-total
+        @click="
+          keepGroups(
+            head.index < 0 ? '' : head.field,
+            head.index < 0 ? '' : head.fn,
+            selection.line.level || undefined,
+          )
+        "
+      >
+        Only groups whose {{ totalWords }} …
       </button>
     </div>
   </div>
