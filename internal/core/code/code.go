@@ -49,6 +49,7 @@ const (
 	Show             Code = "show-unfit"
 	Level            Code = "level-unknown"
 	Keep             Code = "groups-kept-unfit"
+	Beside           Code = "beside-form"
 	Unit             Code = "unit-unfit"
 	Format           Code = "format-unfit"
 	Band             Code = "band-form"
@@ -137,6 +138,8 @@ func All() []Entry {
 		{Total, "The total does not fit the field's type.", "Use one of those that the message lists."},
 		{Percentile, "The percentile is no number from 0 to 100.", "Write it as 90."},
 		{Show, "What is to be shown in place of the total does not fit it.", "Choose another, or another total."},
+		{Beside, "A record cannot be set beside others so.",
+			"Name the order that says which is before which, and among which records it stands."},
 		{Keep, "Groups cannot be kept by their total so.",
 			"Keep them by a sum, a count, or another number or date, and do not ask for groups without records as well."},
 		{Level, "There is no such level of groups.",

@@ -55,7 +55,7 @@ func drawDerived(t *rapid.T, w *world, d *view.Document) {
 	values := map[string]func(row map[string]any) any{}
 	families := families
 	if rapid.Bool().Draw(t, "drawn") {
-		v := drawLinkedValue(t, w, "back")
+		v := drawLinkedValue(t, w, "back", view.Takes()...)
 		d.Linked = []view.LinkedValue{v}
 		p, err := plan.Check(d.Selection(), w.catalog, w.cal)
 		if err != nil {

@@ -15,6 +15,7 @@ import (
 
 	"gavrik/internal/core/cache"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/engine/beside"
 	"gavrik/internal/core/engine/fields"
 	"gavrik/internal/core/engine/selection"
 	"gavrik/internal/core/engine/windows"
@@ -80,7 +81,7 @@ func New(snap *table.Snapshot, c *catalog.Catalog, opts Options) *Engine {
 		opts.Cache = cache.New(opts.CacheBytes)
 	}
 	return &Engine{
-		source:  &fields.Source{Snapshot: snap, Catalog: c, Cache: opts.Cache, Name: fmt.Sprint(engines.Add(1)), Select: selection.All},
+		source:  &fields.Source{Snapshot: snap, Catalog: c, Cache: opts.Cache, Name: fmt.Sprint(engines.Add(1)), Select: selection.All, Beside: beside.Column},
 		catalog: c, opts: opts, denseSpace: 1 << 16,
 	}
 }

@@ -113,6 +113,8 @@ func (k *checker) make(d *making, one view.Made, at string) {
 		k.bucket(d, *one.Bucket, at)
 	case one.Linked != nil:
 		k.linkedValue(d, one.Linked, at)
+	case one.Beside != nil:
+		k.besideField(d, one.Beside, at)
 	}
 }
 

@@ -27,6 +27,8 @@ type Derived struct {
 	Identity string
 	// Linked draws it from the records that link to a record.
 	Linked *LinkedValue `json:",omitempty"`
+	// Beside sets a record beside others.
+	Beside *Beside `json:",omitempty"`
 	// Definition is the one it comes from; nil for what the view's own document makes.
 	Definition *Definition
 	// There, if set, reads another record set, of which Original is the key of a
@@ -43,6 +45,8 @@ type making struct {
 	links   []string
 	repeats bool
 
+	// late says that it is worked out among the records that the view's conditions keep.
+	late   bool
 	broken bool // a fault was reported; what uses it need not report another
 	// restricted, if set, says what it is made of that the reader may not see. It is broken
 	// then, and no fault is reported before something needs it.
@@ -205,6 +209,9 @@ func (k *checker) calculated(d *making, c view.Calculated, at string) {
 	}
 	d.Identity = k.identity(f.Tidy+"\x02"+shown, f.Calculation)
 	d.links, d.repeats = k.heldBy(f.Calculation.Inputs)
+	for _, in := range f.Calculation.Inputs {
+		d.late = d.late || k.made[in.Path] != nil && k.made[in.Path].late
+	}
 }
 
 // formulaFaults reports what is wrong with a formula; nothing, if that is reported already.
@@ -331,6 +338,7 @@ func (k *checker) bucket(d *making, b view.Bucket, at string) {
 	}
 	d.Bucket = out
 	d.links, _ = k.holder(ref)
+	d.late = k.made[ref.Path] != nil && k.made[ref.Path].late
 	before := len(*k.faults)
 	if ref.Field.Type == catalog.Picture || ref.Field.Type == catalog.YesNo {
 		k.fault(code.FieldType, at+".of", "%s is %s, which has no bands", ref.Label, ref.Field.Type.Word())

@@ -69,6 +69,8 @@ func (d *Derived) OrderedBy() string {
 		return d.Inner().OrderedBy()
 	case d.Linked != nil && d.Linked.Take.ByDate():
 		return catalog.LowerFirst(d.Linked.Date.Label)
+	case d.Beside != nil && len(d.Beside.By) > 0:
+		return catalog.LowerFirst(d.Beside.By[len(d.Beside.By)-1].Ref.Label)
 	}
 	return ""
 }

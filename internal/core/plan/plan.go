@@ -197,6 +197,7 @@ func resolve(
 	if doc.Filter != nil {
 		k.plan.Filter = k.node(doc.Filter, "filter")
 	}
+	k.settleBeside()
 	k.columns()
 	k.plan.Groups = k.groups(doc.Groups, "groups")
 	k.plan.Across = k.groups(doc.Across, "across")
@@ -206,6 +207,7 @@ func resolve(
 	}
 	if doc.Compare != nil && len(*k.faults) == 0 {
 		k.compare(doc.Compare)
+		k.comparesLate()
 	}
 	if doc.Chart != nil {
 		k.chart(doc.Chart)

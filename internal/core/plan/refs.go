@@ -50,6 +50,16 @@ func (p *Plan) stored(found map[string]catalog.Ref) {
 		if d.Bucket != nil {
 			add(d.Bucket.Of)
 		}
+		if b := d.Beside; b != nil {
+			add(b.Of)
+			for _, g := range b.Each {
+				add(g.Ref)
+			}
+			for _, s := range b.By {
+				add(s.Ref)
+			}
+			b.Among.stored(add)
+		}
 	}
 	p.drawn(func(l *LinkedValue) {
 		add := l.There.adder(found)
@@ -111,6 +121,9 @@ func (p *Plan) Others() (out []*Plan) {
 func (p *Plan) drawn(do func(*LinkedValue)) {
 	for _, key := range slices.Sorted(maps.Keys(p.Derived)) {
 		p.Derived[key].Linked.drawn(do)
+		if b := p.Derived[key].Beside; b != nil {
+			b.Among.drawn(do)
+		}
 	}
 	p.Filter.drawn(do)
 	if p.Compare != nil {

@@ -37,6 +37,10 @@ func Choices(tag string) []string {
 		for _, take := range Takes() {
 			out = append(out, string(take))
 		}
+	case "beside":
+		for _, take := range BesideTakes() {
+			out = append(out, string(take))
+		}
 	case "figure-operators":
 		for _, op := range FigureOps() {
 			out = append(out, string(op))

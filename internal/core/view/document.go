@@ -20,6 +20,8 @@ type Document struct {
 	Buckets    []Bucket      `json:"buckets,omitempty" doc:"Fields that put values into named bands; used like any other field, by key"`
 	Linked     []LinkedValue `json:"linked,omitempty" doc:"Fields drawn from the records that link here; used like any other field, by key"`
 
+	Beside []Beside `json:"beside,omitempty" doc:"Fields that set a record beside those of its group, or the one before it; used like any other field, by key"`
+
 	Filter  *Condition `json:"filter,omitempty" doc:"Which records are kept; none keeps all"`
 	Columns []Column   `json:"columns" doc:"Columns from left to right"`
 	Groups  []Group    `json:"groups,omitempty" doc:"Group levels from the outermost in"`
@@ -46,6 +48,8 @@ type Condition struct {
 	Period    *calendar.Period `json:"period,omitempty" doc:"Operand of in and not_in"`
 	Other     string           `json:"other,omitempty" doc:"Path of a second field to compare with, in place of value"`
 	Parameter *Parameter       `json:"ask,omitempty" doc:"Leaves the operands open for whoever runs the view; those here are proposed"`
+
+	After bool `json:"after,omitempty" doc:"Tested once records are set beside each other: those it takes away are among them still"`
 
 	Linked *Linked `json:"linked,omitempty" doc:"In place of field: a test of the records that link to this one"`
 	Within *Within `json:"within,omitempty" doc:"In place of field: the records that another view keeps"`

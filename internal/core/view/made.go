@@ -7,11 +7,12 @@ type Made struct {
 	Calculated *Calculated  `json:"calculated,omitempty"`
 	Bucket     *Bucket      `json:"bucket,omitempty"`
 	Linked     *LinkedValue `json:"linked,omitempty"`
+	Beside     *Beside      `json:"beside,omitempty"`
 }
 
 // Kinds is how many of the pointers are set.
 func (m Made) Kinds() (n int) {
-	for _, is := range []bool{m.Calculated != nil, m.Bucket != nil, m.Linked != nil} {
+	for _, is := range []bool{m.Calculated != nil, m.Bucket != nil, m.Linked != nil, m.Beside != nil} {
 		if is {
 			n++
 		}
@@ -39,6 +40,8 @@ func (m Made) named() (key, label string) {
 		return m.Bucket.Key, m.Bucket.Label
 	case m.Linked != nil:
 		return m.Linked.Key, m.Linked.Label
+	case m.Beside != nil:
+		return m.Beside.Key, m.Beside.Label
 	}
 	return "", ""
 }
@@ -53,6 +56,8 @@ func (m Made) Bare() Made {
 		return Made{Bucket: &Bucket{Key: key, Label: label}}
 	case m.Linked != nil:
 		return Made{Linked: &LinkedValue{Key: key, Label: label}}
+	case m.Beside != nil:
+		return Made{Beside: &Beside{Key: key, Label: label}}
 	}
 	return m
 }
@@ -75,6 +80,9 @@ func (d *Document) Makes() []MadeAt {
 	for i := range d.Linked {
 		out = append(out, MadeAt{Made{Linked: &d.Linked[i]}, fmt.Sprintf("linked[%d]", i)})
 	}
+	for i := range d.Beside {
+		out = append(out, MadeAt{Made{Beside: &d.Beside[i]}, fmt.Sprintf("beside[%d]", i)})
+	}
 	return out
 }
 
@@ -87,6 +95,8 @@ func (d *Document) Make(m Made) {
 		d.Buckets = append(d.Buckets, *m.Bucket)
 	case m.Linked != nil:
 		d.Linked = append(d.Linked, *m.Linked)
+	case m.Beside != nil:
+		d.Beside = append(d.Beside, *m.Beside)
 	}
 }
 
@@ -95,6 +105,6 @@ func (d *Document) Make(m Made) {
 func (d *Document) Selection() *Document {
 	return &Document{
 		Gavrik: Version, Records: d.Records, Calculated: d.Calculated, Buckets: d.Buckets, Linked: d.Linked,
-		Filter: d.Filter,
+		Beside: d.Beside, Filter: d.Filter,
 	}
 }

@@ -89,6 +89,9 @@ func (d *Document) Check() error {
 	for i, l := range d.Linked {
 		l.Where.checkIn(&faults, fmt.Sprintf("linked[%d].where", i), 0)
 	}
+	for i, b := range d.Beside {
+		b.Among.checkIn(&faults, fmt.Sprintf("beside[%d].among", i), 0)
+	}
 	if d.Compare != nil && d.Compare.Filter != nil {
 		d.Compare.Filter.check(&faults, "compare.filter", 0)
 	}
@@ -129,6 +132,10 @@ func (c *Condition) check(faults *Faults, path string, depth int) {
 	if c.Other != "" && (c.Value != "" || c.To != "" || len(c.Values) > 0 || c.Period != nil) {
 		faults.add(path+".other", code.TwoValues,
 			"the test compares with the field %q and has an operand as well; keep one of the two", c.Other)
+	}
+	if own := depth == 0 || depth == 1 && strings.HasPrefix(path, "filter.all["); c.After && !own {
+		faults.add(path+".after", code.Beside,
+			"only a condition that stands by itself in the filter can be tested after the others; take it out of its combination")
 	}
 	c.checkAsk(faults, path)
 }

@@ -46,9 +46,6 @@ func (f *Aggregates) Value(n int32) (exact int64, approx float64, blank bool) {
 	return f.Numbers[n], 0, f.Numbers[n] == table.Blank
 }
 
-// hundredths of a percent, as shares and changes are kept.
-const hundredths = 100 * 100
-
 // share puts every node's figure into proportion to another one, in percent.
 func (f *Aggregates) share(of *Aggregates, whole func(i int) (*Aggregates, int32)) {
 	n := len(of.Numbers) + len(of.Floats)
@@ -67,32 +64,9 @@ func proportion(of *Aggregates, i int32, whole *Aggregates, at int32) int64 {
 		return table.Blank
 	}
 	if of.Floats != nil {
-		return percentOfFloat(x, y)
+		return kernel.PercentOfFloat(x, y)
 	}
-	return percentOf(kernel.Wide(a), kernel.Wide(b))
-}
-
-// percentOfFloat is percentOf for approximate values.
-func percentOfFloat(x, y float64) int64 {
-	if r := math.Round(x / y * hundredths); y != 0 && math.Abs(r) < math.MaxInt64 {
-		return int64(r)
-	}
-	return table.Blank
-}
-
-// percentOf is a in percent of b, rounded to hundredths.
-func percentOf(a, b kernel.Int128) int64 {
-	if b.Negative() {
-		a, b = a.Negated(), b.Negated()
-	}
-	n, ok := b.Narrow()
-	if !ok || n == 0 {
-		return table.Blank
-	}
-	if p, ok := a.Ratio(n, hundredths); ok {
-		return p
-	}
-	return table.Blank
+	return kernel.PercentOf(kernel.Wide(a), kernel.Wide(b))
 }
 
 // along follows the groups of each parent in the order shown.
@@ -167,13 +141,13 @@ func changeOf(of *Aggregates, i int32, from *Aggregates, j int32) int64 {
 	case blankA || blankB || differ(of, i, from, j):
 		return table.Blank
 	case of.Floats != nil:
-		return percentOfFloat(x-y, math.Abs(y))
+		return kernel.PercentOfFloat(x-y, math.Abs(y))
 	}
 	size := kernel.Wide(b)
 	if b < 0 {
 		size = size.Negated()
 	}
-	return percentOf(kernel.Wide(a).Plus(kernel.Wide(b).Negated()), size)
+	return kernel.PercentOf(kernel.Wide(a).Plus(kernel.Wide(b).Negated()), size)
 }
 
 // fitted is a number in 64 bits, or a blank that is counted.

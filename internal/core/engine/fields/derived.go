@@ -31,6 +31,8 @@ func (f *Fields) derive(d *plan.Derived) (Derived, error) {
 			made, err = f.throughLinks(d)
 		} else if d.Bucket != nil {
 			made.Column, err = f.bucket(d.Bucket)
+		} else if d.Beside != nil {
+			made, err = f.Beside(f.job, f, d)
 		} else if d.Linked != nil {
 			made, err = f.drawn(d.Linked, "working out "+catalog.LowerFirst(d.Ref.Label))
 		} else {

@@ -25,6 +25,8 @@ type Source struct {
 	// Select says which records of fields' own set meet a condition; package selection does.
 	// The caller must not change the bits.
 	Select func(job *work.Job, of *Fields, n *plan.Node) (kernel.Bitmap, error)
+	// Beside sets records beside others; package beside does.
+	Beside func(job *work.Job, of *Fields, d *plan.Derived) (Derived, error)
 	// Name tells the source's values in the cache from those of others.
 	Name string
 }

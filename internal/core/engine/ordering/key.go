@@ -34,6 +34,16 @@ func Keys(f *fields.Fields, sorts []plan.Sort, rs kernel.Rows) ([]Key, error) {
 	return keys, nil
 }
 
+// Equal says whether the keys leave two positions equal.
+func Equal(keys []Key, a, b int32) bool {
+	for _, k := range keys {
+		if k.at(a) != k.at(b) {
+			return false
+		}
+	}
+	return true
+}
+
 func keyOf(col table.Column, rs kernel.Rows, desc bool) Key {
 	switch c := col.(type) {
 	case *table.Numbers:

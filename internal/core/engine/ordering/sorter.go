@@ -42,7 +42,7 @@ func (s *Sorter) Window(ctx context.Context, lo, hi int) ([]int32, error) {
 	if len(s.keys) == 0 || lo >= hi {
 		return s.rows.Slice(lo, max(lo, hi)), nil
 	}
-	order, err := s.places(ctx, lo, hi)
+	order, err := s.Places(ctx, lo, hi)
 	if err != nil {
 		return nil, err
 	}
@@ -53,8 +53,11 @@ func (s *Sorter) Window(ctx context.Context, lo, hi int) ([]int32, error) {
 	return out, nil
 }
 
-// places returns the positions at places lo to hi.
-func (s *Sorter) places(ctx context.Context, lo, hi int) ([]int32, error) {
+// Places returns the positions at places lo to hi.
+func (s *Sorter) Places(ctx context.Context, lo, hi int) ([]int32, error) {
+	if len(s.keys) == 0 || lo >= hi {
+		return kernel.Rows{N: s.rows.N}.Slice(lo, max(lo, hi)), nil
+	}
 	if err := s.enter(ctx); err != nil {
 		return nil, err
 	}
@@ -219,7 +222,7 @@ func (s *Sorter) compareRest(a, b int32) int {
 // All returns every position in order.
 func (s *Sorter) All(ctx context.Context) ([]int32, error) {
 	if len(s.keys) > 0 {
-		return s.places(ctx, 0, s.rows.N)
+		return s.Places(ctx, 0, s.rows.N)
 	}
 	out := make([]int32, s.rows.N)
 	for i := range out {
