@@ -66,8 +66,9 @@ type Field struct {
 	Samples  []string     `json:"samples"`
 	Ops      []OpChoice   `json:"ops" doc:"Operators that fit, the likeliest first"`
 	Fns      []FnChoice   `json:"fns" doc:"Totals that fit, the likeliest first"`
+	Beside   []BesideTake `json:"beside" doc:"What can be shown of it beside its group, or beside the record before"`
 	Takes    []TakeChoice `json:"takes" doc:"What can be taken of it where its records link to others"`
-	Kind     string       `json:"kind,omitempty" enum:"calculated,per_total,bucket,linked" doc:"How it is made; none for a stored field"`
+	Kind     string       `json:"kind,omitempty" enum:"calculated,per_total,bucket,linked,beside" doc:"How it is made; none for a stored field"`
 	Shared   bool         `json:"shared,omitempty" doc:"It is a definition that all views share"`
 	Unique   bool         `json:"unique,omitempty" doc:"No two records of its set share a value"`
 	Apart    *FieldName   `json:"apart,omitempty" doc:"Of a text that several records may have: the field that tells them apart all the same"`
@@ -99,6 +100,13 @@ type FnChoice struct {
 type TakeChoice struct {
 	Take  view.Take `json:"take" enum:"@takes"`
 	Label string    `json:"label"`
+}
+
+// BesideTake is what a record can be set beside, with its words.
+type BesideTake struct {
+	Take    view.BesideTake `json:"take" enum:"@beside"`
+	Label   string          `json:"label"`
+	Ordered bool            `json:"ordered" doc:"It goes by an order of the records"`
 }
 
 type fieldsInput struct {
@@ -261,7 +269,7 @@ func plainField(ref catalog.Ref, way []string) Field {
 		Path: ref.Path, Label: ref.Label, Way: append([]string{}, way...), Meaning: ref.Field.Meaning,
 		Type:     ref.Field.Type,
 		TypeName: ref.Field.Type.Info().Name, Numeric: ref.Field.Type.Numeric(), Samples: []string{}, Filled: 1,
-		Takes: takes(ref.Field.Type), Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type), Unique: ref.Field.Unique, Technical: technical(ref.Field),
+		Takes: takes(ref.Field.Type), Beside: besides(ref.Field.Type), Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type), Unique: ref.Field.Unique, Technical: technical(ref.Field),
 	}
 }
 
@@ -290,10 +298,13 @@ func derivedField(d *plan.Derived, way []string) Field {
 	switch {
 	case inner.Formula != nil && inner.Formula.PerTotal():
 		f.Kind, f.Ops, f.Fns, f.Takes = "per_total", []OpChoice{}, []FnChoice{}, []TakeChoice{}
+		f.Beside = []BesideTake{}
 	case inner.Formula != nil:
 		f.Kind = "calculated"
 	case inner.Linked != nil:
 		f.Kind = "linked"
+	case inner.Beside != nil:
+		f.Kind = "beside"
 	default:
 		f.Kind = "bucket"
 		for _, b := range inner.Bucket.Bands {
@@ -305,6 +316,8 @@ func derivedField(d *plan.Derived, way []string) Field {
 		f.Meaning = "= " + inner.Formula.Tidy
 	case inner.Linked != nil:
 		f.Meaning = linkedMeaning(inner, inner.Definition)
+	case inner.Beside != nil:
+		f.Meaning = "Set beside other records"
 	default:
 		f.Meaning = "Bands of " + catalog.LowerFirst(inner.Bucket.Of.Label)
 	}
@@ -335,7 +348,11 @@ func made(p *plan.Plan, doc *view.Document) []Field {
 	out := []Field{}
 	for _, one := range doc.Makes() {
 		if d := p.Derived[one.Key()]; d != nil {
-			out = append(out, madeField(d, one.Made))
+			f := madeField(d, one.Made)
+			if d.Beside != nil {
+				f.Meaning = catalog.UpperFirst(brief.Beside(p, d.Beside, one.Beside))
+			}
+			out = append(out, f)
 		}
 	}
 	slices.SortFunc(out, func(a, b Field) int { return strings.Compare(a.Path, b.Path) })
@@ -363,6 +380,16 @@ func takes(t catalog.Type) []TakeChoice {
 	out := []TakeChoice{}
 	for _, take := range view.TakesFor(t) {
 		out = append(out, TakeChoice{Take: take, Label: take.Words(t)})
+	}
+	return out
+}
+
+func besides(t catalog.Type) []BesideTake {
+	out := []BesideTake{}
+	for _, take := range view.BesideTakes() {
+		if take.Fits(t) {
+			out = append(out, BesideTake{take, take.Words(), take.Ordered()})
+		}
 	}
 	return out
 }

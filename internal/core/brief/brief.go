@@ -166,6 +166,8 @@ func (w *writer) comesAbout(d *plan.Derived, one view.Made) (text, short string)
 		return banded(one.Label(), d.Bucket)
 	case d.Linked != nil:
 		return one.Label() + " is " + w.drawn(d.Linked, one.Linked), ""
+	case d.Beside != nil:
+		return one.Label() + " is " + w.beside(d.Beside, one.Beside), ""
 	}
 	return "", ""
 }

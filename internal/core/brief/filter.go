@@ -27,7 +27,7 @@ func (w *writer) filter() {
 func (w *writer) node(n *plan.Node, c *view.Condition, outermost bool) {
 	switch n.Kind {
 	case plan.Leaf:
-		w.add(Filter, w.test(n.Predicate, c), n.Path)
+		w.add(Filter, w.test(n.Predicate, c)+pick(c.After, " (tested last)", ""), n.Path)
 		w.phrases[len(w.phrases)-1].Parameter = n.Parameter
 		return
 	case plan.Open:

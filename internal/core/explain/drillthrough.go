@@ -29,7 +29,21 @@ type Records struct {
 //
 // Texts that differ in case or accents alone, and moments of one minute, are not told apart,
 // as conditions do not either.
+//
+// Where records are set beside each other, the conditions are tested after that: they would
+// otherwise change beside which records each stands.
 func DrillThrough(ctx context.Context, r result.Result, group string, head int) (*Records, error) {
+	out, err := drillThrough(ctx, r, group, head)
+	if err != nil || !r.Summarize().Plan.ComparesKept() {
+		return out, err
+	}
+	for i := range out.Conditions {
+		out.Conditions[i].After = true
+	}
+	return out, nil
+}
+
+func drillThrough(ctx context.Context, r result.Result, group string, head int) (*Records, error) {
 	sum := r.Summarize()
 	line, err := r.Group(group, []int{})
 	if err != nil {

@@ -38,7 +38,7 @@ type Explanation struct {
 	// these came about.
 	Formula string
 	From    []Explanation
-	// Drawn says how the values come about that are drawn from linked records, or is empty.
+	// Drawn says how the values come about that are drawn from other records, or is empty.
 	Drawn string
 	// Steps are what the conditions did, and Problems what went wrong on the way.
 	Steps    []result.Step
@@ -118,6 +118,8 @@ func (x *explainer) measure(i int) (*Explanation, error) {
 			out.Formula = d.Formula.Source
 		case d.Linked != nil:
 			out.Drawn = brief.Drawn(d.Linked, nil)
+		case d.Beside != nil:
+			out.Drawn = brief.Beside(x.plan, d.Beside, nil)
 		}
 	}
 	for _, arg := range m.Args {

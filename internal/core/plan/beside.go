@@ -29,6 +29,16 @@ type Beside struct {
 	CurrencyBy string
 }
 
+// ComparesKept says whether records are set beside those that the view's conditions keep.
+func (p *Plan) ComparesKept() bool {
+	for _, d := range p.Derived {
+		if d.Beside != nil && d.Beside.Kept {
+			return true
+		}
+	}
+	return false
+}
+
 // Fields beside others are worked out among the records that the view's conditions keep, but for
 // those conditions that ask about such fields: these are late, and see the records that the others
 // keep. A condition can be made late as well.

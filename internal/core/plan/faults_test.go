@@ -437,6 +437,22 @@ func faultyDocuments() []faulty {
 			`groups[0].keep.fn: the commonest urgent is yes or no; groups are kept by a number or a date`,
 		},
 		{
+			with(`"beside":[{"key":"b","label":"B","take":"previous","field":"claimed"}]`), code.Beside,
+			`beside[0].by: which record is before which is not said; name the field that they go by`,
+		},
+		{
+			with(`"beside":[{"key":"b","label":"B","take":"share","field":"rate"}]`), code.Total,
+			`beside[0].field: Rate is a percentage, which has no share`,
+		},
+		{
+			with(`"beside":[{"key":"b","label":"B","take":"rank","field":"claimed"}],"compare":{"with":"before"},` + lastMonth), code.Beside,
+			`compare: B is worked out among the records that are kept, and a comparison has others`,
+		},
+		{
+			filter(`{"any":[{"all":[{"field":"ref","op":"blank","after":true}]}]}`), code.Beside,
+			`filter.any[0].all[0].after: only a condition that stands by itself in the filter can be tested after the others`,
+		},
+		{
 			drawn(`"records":"boats","by":"claim","take":"count"`), code.Records,
 			`linked[0].records: there is no record set "boats"`,
 		},
