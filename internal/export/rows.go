@@ -116,7 +116,7 @@ func (s *Sheet) levels(sum *result.Summary) []level {
 	out := make([]level, len(sum.Plan.Groups))
 	for i, g := range sum.Plan.Groups {
 		c := Column{Key: g.Ref.Path, Heading: g.Label(), Field: g.Ref.Field}
-		l := level{group: g, typed: g.Top == 0 && !g.Unit.Cyclic()}
+		l := level{group: g, typed: !g.Joins() && !g.Unit.Cyclic()}
 		switch {
 		case !l.typed:
 			c.Field = catalog.Field{Type: catalog.Text}

@@ -326,10 +326,13 @@ func derivedField(d *plan.Derived, way []string) Field {
 }
 
 // madeField describes a field that a document makes.
-func madeField(d *plan.Derived, one view.Made) Field {
+func madeField(p *plan.Plan, d *plan.Derived, one view.Made) Field {
 	f := derivedField(d, nil)
-	if d.Linked != nil {
+	switch {
+	case d.Linked != nil:
 		f.Meaning = linkedMeaning(d, &one)
+	case d.Beside != nil:
+		f.Meaning = catalog.UpperFirst(brief.Beside(p, d.Beside, one.Beside))
 	}
 	return f
 }
@@ -348,11 +351,7 @@ func made(p *plan.Plan, doc *view.Document) []Field {
 	out := []Field{}
 	for _, one := range doc.Makes() {
 		if d := p.Derived[one.Key()]; d != nil {
-			f := madeField(d, one.Made)
-			if d.Beside != nil {
-				f.Meaning = catalog.UpperFirst(brief.Beside(p, d.Beside, one.Beside))
-			}
-			out = append(out, f)
+			out = append(out, madeField(p, d, one.Made))
 		}
 	}
 	slices.SortFunc(out, func(a, b Field) int { return strings.Compare(a.Path, b.Path) })

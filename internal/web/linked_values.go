@@ -50,7 +50,7 @@ type linkedValueOutput struct {
 		Field   *Field         `json:"field,omitempty" doc:"The value as a field; none if it has a fault"`
 		Samples []LinkedSample `json:"samples" doc:"Of records that have one, the largest"`
 		Blank   int            `json:"blank" doc:"Records without a value"`
-		Records int            `json:"records" doc:"How many there are in all"`
+		Records int            `json:"records" doc:"How many there are"`
 		Notes   []string       `json:"notes" doc:"What its reader has to know"`
 		Faults  []string       `json:"faults"`
 	}
@@ -63,7 +63,7 @@ func (s *questions) registerLinkedValues(api huma.API) {
 	}, s.linkedOffers)
 	huma.Register(api, huma.Operation{
 		OperationID: "linked-value", Method: http.MethodPost, Path: "/api/linked-value",
-		Summary: "What a value of linked records looks like", MaxBodyBytes: maxBody, Errors: []int{422},
+		Summary: "What a value of linked records, or one that sets records beside each other, looks like", MaxBodyBytes: maxBody, Errors: []int{422},
 	}, s.linkedValue)
 }
 
@@ -186,7 +186,9 @@ func (s *questions) linkedValue(ctx context.Context, in *madeInput) (*linkedValu
 	b := &out.Body
 	b.Samples, b.Notes, b.Faults = []LinkedSample{}, []string{}, []string{}
 	doc := in.Body.View.Selection()
-	doc.Filter = nil // what it is does not depend on which records are kept
+	if !slices.ContainsFunc(doc.Beside, func(b view.Beside) bool { return b.Key == in.Body.Key }) {
+		doc.Filter = nil // what it is does not depend on which records are kept
+	}
 	p, ref, err := g.Field(doc, in.Body.Key)
 	var faults plan.Faults
 	if errors.As(err, &faults) {
@@ -199,8 +201,8 @@ func (s *questions) linkedValue(ctx context.Context, in *madeInput) (*linkedValu
 		return nil, s.refused(ctx, err)
 	}
 	d := p.Derived[in.Body.Key]
-	if d == nil || d.Linked == nil {
-		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The view has no linked value %q.", in.Body.Key))
+	if d == nil || d.Linked == nil && d.Beside == nil {
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The view draws no value %q of other records.", in.Body.Key))
 	}
 	set := g.Catalog.Set(doc.Records)
 	doc.Columns = []view.Column{{Field: set.Name}, {Field: in.Body.Key}}
@@ -219,17 +221,17 @@ func (s *questions) linkedValue(ctx context.Context, in *madeInput) (*linkedValu
 			b.Samples = append(b.Samples, LinkedSample{cells[0], cells[1]})
 		}
 	}
-	facts, err := g.Reader.Facts(ctx, p, ref)
+	values, err := g.Reader.Values(ctx, p, ref, "", 0)
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}
-	f := derivedField(d, nil)
+	var f Field
 	for _, one := range doc.Makes() {
 		if one.Key() == in.Body.Key {
-			f = madeField(d, one.Made)
+			f = madeField(p, d, one.Made)
 		}
 	}
-	b.Field, b.Words, b.Records, b.Blank = &f, f.Meaning, facts.Rows, facts.Blanks
+	b.Field, b.Words, b.Records, b.Blank = &f, f.Meaning, a.Kept, values.BlankKept
 	b.Notes = append(b.Notes, a.NotesInWords()...)
 	return out, nil
 }

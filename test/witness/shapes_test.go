@@ -109,4 +109,37 @@ var shapes = []question{
 			SELECT (1 - grouping(channel))::text, coalesce(channel, ''), count(*)::text, sum(paid)::text, sum(fare - paid)::text, sum(claimed)::numeric(20,2)::text
 			FROM b WHERE paid < fare GROUP BY ROLLUP (channel)`,
 	},
+	{
+		name: "routes whose fares are over a bound, the others left out", totals: true,
+		view: `{"gavrik":1,"records":"bookings","columns":[{"field":"fare","totals":[{"fn":"sum"}]}],"groups":[{"field":"sailing.route.name","keep":{"field":"fare","fn":"sum","op":"over","value":"150000"}},{"field":"channel","keep":{"op":"at_least","value":"400"}}]}`,
+		sql: `WITH b AS (SELECT r.name, channel, fare, sum(fare) OVER (PARTITION BY r.name) AS whole, count(*) OVER (PARTITION BY r.name, channel) AS n
+				FROM bookings b JOIN sailings s ON s.id = sailing_id JOIN routes r ON r.id = route_id)
+			SELECT (2 - grouping(name) - grouping(channel))::text, coalesce(name, ''), coalesce(channel, ''), count(*)::text, sum(fare)::text
+			FROM b WHERE whole > 150000 AND n >= 400 GROUP BY ROLLUP (name, channel)`,
+	},
+	{
+		name: "the customers that make up half of the fares, the others as one", totals: true,
+		view: `{"gavrik":1,"records":"bookings","columns":[{"field":"fare","totals":[{"fn":"sum"}]}],"groups":[{"field":"customer.ref","rest":"Rest","keep":{"field":"fare","fn":"sum","share":"50","others":"rest"}}]}`,
+		sql: `WITH c AS (SELECT c.ref, count(*) AS n, sum(fare) AS f FROM bookings b JOIN customers c ON c.id = customer_id GROUP BY c.ref),
+			o AS (SELECT *, sum(f) OVER (ORDER BY f DESC, ref) - f AS before, sum(f) OVER () AS whole FROM c),
+			k AS (SELECT CASE WHEN before < whole / 2 THEN ref ELSE 'Rest' END AS ref, n, f FROM o)
+			SELECT (1 - grouping(ref))::text, coalesce(ref, ''), sum(n)::text, sum(f)::text FROM k GROUP BY ROLLUP (ref)`,
+	},
+	{
+		name: "each booking beside its channel, and beside the one before of the same customer",
+		view: `{"gavrik":1,"records":"bookings","filter":{"all":[{"field":"status","op":"is","value":"Travelled"},{"field":"rank","op":"at_most","value":"3"}]},
+			"beside":[{"key":"share","label":"Share","take":"share","field":"fare","each":[{"field":"channel"},{"field":"booked_at","unit":"month"}]},
+				{"key":"rank","label":"Rank","take":"rank","field":"fare","each":[{"field":"customer.ref"}]},
+				{"key":"far","label":"Far","take":"from_average","field":"fare","each":[{"field":"channel"}]},
+				{"key":"step","label":"Step","take":"change","field":"fare","each":[{"field":"customer.ref"}],"by":[{"field":"booked_at"}]},
+				{"key":"run","label":"Run","take":"running","field":"fare","each":[{"field":"customer.ref"}],"by":[{"field":"booked_at"}]}],
+			"columns":[{"field":"ref"},{"field":"share"},{"field":"rank"},{"field":"far"},{"field":"step"},{"field":"run"}]}`,
+		sql: `WITH b AS (SELECT ref, fare, rank() OVER (PARTITION BY customer_id ORDER BY fare DESC) AS rank,
+				round(100 * fare / sum(fare) OVER (PARTITION BY channel, date_trunc('month', booked_at)), 2) AS share,
+				fare - round(avg(fare) OVER (PARTITION BY channel), 2) AS far,
+				fare - lag(fare) OVER (PARTITION BY customer_id ORDER BY booked_at, id) AS step,
+				sum(fare) OVER (PARTITION BY customer_id ORDER BY booked_at, id) AS run
+				FROM bookings WHERE status = 'Travelled')
+			SELECT ref, share::text, rank::text, far::text, coalesce(step::text, ''), run::text FROM b WHERE rank <= 3`,
+	},
 }

@@ -78,7 +78,7 @@ func sameOf(each []plan.Group) string {
 	}
 	labels := make([]string, len(each))
 	for i, g := range each {
-		labels[i] = running(g.Label())
+		labels[i] = strings.TrimPrefix(running(g.Label()), "each ") // of the same customer
 	}
 	return " of the same " + view.Listed(labels, " and ")
 }

@@ -105,6 +105,9 @@ type Group struct {
 // LeavesOut says whether records of groups that are not kept leave the result.
 func (g Group) LeavesOut() bool { return g.Keep != nil && g.Keep.Out }
 
+// Joins says whether groups that are not kept are joined into one.
+func (g Group) Joins() bool { return g.Top > 0 || g.Keep != nil && !g.Keep.Out }
+
 // Keep keeps groups of a level by a total of their own.
 type Keep struct {
 	// Measure is the total, -1 for the number of records.

@@ -1,18 +1,10 @@
 import { keepPreviousData, queryOptions, type QueryClient } from '@tanstack/vue-query'
-import {
-  api,
-  unwrap,
-  type Definition,
-  type Document,
-  type LinkedValue,
-  type Me,
-  type Schemas,
-} from './client'
+import { api, unwrap, type Definition, type Document, type Me, type Schemas } from './client'
 import { Problem } from './problem'
 import { ofSameThing } from './sameThing'
 
-/** A field that a view or a definition makes; one of the three is there. */
-export type Made = Pick<Definition, 'calculated' | 'bucket' | 'linked'>
+/** A field that a view or a definition makes; one of them is there. */
+export type Made = Pick<Definition, 'calculated' | 'bucket' | 'linked' | 'beside'>
 
 /** How many pages of paper are asked for at once: all lines are laid out anew for each request. */
 export const pagesAtOnce = 8
@@ -102,16 +94,12 @@ export const queries = {
       queryFn: ({ signal }) =>
         unwrap(api.GET('/api/catalog/{set}/linked-values', { signal, params: { path: { set } } })),
     }),
-  /** What a value of linked records looks like. */
-  linkedValue: (set: string, made: LinkedValue) =>
+  /** What a value looks like that a view draws from other records. */
+  madeValue: (view: Document, key: string) =>
     queryOptions({
-      queryKey: ['fields', set, 'linked value', made],
+      queryKey: ['fields', view.records, 'made value', view, key],
       retry: false,
-      queryFn: ({ signal }) => {
-        const linked = [{ ...made, key: made.key || 'offered' }]
-        const view = { gavrik: 1, records: set, columns: [], linked }
-        return unwrap(api.POST('/api/linked-value', { signal, body: { view, key: linked[0]!.key } }))
-      },
+      queryFn: ({ signal }) => unwrap(api.POST('/api/linked-value', { signal, body: { view, key } })),
     }),
   /** Fields of a record set that hold a text somewhere. */
   holding: (set: string, text: string) =>

@@ -98,7 +98,7 @@ export function createBench(source: ViewSource) {
     return () => asking.answer(name, given)
   }
   function editDerived(phrase: Phrase, anchor: HTMLElement) {
-    const own = /^(calculated|buckets|linked)\[(\d+)\]/.exec(phrase.path)
+    const own = /^(calculated|buckets|linked|beside)\[(\d+)\]/.exec(phrase.path)
     if (own) void editor.openMade(own[1] as (typeof makings)[number], Number(own[2]), anchor)
     else
       void router.push({ path: '/definitions', query: { open: phrase.path.replace(/^definitions\./, '') } })

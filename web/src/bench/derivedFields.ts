@@ -1,5 +1,6 @@
 /** Steps on what a view makes itself: calculated fields, buckets, and values of linked records. */
 import type {
+  Beside,
   Bucket,
   Calculated,
   Column,
@@ -12,7 +13,7 @@ import type {
 } from '../api/client'
 
 /** The lists of a document that make fields. */
-export const makings = ['calculated', 'buckets', 'linked'] as const
+export const makings = ['calculated', 'buckets', 'linked', 'beside'] as const
 
 /** Everything that a document makes. */
 export const makes = (doc: Document): { key: string; label: string }[] =>
@@ -51,6 +52,21 @@ export const putLinked = (doc: Document, made: LinkedValue): Document => ({
   linked: put(doc.linked, made),
 })
 
+export const putBeside = (doc: Document, made: Beside): Document => ({
+  ...doc,
+  beside: put(doc.beside, made),
+})
+
+/** The key of a value that is only offered. */
+export const loneKey = 'offered'
+/** Records with nothing but a linked value. */
+export const loneLinked = (records: string, made: LinkedValue): Document => ({
+  gavrik: 1,
+  records,
+  columns: [],
+  linked: [{ ...made, key: made.key || loneKey }],
+})
+
 /** Makes an offered value of linked records a field of the view; the same one is made once. */
 export function takeOffer(doc: Document, offer: LinkedOffer, taken: (key: string) => boolean) {
   const same = (v: LinkedValue) =>
@@ -74,7 +90,13 @@ export function forgetDerived(doc: Document, key: string): Document {
     const rest = list?.filter((x) => x.key !== key)
     return rest?.length ? rest : undefined
   }
-  return { ...doc, calculated: left(doc.calculated), buckets: left(doc.buckets), linked: left(doc.linked) }
+  return {
+    ...doc,
+    calculated: left(doc.calculated),
+    buckets: left(doc.buckets),
+    linked: left(doc.linked),
+    beside: left(doc.beside),
+  }
 }
 
 /** Takes a field that the view makes out, with every column, group, sort and condition of it. */

@@ -3,6 +3,7 @@
  * given alone, so that undo is a list of documents.
  */
 import type {
+  Beside,
   Bucket,
   Calculated,
   Column,
@@ -24,7 +25,10 @@ export function newDocument(set: RecordSet): Document {
 }
 
 /** Whether two documents, or parts of them, say the same. */
-export function sameDocument<T extends Document | Calculated | Bucket | LinkedValue>(a: T, b: T): boolean {
+export function sameDocument<T extends Document | Calculated | Bucket | LinkedValue | Beside>(
+  a: T,
+  b: T,
+): boolean {
   return canonical(a) === canonical(b)
 }
 

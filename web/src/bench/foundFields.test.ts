@@ -15,6 +15,7 @@ const field = (path: string, label: string, type: Field['type']): Field => ({
   ops: [],
   fns: [],
   takes: [],
+  beside: [],
 })
 const fields = [
   field('number', 'Number', 'text'),

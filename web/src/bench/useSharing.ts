@@ -23,14 +23,19 @@ export function useSharing(editor: Editor, history: History, records: () => stri
     const calculated = open.kind === 'calculate' ? doc.calculated?.find((c) => fresh(c.key)) : undefined
     const bucket = open.kind === 'bucket' ? doc.buckets?.find((b) => fresh(b.key)) : undefined
     const linked = open.kind === 'linkedValue' ? doc.linked?.find((l) => fresh(l.key)) : undefined
-    const made = calculated ?? bucket ?? linked
+    const found = open.kind === 'beside' ? doc.beside?.find((b) => fresh(b.key)) : undefined
+    // A definition knows no view's conditions: it is worked out among all records.
+    const beside = found && { ...found, among: found.among ?? { all: [] } }
+    const made = calculated ?? bucket ?? linked ?? beside
     if (!made) return
     // Bands go by a field that may be made here, too: that is shared with them.
     const below = doc.calculated?.find((c) => c.key === bucket?.of)
     try {
       if (below)
         await unwrap(api.POST('/api/definitions', { body: { records: records(), calculated: below } }))
-      await unwrap(api.POST('/api/definitions', { body: { records: records(), calculated, bucket, linked } }))
+      await unwrap(
+        api.POST('/api/definitions', { body: { records: records(), calculated, bucket, linked, beside } }),
+      )
     } catch (cause) {
       const needed = doc.calculated?.find((c) => c.key !== made.key && calculated?.formula.includes(c.label))
       trouble.value = needed

@@ -4,6 +4,7 @@ import { computed, shallowRef } from 'vue'
 import {
   api,
   unwrap,
+  type Beside,
   type Bucket,
   type Calculated,
   type Definition,
@@ -14,6 +15,7 @@ import {
 } from '../api/client'
 import { forget, type Made } from '../api/queries'
 import { Problem, wordsOf } from '../api/problem'
+import BesideEditor from '../bench/editors/BesideEditor.vue'
 import BucketEditor from '../bench/editors/BucketEditor.vue'
 import FormulaEditor from '../bench/editors/FormulaEditor.vue'
 import LinkedValueEditor from '../bench/editors/LinkedValueEditor.vue'
@@ -27,7 +29,7 @@ import Effects from './Effects.vue'
 const props = defineProps<{
   records: string
   setLabel: string
-  kind: 'calculate' | 'bucket' | 'linked'
+  kind: 'calculate' | 'bucket' | 'linked' | 'beside'
   /** The records that a linked value is drawn from. */
   source?: LinkBy
   definition: Definition | null
@@ -42,16 +44,23 @@ const taken = (key: string) => byPath.value.has(key) && key !== props.definition
 const calculated = shallowRef<Calculated | null>(null)
 const bucket = shallowRef<Bucket | null>(null)
 const linked = shallowRef<LinkedValue | null>(null)
-const made = computed(() => calculated.value ?? bucket.value ?? linked.value)
+const beside = shallowRef<Beside | null>(null)
+const made = computed(() => calculated.value ?? bucket.value ?? linked.value ?? beside.value)
 const draft = computed<Made>(() => ({
   calculated: calculated.value ?? undefined,
   bucket: bucket.value ?? undefined,
   linked: linked.value ?? undefined,
+  beside: beside.value ?? undefined,
 }))
-const before = computed<Calculated | Bucket | LinkedValue | null>(
-  () => held.value?.calculated ?? held.value?.bucket ?? held.value?.linked ?? null,
+const before = computed<Calculated | Bucket | LinkedValue | Beside | null>(
+  () => held.value?.calculated ?? held.value?.bucket ?? held.value?.linked ?? held.value?.beside ?? null,
 )
-const kinds = { calculate: 'Calculated field', bucket: 'Bucket', linked: 'Value of linked records' }
+const kinds = {
+  calculate: 'Calculated field',
+  bucket: 'Bucket',
+  linked: 'Value of linked records',
+  beside: 'Beside other records',
+}
 const changed = computed(
   (): boolean => made.value !== null && (!before.value || !sameDocument(made.value, before.value)),
 )
@@ -140,6 +149,16 @@ const bucketTrouble = shallowRef('')
           :source="source"
           :taken="taken"
           @change="linked = $event"
+        />
+        <BesideEditor
+          v-else-if="kind === 'beside'"
+          sharing
+          :document="bare"
+          :made="held?.beside ?? null"
+          :fields="fields"
+          :by-path="byPath"
+          :taken="taken"
+          @change="beside = $event"
         />
         <BucketEditor
           v-else-if="kind === 'bucket'"

@@ -14,8 +14,9 @@ const list = useQuery(queries.definitions())
 const catalog = useQuery(queries.catalog())
 const all = computed(() => list.data.value?.definitions ?? [])
 const words = ref('')
-const labelOf = (d: Definition) => (d.calculated ?? d.bucket ?? d.linked)?.label ?? d.key
-const kindOf = (d: Definition) => (d.bucket ? 'bucket' : d.linked ? 'linked value' : 'calculated')
+const labelOf = (d: Definition) => (d.calculated ?? d.bucket ?? d.linked ?? d.beside)?.label ?? d.key
+const kindOf = (d: Definition) =>
+  d.bucket ? 'bucket' : d.linked ? 'linked value' : d.beside ? 'beside others' : 'calculated'
 const setOf = (key: string) => catalog.data.value?.sets.find((s) => s.key === key)
 const found = computed(() =>
   nearest(words.value, all.value, (d) => ({
@@ -26,14 +27,19 @@ const found = computed(() =>
   })),
 )
 
-type Open = { records: string; kind: 'calculate' | 'bucket' | 'linked'; key: string | null; source?: LinkBy }
+type Open = {
+  records: string
+  kind: 'calculate' | 'bucket' | 'linked' | 'beside'
+  key: string | null
+  source?: LinkBy
+}
 const open = ref<Open | null>(null)
 const place = (d: Definition) => `${d.records}.${d.key}`
 const shown = computed(
   () => all.value.find((d) => open.value?.key === d.key && open.value.records === d.records) ?? null,
 )
 function choose(d: Definition) {
-  const kind = d.bucket ? 'bucket' : d.linked ? 'linked' : 'calculate'
+  const kind = d.bucket ? 'bucket' : d.linked ? 'linked' : d.beside ? 'beside' : 'calculate'
   open.value = { records: d.records, kind, key: d.key, source: sourceOf(d) }
 }
 watch(

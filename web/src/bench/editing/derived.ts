@@ -1,5 +1,5 @@
 import type { Ref } from 'vue'
-import type { Bucket, Calculated, Field, LinkBy, LinkedValue } from '../../api/client'
+import type { Beside, Bucket, Calculated, Field, LinkBy, LinkedValue } from '../../api/client'
 import {
   addDerivedColumn,
   dropDerived,
@@ -7,6 +7,7 @@ import {
   freshLabel,
   type makings,
   nameIn,
+  putBeside,
   putBucket,
   putCalculated,
   putLinked,
@@ -25,6 +26,7 @@ export function useDerived(
   /** Opens the editor of what the view makes, at a place of one of its lists. */
   async function openMade(list: (typeof makings)[number], index: number, anchor: HTMLElement) {
     if (list === 'linked') return openLinkedValue(index, anchor)
+    if (list === 'beside') return openBeside(history.kept.value.beside?.[index] ?? null, anchor)
     return openDerived(list === 'calculated' ? 'calculate' : 'bucket', index, anchor)
   }
   async function openLinkedValue(index: number, anchor: HTMLElement) {
@@ -70,6 +72,22 @@ export function useDerived(
     const doc = putBucket(at.before, made)
     history.tryOut(at.made ? doc : { ...doc, groups: [...(doc.groups ?? []), { field: made.key }] })
   }
+  /** Opens the editor of a field that sets records beside each other, or of a new one of a field. */
+  async function openBeside(
+    made: Beside | null,
+    anchor: HTMLElement,
+    start?: { take: Beside['take']; field: string },
+  ) {
+    if (await ready()) begin({ kind: 'beside', made, start, before: history.kept.value, anchor })
+  }
+  function tryBeside(made: Beside | null) {
+    const at = editing.value
+    if (at?.kind !== 'beside') return
+    unfinished.value = made === null
+    if (!made) return
+    const doc = putBeside(at.before, made)
+    history.tryOut(at.made ? doc : addDerivedColumn(doc, made.key, undefined))
+  }
   /** Tries a linked value out; a new one is shown as a column. */
   function tryLinkedValue(made: LinkedValue | null, fn?: string) {
     const at = editing.value
@@ -107,6 +125,8 @@ export function useDerived(
     openMade,
     openDerived,
     newLinkedValue,
+    openBeside,
+    tryBeside,
     tryCalculated,
     tryBucket,
     tryLinkedValue,

@@ -1,4 +1,5 @@
 import type {
+  Beside as BesideField,
   Bucket,
   Calculated,
   Condition,
@@ -37,13 +38,22 @@ export type Editing =
   | { kind: 'calculate'; made: Calculated | null; before: Document; anchor: HTMLElement }
   | { kind: 'bucket'; made: Bucket | null; of?: Field; before: Document; anchor: HTMLElement }
   | { kind: 'linkedValue'; made: LinkedValue | null; source: LinkBy; before: Document; anchor: HTMLElement }
+  | {
+      kind: 'beside'
+      made: BesideField | null
+      start?: { take: BesideField['take']; field: string }
+      before: Document
+      anchor: HTMLElement
+    }
   | { kind: 'columns' | 'sort' | 'compare'; anchor: HTMLElement }
 
 export type EditingOf<K extends Editing['kind']> = Extract<Editing, { kind: K }>
 
 /** Whether what is open makes a field. */
-export function makesField(open: Editing | null): open is EditingOf<'calculate' | 'bucket' | 'linkedValue'> {
-  return open?.kind === 'calculate' || open?.kind === 'bucket' || open?.kind === 'linkedValue'
+export function makesField(
+  open: Editing | null,
+): open is EditingOf<'calculate' | 'bucket' | 'linkedValue' | 'beside'> {
+  return ['calculate', 'bucket', 'linkedValue', 'beside'].includes(open?.kind ?? '')
 }
 
 /** Whether what is open edits a part of the filter. */

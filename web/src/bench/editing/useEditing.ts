@@ -2,7 +2,7 @@ import type { Ref } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import type { Field, LinkBy, LinkedOffer } from '../../api/client'
 import { queries } from '../../api/queries'
-import { takeOffer } from '../derivedFields'
+import { loneLinked, takeOffer } from '../derivedFields'
 import type { Unit } from '../foundFields'
 import type { History } from '../useHistory'
 import type { Run } from '../useRun'
@@ -36,7 +36,7 @@ export function useEditing(
     const open = session.editing.value
     if (open?.kind !== 'find') return
     const { doc, made } = takeOffer(history.kept.value, offer, (key) => byPath.value.has(key))
-    const { field } = await client.fetchQuery(queries.linkedValue(doc.records, made))
+    const { field } = await client.fetchQuery(queries.madeValue(loneLinked(doc.records, made), made.key))
     if (session.editing.value !== open || !field) return
     if (open.purpose === 'group') groups.newGroup(field, undefined, open.anchor, doc)
     else conditions.newCondition(field, open.beside, open.anchor, open.purpose === 'ask', doc)

@@ -6,9 +6,10 @@ import type { Field, LinkedOffer } from '../../api/client'
 import { queries } from '../../api/queries'
 import { nearest, type Findable } from '../../shell/nearest'
 import { useCombobox } from '../../shell/useCombobox'
+import { loneKey, loneLinked } from '../derivedFields'
 import { findable, findGroups, type Unit } from '../foundFields'
 import type { Extra } from './extra'
-import LinkedPreview from './LinkedPreview.vue'
+import MadePreview from './MadePreview.vue'
 
 /** Finds a field by typing: label, path, meaning, and what it holds. Enter chooses. */
 const props = defineProps<{
@@ -152,7 +153,8 @@ const previewed = 12
         <span v-else class="quiet col-span-2 truncate text-xs"
           >{{ aboutOf(hit)
           }}<template v-if="hit.offer && set && i < previewed"
-            >{{ '  —  ' }}<LinkedPreview brief :set="set" :made="hit.offer.made" /></template
+            >{{ '  —  '
+            }}<MadePreview brief :view="loneLinked(set, hit.offer.made)" :made="loneKey" /></template
         ></span>
       </li>
     </ul>

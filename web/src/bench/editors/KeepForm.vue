@@ -74,8 +74,12 @@ const made = computed<Keep | null | undefined>(() => {
   if (!form.value || (form.op === 'between' && !form.to)) return null
   return { ...of, op: form.op, value: form.value, to: form.op === 'between' ? form.to : undefined }
 })
-// What is not whole yet changes nothing.
-watch(made, (keep) => keep !== null && emit('change', keep))
+// What is not whole yet changes nothing; what says the same as before is no change, though the view
+// around it has changed by it.
+watch(
+  () => JSON.stringify(made.value),
+  () => made.value !== null && emit('change', made.value),
+)
 </script>
 
 <template>

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed, reactive, watch } from 'vue'
 import type { Document, LinkBy, LinkedValue } from '../../api/client'
-import { freshKey, freshLabel } from '../derivedFields'
+import { freshKey, freshLabel, loneLinked } from '../derivedFields'
 import { dated } from '../document'
 import { useFields } from '../useFields'
 import { joined, nameOfTaken, partsOf } from './linked'
-import LinkedPreview from './LinkedPreview.vue'
 import LinkedWhere from './LinkedWhere.vue'
+import MadePreview from './MadePreview.vue'
 
 /** Edits a value of the records that link here: what is taken, of which of them. */
 const props = defineProps<{
@@ -72,6 +72,8 @@ const draft = computed<LinkedValue | null>(() => {
     date: byDate.value ? form.date : undefined,
   }
 })
+/** The records with nothing but the value: what else the view makes changes nothing of it. */
+const tried = computed(() => draft.value && loneLinked(props.document.records, draft.value))
 const adds = computed(() => ['count', 'sum', 'distinct'].includes(form.take))
 watch(draft, (d) => emit('change', d, adds.value ? 'sum' : undefined), { immediate: true })
 const chip = (on: boolean) => (on ? 'border-mulberry font-medium text-mulberry' : 'quiet border-transparent')
@@ -141,7 +143,7 @@ const chip = (on: boolean) => (on ? 'border-mulberry font-medium text-mulberry' 
       >
     </div>
     <LinkedWhere v-model="form.where" :source="source" :fields="fields" />
-    <LinkedPreview v-if="draft" :set="document.records" :made="draft" />
+    <MadePreview v-if="tried" :view="tried" :made="key" />
     <p class="mt-3 flex gap-5 border-t border-rule pt-3">
       <button v-if="!sharing" class="link" :disabled="!draft" data-keep-by @click="emit('filter', key)">
         Keep only …

@@ -2,6 +2,7 @@ import type { Component } from 'vue'
 import type { Field } from '../../api/client'
 import type { Bench } from '../bench'
 import type { Editing, EditingOf } from '../editing/editing'
+import BesideEditor from './BesideEditor.vue'
 import BucketEditor from './BucketEditor.vue'
 import ColumnsEditor from './ColumnsEditor.vue'
 import CompareEditor from './CompareEditor.vue'
@@ -180,6 +181,25 @@ export const popovers: Record<Editing['kind'], PopoverSpec> = {
       source,
       taken: takenAt(bench),
       onChange: bench.editor.tryLinkedValue,
+      onFilter: bench.editor.filterByMade,
+      onRemove: bench.editor.removeDerived,
+      onShare: bench.sharing.share,
+    }),
+  }),
+  beside: popover('beside', {
+    component: BesideEditor,
+    label: 'Beside other records',
+    tone: 'honey',
+    width: 640,
+    tall: 600,
+    props: ({ before, made, start }, bench) => ({
+      document: before,
+      made,
+      start,
+      fields: bench.fields.value,
+      byPath: bench.byPath.value,
+      taken: takenAt(bench),
+      onChange: bench.editor.tryBeside,
       onFilter: bench.editor.filterByMade,
       onRemove: bench.editor.removeDerived,
       onShare: bench.sharing.share,

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, toRef } from 'vue'
-import type { Field, RunResult } from '../../api/client'
+import type { Beside, Field, RunResult } from '../../api/client'
 import { queries } from '../../api/queries'
 import { formatCount } from '../../words'
 import { useKeyHints } from '../../shell/commands'
@@ -43,6 +43,16 @@ const { data: explanation } = useQuery(
 const column = computed(() => document_.value.columns[index.value])
 const most = computed(() => Math.max(1, ...(data.value?.values ?? []).map((v) => v.kept)))
 const has = (fn: string) => !!column.value?.totals?.some((t) => t.fn === fn && !t.show)
+/** What each record's value can be set beside. */
+const besides = computed(() =>
+  [
+    { heading: 'Each beside its group', takes: props.field.beside.filter((t) => !t.ordered) },
+    { heading: 'Each beside the one before', takes: props.field.beside.filter((t) => t.ordered) },
+  ].filter((p) => p.takes.length),
+)
+function setBeside(take: string, anchor: HTMLElement) {
+  void editor.openBeside(null, anchor, { take: take as Beside['take'], field: props.field.path })
+}
 const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
 </script>
 
@@ -167,6 +177,20 @@ const listable = computed(() => props.field.ops.some((o) => o.op === 'one_of'))
         Only groups whose {{ totals[0].note }} …
       </button>
     </p>
+    <template v-for="p in besides" :key="p.heading">
+      <h3 class="quiet mt-4 mb-1 text-xs">{{ p.heading }}</h3>
+      <div class="flex flex-wrap gap-x-3 gap-y-1" data-beside>
+        <button
+          v-for="t in p.takes"
+          :key="t.take"
+          class="link"
+          :data-beside-take="t.take"
+          @click="setBeside(t.take, $event.currentTarget as HTMLElement)"
+        >
+          {{ t.label }}
+        </button>
+      </div>
+    </template>
     <TotalOptions
       :key="index"
       class="mt-2"

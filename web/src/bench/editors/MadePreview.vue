@@ -1,17 +1,16 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { keepPreviousData } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import type { LinkedValue } from '../../api/client'
+import type { Document } from '../../api/client'
 import { queries } from '../../api/queries'
 import { wordsOf } from '../../api/problem'
 import { formatCount } from '../../words'
 
-/** What a value of linked records looks like: in words, the largest ones, how many have none. */
-const props = defineProps<{ set: string; made: LinkedValue; brief?: boolean }>()
+/** What a value that is drawn from other records looks like: in words, the largest ones, how many have none. */
+const props = defineProps<{ view: Document; made: string; brief?: boolean }>()
 const { data, error } = useQuery(
   computed(() => ({
-    ...queries.linkedValue(props.set, props.made),
+    ...queries.madeValue(props.view, props.made),
     placeholderData: props.brief ? undefined : keepPreviousData,
   })),
 )
