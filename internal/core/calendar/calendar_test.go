@@ -236,3 +236,30 @@ func TestPeriodsPartTheCalendar(t *testing.T) {
 		require.Equal(t, past.From, c.Add(u, this.From, -n))
 	})
 }
+
+// Weeks have the numbers that package time gives them, and lead to the week of the same number.
+func TestSameWeeks(t *testing.T) {
+	cal := at("2026-11-23")
+	for d := FromDate(2019, 12, 20); d < FromDate(2029, 1, 20); d++ {
+		year, number := cal.WeekNumber(d)
+		isoYear, isoNumber := time.Unix(d*86400, 0).UTC().ISOWeek()
+		require.Equal(t, [2]int{isoYear, isoNumber}, [2]int{year, number})
+		same, ok := cal.SameWeek(d, -1)
+		y, n := time.Unix(same*86400, 0).UTC().ISOWeek()
+		require.Equal(t, ok, y == year-1 && n == number, "day %d", d)
+		require.Equal(t, cal.Weekday(d), cal.Weekday(same))
+		if ok {
+			back, _ := cal.SameWeek(same, 1)
+			require.Equal(t, d, back)
+		}
+	}
+	// 2026 has 53 weeks, 2025 and 2027 have not.
+	of := func(y1, m1, d1, y2, m2, d2 int) []Range {
+		return cal.SameWeeks(Range{From: FromDate(y1, time.Month(m1), d1), To: FromDate(y2, time.Month(m2), d2)}, -1)
+	}
+	require.Equal(t, []Range{{From: FromDate(2025, 12, 15), To: FromDate(2026, 1, 25)}}, of(2026, 12, 14, 2027, 1, 31),
+		"weeks 51 and 52 of 2025 and 1 to 4 of 2026")
+	require.Equal(t, []Range{
+		{From: FromDate(2026, 12, 14), To: FromDate(2026, 12, 27)}, {From: FromDate(2027, 1, 4), To: FromDate(2027, 1, 17)},
+	}, of(2027, 12, 20, 2028, 1, 16), "without week 53 of 2026, which 2027 has not")
+}

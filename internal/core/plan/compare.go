@@ -22,13 +22,20 @@ type Compare struct {
 }
 
 // Shift is a distance in time: whole months where both stretches start with one,
-// else days.
-type Shift struct{ Months, Days int }
+// else days; or to the week of the same number, years on.
+type Shift struct {
+	Months, Days int
+	WeekYears    int `json:",omitempty"`
+}
 
 // Forward moves the first day of a unit, or any day, ahead by the shift, to the
 // start of the unit it comes to lie in.
 func (s Shift) Forward(cal calendar.Calendar, u calendar.Unit, d calendar.Day) calendar.Day {
 	moved := d + int64(s.Days)
+	if s.WeekYears != 0 {
+		// Days whose week has no match are not on the other side; groups without records may be.
+		moved, _ = cal.SameWeek(d, s.WeekYears)
+	}
 	if s.Months != 0 {
 		moved = cal.Shift(calendar.ByMonth, d, s.Months)
 		if u == calendar.ByWeek && s.Months%12 == 0 {
@@ -67,7 +74,8 @@ func (k *checker) compare(c *view.Compare) {
 			From: k.cal.Shift(calendar.ByYear, now.From, -1), To: k.cal.Shift(calendar.ByYear, now.To+1, -1) - 1,
 		}
 	case view.WeeksAgo:
-		other = calendar.Range{From: now.From - sameWeeks, To: now.To - sameWeeks}
+		k.sameWeeks(out, bound)
+		return
 	case view.OtherPeriod:
 		var ok bool
 		if other, ok = k.otherPeriod(c); !ok {
@@ -81,13 +89,30 @@ func (k *checker) compare(c *view.Compare) {
 	out.Dates, out.Path, out.Shift = other.Dates(), bound.path, distance(now, other)
 	if out.Label == "" {
 		out.Label = map[view.With]string{
-			view.PeriodBefore: "period before", view.YearAgo: "year ago", view.WeeksAgo: "same weeks a year ago",
+			view.PeriodBefore: "period before", view.YearAgo: "year ago",
 		}[c.With]
 		if out.Label == "" {
 			out.Label = out.Dates
 		}
 	}
-	out.Filter = k.moved(k.plan.Filter, bound, other)
+	out.Filter = k.moved(k.plan.Filter, bound, []calendar.Range{other})
+}
+
+// sameWeeks compares with the weeks of the same numbers a year before. A week 53 stands alone where
+// the other year has none.
+func (k *checker) sameWeeks(out *Compare, bound *stretch) {
+	others := k.cal.SameWeeks(bound.days, -1)
+	if len(others) == 0 {
+		k.fault(code.Compare, "compare",
+			"no week of the same number lies a year before the stretch that the filter keeps; choose another comparison")
+		return
+	}
+	whole := calendar.Range{From: others[0].From, To: others[len(others)-1].To}
+	out.Dates, out.Path, out.Shift = whole.Dates(), bound.path, Shift{WeekYears: 1}
+	if out.Label == "" {
+		out.Label = "same weeks a year ago"
+	}
+	out.Filter = k.moved(k.plan.Filter, bound, others)
 }
 
 // stretch is a run of whole days that the filter keeps of a date, by one condition or by
@@ -172,9 +197,6 @@ func (k *checker) before(s *stretch) calendar.Range {
 	return calendar.Range{From: now.From - (now.To - now.From + 1), To: now.From - 1}
 }
 
-// sameWeeks is how many days the same weeks lie back a year ago: 52 weeks.
-const sameWeeks = 364
-
 // wholeMonths counts the months of a range of whole ones; 0 if it is none.
 func wholeMonths(r calendar.Range) int {
 	y1, m1, d1 := calendar.Date(r.From)
@@ -222,17 +244,22 @@ func (k *checker) otherPeriod(c *view.Compare) (calendar.Range, bool) {
 	return calendar.Range{From: from, To: to}, true
 }
 
-// moved copies a filter with a stretch of time replaced.
-func (k *checker) moved(n *Node, bound *stretch, to calendar.Range) *Node {
+// moved copies a filter with a stretch of time replaced by others.
+func (k *checker) moved(n *Node, bound *stretch, to []calendar.Range) *Node {
 	if at := slices.Index(bound.nodes, n); at >= 0 {
 		// One of several conditions takes the new bounds; the others need no longer hold.
 		test := *n.Predicate
 		if at > 0 {
-			to = calendar.Range{OpenFrom: true, OpenTo: true}
+			to = []calendar.Range{{OpenFrom: true, OpenTo: true}}
 		}
-		test.Ranges, test.Days = k.days(test.Ref.Field.Type, to), &to
+		whole := to[0]
+		whole.To, whole.OpenTo = to[len(to)-1].To, to[len(to)-1].OpenTo
+		test.Ranges, test.Days = nil, &whole
+		for _, r := range to {
+			test.Ranges = append(test.Ranges, k.days(test.Ref.Field.Type, r)...)
+		}
 		if test.Dates = ""; at == 0 {
-			test.Dates = to.Dates()
+			test.Dates = whole.Dates()
 		}
 		return &Node{Path: n.Path, Kind: n.Kind, Predicate: &test}
 	}

@@ -73,7 +73,7 @@ func TestComparedStretches(t *testing.T) {
 		},
 		{
 			"the same weeks", between("2026-11-02", "2026-11-08"), view.Compare{With: view.WeeksAgo},
-			"3 Nov 2025 to 9 Nov 2025", Shift{Days: 364},
+			"3 Nov 2025 to 9 Nov 2025", Shift{WeekYears: 1},
 		},
 		{
 			"given days", between("2026-11-01", "2026-11-30"),

@@ -22,7 +22,8 @@ type With string
 const (
 	PeriodBefore With = "before"   // the stretch of the same length right before
 	YearAgo      With = "year_ago" // the same stretch a year earlier
-	// WeeksAgo is the same weekdays a year earlier, 52 weeks back.
+	// WeeksAgo is the weeks of the same numbers a year earlier, day by day of the week; a week 53
+	// stands alone where that year has none.
 	WeeksAgo    With = "weeks_ago"
 	OtherPeriod With = "period"
 	OtherFilter With = "filter"

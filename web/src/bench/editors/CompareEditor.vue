@@ -21,7 +21,7 @@ const choices: { label: string; meaning: string; compare: Compare | undefined }[
   },
   {
     label: 'The same weeks a year ago',
-    meaning: 'The same days of the week, 52 weeks earlier.',
+    meaning: 'The weeks of the same numbers; a week 53 stands alone where that year has none.',
     compare: { with: 'weeks_ago' },
   },
   {
