@@ -96,6 +96,14 @@ func shots(base string) []shot {
 		), chromedp.EvalAwaitPromise)(ctx, t)
 		return chromedp.Void{}, err
 	}
+	// column finds a field by typing and adds it as a column.
+	column := func(words string) browser.Step {
+		return chromedp.Steps(
+			chromedp.KeyEvent("c"), see(`[data-popover] [role=option]`),
+			chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), words), browser.Painted(),
+			chromedp.KeyEvent(kb.Enter), browser.Painted(), chromedp.KeyEvent(kb.Enter), browser.Settled(),
+		)
+	}
 	keep := chromedp.Click(`//button[normalize-space()='Enter keep']`)
 	return []shot{
 		{"desk", chromedp.Steps(browser.SignIn(base, p.Email, demo.Password), see(`[data-favorite]`))},
@@ -134,18 +142,13 @@ func shots(base string) []shot {
 				chromedp.KeyEvent("b"), see(`[data-count]`), browser.Settled(),
 			),
 		},
-		{"linked", chromedp.Steps(forget, chromedp.Navigate(
-			base+"/new/vessels",
-		), browser.Settled(), chromedp.KeyEvent("f"), see(`[data-linked-by]`), chromedp.Click(
-			`//*[@data-linked-by]//button[contains(., 'Inspections')]`,
-		),
-			click(`[data-test="latest"]`), chromedp.Click(`//button[contains(., 'what must it meet?')]`),
-			see(`[data-popover] [role=option]`),
-			chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), "score"),
-			chromedp.Sleep(100*time.Millisecond), chromedp.KeyEvent(kb.Enter),
-			see(`[data-popover] [aria-label="Value"]`),
-			chromedp.SendKeys(chromedp.CSS(`[data-popover] [aria-label="Value"]`), "80"),
-			chromedp.Sleep(300*time.Millisecond), browser.Settled())},
+		{"linked", chromedp.Steps(forget, chromedp.Navigate(base+"/new/vessels"), browser.Settled(),
+			column("number of inspections"), column("latest score"), column("last inspected"),
+			click(`[data-phrase="linked[1]"]`), see(`[data-linked-preview] table`), browser.Settled())},
+		{"drawn", chromedp.Steps(chromedp.KeyEvent(kb.Escape), browser.Settled(),
+			chromedp.Click(`//*[@role='columnheader']//button[contains(., 'Latest')]`), see(`[data-beside-take="rank"]`),
+			click(`[data-beside-take="rank"]`), see(`[data-popover] [data-words]`), chromedp.KeyEvent(kb.Enter),
+			browser.Settled(), chromedp.KeyEvent("l"), browser.Settled())},
 		{"questions", chromedp.Steps(forget, chromedp.Navigate(base), chromedp.Click(
 			`//*[@aria-labelledby='templates']//b[text()='Claims of a route']`,
 		), see(`[data-waits]`),
@@ -192,12 +195,6 @@ func shots(base string) []shot {
 			favorite(
 				"Fares by route and month", letterhead, chromedp.KeyEvent("h"), see(`[data-drawn]`),
 				chromedp.KeyEvent("p", chromedp.KeyModifiers(chromedp.ModifierCtrl)), see(`[data-page]`), browser.Settled(),
-			),
-		},
-		{
-			"groups",
-			chromedp.Steps(
-				chromedp.Navigate(base+"/people?show=groups"), click(`[data-group="Port agents"]`), see(`[data-rule]`),
 			),
 		},
 		{"records", chromedp.Steps(chromedp.Navigate(base+"/records"), see(`td`))},
