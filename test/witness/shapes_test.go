@@ -142,4 +142,16 @@ var shapes = []question{
 				FROM bookings WHERE status = 'Travelled')
 			SELECT ref, share::text, rank::text, far::text, coalesce(step::text, ''), run::text FROM b WHERE rank <= 3`,
 	},
+	{
+		name: "a crosstab beside another, cell by cell", totals: true,
+		view: `{"gavrik":1,"records":"claims","columns":[{"field":"claimed","totals":[{"fn":"sum"}]}],"filter":{"field":"status","op":"is","value":"Open"},
+			"groups":[{"field":"category"}],"across":[{"field":"booking.channel"}],"compare":{"with":"filter","filter":{"field":"status","op":"is","value":"Settled"}}}`,
+		sql: `WITH b AS (SELECT category, channel, claimed, c.status = 'Open' AS own FROM claims c JOIN bookings b ON b.id = booking_id WHERE c.status IN ('Open', 'Settled')),
+			x AS (SELECT category, channel, grouping(category) AS g, grouping(channel) AS a, count(*) FILTER (WHERE own) AS n, count(*) FILTER (WHERE NOT own) AS m,
+				sum(claimed) FILTER (WHERE own) AS f, sum(claimed) FILTER (WHERE NOT own) AS o FROM b GROUP BY CUBE (category, channel))
+			SELECT array_to_string(ARRAY[(1 - l.g)::text, coalesce(l.category, ''), l.n::text, l.m::text] || array_agg(concat_ws('|', coalesce(c.f::text, ''), coalesce(c.o::text, ''),
+				coalesce((c.f - c.o)::text, ''), coalesce(round(100 * (c.f - c.o) / c.o, 2)::text, '')) ORDER BY h.a, h.channel), '|')
+			FROM x l CROSS JOIN (SELECT DISTINCT a, channel FROM x) h LEFT JOIN x c ON c.g = l.g AND c.category IS NOT DISTINCT FROM l.category AND c.a = h.a AND c.channel IS NOT DISTINCT FROM h.channel
+			WHERE l.a = 1 GROUP BY l.g, l.category, l.n, l.m`,
+	},
 }
