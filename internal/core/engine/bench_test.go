@@ -47,6 +47,18 @@ func BenchmarkRun(b *testing.B) {
 				Columns: []view.Column{{Field: "paid", Totals: []view.Total{{Fn: view.Median}}}},
 			},
 		},
+		{
+			"groups-kept",
+			view.Document{
+				Groups: []view.Group{
+					{Field: "who", Keep: &view.Keep{Field: "paid", Fn: view.Sum, Op: view.Over, Value: "0"}},
+				},
+				Columns: totals,
+			},
+		},
+		{"share-of-group", setBeside(view.GroupShare)},
+		{"rank-in-group", setBeside(view.GroupRank)},
+		{"change-from-the-one-before", setBeside(view.PreviousChange)},
 		{"contains", view.Document{Filter: &view.Condition{Field: "who", Op: view.Contains, Value: "s"}}},
 	} {
 		b.Run(q.name, func(b *testing.B) {
@@ -61,6 +73,17 @@ func BenchmarkRun(b *testing.B) {
 				window(b, res, result.Open{Depth: 1}, 0, 200, format.People)
 			}
 		})
+	}
+}
+
+// setBeside is a document that sets each payment beside the others of its group.
+func setBeside(take view.BesideTake) view.Document {
+	return view.Document{
+		Columns: []view.Column{{Field: "side"}},
+		Beside: []view.Beside{{
+			Key: "side", Label: "Side", Take: take, Field: "paid", Each: []view.BesideEach{{Field: "who"}},
+			By: []view.Sort{{Field: "paid"}},
+		}},
 	}
 }
 

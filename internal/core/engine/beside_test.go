@@ -11,6 +11,7 @@ import (
 	"pgregory.net/rapid"
 
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/explain"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
@@ -269,6 +270,33 @@ func besideEqualsReference(t *rapid.T, take view.BesideTake) {
 		told += tie.Count
 	}
 	require.Equal(t, ties, told, described(d))
+}
+
+// What leads from a group to its records keeps beside which records each stands: the three dearest of
+// each state are those three still when one state is looked at.
+func TestRecordsBehindAGroupStandBesideTheSameOthers(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		w := drawWorld(t)
+		d := &view.Document{
+			Gavrik: 1, Records: "crossings", Columns: []view.Column{{Field: "ref"}, {Field: "rank"}},
+			Beside: []view.Beside{{Key: "rank", Label: "Rank", Take: view.GroupRank, Field: "seats"}},
+			Groups: []view.Group{{Field: "late"}},
+			Filter: &view.Condition{All: []view.Condition{{Field: "rank", Op: view.AtMost, Value: "9"}}},
+		}
+		e := w.engine(2)
+		res := runWorld(t, w, e, d)
+		for _, l := range whole(t, res).Lines {
+			if l.Group == "" {
+				continue
+			}
+			through, err := explain.DrillThrough(t.Context(), res, l.Group, -1)
+			require.NoError(t, err)
+			behind := *d
+			behind.Groups = nil
+			behind.Filter = &view.Condition{All: append(slices.Clone(d.Filter.All), through.Conditions...)}
+			require.Equal(t, l.Count, runWorld(t, w, e, &behind).Kept, described(&behind))
+		}
+	})
 }
 
 // A formula of what is worked out among the records kept follows a filter that changes, though the

@@ -25,6 +25,10 @@ differs in capitals, and a field may be called like one that it is made of. What
 still be two fields is a fault that names both; the path of one, in single quotes, tells
 them apart: 'booking.status'.
 
+**Of other records.** What is drawn from linked records, or sets a record beside others, is a
+field like any other: 'Fare' - 'Paid so far', 'Fare' / 'Average fare of its route'. It is made
+in the view or defined for all; see views.md.
+
 **Per record or per total.** A formula is worked out for each record: 'Claimed' - 'Paid'.
 If a total stands in it, it is worked out for each group and for all records, from the
 totals of that group: SUM('Paid') / SUM('Claimed') is a ratio of sums at every level, never

@@ -216,6 +216,9 @@ func (k *checker) early() *Node {
 			out.Children = append(out.Children, c)
 		}
 	}
+	if len(out.Children) == 0 {
+		return nil
+	}
 	return out
 }
 

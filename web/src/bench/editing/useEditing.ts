@@ -41,6 +41,15 @@ export function useEditing(
     if (open.purpose === 'group') groups.newGroup(field, undefined, open.anchor, doc)
     else conditions.newCondition(field, open.beside, open.anchor, open.purpose === 'ask', doc)
   }
+  /** Puts a value of linked records into bands: the view makes it a field first. */
+  async function bucketOffer(offer: LinkedOffer) {
+    const open = session.editing.value
+    if (open?.kind !== 'bucket') return
+    const { doc, made } = takeOffer(open.before, offer, (key) => byPath.value.has(key))
+    const { field: of } = await client.fetchQuery(queries.madeValue(loneLinked(doc.records, made), made.key))
+    if (session.editing.value !== open || !of) return
+    session.editing.value = { kind: 'bucket', made: null, of, before: doc, anchor: open.anchor }
+  }
   /** Keeps the linked value that is open, and asks which records it is to keep. */
   async function filterByMade(key: string) {
     const { anchor } = session.editing.value ?? {}
@@ -48,7 +57,7 @@ export function useEditing(
     const field = byPath.value.get(key)
     if (field) conditions.newCondition(field, null, anchor)
   }
-  return { ...session, ...conditions, ...groups, ...derived, chosen, chosenOffer, filterByMade }
+  return { ...session, ...conditions, ...groups, ...derived, chosen, chosenOffer, bucketOffer, filterByMade }
 }
 
 export type Editor = ReturnType<typeof useEditing>

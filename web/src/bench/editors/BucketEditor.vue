@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { api, unwrap, type Bucket, type Document, type Field } from '../../api/client'
+import { api, unwrap, type Bucket, type Document, type Field, type LinkedOffer } from '../../api/client'
 import { wordsOf } from '../../api/problem'
 import { freshKey, freshLabel, putBucket } from '../derivedFields'
 import { dated } from '../document'
@@ -20,8 +20,15 @@ const props = defineProps<{
   fields: readonly Field[]
   taken: (key: string) => boolean
   sharing?: boolean
+  offers?: readonly LinkedOffer[]
 }>()
-const emit = defineEmits<{ change: [made: Bucket | null]; share: []; remove: []; age: [field: Field] }>()
+const emit = defineEmits<{
+  change: [made: Bucket | null]
+  share: []
+  remove: []
+  age: [field: Field]
+  offer: [offer: LinkedOffer]
+}>()
 
 const form = ref<BandForm>({
   label: props.made?.label ?? '',
@@ -123,8 +130,11 @@ const placeOf = (fault: number) => {
       <h2 class="heading mb-2 text-base">Put values into buckets</h2>
       <FieldFinder
         :fields="choosable"
+        :set="document.records"
+        :offers="offers ?? []"
         hint="Type to find a number, a date, a duration or a text"
         @choose="choose"
+        @offer="emit('offer', $event)"
       />
     </template>
     <template v-else>

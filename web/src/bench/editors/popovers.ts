@@ -222,6 +222,8 @@ export const popovers: Record<Editing['kind'], PopoverSpec> = {
       onRemove: bench.editor.removeDerived,
       onShare: bench.sharing.share,
       onAge: bench.editor.bucketAge,
+      offers: bench.offers.value,
+      onOffer: bench.editor.bucketOffer,
     }),
   }),
 }
