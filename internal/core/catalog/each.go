@@ -2,7 +2,7 @@ package catalog
 
 import "strings"
 
-// Each, behind the path of a text, makes it tell records apart: "customer.name.each" is each
+// Each stands behind the path of a text and makes it tell records apart: "customer.name.each" is each
 // customer, by name, and where several have that name by their address as well, so that two of
 // one name stay two.
 const Each = "each"
