@@ -90,9 +90,10 @@ const mostOffers = 60
 func (g *requestScope) offersOf(set string, by LinkBy) []LinkedOffer {
 	from := g.Catalog.Set(by.Records)
 	doc := &view.Document{Gavrik: view.Version, Records: set}
-	likely := 0
+	labels := map[string]bool{} // of two fields that are called the same, the first is offered
 	add := func(label string, take view.Take, field, date string) {
-		if len(doc.Linked) < mostOffers {
+		if !labels[label] && len(doc.Linked) < mostOffers {
+			labels[label] = true
 			doc.Linked = append(doc.Linked, view.LinkedValue{
 				Key: fmt.Sprint("offer", len(doc.Linked)), Label: label, Records: by.Records, By: by.By, Take: take,
 				Field: field, Date: date,
@@ -105,7 +106,7 @@ func (g *requestScope) offersOf(set string, by LinkBy) []LinkedOffer {
 	if date != nil {
 		add("Last "+catalog.LowerFirst(date.Label), view.TakeLargest, date.Path, "")
 	}
-	likely = len(doc.Linked)
+	likely := len(doc.Linked)
 	for _, f := range fields {
 		if date != nil && f.Path != date.Path {
 			add(fmt.Sprintf("Latest %s’s %s", from.One, catalog.LowerFirst(f.Label)), view.TakeLatest, f.Path, date.Path)
@@ -125,7 +126,7 @@ func (g *requestScope) offersOf(set string, by LinkBy) []LinkedOffer {
 		}
 	}
 	p, err := g.Check(doc)
-	if err != nil { // labels that meet, for one: nothing is offered that could not be had
+	if err != nil { // nothing is offered that could not be had
 		return nil
 	}
 	var out []LinkedOffer

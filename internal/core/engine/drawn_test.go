@@ -151,14 +151,19 @@ func TestLinkedValuesOfAnotherSetEqualReference(t *testing.T) {
 
 func drawnEqualsReference(t *rapid.T, take view.Take) {
 	w := drawWorld(t)
-	v := drawLinkedValue(t, w, "pier", take)
+	by := rapid.SampledFrom([]string{"pier", "back.pier"}).Draw(t, "by") // children, and theirs
+	v := drawLinkedValue(t, w, by, take)
+	to := make([]int, len(w.rows))
+	for i := range to {
+		to[i] = w.holder(by, i)
+	}
 	d := &view.Document{
 		Gavrik: 1, Records: "piers", Linked: []view.LinkedValue{v},
 		Columns: []view.Column{{Field: "name"}, {Field: "drawn"}},
 	}
 	res := runWorld(t, w, w.engine(rapid.IntRange(1, 3).Draw(t, "workers")), d)
 	var want []string
-	for p, rows := range w.linkers(v, w.pier, len(w.piers)) {
+	for p, rows := range w.linkers(v, to, len(w.piers)) {
 		f := res.Plan.Derived["drawn"].Ref.Field
 		cell := w.cell(w.taken(v, f, rows), f)
 		want = append(want, fmt.Sprint("1||0|", w.cell(w.piers[p]["name"], catalog.Field{}), "|", cell))

@@ -56,7 +56,13 @@ func BesideTakes() []BesideTake {
 }
 
 // Ordered says whether the records of a group need an order.
-func (t BesideTake) Ordered() bool { return slices.Index(BesideTakes(), t) >= 6 }
+func (t BesideTake) Ordered() bool {
+	switch t {
+	case PreviousChange, SincePrevious, Previous, Next, RunningTotal, FirstOfEach, LastOfEach, Position:
+		return true
+	}
+	return false
+}
 
 // OfField says whether a field is looked at.
 func (t BesideTake) OfField() bool { return t != GroupCount && t != Position }

@@ -4,6 +4,7 @@ import type { Beside, Document, Field } from '../../api/client'
 import { freshKey, freshLabel, putBeside } from '../derivedFields'
 import { dated } from '../document'
 import FieldFinder from './FieldFinder.vue'
+import MadeFoot from './MadeFoot.vue'
 import MadePreview from './MadePreview.vue'
 
 /** Edits a field that sets a record beside its group, or beside the one before it. */
@@ -159,23 +160,14 @@ const sortable = computed(() => choosable.value.filter((f) => f.path !== props.m
       >
     </div>
     <MadePreview v-if="tried" :view="tried" :made="key" />
-    <p class="mt-3 flex gap-5 border-t border-rule pt-3">
-      <button v-if="!sharing" class="link" :disabled="!draft" data-keep-by @click="emit('filter', key)">
-        Keep only …
-      </button>
-      <button
-        v-if="!sharing"
-        class="link"
-        :disabled="!draft"
-        data-share
-        title="Every view of these records can use it; it is worked out among all of them then"
-        @click="emit('share')"
-      >
-        Save for all views
-      </button>
-      <button v-if="props.made && !sharing" class="link ml-auto" @click="emit('remove')">
-        Take out of this view
-      </button>
-    </p>
+    <MadeFoot
+      v-if="!sharing"
+      filters
+      :right="!!draft"
+      :there="!!props.made"
+      @filter="emit('filter', key)"
+      @share="emit('share')"
+      @remove="emit('remove')"
+    />
   </div>
 </template>

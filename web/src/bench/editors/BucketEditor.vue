@@ -9,6 +9,7 @@ import BandStrip from './BandStrip.vue'
 import BandTable from './BandTable.vue'
 import BandValues from './BandValues.vue'
 import FieldFinder from './FieldFinder.vue'
+import MadeFoot from './MadeFoot.vue'
 import { useBucketPreview } from './usePreview'
 
 /** Edits one bucket: its bands in their order, what lies in each, and where they do not meet. */
@@ -195,21 +196,13 @@ const placeOf = (fault: number) => {
         {{ placeOf(i) }}{{ f }}
       </p>
       <p v-if="error || trouble" class="mt-2 text-mulberry" role="alert">{{ trouble || wordsOf(error) }}</p>
-      <p class="mt-3 flex gap-5 border-t border-rule pt-3">
-        <button
-          v-if="!sharing"
-          class="link"
-          :disabled="!right"
-          data-share
-          title="Every view of these records can use it"
-          @click="emit('share')"
-        >
-          Save for all views
-        </button>
-        <button v-if="props.made && !sharing" class="link ml-auto" @click="emit('remove')">
-          Take out of this view
-        </button>
-      </p>
+      <MadeFoot
+        v-if="!sharing"
+        :right="right"
+        :there="!!props.made"
+        @share="emit('share')"
+        @remove="emit('remove')"
+      />
     </template>
   </div>
 </template>

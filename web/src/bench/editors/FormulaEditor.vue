@@ -5,6 +5,7 @@ import { wordsOf } from '../../api/problem'
 import { formatCount } from '../../words'
 import { freshKey, freshLabel, nameOf, putCalculated, startersFor, type Starter } from '../derivedFields'
 import { useFormulaPreview, useFunctions } from './usePreview'
+import MadeFoot from './MadeFoot.vue'
 
 /** Edits one calculated field; what it gives on real records stands below it as one types. */
 const FormulaInput = defineAsyncComponent(() => import('./FormulaInput.vue'))
@@ -220,17 +221,12 @@ function start(s: Starter) {
       </div>
       <p v-else-if="preview.problems.length" class="quiet mt-2">{{ preview.problems.join('; ') }}</p>
     </template>
-    <p v-if="draft && !sharing" class="mt-3 flex gap-5 border-t border-rule pt-3">
-      <button
-        class="link"
-        :disabled="!right"
-        data-share
-        title="Every view of these records can use it"
-        @click="emit('share')"
-      >
-        Save for all views
-      </button>
-      <button v-if="props.made" class="link ml-auto" @click="emit('remove')">Take out of this view</button>
-    </p>
+    <MadeFoot
+      v-if="draft && !sharing"
+      :right="right"
+      :there="!!props.made"
+      @share="emit('share')"
+      @remove="emit('remove')"
+    />
   </div>
 </template>

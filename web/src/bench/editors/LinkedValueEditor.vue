@@ -6,6 +6,7 @@ import { dated } from '../document'
 import { useFields } from '../useFields'
 import { joined, nameOfTaken, partsOf } from './linked'
 import LinkedWhere from './LinkedWhere.vue'
+import MadeFoot from './MadeFoot.vue'
 import MadePreview from './MadePreview.vue'
 
 /** Edits a value of the records that link here: what is taken, of which of them. */
@@ -144,23 +145,14 @@ const chip = (on: boolean) => (on ? 'border-mulberry font-medium text-mulberry' 
     </div>
     <LinkedWhere v-model="form.where" :source="source" :fields="fields" />
     <MadePreview v-if="tried" :view="tried" :made="key" />
-    <p class="mt-3 flex gap-5 border-t border-rule pt-3">
-      <button v-if="!sharing" class="link" :disabled="!draft" data-keep-by @click="emit('filter', key)">
-        Keep only …
-      </button>
-      <button
-        v-if="!sharing"
-        class="link"
-        :disabled="!draft"
-        data-share
-        title="Every view of these records can use it"
-        @click="emit('share')"
-      >
-        Save for all views
-      </button>
-      <button v-if="props.made && !sharing" class="link ml-auto" @click="emit('remove')">
-        Take out of this view
-      </button>
-    </p>
+    <MadeFoot
+      v-if="!sharing"
+      filters
+      :right="!!draft"
+      :there="!!props.made"
+      @filter="emit('filter', key)"
+      @share="emit('share')"
+      @remove="emit('remove')"
+    />
   </div>
 </template>
