@@ -158,3 +158,16 @@ func TestConditionOnLinkedRecordsIsShown(t *testing.T) {
 	require.Equal(t, "Number of inspections", heads[len(heads)-1])
 	require.Contains(t, p.text(`[data-grand]`), g.Ask(t, `SELECT count(*)::text FROM inspections WHERE vessel_id IS NOT NULL`))
 }
+
+// A formula names a value of linked records that no view has made yet: the view makes it.
+func TestAFormulaNamesALinkedValue(t *testing.T) {
+	g, p := openAt(t, "Bookings")
+	p.do(calculate("'Fare' - 'Total amount of payments'", "Still owed")...)
+	p.do(chromedp.KeyEvent(kb.Enter))
+	p.settled()
+	require.Contains(t, p.text(`[data-brief]`), "Still owed is 'Fare' - 'Total amount of payments'.")
+	require.Contains(t, p.text(`[data-brief]`),
+		"Total amount of payments is the total amount of a booking’s payments (0 if there are none).")
+	require.Contains(t, p.text(`[data-grand]`), g.Ask(t,
+		`SELECT to_char((SELECT sum(fare) FROM bookings) - (SELECT sum(amount) FROM payments), 'FM999,999,990.00')`))
+}

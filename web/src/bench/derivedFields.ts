@@ -67,6 +67,24 @@ export const loneLinked = (records: string, made: LinkedValue): Document => ({
   linked: [{ ...made, key: made.key || loneKey }],
 })
 
+/** An offered value as finders of fields show it. */
+export const offeredField = (offer: LinkedOffer): Field => ({
+  path: offer.label,
+  label: offer.label,
+  way: [offer.by.label],
+  meaning: offer.meaning,
+  type: offer.type,
+  typeName: offer.typeName,
+  numeric: false,
+  filled: 1,
+  samples: [],
+  ops: [],
+  fns: [],
+  takes: [],
+  beside: [],
+  kind: 'linked',
+})
+
 /** Makes an offered value of linked records a field of the view; the same one is made once. */
 export function takeOffer(doc: Document, offer: LinkedOffer, taken: (key: string) => boolean) {
   const same = (v: LinkedValue) =>

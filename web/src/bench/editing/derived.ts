@@ -1,5 +1,5 @@
 import type { Ref } from 'vue'
-import type { Beside, Bucket, Calculated, Field, LinkBy, LinkedValue } from '../../api/client'
+import type { Beside, Bucket, Calculated, Document, Field, LinkBy, LinkedValue } from '../../api/client'
 import {
   addDerivedColumn,
   dropDerived,
@@ -56,12 +56,12 @@ export function useDerived(
   }
 
   /** Tries a calculated field out; none while what is typed is not right. */
-  function tryCalculated(made: Calculated | null, fn?: string) {
+  function tryCalculated(made: Calculated | null, fn?: string, before?: Document) {
     const at = editing.value
     if (at?.kind !== 'calculate') return
     unfinished.value = made === null
     if (!made) return
-    const doc = putCalculated(at.before, made)
+    const doc = putCalculated(before ?? at.before, made)
     history.tryOut(at.made ? doc : addDerivedColumn(doc, made.key, fn))
   }
   function tryBucket(made: Bucket | null) {

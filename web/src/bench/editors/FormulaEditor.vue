@@ -1,9 +1,19 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, reactive, ref, watch } from 'vue'
-import type { Calculated, Document, Field } from '../../api/client'
+import type { Calculated, Document, Field, LinkedOffer } from '../../api/client'
 import { wordsOf } from '../../api/problem'
 import { formatCount } from '../../words'
-import { freshKey, freshLabel, nameOf, putCalculated, startersFor, type Starter } from '../derivedFields'
+import {
+  freshKey,
+  freshLabel,
+  nameOf,
+  offeredField,
+  putCalculated,
+  quoted,
+  startersFor,
+  takeOffer,
+  type Starter,
+} from '../derivedFields'
 import { useFormulaPreview, useFunctions } from './usePreview'
 import MadeFoot from './MadeFoot.vue'
 
@@ -18,8 +28,15 @@ const props = defineProps<{
   /** No name for these records may be taken twice. */
   taken: (key: string) => boolean
   sharing?: boolean
+  /** Values of linked records that a formula can name: the view makes those that it does. */
+  offers?: readonly LinkedOffer[]
 }>()
-const emit = defineEmits<{ change: [made: Calculated | null, fn?: string]; share: []; remove: [] }>()
+const emit = defineEmits<{
+  /** before is the view with the linked values that the formula names. */
+  change: [made: Calculated | null, fn: string | undefined, before: Document]
+  share: []
+  remove: []
+}>()
 
 const form = reactive({
   label: props.made?.label ?? '',
@@ -47,8 +64,24 @@ const draft = computed<Calculated | null>(() =>
         decimals: form.decimals ?? undefined,
       },
 )
+/** The fields without those that are tried out with the formula, which the view may not keep. */
+const there = computed(() => {
+  const kept = new Set(props.document.linked?.map((l) => l.key))
+  return props.fields.filter((f) => f.kind !== 'linked' || f.shared || kept.has(f.path))
+})
+/** Offers that nothing is called like already; of several, the nearest. */
+const offered = computed(() => {
+  const called = new Set(there.value.map((f) => f.label))
+  return (props.offers ?? []).filter((o) => !called.has(o.label) && called.add(o.label))
+})
+const nameable = computed(() => [...there.value, ...offered.value.map(offeredField)])
+const before = computed(() =>
+  offered.value
+    .filter((o) => form.formula.includes(quoted(o.label)))
+    .reduce((doc, o) => takeOffer(doc, o, props.taken).doc, props.document),
+)
 const tried = computed(
-  () => draft.value && { view: putCalculated(props.document, draft.value), key: draft.value.key },
+  () => draft.value && { view: putCalculated(before.value, draft.value), key: draft.value.key },
 )
 const { preview, error, settled } = useFormulaPreview(tried)
 const faults = computed(() => (form.formula.trim() && preview.value?.faults) || [])
@@ -57,7 +90,8 @@ const right = computed(() => preview.value?.faults.length === 0 && draft.value !
 watch(
   [settled, right, draft],
   () => {
-    if (settled.value || !draft.value) emit('change', right.value ? draft.value : null, preview.value?.fn)
+    if (settled.value || !draft.value)
+      emit('change', right.value ? draft.value : null, preview.value?.fn, before.value)
   },
   { immediate: true },
 )
@@ -125,7 +159,7 @@ function start(s: Starter) {
     <span v-if="!loaded" data-first tabindex="-1"></span>
     <FormulaInput
       v-model="form.formula"
-      :fields="fields"
+      :fields="nameable"
       :functions="functions"
       :faults="faults"
       @vue:mounted="loaded = true"

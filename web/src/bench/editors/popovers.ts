@@ -163,6 +163,7 @@ export const popovers: Record<Editing['kind'], PopoverSpec> = {
       made,
       // A formula may use all fields but the one that it is.
       fields: bench.fields.value.filter((f) => f.path !== made?.key),
+      offers: bench.offers.value,
       taken: takenAt(bench),
       onChange: bench.editor.tryCalculated,
       onRemove: bench.editor.removeDerived,
