@@ -29,10 +29,16 @@ export function useSharing(editor: Editor, history: History, records: () => stri
     const made = calculated ?? bucket ?? linked ?? beside
     if (!made) return
     // Bands go by a field that may be made here, too: that is shared with them.
-    const below = doc.calculated?.find((c) => c.key === bucket?.of)
+    const calculatedBelow = doc.calculated?.find((c) => c.key === bucket?.of)
+    const linkedBelow = doc.linked?.find((l) => l.key === bucket?.of)
+    const below = calculatedBelow ?? linkedBelow
     try {
       if (below)
-        await unwrap(api.POST('/api/definitions', { body: { records: records(), calculated: below } }))
+        await unwrap(
+          api.POST('/api/definitions', {
+            body: { records: records(), calculated: calculatedBelow, linked: linkedBelow },
+          }),
+        )
       await unwrap(
         api.POST('/api/definitions', { body: { records: records(), calculated, bucket, linked, beside } }),
       )
