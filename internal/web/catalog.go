@@ -234,7 +234,7 @@ func (s *questions) fields(ctx context.Context, set string) (*fieldsOutput, erro
 				return nil, s.refused(ctx, err)
 			}
 		}
-		f := derivedField(d.Derived, d.Way)
+		f := derivedField(p, d.Derived, d.Way, nil)
 		f.Filled, f.Samples = filled(facts), append(f.Samples, g.samples(facts, d.Ref)...)
 		out.Body.Fields = append(out.Body.Fields, f)
 	}
@@ -269,7 +269,8 @@ func plainField(ref catalog.Ref, way []string) Field {
 		Path: ref.Path, Label: ref.Label, Way: append([]string{}, way...), Meaning: ref.Field.Meaning,
 		Type:     ref.Field.Type,
 		TypeName: ref.Field.Type.Info().Name, Numeric: ref.Field.Type.Numeric(), Samples: []string{}, Filled: 1,
-		Takes: takes(ref.Field.Type), Beside: besides(ref.Field.Type), Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type), Unique: ref.Field.Unique, Technical: technical(ref.Field),
+		Takes: takes(ref.Field.Type), Beside: besides(ref.Field.Type),
+		Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type), Unique: ref.Field.Unique, Technical: technical(ref.Field),
 	}
 }
 
@@ -289,7 +290,7 @@ func filled(facts result.Facts) float64 {
 
 // derivedField describes a field that is made. One that is calculated from
 // totals is a column, and nothing to filter, group or total by.
-func derivedField(d *plan.Derived, way []string) Field {
+func derivedField(p *plan.Plan, d *plan.Derived, way []string, as *view.Made) Field {
 	f := plainField(d.Ref, way)
 	inner := d
 	if d.There != nil {
@@ -314,10 +315,8 @@ func derivedField(d *plan.Derived, way []string) Field {
 	switch {
 	case inner.Formula != nil:
 		f.Meaning = "= " + inner.Formula.Tidy
-	case inner.Linked != nil:
-		f.Meaning = linkedMeaning(inner, inner.Definition)
-	case inner.Beside != nil:
-		f.Meaning = "Set beside other records"
+	case inner.Bucket == nil:
+		f.Meaning = catalog.UpperFirst(brief.DrawnFrom(p, d, as))
 	default:
 		f.Meaning = "Bands of " + catalog.LowerFirst(inner.Bucket.Of.Label)
 	}
@@ -325,33 +324,12 @@ func derivedField(d *plan.Derived, way []string) Field {
 	return f
 }
 
-// madeField describes a field that a document makes.
-func madeField(p *plan.Plan, d *plan.Derived, one view.Made) Field {
-	f := derivedField(d, nil)
-	switch {
-	case d.Linked != nil:
-		f.Meaning = linkedMeaning(d, &one)
-	case d.Beside != nil:
-		f.Meaning = catalog.UpperFirst(brief.Beside(p, d.Beside, one.Beside))
-	}
-	return f
-}
-
-// linkedMeaning says how a linked value comes about that is made as given.
-func linkedMeaning(d *plan.Derived, one *view.Made) string {
-	var as *view.LinkedValue
-	if one != nil {
-		as = one.Linked
-	}
-	return catalog.UpperFirst(brief.Drawn(d.Linked, as))
-}
-
 // made describes what a document itself makes.
 func made(p *plan.Plan, doc *view.Document) []Field {
 	out := []Field{}
 	for _, one := range doc.Makes() {
 		if d := p.Derived[one.Key()]; d != nil {
-			out = append(out, madeField(p, d, one.Made))
+			out = append(out, derivedField(p, d, nil, &one.Made))
 		}
 	}
 	slices.SortFunc(out, func(a, b Field) int { return strings.Compare(a.Path, b.Path) })

@@ -103,7 +103,7 @@ func (s *rules) registerDefinitions(api huma.API) {
 	)
 	add := op(
 		"add-definition", http.MethodPost, "/api/definitions",
-		"Share a calculated field, a bucket or a linked value with all views of a record set", 403, 409, 422,
+		"Share a field with all views of a record set", 403, 409, 422,
 	)
 	add.DefaultStatus, add.Metadata = http.StatusCreated, analysts
 	huma.Register(api, add, s.addDefinition)
@@ -194,7 +194,7 @@ func (g *requestScope) definition(ctx context.Context, one store.Definition) (De
 		}
 		return d, nil
 	}
-	f := derivedField(made, nil)
+	f := derivedField(p, made, nil, nil)
 	d.Words = f.Meaning
 	if f.Kind == "bucket" {
 		d.Words += ": " + strings.Join(f.Samples, ", ")
@@ -240,7 +240,11 @@ type part struct{ set, field string }
 // seenBy says whether a reader of a catalog may see it.
 func (p part) seenBy(c *catalog.Catalog) bool {
 	set := c.Set(p.set)
-	return set != nil && (p.field == "" || set.Field(p.field) != nil)
+	field := p.field
+	if text, apart := catalog.Named(field); apart {
+		field = text
+	}
+	return set != nil && (field == "" || set.Field(field) != nil)
 }
 
 // madeOf is what a definition is made of, by way of others, too.
@@ -266,7 +270,7 @@ func (g *requestScope) drafted(in DefinitionBody, key string) (plan.Definition, 
 	body := in.Made
 	if body.Kinds() != 1 {
 		return body, nil, plan.Faults{{
-			Path: "calculated", Message: "a definition is a calculated field, a bucket or a linked value; give one of them",
+			Path: "calculated", Message: "a definition is a calculated field, a bucket, a linked value or a field beside others; give one of them",
 		}}
 	}
 	own := &view.Document{Gavrik: view.Version, Records: in.Records}

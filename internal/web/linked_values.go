@@ -29,7 +29,6 @@ type LinkedOffer struct {
 	Type     catalog.Type     `json:"type" enum:"@types"`
 	By       LinkBy           `json:"by" doc:"The records it is taken of"`
 	Made     view.LinkedValue `json:"made" doc:"As a document makes it; its key is to be chosen"`
-	Likely   bool             `json:"likely" doc:"One of the few that come first"`
 }
 
 type linkedOffersOutput struct {
@@ -63,7 +62,8 @@ func (s *questions) registerLinkedValues(api huma.API) {
 	}, s.linkedOffers)
 	huma.Register(api, huma.Operation{
 		OperationID: "linked-value", Method: http.MethodPost, Path: "/api/linked-value",
-		Summary: "What a value of linked records, or one that sets records beside each other, looks like", MaxBodyBytes: maxBody, Errors: []int{422},
+		Summary:      "What a value of linked records, or one that sets records beside each other, looks like",
+		MaxBodyBytes: maxBody, Errors: []int{422},
 	}, s.linkedValue)
 }
 
@@ -106,7 +106,6 @@ func (g *requestScope) offersOf(set string, by LinkBy) []LinkedOffer {
 	if date != nil {
 		add("Last "+catalog.LowerFirst(date.Label), view.TakeLargest, date.Path, "")
 	}
-	likely := len(doc.Linked)
 	for _, f := range fields {
 		if date != nil && f.Path != date.Path {
 			add(fmt.Sprintf("Latest %s’s %s", from.One, catalog.LowerFirst(f.Label)), view.TakeLatest, f.Path, date.Path)
@@ -130,15 +129,15 @@ func (g *requestScope) offersOf(set string, by LinkBy) []LinkedOffer {
 		return nil
 	}
 	var out []LinkedOffer
-	for i, v := range doc.Linked {
+	for _, v := range doc.Linked {
 		d := p.Derived[v.Key]
 		if d == nil {
 			continue
 		}
 		v.Key = ""
 		out = append(out, LinkedOffer{
-			Label: v.Label, Meaning: catalog.UpperFirst(brief.Drawn(d.Linked, nil)), Type: d.Ref.Field.Type,
-			TypeName: d.Ref.Field.Type.Info().Name, By: by, Made: v, Likely: i < likely,
+			Label: v.Label, Meaning: catalog.UpperFirst(brief.DrawnFrom(p, d, nil)), Type: d.Ref.Field.Type,
+			TypeName: d.Ref.Field.Type.Info().Name, By: by, Made: v,
 		})
 	}
 	return out
@@ -226,12 +225,13 @@ func (s *questions) linkedValue(ctx context.Context, in *madeInput) (*linkedValu
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}
-	var f Field
+	var as *view.Made
 	for _, one := range doc.Makes() {
 		if one.Key() == in.Body.Key {
-			f = madeField(p, d, one.Made)
+			as = &one.Made
 		}
 	}
+	f := derivedField(p, d, nil, as)
 	b.Field, b.Words, b.Records, b.Blank = &f, f.Meaning, a.Kept, values.BlankKept
 	b.Notes = append(b.Notes, a.NotesInWords()...)
 	return out, nil

@@ -8,13 +8,31 @@ import (
 	"gavrik/internal/core/view"
 )
 
-// Beside says in one run of text how a field that sets records beside others comes about. given is
-// what it was checked from; if nil, nothing is said of which records there are.
-func Beside(p *plan.Plan, b *plan.Beside, given *view.Beside) string {
-	if given == nil {
-		given = &view.Beside{}
+// DrawnFrom says in one run of text how a field of a plan comes about that is drawn from other
+// records, by links or beside it; empty for others. as is what it was checked from; if nil, that of
+// its definition, and where there is none, nothing is said of which records count.
+func DrawnFrom(p *plan.Plan, d *plan.Derived, as *view.Made) string {
+	if d.There != nil {
+		p, d = d.There, d.Inner()
 	}
-	return (&writer{plan: p, doc: &view.Document{Records: p.Records}}).beside(b, given)
+	given := view.Made{}
+	if as != nil {
+		given = *as
+	} else if d.Definition != nil {
+		given = *d.Definition
+	}
+	w := &writer{plan: p, doc: &view.Document{Records: p.Records}}
+	switch {
+	case d.Linked != nil && given.Linked != nil:
+		return w.drawn(d.Linked, given.Linked)
+	case d.Linked != nil:
+		return w.drawn(d.Linked, &view.LinkedValue{})
+	case d.Beside != nil && given.Beside != nil:
+		return w.beside(d.Beside, given.Beside)
+	case d.Beside != nil:
+		return w.beside(d.Beside, &view.Beside{})
+	}
+	return ""
 }
 
 // beside says how a record is set beside others: "a booking’s fare as a share of that of all bookings

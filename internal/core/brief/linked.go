@@ -50,15 +50,6 @@ func wayOf(l *plan.LinkedValue) string {
 	return " (by " + l.Way + ")"
 }
 
-// Drawn says in one run of text how a linked value comes about. v is what it was checked from; if
-// nil, nothing is said of which records count.
-func Drawn(l *plan.LinkedValue, v *view.LinkedValue) string {
-	if v == nil {
-		v = &view.LinkedValue{}
-	}
-	return (&writer{plan: l.There, doc: &view.Document{Records: l.There.Records}}).drawn(l, v)
-}
-
 // drawn says how a linked value comes about, and what it is where there is nothing to draw from:
 // "the number of a vessel’s inspections (0 if there are none)".
 func (w *writer) drawn(l *plan.LinkedValue, v *view.LinkedValue) string {
@@ -74,7 +65,9 @@ func (w *writer) drawn(l *plan.LinkedValue, v *view.LinkedValue) string {
 		return fmt.Sprintf("the %s of %s%s %s by %s%s (blank if there is none)",
 			of, whose, l.Take, l.There.One, running(l.Date.Label), where)
 	case view.TakeJoined:
-		return fmt.Sprintf("the different %s of %s, at most %d of them by name", catalog.Plural(of), them, view.MostJoined)
+		return fmt.Sprintf(
+			"the different %s of %s, at most %d of them by name", catalog.Plural(of), them, view.MostJoined,
+		)
 	case view.TakeDistinct:
 		return fmt.Sprintf("the number of different %s of %s (0 if there are none)", catalog.Plural(of), them)
 	}

@@ -293,7 +293,8 @@ func Article(noun string) string {
 // Plural is a noun's plural by the plain rules of English.
 func Plural(noun string) string {
 	switch {
-	case strings.HasSuffix(noun, "s"), strings.HasSuffix(noun, "x"), strings.HasSuffix(noun, "ch"), strings.HasSuffix(noun, "sh"):
+	case strings.HasSuffix(noun, "s"), strings.HasSuffix(noun, "x"), strings.HasSuffix(noun, "ch"),
+		strings.HasSuffix(noun, "sh"):
 		return noun + "es"
 	case strings.HasSuffix(noun, "y") && !strings.HasSuffix(noun, "ay") && !strings.HasSuffix(noun, "ey") &&
 		!strings.HasSuffix(noun, "oy"):

@@ -229,18 +229,18 @@ func (b *builder) problems() error {
 		if d.PerTotal() || d.Bucket != nil {
 			continue
 		}
-		failed, err := b.fields.Failures(d)
+		made, err := b.fields.Derive(d)
 		if err != nil {
 			return err
 		}
-		if err := b.ties(d); err != nil {
-			return err
+		if n := b.keptOf(made.Tied); n > 0 {
+			b.res.Ties = append(b.res.Ties, result.Tie{Label: d.Ref.Label, By: d.OrderedBy(), Count: n})
 		}
-		if failed == nil {
+		if made.Failed == nil {
 			continue
 		}
-		for reason, marked := range failed.Rows {
-			if n := b.kept.CountAnd(kernel.Bitmap{Words: marked, N: b.kept.N}); n > 0 {
+		for reason, marked := range made.Failed.Rows {
+			if n := b.keptOf(marked); n > 0 {
 				b.res.Problems = append(b.res.Problems, result.Problem{
 					Label: d.Ref.Label, Path: d.Ref.Path, Reason: formula.Reason(reason), Count: n,
 				})
@@ -264,16 +264,12 @@ func (b *builder) problems() error {
 	return nil
 }
 
-// ties counts the values that the records' own order decided.
-func (b *builder) ties(d *plan.Derived) error {
-	tied, err := b.fields.Tied(d)
-	if tied == nil || err != nil {
-		return err
+// keptOf counts the records marked that are kept; none is marked by nil.
+func (b *builder) keptOf(marked []uint64) int {
+	if marked == nil {
+		return 0
 	}
-	if n := b.kept.CountAnd(kernel.Bitmap{Words: tied, N: b.kept.N}); n > 0 {
-		b.res.Ties = append(b.res.Ties, result.Tie{Label: d.Ref.Label, By: d.OrderedBy(), Count: n})
-	}
-	return nil
+	return b.kept.CountAnd(kernel.Bitmap{Words: marked, N: b.kept.N})
 }
 
 // shownFigures are a measure's figures for the nodes in the order shown: its own,

@@ -7,8 +7,8 @@ import (
 	"gavrik/internal/core/result"
 )
 
-// compared adds, behind a column of the view's own, the other side's column, the change to it and the change in
-// percent.
+// compared adds, behind a column of the view's own, the other side's column, the change to it and
+// the change in percent.
 func (b *builder) compared(h result.Head, mine, other *aggregation.Aggregates) {
 	h.Part = result.Other
 	b.head(h, other)

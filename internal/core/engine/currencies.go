@@ -37,6 +37,7 @@ func (b *builder) isShown(measure int) bool {
 		}
 	}
 	return slices.ContainsFunc(slices.Concat(b.plan.Groups, b.plan.Across), func(g plan.Group) bool {
-		return g.Order.By == view.ByTotal && g.Order.Measure == measure || g.Keep != nil && g.Keep.Measure == measure
+		return g.Order.By == view.ByTotal && g.Order.Measure == measure ||
+			g.Keep != nil && g.Keep.Measure == measure
 	})
 }

@@ -81,7 +81,10 @@ func New(snap *table.Snapshot, c *catalog.Catalog, opts Options) *Engine {
 		opts.Cache = cache.New(opts.CacheBytes)
 	}
 	return &Engine{
-		source:  &fields.Source{Snapshot: snap, Catalog: c, Cache: opts.Cache, Name: fmt.Sprint(engines.Add(1)), Select: selection.All, Beside: beside.Column},
+		source: &fields.Source{
+			Snapshot: snap, Catalog: c, Cache: opts.Cache, Name: fmt.Sprint(engines.Add(1)),
+			Select: selection.All, Beside: beside.Column,
+		},
 		catalog: c, opts: opts, denseSpace: 1 << 16,
 	}
 }

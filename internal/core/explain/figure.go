@@ -110,16 +110,12 @@ func (x *explainer) measure(i int) (*Explanation, error) {
 		out.PerLinked = m.Via
 	}
 	if d := x.plan.Derived[m.Ref.Path]; d != nil {
+		out.Drawn = brief.DrawnFrom(x.plan, d, &view.Made{}) // the brief says which records count
 		if d.There != nil {
 			d = d.Inner()
 		}
-		switch {
-		case d.Formula != nil:
+		if d.Formula != nil {
 			out.Formula = d.Formula.Source
-		case d.Linked != nil:
-			out.Drawn = brief.Drawn(d.Linked, nil)
-		case d.Beside != nil:
-			out.Drawn = brief.Beside(x.plan, d.Beside, nil)
 		}
 	}
 	for _, arg := range m.Args {

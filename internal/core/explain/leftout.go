@@ -2,6 +2,7 @@ package explain
 
 import (
 	"context"
+	"slices"
 	"strings"
 
 	"gavrik/internal/core/plan"
@@ -15,13 +16,15 @@ import (
 // mostStayed bounds how many groups are named.
 const mostStayed = 20_000
 
-// stayed names the groups within one that stayed, down to the last level that leaves any out.
-type stayed struct {
+// stayed names the groups within one that stayed, down to the last level that leaves any out. P
+// tells the place of a group on its axis.
+type stayed[P any] struct {
 	plan   *plan.Plan
 	groups []plan.Group
-	// within are the groups in one, of which path tells the place.
-	within func(path any) (keys []result.Key, paths []any, err error)
-	left   int
+	// within are the groups in one, and their places.
+	within func(place P) (keys []result.Key, places []P, err error)
+	last   int
+	left   int // how many more groups may be named
 }
 
 // leavingOut is the last level, counted from 1, that leaves groups out; 0 if none did.
@@ -40,46 +43,50 @@ func leavingOut(sum *result.Summary, groups []plan.Group) (level int) {
 // addStayed asks for the records of the groups that stayed within what is asked for already.
 func (d *Records) addStayed(ctx context.Context, r result.Result, group string, across []result.Key) error {
 	sum := r.Summarize()
-	down := &stayed{plan: sum.Plan, groups: sum.Plan.Groups, left: mostStayed}
-	down.within = func(path any) (keys []result.Key, paths []any, err error) {
-		level := strings.Count(path.(string), result.PathSeparator) + 1
-		of := result.Groups{Within: path.(string), Levels: level, Heads: []int{}}
-		err = r.EachGroup(ctx, of, func(line result.GroupLine) error {
-			if line.Level == level {
-				keys, paths = append(keys, line.Keys[level-1]), append(paths, line.Group)
-			}
-			return nil
-		})
-		return keys, paths, err
+	down := &stayed[string]{
+		plan: sum.Plan, groups: sum.Plan.Groups, last: leavingOut(sum, sum.Plan.Groups), left: mostStayed,
+		within: func(group string) (keys []result.Key, groups []string, err error) {
+			level := strings.Count(group, result.PathSeparator) + 1
+			of := result.Groups{Within: group, Levels: level, Heads: []int{}}
+			err = r.EachGroup(ctx, of, func(line result.GroupLine) error {
+				if line.Level == level {
+					keys, groups = append(keys, line.Keys[level-1]), append(groups, line.Group)
+				}
+				return nil
+			})
+			return keys, groups, err
+		},
 	}
-	if err := d.addAxis(down, group, len(d.Down), leavingOut(sum, sum.Plan.Groups)); err != nil {
+	turned := &stayed[[]result.Key]{
+		plan: sum.Plan, groups: sum.Plan.Across, last: leavingOut(sum, sum.Plan.Across), left: mostStayed,
+		within: func(parent []result.Key) (keys []result.Key, groups [][]result.Key, err error) {
+			keys = acrossOf(sum, parent)
+			for _, key := range keys {
+				groups = append(groups, append(slices.Clone(parent), key))
+			}
+			return keys, groups, nil
+		},
+	}
+	var err error
+	if d.Conditions, err = down.addTo(d.Conditions, group, len(d.Down)); err != nil {
 		return err
 	}
-	turned := &stayed{plan: sum.Plan, groups: sum.Plan.Across, left: mostStayed}
-	turned.within = func(path any) (keys []result.Key, paths []any, err error) {
-		parent := path.([]result.Key)
-		for _, key := range acrossOf(sum, parent) {
-			keys, paths = append(keys, key), append(paths, append(parent[:len(parent):len(parent)], key))
-		}
-		return keys, paths, nil
-	}
-	return d.addAxis(turned, across, len(across), leavingOut(sum, sum.Plan.Across))
-}
-
-func (d *Records) addAxis(s *stayed, path any, level, last int) error {
-	if last <= level {
-		return nil
-	}
-	c, err := s.any(path, level, last)
-	if err == nil {
-		d.Conditions = append(d.Conditions, c)
-	}
+	d.Conditions, err = turned.addTo(d.Conditions, across, len(across))
 	return err
 }
 
-// any is what the records of the groups within one meet, down to a level.
-func (s *stayed) any(path any, level, last int) (view.Condition, error) {
-	keys, paths, err := s.within(path)
+// addTo adds what the records of the groups within one meet, if any were left out there.
+func (s *stayed[P]) addTo(conditions []view.Condition, place P, level int) ([]view.Condition, error) {
+	if s.last <= level {
+		return conditions, nil
+	}
+	c, err := s.any(place, level)
+	return append(conditions, c), err
+}
+
+// any is what the records of the groups within one meet, down to the last level.
+func (s *stayed[P]) any(place P, level int) (view.Condition, error) {
+	keys, places, err := s.within(place)
 	if err != nil {
 		return view.Condition{}, err
 	}
@@ -89,17 +96,17 @@ func (s *stayed) any(path any, level, last int) (view.Condition, error) {
 			Mend: "choose a single group, or join the others into the rest",
 		}
 	}
-	parts := make([]view.Condition, 0, len(keys))
+	parts := make([]view.Condition, len(keys))
 	for i, key := range keys {
-		part := ofKey(s.plan, s.groups[level], key, keys)
-		if level+1 < last {
-			inner, err := s.any(paths[i], level+1, last)
-			if err != nil {
-				return view.Condition{}, err
-			}
-			part = view.Condition{All: []view.Condition{part, inner}}
+		parts[i] = ofKey(s.plan, s.groups[level], key, keys)
+		if level+1 == s.last {
+			continue
 		}
-		parts = append(parts, part)
+		inner, err := s.any(places[i], level+1)
+		if err != nil {
+			return view.Condition{}, err
+		}
+		parts[i] = view.Condition{All: []view.Condition{parts[i], inner}}
 	}
 	return oneOf(parts), nil
 }

@@ -1,7 +1,6 @@
 package plan
 
 import (
-	"encoding/json"
 	"fmt"
 	"maps"
 	"slices"
@@ -82,7 +81,8 @@ func (k *checker) besideField(d *making, b *view.Beside, at string) {
 	for i, s := range b.By {
 		ref, ok := k.ref(s.Field, fmt.Sprintf("%s.by[%d].field", at, i))
 		if ok && ref.Field.Type == catalog.Picture {
-			k.fault(code.FieldType, fmt.Sprintf("%s.by[%d].field", at, i), "%s holds pictures, which have no order", ref.Label)
+			k.fault(code.FieldType, fmt.Sprintf("%s.by[%d].field", at, i),
+				"%s holds pictures, which have no order", ref.Label)
 		}
 		out.By = append(out.By, Sort{Ref: ref, Desc: s.Desc})
 	}
@@ -99,7 +99,7 @@ func (k *checker) besideField(d *making, b *view.Beside, at string) {
 	d.broken = false
 	d.Beside, d.late = out, out.Kept
 	for _, path := range paths {
-		d.late = d.late || path != "" && k.made[path] != nil && k.made[path].late
+		d.late = d.late || k.lateField(path)
 	}
 	d.Ref.Field = b.Take.Result(out.Of.Field)
 	d.Ref.Field.Label, d.Ref.Field.CurrencyBy = d.Ref.Label, out.CurrencyBy
@@ -133,11 +133,7 @@ func (k *checker) lookedAt(out *Beside, b *view.Beside, at string) {
 }
 
 func (k *checker) besideIdentity(b *Beside) string {
-	text, err := json.Marshal(b)
-	if err != nil {
-		panic("plan: a field beside others cannot be written down: " + err.Error()) // it is plain data
-	}
-	out := string(text) + "\x00" + k.inputIdentity(b.Of) + "\x00" + k.cal.Setting()
+	out := writtenDown(b) + "\x00" + k.inputIdentity(b.Of) + "\x00" + k.cal.Setting()
 	for _, g := range b.Each {
 		out += "\x00" + k.inputIdentity(g.Ref)
 	}
@@ -166,28 +162,35 @@ func (n *Node) eachRef(do func(catalog.Ref)) {
 
 // isLate says whether a condition asks about a field that is worked out among the records kept.
 func (k *checker) isLate(n *Node) (late bool) {
-	n.eachRef(func(ref catalog.Ref) { late = late || k.made[ref.Path] != nil && k.made[ref.Path].late })
+	n.eachRef(func(ref catalog.Ref) { late = late || k.lateField(ref.Path) })
 	return late
+}
+
+// lateField says whether a field is worked out among the records kept.
+func (k *checker) lateField(path string) bool {
+	d := k.made[path]
+	return d != nil && d.late
+}
+
+// lateFields are those that the view makes, in the order of their paths.
+func (k *checker) lateFields() (out []*making) {
+	for _, path := range slices.Sorted(maps.Keys(k.made)) {
+		if d := k.made[path]; d.late && !d.broken {
+			out = append(out, d)
+		}
+	}
+	return out
 }
 
 // settleBeside says, once the filter is resolved, among which records fields are worked out, and
 // gives these fields and what is made of them the identity that follows.
 func (k *checker) settleBeside() {
-	var late []*making
-	for _, path := range slices.Sorted(maps.Keys(k.made)) {
-		if d := k.made[path]; d.late && !d.broken {
-			late = append(late, d)
-		}
-	}
+	late := k.lateFields()
 	if len(late) == 0 {
 		return
 	}
 	base := k.early()
-	text, err := json.Marshal(base)
-	if err != nil {
-		panic("plan: a condition cannot be written down: " + err.Error()) // it is plain data
-	}
-	among := string(text) + k.cal.Setting()
+	among := writtenDown(base) + k.cal.Setting()
 	base.eachRef(func(ref catalog.Ref) { among += "\x00" + k.inputIdentity(ref) })
 	base.drawn(func(l *LinkedValue) { among += "\x00" + l.Identity })
 	for _, d := range late {
@@ -225,12 +228,9 @@ func (k *checker) early() *Node {
 // comparesLate reports a comparison of fields that are worked out among the records kept: the
 // other side has others.
 func (k *checker) comparesLate() {
-	for _, path := range slices.Sorted(maps.Keys(k.made)) {
-		if d := k.made[path]; d.late && !d.broken {
-			k.fault(code.Beside, "compare",
-				"%s is worked out among the records that are kept, and a comparison has others; "+
-					"say among which records it is to be worked out, or take the comparison away", d.Ref.Label)
-			return
-		}
+	if late := k.lateFields(); len(late) > 0 {
+		k.fault(code.Beside, "compare",
+			"%s is worked out among the records that are kept, and a comparison has others; "+
+				"say among which records it is to be worked out, or take the comparison away", late[0].Ref.Label)
 	}
 }

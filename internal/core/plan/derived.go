@@ -210,7 +210,7 @@ func (k *checker) calculated(d *making, c view.Calculated, at string) {
 	d.Identity = k.identity(f.Tidy+"\x02"+shown, f.Calculation)
 	d.links, d.repeats = k.heldBy(f.Calculation.Inputs)
 	for _, in := range f.Calculation.Inputs {
-		d.late = d.late || k.made[in.Path] != nil && k.made[in.Path].late
+		d.late = d.late || k.lateField(in.Path)
 	}
 }
 
@@ -338,7 +338,7 @@ func (k *checker) bucket(d *making, b view.Bucket, at string) {
 	}
 	d.Bucket = out
 	d.links, _ = k.holder(ref)
-	d.late = k.made[ref.Path] != nil && k.made[ref.Path].late
+	d.late = k.lateField(ref.Path)
 	before := len(*k.faults)
 	if ref.Field.Type == catalog.Picture || ref.Field.Type == catalog.YesNo {
 		k.fault(code.FieldType, at+".of", "%s is %s, which has no bands", ref.Label, ref.Field.Type.Word())

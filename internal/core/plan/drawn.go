@@ -1,7 +1,6 @@
 package plan
 
 import (
-	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -208,12 +207,8 @@ func (k *checker) taken(out *LinkedValue, path, at string) bool {
 
 // settle gives the value its identity: what it is drawn from, and how.
 func (k *checker) settle(v *LinkedValue) {
-	where, err := json.Marshal(v.Where)
-	if err != nil {
-		panic("plan: a condition cannot be written down: " + err.Error()) // it is plain data
-	}
 	v.Counted = digest(fmt.Sprintf("%s\x00%s\x00%s\x00%s\x00%s", v.There.Records, strings.Join(v.Links, "."),
-		where, k.plan.Fingerprint(), k.cal.Setting()))
+		writtenDown(v.Where), k.plan.Fingerprint(), k.cal.Setting()))
 	v.Chosen = digest(fmt.Sprintf("%s\x00%s\x00%s", v.Counted, v.Take, k.inputIdentity(v.Date)))
 	v.Identity = digest(fmt.Sprintf("%s\x00%s", v.Chosen, k.inputIdentity(v.Of)))
 }

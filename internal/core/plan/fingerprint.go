@@ -1,10 +1,20 @@
 package plan
 
 import (
+	"encoding/json"
 	"fmt"
 	"maps"
 	"slices"
 )
+
+// writtenDown is a part of a plan, which is plain data, as text that tells it from others.
+func writtenDown(part any) string {
+	text, err := json.Marshal(part)
+	if err != nil {
+		panic("plan: a part of a plan cannot be written down: " + err.Error())
+	}
+	return string(text)
+}
 
 // Fingerprint tells plans of one document apart that were made with different
 // definitions, or that look at the clock. It is short, and no text.

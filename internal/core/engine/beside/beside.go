@@ -23,7 +23,9 @@ const maxGroups = 1 << 24
 // Column works a field beside others out for every record of its set; those that are not among
 // the others have no value.
 func Column(job *work.Job, of *fields.Fields, d *plan.Derived) (fields.Derived, error) {
-	c := &compared{job: job, fields: of, beside: d.Beside, step: "working out " + catalog.LowerFirst(d.Ref.Label)}
+	c := &compared{
+		job: job, fields: of, beside: d.Beside, step: "working out " + catalog.LowerFirst(d.Ref.Label),
+	}
 	if err := c.divide(); err != nil {
 		return fields.Derived{}, err
 	}

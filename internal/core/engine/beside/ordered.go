@@ -67,7 +67,8 @@ func (c *compared) inOrder() (*line, error) {
 	}
 	all := append([]ordering.Key{&ordering.ByPlace{Leaf: c.leaf, Place: place}}, keys...)
 	l := &line{compared: c}
-	if l.places, err = ordering.NewSorter(c.rows, all, c.job.Workers).Places(c.job.Ctx, 0, c.rows.N); err != nil {
+	sorter := ordering.NewSorter(c.rows, all, c.job.Workers)
+	if l.places, err = sorter.Places(c.job.Ctx, 0, c.rows.N); err != nil {
 		return nil, err
 	}
 	tied := false

@@ -19,7 +19,8 @@ type Derived struct {
 	Tied []uint64
 }
 
-func (f *Fields) derive(d *plan.Derived) (Derived, error) {
+// Derive works a field out, with the rows that failed and those that a tie was broken for.
+func (f *Fields) Derive(d *plan.Derived) (Derived, error) {
 	key := f.Name + " derived " + f.Plan.Records + " " + d.Identity
 	return cache.Get(f.job.Ctx, f.Cache, key, func() (Derived, int64, error) {
 		if err := f.job.Need(8*int64(f.Rows), "working out "+catalog.LowerFirst(d.Ref.Label)); err != nil {
@@ -86,7 +87,7 @@ func (f *Fields) there(d *plan.Derived) (Derived, error) {
 	if err != nil {
 		return Derived{}, err
 	}
-	return own.derive(d.Inner())
+	return own.Derive(d.Inner())
 }
 
 // calculate runs a formula over all rows.
@@ -102,16 +103,4 @@ func (f *Fields) calculate(d *plan.Derived) (Derived, error) {
 	return Calculate(
 		f.job, f.Plan.Calendar, calculation, inputs, f.Rows, "working out "+catalog.LowerFirst(d.Ref.Label),
 	)
-}
-
-// Tied are the records whose value a tie was broken for, one bit each; nil if there are none.
-func (f *Fields) Tied(d *plan.Derived) ([]uint64, error) {
-	made, err := f.derive(d)
-	return made.Tied, err
-}
-
-// Failures are the records whose value could not be worked out; nil if there are none.
-func (f *Fields) Failures(d *plan.Derived) (*program.Failures, error) {
-	made, err := f.derive(d)
-	return made.Failed, err
 }

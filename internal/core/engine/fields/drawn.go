@@ -33,7 +33,7 @@ type drawing struct {
 
 // Drawn is a linked value as a column of the plan's record set.
 func (f *Fields) Drawn(l *plan.LinkedValue) (Derived, error) {
-	return f.derive(&plan.Derived{Linked: l, Identity: l.Identity, Ref: catalog.Ref{Label: l.There.Many}})
+	return f.Derive(&plan.Derived{Linked: l, Identity: l.Identity, Ref: catalog.Ref{Label: l.There.Many}})
 }
 
 func (f *Fields) drawn(l *plan.LinkedValue, step string) (Derived, error) {

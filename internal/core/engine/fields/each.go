@@ -35,7 +35,9 @@ func (s *Source) each(set, field string) (table.Column, error) {
 	key := s.Name + " each " + set + " " + field
 	return cache.Get(context.Background(), s.Cache, key, func() (table.Column, int64, error) {
 		w := format.NewWriter(format.Plain, calendar.Calendar{})
-		text := func(col table.Column, f catalog.Field, row int) string { return w.Cell(Cell(col, f, int32(row)), f) }
+		text := func(col table.Column, f catalog.Field, row int) string {
+			return w.Cell(Cell(col, f, int32(row)), f)
+		}
 		texts := make([]string, name.Len())
 		for row := range texts {
 			texts[row] = text(name, *r.Field(field), row)

@@ -41,7 +41,7 @@ func (f *Fields) Column(ref catalog.Ref) (table.Column, error) {
 	if d == nil {
 		return f.Source.Column(f.job.Ctx, f.Plan.Records, ref)
 	}
-	made, err := f.derive(d)
+	made, err := f.Derive(d)
 	if err != nil {
 		return nil, err
 	}

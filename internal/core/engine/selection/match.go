@@ -55,11 +55,11 @@ func (f *filter) test(t *plan.Predicate) (selection, error) {
 // failed marks the rows whose formula could not be worked out, for any reason.
 func (f *filter) failed(d *plan.Derived) (selection, error) {
 	s := selection{met: kernel.NewBitmap(f.fields.Rows)}
-	failed, err := f.fields.Failures(d)
-	if err != nil || failed == nil {
+	made, err := f.fields.Derive(d)
+	if err != nil || made.Failed == nil {
 		return s, err
 	}
-	for _, marked := range failed.Rows {
+	for _, marked := range made.Failed.Rows {
 		for i, word := range marked {
 			s.met.Words[i] |= word
 		}

@@ -36,11 +36,6 @@ export function useDerived(
     const source = linkedBy.value.find((l) => l.records === made?.records && l.by === made.by)
     if (made && source) begin({ kind: 'linkedValue', made, source, before, anchor })
   }
-  /** Opens the editor of a new value of the records that link here. */
-  async function newLinkedValue(source: LinkBy, anchor: HTMLElement) {
-    if (await ready()) begin({ kind: 'linkedValue', made: null, source, before: history.kept.value, anchor })
-  }
-
   /** Opens the editor of a calculated field or bucket of the view, or of a new one. */
   async function openDerived(
     kind: 'calculate' | 'bucket',
@@ -124,7 +119,6 @@ export function useDerived(
   return {
     openMade,
     openDerived,
-    newLinkedValue,
     openBeside,
     tryBeside,
     tryCalculated,

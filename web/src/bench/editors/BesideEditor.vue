@@ -6,6 +6,7 @@ import { dated } from '../document'
 import FieldFinder from './FieldFinder.vue'
 import MadeFoot from './MadeFoot.vue'
 import MadePreview from './MadePreview.vue'
+import TakeChips from './TakeChips.vue'
 
 /** Edits a field that sets a record beside its group, or beside the one before it. */
 const props = defineProps<{
@@ -97,19 +98,7 @@ const sortable = computed(() => choosable.value.filter((f) => f.path !== props.m
     </div>
     <div v-for="p in parts" :key="p.heading" class="mt-2 flex flex-wrap items-baseline gap-x-4 gap-y-1">
       <h3 v-if="p.takes.length" class="quiet w-full text-xs">{{ p.heading }}</h3>
-      <button
-        v-for="t in p.takes"
-        :key="t.take"
-        class="border-b-2 pb-0.5"
-        :aria-pressed="t.take === form.take"
-        :data-take="t.take"
-        :class="
-          t.take === form.take ? 'border-mulberry font-medium text-mulberry' : 'quiet border-transparent'
-        "
-        @click="form.take = t.take"
-      >
-        {{ t.label }}
-      </button>
+      <TakeChips :takes="p.takes" :chosen="form.take" @choose="form.take = $event" />
     </div>
     <p class="mt-4 flex flex-wrap items-baseline gap-x-3 gap-y-1" data-each>
       <span class="quiet">{{ form.each.length ? 'of the same' : 'of all records' }}</span>

@@ -8,6 +8,7 @@ import { joined, nameOfTaken, partsOf } from './linked'
 import LinkedWhere from './LinkedWhere.vue'
 import MadeFoot from './MadeFoot.vue'
 import MadePreview from './MadePreview.vue'
+import TakeChips from './TakeChips.vue'
 
 /** Edits a value of the records that link here: what is taken, of which of them. */
 const props = defineProps<{
@@ -77,7 +78,6 @@ const draft = computed<LinkedValue | null>(() => {
 const tried = computed(() => draft.value && loneLinked(props.document.records, draft.value))
 const adds = computed(() => ['count', 'sum', 'distinct'].includes(form.take))
 watch(draft, (d) => emit('change', d, adds.value ? 'sum' : undefined), { immediate: true })
-const chip = (on: boolean) => (on ? 'border-mulberry font-medium text-mulberry' : 'quiet border-transparent')
 </script>
 
 <template>
@@ -99,17 +99,7 @@ const chip = (on: boolean) => (on ? 'border-mulberry font-medium text-mulberry' 
       </h2>
     </div>
     <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
-      <button
-        v-for="t in whole"
-        :key="t.take"
-        class="border-b-2 pb-0.5"
-        :aria-pressed="t.take === form.take"
-        :data-take="t.take"
-        :class="chip(t.take === form.take)"
-        @click="form.take = t.take"
-      >
-        {{ t.label }}
-      </button>
+      <TakeChips :takes="whole" :chosen="form.take" @choose="form.take = $event" />
       <span class="quiet">or their</span>
       <select
         class="field w-auto py-0.5"
@@ -125,17 +115,7 @@ const chip = (on: boolean) => (on ? 'border-mulberry font-medium text-mulberry' 
       </select>
     </div>
     <div v-if="ofField && field" class="mt-3 flex flex-wrap items-baseline gap-x-4 gap-y-1" data-takes>
-      <button
-        v-for="t in field.takes"
-        :key="t.take"
-        class="border-b-2 pb-0.5"
-        :aria-pressed="t.take === form.take"
-        :data-take="t.take"
-        :class="chip(t.take === form.take)"
-        @click="form.take = t.take"
-      >
-        {{ t.label }}
-      </button>
+      <TakeChips :takes="field.takes" :chosen="form.take" @choose="form.take = $event" />
       <label v-if="byDate" class="flex items-baseline gap-2"
         ><span class="quiet">by</span>
         <select v-model="form.date" class="field w-auto py-0.5" data-date>
