@@ -120,6 +120,11 @@ func ofKey(p *plan.Plan, g plan.Group, key result.Key, beside []result.Key) view
 			none = append(none, ofValue(p.Calendar, g, k.Value))
 		}
 	}
+	if key.Gone != nil {
+		for _, v := range key.Gone.Values {
+			none = append(none, ofValue(p.Calendar, g, v))
+		}
+	}
 	return view.Condition{None: none}
 }
 

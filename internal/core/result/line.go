@@ -20,10 +20,15 @@ type Key struct {
 	Value cell.Cell
 	// Joined is how many groups were put into this one, the rest of a top level.
 	Joined int
+	// Gone, if set, are groups beside this rest that were left out with all their records.
+	Gone *Gone
 	// Place tells the groups of a level apart by their values and puts these into order; that
 	// joined of others comes behind them, that of the blank last.
 	Place int
 }
+
+// Gone are the values of groups that were left out whole; no rest beside them is of any.
+type Gone struct{ Values []cell.Cell }
 
 // Line is one line of the ledger: a group's or a record's.
 type Line struct {

@@ -37,7 +37,7 @@ func (r Grouper) Group(groups []plan.Group, rs kernel.Rows, others int) (*Groupi
 		return nil, err
 	}
 	g := &Grouping{
-		Grouper: r, rows: rs, others: others, Leaf: make([]uint32, rs.N), counts: []int32{int32(rs.N)},
+		Grouper: r, levels: groups, rows: rs, others: others, Leaf: make([]uint32, rs.N), counts: []int32{int32(rs.N)},
 		Tree: &Tree{Nodes: []Node{{Parent: -1}}, Base: []int{0}},
 	}
 	var ahead *numbering.Keys
@@ -108,6 +108,7 @@ type Grouping struct {
 	Tree *Tree
 	// Leaf says for each record its innermost group, counted from the first of them.
 	Leaf   []uint32
+	levels []plan.Group
 	rows   kernel.Rows
 	others int
 	counts []int32 // the records of each innermost group

@@ -9,6 +9,7 @@ import (
 
 	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 )
 
 // LeftOut is what a level left out: how many groups, and how many records of the view's own side.
@@ -183,7 +184,7 @@ func (g *Grouping) leaveOut(level plan.Group, kept []bool) error {
 		return nil
 	}
 	before := g.others
-	if err := g.narrow(func(at int) bool { return kept[g.Leaf[at]] }, kept); err != nil {
+	if err := g.narrow(func(at int) bool { return kept[g.Leaf[at]] }); err != nil {
 		return err
 	}
 	out.Records = before - g.others
@@ -191,17 +192,16 @@ func (g *Grouping) leaveOut(level plan.Group, kept []bool) error {
 	return nil
 }
 
-// narrow keeps the records at some positions, and the innermost groups that are kept, with those
-// around them.
-func (g *Grouping) narrow(stays func(at int) bool, kept []bool) error {
-	t := g.Tree
-	first := t.First()
-	number := g.prune(kept, first)
-	rows := make([]int32, 0, g.rows.N)
-	leaf, others := make([]uint32, 0, g.rows.N), 0
-	if err := g.Job.Need(8*int64(g.rows.N), "leaving groups out"); err != nil {
+// narrow keeps the records at some positions, and takes out the groups that held some and hold none
+// any more.
+func (g *Grouping) narrow(stays func(at int) bool) error {
+	number, err := g.prune(stays)
+	if err != nil {
 		return err
 	}
+	t := g.Tree
+	rows := make([]int32, 0, g.rows.N)
+	leaf, others := make([]uint32, 0, g.rows.N), 0
 	counts := make([]int32, len(t.Nodes)-t.First())
 	for at := range g.rows.N {
 		if at%kernel.BlockRows == 0 && g.Job.IsStopped() {
@@ -223,18 +223,15 @@ func (g *Grouping) narrow(stays func(at int) bool, kept []bool) error {
 	return nil
 }
 
-// prune takes the innermost groups out that are not kept, and those around them that had groups
-// and have none any more. It returns the new number of each innermost group.
-func (g *Grouping) prune(kept []bool, first int) []uint32 {
-	t := g.Tree
-	had, has := make([]bool, len(t.Nodes)), make([]bool, len(t.Nodes))
-	alive := make([]bool, len(t.Nodes))
-	alive[0] = true
-	for i := len(t.Nodes) - 1; i > 0; i-- {
-		alive[i] = i >= first && kept[max(0, i-first)] || i < first && (has[i] || !had[i])
-		p := t.Nodes[i].Parent
-		had[p], has[p] = true, has[p] || alive[i]
+// prune takes the groups out that lose all their records, together with those within them that
+// never had any. It returns the new number of each innermost group.
+func (g *Grouping) prune(stays func(at int) bool) ([]uint32, error) {
+	alive, err := g.alive(stays)
+	if err != nil {
+		return nil, err
 	}
+	g.noteGone(alive)
+	t, first := g.Tree, g.Tree.First()
 	went := make([]int32, len(t.Nodes))
 	nodes, base := t.Nodes[:0:0], make([]int, len(t.Base))
 	for l := range base {
@@ -257,16 +254,70 @@ func (g *Grouping) prune(kept []bool, first int) []uint32 {
 			base[l] = len(nodes)
 		}
 	}
-	number := make([]uint32, len(kept))
+	number := make([]uint32, len(t.Nodes)-first)
 	for i := range number {
 		number[i] = uint32(max(0, int(went[first+i])-base[len(base)-1]))
 	}
 	t.Nodes, t.Base = nodes, base
-	return number
+	return number, nil
+}
+
+// alive says for each group whether it stays when only some of the records do.
+func (g *Grouping) alive(stays func(at int) bool) ([]bool, error) {
+	t, first := g.Tree, g.Tree.First()
+	if err := g.Job.Need(8*int64(g.rows.N)+16*int64(len(t.Nodes)), "leaving groups out"); err != nil {
+		return nil, err
+	}
+	had, has := make([]int32, len(t.Nodes)), make([]int32, len(t.Nodes))
+	for at, l := range g.Leaf {
+		if at%kernel.BlockRows == 0 && g.Job.IsStopped() {
+			return nil, g.Job.Stopped()
+		}
+		n := first + int(l)
+		had[n]++
+		if stays(at) {
+			has[n]++
+		}
+	}
+	for i := len(t.Nodes) - 1; i > 0; i-- {
+		p := t.Nodes[i].Parent
+		had[p], has[p] = had[p]+had[i], has[p]+has[i]
+	}
+	alive := make([]bool, len(t.Nodes))
+	alive[0] = true
+	for i := 1; i < len(t.Nodes); i++ {
+		alive[i] = alive[t.Nodes[i].Parent] && (has[i] > 0 || had[i] == 0)
+	}
+	return alive, nil
+}
+
+// noteGone remembers the groups that are taken out beside others joined into one.
+func (g *Grouping) noteGone(alive []bool) {
+	t := g.Tree
+	joins := map[int32]bool{}
+	for _, n := range t.Nodes {
+		if n.Joined > 0 {
+			joins[n.Parent] = true
+		}
+	}
+	for i, n := range t.Nodes {
+		if alive[i] || n.Joined > 0 || !joins[n.Parent] {
+			continue
+		}
+		at := t.PathOf(n.Parent)
+		if t.Gone == nil {
+			t.Gone = map[string]*result.Gone{}
+		}
+		if t.Gone[at] == nil {
+			t.Gone[at] = &result.Gone{}
+		}
+		value := t.Levels[n.Level-1].Cell(n.Key, g.levels[n.Level-1])
+		t.Gone[at].Values = append(t.Gone[at].Values, value)
+	}
 }
 
 // Keep narrows the grouping to some of its records, marked by row on each side of a comparison;
-// innermost groups that held some and hold none any more are taken out.
+// groups that held some and hold none any more are taken out.
 func (g *Grouping) Keep(own, other kernel.Bitmap) error {
 	stays := func(at int) bool {
 		if at < g.others {
@@ -274,15 +325,5 @@ func (g *Grouping) Keep(own, other kernel.Bitmap) error {
 		}
 		return other.Has(int(g.rows.At(at)))
 	}
-	held := make([]int32, len(g.counts))
-	for at, l := range g.Leaf {
-		if stays(at) {
-			held[l]++
-		}
-	}
-	kept := make([]bool, len(g.counts))
-	for i, n := range g.counts {
-		kept[i] = held[i] > 0 || n == 0
-	}
-	return g.narrow(stays, kept)
+	return g.narrow(stays)
 }

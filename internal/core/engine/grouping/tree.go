@@ -2,7 +2,10 @@
 // other, and for every record the innermost group that it lies in.
 package grouping
 
-import "gavrik/internal/core/engine/numbering"
+import (
+	"gavrik/internal/core/engine/numbering"
+	"gavrik/internal/core/result"
+)
 
 // Node is one group, or, as node 0, all kept records.
 type Node struct {
@@ -23,6 +26,9 @@ type Tree struct {
 	Nodes  []Node
 	Levels []*numbering.Keys // Levels[l] numbers the values of level l+1
 	Base   []int             // Base[l] is the first node of level l, before arranging
+	// Gone are the groups that were left out whole beside others joined into one, by the path of
+	// their parent: what was joined is all but those that stand beside it, and these.
+	Gone map[string]*result.Gone
 }
 
 // Bytes estimates the memory held; nil holds none.

@@ -196,7 +196,11 @@ func KeyOf(t *grouping.Tree, groups []plan.Group, i int32) result.Key {
 	g, k := groups[n.Level-1], t.Levels[n.Level-1]
 	switch {
 	case n.Joined > 0:
-		return result.Key{Joined: int(n.Joined), Place: int(k.Rest())}
+		rest := result.Key{Joined: int(n.Joined), Place: int(k.Rest())}
+		if t.Gone != nil {
+			rest.Gone = t.Gone[t.PathOf(n.Parent)]
+		}
+		return rest
 	case n.Key == 0:
 		return result.Key{Place: int(k.Rest()) + 1}
 	}
