@@ -53,7 +53,7 @@ func Run(ctx context.Context, url string, rows int, done func(Result)) (*Report,
 		return nil, err
 	}
 	started := time.Now()
-	loaded, err := records.Load(ctx, url, []string{schema}, records.Settings{Zone: "UTC"})
+	loaded, err := records.Load(ctx, records.Database(url, schema), records.Settings{Zone: "UTC"})
 	if err != nil {
 		return nil, err
 	}

@@ -1,6 +1,7 @@
 package records
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 
@@ -8,8 +9,8 @@ import (
 	"gavrik/internal/core/table"
 )
 
-// reading says how a column is fetched and kept.
-type reading struct {
+// columnReading says how a column is fetched and kept.
+type columnReading struct {
 	column sourceColumn
 	// expr is what the SELECT asks for.
 	expr  string
@@ -19,7 +20,7 @@ type reading struct {
 
 // builder makes a builder for about so many rows. Texts that the database knows to
 // differ need not be compared with each other.
-func (r reading) builder(rows int, unique bool) builder {
+func (r columnReading) builder(rows int, unique bool) builder {
 	b := r.build()
 	b.reserve(rows)
 	if t, ok := b.(*texts); ok && unique &&
@@ -35,14 +36,16 @@ type Settings struct {
 	Zone string
 	// Progress, if set, is told how far a load is.
 	Progress *Progress
+	// Keys are the keys that tables' record sets had before; they keep them.
+	Keys map[TableName]string
 }
 
 // read decides how a column is fetched from its type.
-func read(c sourceColumn, set Settings, scale func(column string) int) reading {
+func read(c sourceColumn, set Settings, scale func(column string) int) columnReading {
 	name := quote(c.Name)
 	meaning, hinted, currency := readComment(c.Comment)
 	f := &catalog.Field{Key: c.Name, Label: label(c.Name), Meaning: meaning, Type: catalog.Text}
-	r := reading{column: c, expr: name, field: f}
+	r := columnReading{column: c, expr: name, field: f}
 	switch c.Type {
 	case "int2", "int4", "int8":
 		f.Type, r.expr, r.build = catalog.Whole, name+"::int8", newInts
@@ -103,16 +106,17 @@ func declaredScale(mod int32) (int, bool) {
 }
 
 // describe turns the tables into a catalog. readings[i] are those of sources[i].
-func describe(sources []*source, readings [][]reading) (*catalog.Catalog, []string) {
-	c := &catalog.Catalog{}
-	var notices []string
+func describe(
+	sources []*source, readings [][]columnReading,
+) (c *catalog.Catalog, notices []string) {
+	c = &catalog.Catalog{}
 	for i, s := range sources {
 		many := catalog.LowerFirst(label(s.name))
 		set := &catalog.RecordSet{
-			Key: s.set, Label: label(s.name), Many: many, One: singular(many), Grain: s.comment,
+			Key: s.set, Label: label(s.name), Many: many, One: singular(many), Grain: s.comment, Source: s.full.Source,
 		}
-		if s.set != s.name { // another schema has a table of that name
-			of := " (" + label(s.schema) + ")"
+		if s.set != s.name { // another schema or database has a table of that name
+			of := " (" + label(s.apart(sources)) + ")"
 			set.Label, set.Many, set.One = set.Label+of, set.Many+of, set.One+of
 		}
 		if set.Grain == "" {
@@ -120,7 +124,9 @@ func describe(sources []*source, readings [][]reading) (*catalog.Catalog, []stri
 		}
 		linked := map[string]bool{}
 		for _, l := range s.links {
-			linked[l.column] = linked[l.column] || l.to.set != ""
+			if column := l.inPlaceOf(); column != "" {
+				linked[column] = true
+			}
 		}
 		for _, r := range readings[i] {
 			if !linked[r.column.Name] {
@@ -136,21 +142,17 @@ func describe(sources []*source, readings [][]reading) (*catalog.Catalog, []stri
 		set := c.Sets[i]
 		for j := range s.links {
 			l := &s.links[j]
-			if l.to.set == "" {
-				notices = append(notices, fmt.Sprintf("%s.%s leads to %s, which is not offered; it is a field, and no link.",
-					s.set, l.column, l.to.full()))
-				continue
-			}
 			to := c.Set(l.to.set)
-			key := linkKey(l.column)
+			stem := cmp.Or(l.inPlaceOf(), singular(l.to.name))
+			key := linkKey(stem)
 			if set.Link(key) != nil || set.Field(key) != nil {
-				key = l.column
+				key = stem
 			}
-			for n := 2; set.Link(key) != nil; n++ { // a column may lead to several tables
-				key = fmt.Sprintf("%s_%d", l.column, n)
+			for n := 2; set.Link(key) != nil || set.Field(key) != nil; n++ { // a column may lead to several tables
+				key = fmt.Sprintf("%s_%d", stem, n)
 			}
 			l.key = key
-			meaning, _, _ := readComment(s.column(l.column).Comment)
+			meaning, _, _ := readComment(s.column(l.inPlaceOf()).Comment)
 			set.Links = append(set.Links, catalog.Link{Key: key, Label: label(key), Meaning: meaning, To: to.Key})
 		}
 	}
@@ -177,10 +179,10 @@ func currencies(s *source, c *catalog.Catalog, set *catalog.RecordSet) (notices 
 		named := f.CurrencyBy
 		f.CurrencyBy = ""
 		for _, l := range s.links {
-			if l.column != named || l.key == "" {
+			if l.inPlaceOf() != named || l.key == "" {
 				continue
 			}
-			if by := c.Set(l.to.set).Field(l.toColumn); by != nil && by.Type == catalog.Text {
+			if by := c.Set(l.to.set).Field(l.toColumns[0]); by != nil && by.Type == catalog.Text {
 				f.CurrencyBy = l.key + "." + by.Key
 			}
 		}
@@ -190,6 +192,19 @@ func currencies(s *source, c *catalog.Catalog, set *catalog.RecordSet) (notices 
 		}
 	}
 	return notices
+}
+
+// apart is what tells a table from others of its name: the database, the schema, or both.
+func (s *source) apart(sources []*source) string {
+	if s.full.Source == "" {
+		return s.full.Schema
+	}
+	for _, other := range sources {
+		if other != s && other.name == s.name && other.full.Source == s.full.Source {
+			return s.full.Source + " " + s.full.Schema
+		}
+	}
+	return s.full.Source
 }
 
 func (s *source) column(name string) sourceColumn {

@@ -5,6 +5,7 @@ package records
 import (
 	"context"
 	"fmt"
+	"strings"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -12,18 +13,21 @@ import (
 // FilesSchema holds the tables that import makes.
 const FilesSchema = "gavrik_files"
 
-// source is one table of the database, and how its columns are read.
+// source is one table or view of a database, and how its columns are read.
 type source struct {
-	schema, name string
-	// set is the key of its record set: its name or, where a table of another schema has
-	// that, its schema and its name. It is empty for a table that is not offered.
+	from *snapshot
+	full TableName
+	name string
+	// set is the key of its record set.
 	set     string
 	comment string
-	rows    int64 // the planner's estimate
-	columns []sourceColumn
-	key     []string // primary key columns
-	unique  map[string]bool
-	links   []sourceLink
+	// computed says that it is a view or lies elsewhere: reading it may fail by itself.
+	computed bool
+	rows     int64 // the planner's estimate
+	columns  []sourceColumn
+	key      []string // primary key columns
+	unique   map[string]bool
+	links    []sourceLink
 }
 
 type sourceColumn struct {
@@ -35,30 +39,47 @@ type sourceColumn struct {
 	NotNull bool
 }
 
+// sourceLink is a foreign key: of one column, which is the link then and no field beside it, or
+// of several, which are fields, too.
 type sourceLink struct {
-	column, toColumn string
-	to               *source
-	// key is the link's key in the catalog; empty until describe has run, and
-	// after it for a link that is not offered.
+	columns, toColumns []string
+	to                 *source
+	// key is the link's key in the catalog; empty until describe has run.
 	key string
 }
 
-// full is the table's name with its schema's, for people.
-func (s *source) full() string { return s.schema + "." + s.name }
+// inPlaceOf is the column that a link takes the place of; empty for a link of several columns.
+func (l sourceLink) inPlaceOf() string {
+	if len(l.columns) == 1 {
+		return l.columns[0]
+	}
+	return ""
+}
 
-func (s *source) identifier() string { return pgx.Identifier{s.schema, s.name}.Sanitize() }
+// String is the table's name with its schema's, for people.
+func (s *source) String() string {
+	if s.full.Source != "" {
+		return s.full.Source + ": " + s.full.Schema + "." + s.full.Table
+	}
+	return s.full.Schema + "." + s.full.Table
+}
+
+func (s *source) identifier() string { return pgx.Identifier{s.full.Schema, s.full.Table}.Sanitize() }
 
 // Domains are followed to their base type.
 const tablesSQL = `
 SELECT c.oid, n.nspname, c.relname, c.relkind::text, coalesce(obj_description(c.oid, 'pg_class'), ''),
-       greatest(c.reltuples, 0)::bigint
+       greatest(c.reltuples, 0)::bigint,
+       has_schema_privilege(n.oid, 'USAGE') AND has_any_column_privilege(c.oid, 'SELECT'),
+       c.relkind <> 'm' OR c.relispopulated
 FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
 WHERE n.nspname = ANY($1) AND c.relkind IN ('r', 'p', 'v', 'm', 'f') AND NOT c.relispartition
 ORDER BY array_position($1, n.nspname::text), c.relname`
 
 const columnsSQL = `
 SELECT a.attrelid, a.attname, b.typname, CASE WHEN t.typtype = 'd' THEN t.typtypmod ELSE a.atttypmod END,
-       b.typtype::text, coalesce(col_description(a.attrelid, a.attnum), ''), a.attnotnull
+       b.typtype::text, coalesce(col_description(a.attrelid, a.attnum), ''), a.attnotnull,
+       has_column_privilege(a.attrelid, a.attnum, 'SELECT')
 FROM pg_attribute a
 JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace
 JOIN pg_type t ON t.oid = a.atttypid
@@ -66,7 +87,6 @@ JOIN pg_type b ON b.oid = CASE WHEN t.typtype = 'd' THEN t.typbasetype ELSE t.oi
 WHERE n.nspname = ANY($1) AND a.attnum > 0 AND NOT a.attisdropped
 ORDER BY a.attrelid, a.attnum`
 
-// Keys and links of several columns are told apart by their length.
 const constraintsSQL = `
 SELECT k.conrelid, k.contype::text,
        ARRAY(SELECT attname::text FROM unnest(k.conkey) WITH ORDINALITY u(n, i)
@@ -78,28 +98,38 @@ FROM pg_constraint k JOIN pg_namespace n ON n.oid = k.connamespace
 WHERE n.nspname = ANY($1) AND k.contype IN ('p', 'u', 'f')
 ORDER BY k.conrelid, k.conkey`
 
-// introspect reads the description of every table of the schemas, and notices
+// introspect reads the description of every table and view of the schemas, and notices
 // about what cannot be offered.
-func introspect(ctx context.Context, tx pgx.Tx, schemas []string) ([]*source, []string, error) {
+func introspect(ctx context.Context, from *snapshot) ([]*source, []string, error) {
+	schemas := append([]string(nil), from.Schemas...)
+	if from.Name == "" {
+		schemas = append(schemas, FilesSchema)
+	}
 	var notices []string
 	byOID := map[uint32]*source{}
 	var order []*source
 	var oid uint32
 	var schema, name, kind, comment string
 	var estimate int64
-	rows, _ := tx.Query(ctx, tablesSQL, schemas) // ForEachRow returns its error
-	_, err := pgx.ForEachRow(rows, []any{&oid, &schema, &name, &kind, &comment, &estimate}, func() error {
-		if kind == "v" || kind == "m" || kind == "f" {
-			notices = append(
-				notices,
-				fmt.Sprintf(
-					"%s.%s is a view or a foreign table and has no key of its own, so it is not offered; the tables it reads are.",
-					schema, name,
-				),
-			)
+	var may, filled bool
+	rows, _ := from.tx.Query(ctx, tablesSQL, schemas) // ForEachRow returns its error
+	into := []any{&oid, &schema, &name, &kind, &comment, &estimate, &may, &filled}
+	_, err := pgx.ForEachRow(rows, into, func() error {
+		s := &source{
+			from: from, full: TableName{from.Name, schema, name}, name: name, comment: comment, rows: estimate,
+			unique: map[string]bool{}, computed: kind == "v" || kind == "m" || kind == "f",
+		}
+		switch {
+		case !may:
+			notices = append(notices, fmt.Sprintf(
+				"%s may not be read by the user that Gavrik signs in to the database as. Allow it: GRANT USAGE ON SCHEMA %s TO …; GRANT SELECT ON %s TO …;",
+				s, quote(schema), s.identifier()))
+			return nil
+		case !filled:
+			notices = append(notices, fmt.Sprintf(
+				"%s is a materialized view that was never filled. Fill it: REFRESH MATERIALIZED VIEW %s;", s, s.identifier()))
 			return nil
 		}
-		s := &source{schema: schema, name: name, comment: comment, rows: estimate, unique: map[string]bool{}}
 		byOID[oid] = s
 		order = append(order, s)
 		return nil
@@ -107,52 +137,52 @@ func introspect(ctx context.Context, tx pgx.Tx, schemas []string) ([]*source, []
 	if err != nil {
 		return nil, nil, fmt.Errorf("records: tables: %w", err)
 	}
-	if err := readColumns(ctx, tx, schemas, byOID); err != nil {
-		return nil, nil, err
-	}
-	skipped, err := readConstraints(ctx, tx, schemas, byOID)
+	kept, err := readColumns(ctx, from.tx, schemas, byOID)
 	if err != nil {
 		return nil, nil, err
 	}
-	notices = append(notices, skipped...)
-	kept := order[:0]
+	if err := readConstraints(ctx, from.tx, schemas, byOID); err != nil {
+		return nil, nil, err
+	}
+	offered := order[:0]
 	for _, s := range order {
-		if len(s.key) == 0 {
-			notices = append(
-				notices,
-				fmt.Sprintf(
-					"%s.%s has no primary key, so one of its records could not be told from another and it is not offered. Add one: ALTER TABLE %s ADD PRIMARY KEY (…).",
-					s.schema, s.name, s.identifier(),
-				),
-			)
+		if len(s.columns) == 0 {
+			notices = append(notices, fmt.Sprintf("%s has no column that can be read, and is not offered.", s))
 			continue
 		}
-		kept = append(kept, s)
+		offered = append(offered, s)
 	}
-	return kept, notices, nil
+	return offered, append(notices, kept...), nil
 }
 
-func readColumns(ctx context.Context, tx pgx.Tx, schemas []string, byOID map[uint32]*source) error {
+// readColumns adds the columns that may be read; the notices tell of the others.
+func readColumns(
+	ctx context.Context, tx pgx.Tx, schemas []string, byOID map[uint32]*source,
+) (notices []string, err error) {
 	var oid uint32
 	var c sourceColumn
+	var may bool
 	rows, _ := tx.Query(ctx, columnsSQL, schemas) // ForEachRow returns its error
-	into := []any{&oid, &c.Name, &c.Type, &c.Mod, &c.Kind, &c.Comment, &c.NotNull}
-	_, err := pgx.ForEachRow(rows, into, func() error {
-		if s := byOID[oid]; s != nil {
+	into := []any{&oid, &c.Name, &c.Type, &c.Mod, &c.Kind, &c.Comment, &c.NotNull, &may}
+	_, err = pgx.ForEachRow(rows, into, func() error {
+		switch s := byOID[oid]; {
+		case s == nil:
+		case !may:
+			notices = append(notices, fmt.Sprintf(
+				"The column %s of %s may not be read by the user that Gavrik signs in to the database as. Allow it: GRANT SELECT (%s) ON %s TO …;",
+				c.Name, s, quote(c.Name), s.identifier()))
+		default:
 			s.columns = append(s.columns, c)
 		}
 		return nil
 	})
 	if err != nil {
-		return fmt.Errorf("records: columns: %w", err)
+		return nil, fmt.Errorf("records: columns: %w", err)
 	}
-	return nil
+	return notices, nil
 }
 
-func readConstraints(
-	ctx context.Context, tx pgx.Tx, schemas []string, byOID map[uint32]*source,
-) ([]string, error) {
-	var notices []string
+func readConstraints(ctx context.Context, tx pgx.Tx, schemas []string, byOID map[uint32]*source) error {
 	var oid, to uint32
 	var kind string
 	var from, into []string
@@ -160,19 +190,11 @@ func readConstraints(
 	_, err := pgx.ForEachRow(rows, []any{&oid, &kind, &from, &to, &into}, func() error {
 		s := byOID[oid]
 		switch {
-		case s == nil:
-		case kind == "f" && len(from) > 1:
-			notices = append(
-				notices,
-				fmt.Sprintf(
-					"A link of %s.%s is made of several columns (%v) and is not offered; links of one column are.", s.schema,
-					s.name, from,
-				),
-			)
-		case kind == "f" && byOID[to] != nil:
-			s.links = append(s.links, sourceLink{column: from[0], to: byOID[to], toColumn: into[0]})
+		case s == nil || !s.has(from):
+		case kind == "f" && byOID[to] != nil && byOID[to].has(into):
+			s.links = append(s.links, sourceLink{columns: cloned(from), toColumns: cloned(into), to: byOID[to]})
 		case kind == "p":
-			s.key = append([]string(nil), from...)
+			s.key = cloned(from)
 			fallthrough
 		case kind == "u":
 			if len(from) == 1 {
@@ -182,7 +204,73 @@ func readConstraints(
 		return nil
 	})
 	if err != nil {
-		return nil, fmt.Errorf("records: keys: %w", err)
+		return fmt.Errorf("records: keys: %w", err)
 	}
-	return notices, nil
+	return nil
 }
+
+// cloned copies what the next row of a query overwrites.
+func cloned(list []string) []string { return append([]string(nil), list...) }
+
+// has says whether all of some columns may be read.
+func (s *source) has(columns []string) bool {
+	for _, name := range columns {
+		if s.column(name).Name == "" {
+			return false
+		}
+	}
+	return true
+}
+
+// openScales returns the scale of every numeric column; of those without a
+// declared one, it asks the records.
+func openScales(ctx context.Context, s *source) (map[string]int, error) {
+	out := map[string]int{}
+	var asked, exprs []string
+	for _, c := range s.columns {
+		if c.Type != "numeric" {
+			continue
+		}
+		scale, declared := declaredScale(c.Mod)
+		if !declared {
+			asked = append(asked, c.Name)
+			exprs = append(exprs, "coalesce(max(scale("+quote(c.Name)+")), 0)")
+			continue
+		}
+		out[c.Name] = min(scale, maxScale)
+	}
+	if len(asked) == 0 {
+		return out, nil
+	}
+	scales := make([]int, len(asked))
+	into := make([]any, len(asked))
+	for i := range scales {
+		into[i] = &scales[i]
+	}
+	// A view may fail by itself, and must not end the transaction then.
+	err := pgx.BeginFunc(ctx, s.from.tx, func(tx pgx.Tx) error {
+		if err := s.hurry(ctx, tx.Conn()); err != nil {
+			return err
+		}
+		return tx.QueryRow(ctx, "SELECT "+strings.Join(exprs, ", ")+" FROM "+s.identifier()).Scan(into...)
+	})
+	if err != nil {
+		return nil, fmt.Errorf("records: decimals of %s: %w", s, err)
+	}
+	for i, name := range asked {
+		out[name] = min(scales[i], maxScale)
+	}
+	return out, nil
+}
+
+// hurry bounds, within a transaction, how long reading a view may take.
+func (s *source) hurry(ctx context.Context, conn *pgx.Conn) error {
+	if !s.computed {
+		return nil
+	}
+	_, err := conn.Exec(ctx, "SET LOCAL statement_timeout = '"+viewTime+"'")
+	return err
+}
+
+// viewTime is how long one view may take to read: a view that needs more should be a table.
+const viewTime = "10min"

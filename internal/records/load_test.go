@@ -53,9 +53,16 @@ INSERT INTO moorings VALUES
   ('00000000-0000-0000-0000-000000000001', 'a''b', 'Ünder', 'lower', 12.5, 1.25, 7.5, 12345678901234567890.12, 9.1, 0.1, true, '2026-06-02', '2026-06-02 12:00+00', '2026-06-02 12:00', '1 day 02:30', 'ab', '{x,y}', '{"a":1}', '\x89504e470d0a1a0a', 9223372036854775807, '', 99.90),
   ('00000000-0000-0000-0000-000000000002', NULL, NULL, NULL, NULL, 1000.125, NULL, 1.01, 'NaN', 'infinity', NULL, 'infinity', '-infinity', NULL, NULL, NULL, NULL, NULL, 'not a picture', -9223372036854775808, NULL, NULL);
 CREATE TABLE keyless (a int);
+INSERT INTO keyless VALUES (1), (1);
 CREATE VIEW pier_names AS SELECT "Code" FROM "Piers";
+CREATE VIEW broken AS SELECT 1 / (n - n) AS n FROM (VALUES (1)) v (n);
+CREATE VIEW broken_scale AS SELECT 1.5 / (n - n) AS n FROM (VALUES (1)) v (n);
+CREATE MATERIALIZED VIEW unfilled AS SELECT 1 AS n WITH NO DATA;
+CREATE MATERIALIZED VIEW filled AS SELECT 1 AS n;
 CREATE TABLE pairs (a int, b int, PRIMARY KEY (a, b));
 CREATE TABLE halves (id int PRIMARY KEY, a int, b int, FOREIGN KEY (a, b) REFERENCES pairs);
+INSERT INTO pairs VALUES (1, 1), (1, 2), (2, 1);
+INSERT INTO halves VALUES (1, 2, 1), (2, 1, 2), (3, NULL, 1), (4, 1, 1);
 CREATE TABLE days (day date NOT NULL, n int, PRIMARY KEY (day, n)) PARTITION BY RANGE (day);
 CREATE TABLE days_2026 PARTITION OF days FOR VALUES FROM ('2026-01-01') TO ('2027-01-01');
 INSERT INTO days VALUES ('2026-05-05', 1), ('2026-05-06', 1);`
@@ -65,24 +72,40 @@ func TestIntrospectionAndLoading(t *testing.T) {
 	conn := connect(t, url)
 	_, err := conn.Exec(t.Context(), oddSchema)
 	require.NoError(t, err)
-	l, err := Load(t.Context(), url, []string{"public"}, Settings{Zone: "Europe/Lisbon"})
+	l, err := Load(t.Context(), Database(url, "public"), Settings{Zone: "Europe/Lisbon"})
 	require.NoError(t, err)
 
 	var sets []string
 	for _, s := range l.Catalog.Sets {
 		sets = append(sets, s.Key)
 	}
-	require.ElementsMatch(t, []string{"Piers", "moorings", "pairs", "halves", "days"}, sets)
+	require.ElementsMatch(
+		t, []string{"Piers", "moorings", "pairs", "halves", "days", "keyless", "pier_names", "filled"}, sets,
+	)
 	notices := strings.Join(l.Catalog.Notices, "\n")
 	for _, want := range []string{
-		`public.keyless has no primary key, so one of its records could not be told from another and it is not offered. Add one: ALTER TABLE "public"."keyless" ADD PRIMARY KEY`,
-		"public.pier_names is a view", "A link of public.halves is made of several columns ([a b])",
+		"public.broken could not be read and is not offered: division by zero. Run SELECT * FROM \"public\".\"broken\"",
+		"public.broken_scale could not be read and is not offered: division by zero.",
+		"public.unfilled is a materialized view that was never filled. Fill it: REFRESH MATERIALIZED VIEW \"public\".\"unfilled\"",
 		"1 values of moorings.wide have too many digits to keep", "1 values of moorings.big are too small to keep",
 		"1 values of moorings.day lie outside the calendar", "1 values of moorings.thick are not finite numbers",
 	} {
 		require.Contains(t, notices, want)
 	}
 	require.Equal(t, 2, l.Snapshot.Tables["days"].Rows, "a partitioned table is one record set")
+	require.Equal(t, 2, l.Snapshot.Tables["keyless"].Rows, "a table without a key is one, too")
+	require.Empty(t, l.Catalog.Set("keyless").Address())
+	require.Equal(t, 3, l.Snapshot.Tables["pier_names"].Rows)
+	halves, pairs := l.Snapshot.Tables["halves"], l.Snapshot.Tables["pairs"]
+	require.Equal(t, []catalog.Link{{Key: "pair", Label: "Pair", To: "pairs"}}, l.Catalog.Set("halves").Links)
+	for row, to := range halves.Link("pair").Rows {
+		for _, key := range []string{"a", "b"} { // a link of several columns leads to what has them all
+			if want := halves.Column(key).(*table.Numbers).Values[row]; to >= 0 {
+				require.Equal(t, want, pairs.Column(key).(*table.Numbers).Values[to])
+			}
+		}
+		require.Equal(t, halves.Column("a").(*table.Numbers).Values[row] != table.Blank, to >= 0)
+	}
 
 	piers, moorings := l.Catalog.Set("Piers"), l.Catalog.Set("moorings")
 	require.Equal(t, "One row per pier.", piers.Grain)
@@ -167,7 +190,7 @@ INSERT INTO boats VALUES (1, 2, 1, 7), (2, 1, 2.5, NULL);
 CREATE TABLE stays (id int PRIMARY KEY, boat numeric(9,4) REFERENCES boats(toll));
 INSERT INTO stays VALUES (1, 2.5), (2, 1);`)
 	require.NoError(t, err)
-	l, err := Load(t.Context(), url, []string{"public", "old"}, Settings{Zone: "UTC"})
+	l, err := Load(t.Context(), Database(url, "public", "old"), Settings{Zone: "UTC"})
 	require.NoError(t, err)
 	require.Equal(t, "Tolls", l.Catalog.Set("tolls").Label)
 	old := l.Catalog.Set("old_tolls")
@@ -187,11 +210,8 @@ INSERT INTO stays VALUES (1, 2.5), (2, 1);`)
 		)
 	}
 	require.Equal(t, "old_tolls", boats.Link("toll_id").To)
-	require.NotNil(t, l.Catalog.Set("boats").Field("berth"), "where the link cannot be offered, the field is")
+	require.Equal(t, "keyless", boats.Link("berth").To, "a key need not be the primary one")
 	notices := strings.Join(l.Catalog.Notices, "\n")
-	require.Contains(
-		t, notices, "boats.berth leads to public.keyless, which is not offered; it is a field, and no link.",
-	)
 	require.Contains(t, notices, "1 values of coins.écart_max have too many digits to keep")
 	require.Equal(t, "Écart max", l.Catalog.Set("coins").Field("écart_max").Label)
 	stays := l.Snapshot.Tables["stays"]
@@ -199,6 +219,50 @@ INSERT INTO stays VALUES (1, 2.5), (2, 1);`)
 		to := stays.Link("boat").Rows[row]
 		require.Equal(t, 3-id, boats.Column("id").(*table.Numbers).Values[to])
 	}
+}
+
+// Several databases are loaded side by side; a table keeps the key that its record set had,
+// whatever comes beside it later.
+func TestTablesOfSeveralDatabasesKeepTheirKeys(t *testing.T) {
+	main, billing := pgtest.Database(t), pgtest.Database(t)
+	for url, sql := range map[string]string{
+		main: "CREATE TABLE tolls (id int PRIMARY KEY); INSERT INTO tolls VALUES (1)",
+		billing: `CREATE SCHEMA ledger; CREATE TABLE ledger.tolls (no int PRIMARY KEY);
+			INSERT INTO ledger.tolls VALUES (1), (2); CREATE TABLE ledger.dues (no int REFERENCES ledger.tolls, secret text);
+			CREATE TABLE ledger.hushed (no int); CREATE USER reader PASSWORD 'reader';
+			GRANT USAGE ON SCHEMA ledger TO reader; GRANT SELECT ON ledger.tolls TO reader;
+			GRANT SELECT (no) ON ledger.dues TO reader`,
+	} {
+		_, err := connect(t, url).Exec(t.Context(), sql)
+		require.NoError(t, err)
+	}
+	_, rest, _ := strings.Cut(billing, "@")
+	sources := []Source{
+		{URL: main, Schemas: []string{"public"}},
+		{Name: "billing", URL: "postgres://reader:reader@" + rest, Schemas: []string{"ledger"}},
+	}
+	l, err := Load(t.Context(), sources, Settings{Zone: "UTC"})
+	require.NoError(t, err)
+	require.Equal(t, 1, l.Snapshot.Tables["tolls"].Rows)
+	require.Equal(t, 2, l.Snapshot.Tables["billing_tolls"].Rows)
+	require.Equal(t, "Tolls (Billing)", l.Catalog.Set("billing_tolls").Label)
+	require.Equal(t, "billing_tolls", l.Snapshot.Tables["dues"].Link("no").To)
+	require.Equal(t, [2]string{"", "billing"}, [2]string{l.Catalog.Sources[0].Name, l.Catalog.Sources[1].Name})
+	notices := strings.Join(l.Catalog.Notices, "\n")
+	require.Contains(t, notices, `billing: ledger.hushed may not be read by the user that Gavrik signs in to the database as. Allow it: GRANT`)
+	require.Contains(t, notices, `The column secret of billing: ledger.dues may not be read`)
+
+	// A table of the first schema takes the short name of another's.
+	_, err = connect(t, main).Exec(t.Context(), "CREATE TABLE dues (id int PRIMARY KEY)")
+	require.NoError(t, err)
+	later, err := Load(t.Context(), sources, Settings{Zone: "UTC", Keys: l.Keys})
+	require.NoError(t, err)
+	require.Equal(t, "dues", later.Keys[TableName{"billing", "ledger", "dues"}])
+	require.Equal(t, "public_dues", later.Keys[TableName{"", "public", "dues"}])
+
+	sources[1].URL = "postgres://nobody@127.0.0.1:1/x"
+	_, err = Load(t.Context(), sources, Settings{})
+	require.ErrorContains(t, err, "source billing: no database answers at 127.0.0.1:1")
 }
 
 func TestWrongDatabasesAreNamedInWords(t *testing.T) {
@@ -211,10 +275,10 @@ func TestWrongDatabasesAreNamedInWords(t *testing.T) {
 			url, "//postgres:", "//postgres:not", 1,
 		): "refuses the connection: password authentication failed",
 	} {
-		_, err := Load(t.Context(), given, []string{"public"}, Settings{})
+		_, err := Load(t.Context(), Database(given, "public"), Settings{})
 		require.ErrorContains(t, err, want, given)
 	}
-	_, err := Load(t.Context(), url, []string{"harbour"}, Settings{Zone: "UTC"})
+	_, err := Load(t.Context(), Database(url, "harbour"), Settings{Zone: "UTC"})
 	require.ErrorContains(
 		t, err, `the database has no schema "harbour"; it has public: choose one with --schema`,
 	)
@@ -316,7 +380,7 @@ func TestImport(t *testing.T) {
 		"67: zip is not in UTF-8",
 	}, aside)
 
-	l, err := Load(t.Context(), url, []string{"public"}, Settings{Zone: "UTC"})
+	l, err := Load(t.Context(), Database(url, "public"), Settings{Zone: "UTC"})
 	require.NoError(t, err)
 	set := l.Catalog.Set("catch_of_the_day")
 	require.Equal(t, "One row per line of the file Catch of the day.csv.", set.Grain)

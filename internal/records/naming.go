@@ -88,7 +88,7 @@ func nameField(s *source, set *catalog.RecordSet) string {
 			return f.Key
 		}
 	}
-	if set.Field(s.key[0]) != nil {
+	if len(s.key) > 0 && set.Field(s.key[0]) != nil {
 		return s.key[0]
 	}
 	if len(set.Fields) > 0 {
@@ -106,7 +106,9 @@ func standard(s *source, c *catalog.Catalog, set *catalog.RecordSet) []string {
 	out := []string{set.Name}
 	links := map[string]string{}
 	for _, l := range s.links {
-		links[l.column] = l.key
+		if column := l.inPlaceOf(); column != "" {
+			links[column] = l.key
+		}
 	}
 	for _, col := range s.columns {
 		path := col.Name

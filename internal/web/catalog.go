@@ -270,15 +270,8 @@ func plainField(ref catalog.Ref, way []string) Field {
 		Type:     ref.Field.Type,
 		TypeName: ref.Field.Type.Info().Name, Numeric: ref.Field.Type.Numeric(), Samples: []string{}, Filled: 1,
 		Takes: takes(ref.Field.Type), Beside: besides(ref.Field.Type),
-		Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type), Unique: ref.Field.Unique, Technical: technical(ref.Field),
+		Ops: ops(ref.Field.Type), Fns: fns(ref.Field.Type), Unique: ref.Field.Unique, Technical: ref.Field.Technical(),
 	}
-}
-
-// technical tells keys of the database from what people know a record by.
-func technical(f catalog.Field) bool {
-	key := strings.ToLower(f.Key)
-	named := key == "id" || key == "uuid" || strings.HasSuffix(key, "_id") || strings.HasSuffix(key, "_uuid")
-	return named || f.Unique && f.Type == catalog.Whole
 }
 
 func filled(facts result.Facts) float64 {

@@ -78,7 +78,7 @@ func StartWith(t *testing.T, change func(url string, o *web.Options)) *Gavrik {
 	require.NoError(t, err)
 	t.Cleanup(g.Store.Close)
 	load := func(ctx context.Context) (*records.Loaded, error) {
-		return records.Load(ctx, g.DBURL, []string{demo.Schema}, records.Settings{Zone: "UTC"})
+		return records.Load(ctx, records.Database(g.DBURL, demo.Schema), records.Settings{Zone: "UTC"})
 	}
 	cal := calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}
 	workspace, err := app.NewWorkspace(t.Context(), load, cal, func() time.Time { return Now }, app.Bounds{})

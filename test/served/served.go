@@ -85,7 +85,7 @@ func Start(
 		schemas = append(schemas, records.FilesSchema)
 	}
 	load := func(ctx context.Context) (*records.Loaded, error) {
-		return records.Load(ctx, url, schemas, records.Settings{Zone: "UTC"})
+		return records.Load(ctx, records.Database(url, schemas...), records.Settings{Zone: "UTC"})
 	}
 	workspace, err := app.NewWorkspace(
 		ctx, load, calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}, time.Now,

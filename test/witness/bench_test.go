@@ -28,7 +28,7 @@ func fullDemo(b *testing.B) (url string, l *records.Loaded) {
 	defer conn.Close(context.Background())
 	_, err = demo.Ensure(b.Context(), conn, today, demo.FullSize)
 	require.NoError(b, err)
-	l, err = records.Load(b.Context(), url, []string{demo.Schema}, records.Settings{Zone: "UTC"})
+	l, err = records.Load(b.Context(), records.Database(url, demo.Schema), records.Settings{Zone: "UTC"})
 	require.NoError(b, err)
 	return url, l
 }
@@ -75,7 +75,7 @@ func BenchmarkLoad(b *testing.B) {
 		rows += t.Rows
 	}
 	for b.Loop() {
-		_, err := records.Load(b.Context(), url, []string{demo.Schema}, records.Settings{Zone: "UTC"})
+		_, err := records.Load(b.Context(), records.Database(url, demo.Schema), records.Settings{Zone: "UTC"})
 		require.NoError(b, err)
 	}
 	b.ReportMetric(float64(rows)*float64(b.N)/b.Elapsed().Seconds(), "rows/s")

@@ -164,7 +164,7 @@ func ferry(t *testing.T) (*pgx.Conn, *records.Loaded, calendar.Calendar) {
 	require.NoError(t, err)
 	zone, err := time.LoadLocation("Europe/Lisbon")
 	require.NoError(t, err)
-	loaded, err := records.Load(t.Context(), url, []string{demo.Schema}, records.Settings{Zone: "Europe/Lisbon"})
+	loaded, err := records.Load(t.Context(), records.Database(url, demo.Schema), records.Settings{Zone: "Europe/Lisbon"})
 	require.NoError(t, err)
 	return conn, loaded, calendar.Calendar{
 		Now: today, Zone: zone, WeekStart: time.Monday, FiscalStart: time.April,

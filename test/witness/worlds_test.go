@@ -117,7 +117,7 @@ func TestRandomDatabasesGiveWhatPostgreSQLGives(t *testing.T) {
 			)
 			require.NoError(t, err)
 			fillWorld(t, conn, r, zone)
-			l, err := records.Load(t.Context(), url, []string{"harbour", "archive"}, records.Settings{Zone: name})
+			l, err := records.Load(t.Context(), records.Database(url, "harbour", "archive"), records.Settings{Zone: name})
 			require.NoError(t, err)
 			e := engine.New(l.Snapshot, l.Catalog, engine.Options{})
 			cal := calendar.Calendar{

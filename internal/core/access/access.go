@@ -83,7 +83,7 @@ func (s Policy) Catalog(full *catalog.Catalog) *catalog.Catalog {
 	if s.Clear() {
 		return full
 	}
-	out := &catalog.Catalog{Notices: full.Notices}
+	out := &catalog.Catalog{Notices: full.Notices, Sources: full.Sources}
 	for _, set := range full.Sets {
 		if s[set.Key].Hidden {
 			out.Restricted = append(out.Restricted, set)
@@ -100,7 +100,7 @@ func (s Policy) Catalog(full *catalog.Catalog) *catalog.Catalog {
 			}
 		}
 		for _, l := range set.Links {
-			if s[l.To].Hidden {
+			if s[l.To].Hidden || slices.ContainsFunc(l.By, func(key string) bool { return slices.Contains(hidden, key) }) {
 				seen.Restricted.Links = append(seen.Restricted.Links, l)
 			} else {
 				seen.Links = append(seen.Links, l)

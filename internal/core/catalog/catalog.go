@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"fmt"
 	"strings"
+	"time"
 	"unicode"
 	"unicode/utf8"
 )
@@ -32,6 +33,21 @@ type Field struct {
 	Unique bool `json:"unique,omitempty"`
 	// Format is how a column of it is written, if not as usual.
 	Format *Format `json:"format,omitempty"`
+	// Hidden fields are not offered; what uses them goes on.
+	Hidden bool `json:"hidden,omitempty"`
+	// Last, if set, says whether it comes last where fields are looked for; see Technical.
+	Last *bool `json:"last,omitempty"`
+}
+
+// Technical tells keys that only the database needs from what people know a record by, unless
+// people have said so themselves.
+func (f Field) Technical() bool {
+	if f.Last != nil {
+		return *f.Last
+	}
+	key := strings.ToLower(f.Key)
+	named := key == "id" || key == "uuid" || strings.HasSuffix(key, "_id") || strings.HasSuffix(key, "_uuid")
+	return named || f.Unique && f.Type == Whole
 }
 
 // Link leads from each record of a set to at most one record of another.
@@ -40,6 +56,16 @@ type Link struct {
 	Label   string `json:"label"`
 	Meaning string `json:"meaning,omitempty"`
 	To      string `json:"to"`
+	// By are the fields that a link goes by which people have added: it is kept from whoever may
+	// not see one of them.
+	By []string `json:"-"`
+	// Back is what the records that link are called from there, in the plural; empty if
+	// they are called as ever.
+	Back string `json:"back,omitempty" doc:"What the records that link are called from there"`
+	// Hidden links are not offered; what goes through them goes on.
+	Hidden bool `json:"hidden,omitempty" doc:"Not offered where fields are looked for"`
+	// Added says that people made it, and no key of the database.
+	Added bool `json:"added,omitempty" doc:"People made it, and no key of the database"`
 }
 
 // RecordSet is a kind of record; one row of a view is one record of a set.
@@ -56,6 +82,10 @@ type RecordSet struct {
 	Name string `json:"name"`
 	// Standard lists the paths of the columns a new view starts with.
 	Standard []string `json:"standard"`
+	// Hidden record sets are not offered; views of them go on.
+	Hidden bool `json:"-"`
+	// Source is the database that it comes from; empty for the first.
+	Source string `json:"-"`
 	// Restricted are the fields and links that the reader may not see.
 	Restricted Restricted `json:"-"`
 }
@@ -112,8 +142,18 @@ type Catalog struct {
 	// Notices say what was found in the database but could not be offered, and
 	// how to mend it.
 	Notices []string `json:"notices,omitempty"`
+	// Sources are the databases that the records come from.
+	Sources []Source `json:"-"`
 	// Restricted are the record sets that the reader may not see.
 	Restricted []*RecordSet `json:"-"`
+}
+
+// Source is one of the databases that records come from.
+type Source struct {
+	// Name is empty for the first.
+	Name string
+	// AsOf is the moment of its records.
+	AsOf time.Time
 }
 
 // Set finds a record set by key, or returns nil.

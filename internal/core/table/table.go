@@ -9,6 +9,7 @@ package table
 
 import (
 	"fmt"
+	"maps"
 	"time"
 )
 
@@ -40,6 +41,24 @@ func (t *Table) AddLink(key string, l *Links) {
 		panic(fmt.Sprintf("table: link %s.%s has %d rows, its table %d", t.Name, key, len(l.Rows), t.Rows))
 	}
 	t.links[key] = l
+}
+
+// With is the table with another column under a field key; all else is shared.
+func (t *Table) With(key string, c Column) *Table {
+	out := t.copied()
+	out.Add(key, c)
+	return out
+}
+
+// WithLink is the table with a link of a key; all else is shared.
+func (t *Table) WithLink(key string, l *Links) *Table {
+	out := t.copied()
+	out.AddLink(key, l)
+	return out
+}
+
+func (t *Table) copied() *Table {
+	return &Table{t.Name, t.Rows, maps.Clone(t.columns), maps.Clone(t.links)}
 }
 
 // Column returns the column of a field key, or nil.
