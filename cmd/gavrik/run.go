@@ -99,6 +99,9 @@ func (f *workspaceFlags) answer(
 	if err != nil {
 		return export.Source{}, err
 	}
+	if _, err := f.databases(); err != nil {
+		return export.Source{}, err
+	}
 	if err := doc.Answer(answers); err != nil {
 		return export.Source{}, fmt.Errorf("%s: %w", named, err)
 	}
@@ -107,7 +110,11 @@ func (f *workspaceFlags) answer(
 		return export.Source{}, err
 	}
 	cal.Now = time.Now()
-	loaded, err := f.load(ctx, nil)
+	keys, err := store.ReadSetKeys(ctx, f.recordsURL)
+	if err != nil {
+		return export.Source{}, err
+	}
+	loaded, err := f.load(ctx, nil, keys)
 	if err != nil {
 		return export.Source{}, err
 	}
@@ -119,7 +126,15 @@ func (f *workspaceFlags) answer(
 	if err != nil {
 		return export.Source{}, err
 	}
-	res, err := app.Over(loaded, defs, cal).Answer(ctx, doc)
+	described, err := store.ReadDescriptions(ctx, f.recordsURL)
+	if err != nil {
+		return export.Source{}, err
+	}
+	scope, err := app.Over(ctx, loaded, defs, described, cal)
+	if err != nil {
+		return export.Source{}, err
+	}
+	res, err := scope.Answer(ctx, doc)
 	var faults plan.Faults
 	switch {
 	case errors.As(err, &faults) && faults[0].Code == code.MissingParameter:

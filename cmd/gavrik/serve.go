@@ -102,6 +102,9 @@ func serve(
 	if err != nil {
 		return err
 	}
+	if _, err := o.databases(); err != nil {
+		return err
+	}
 	provider, err := o.provider.provider()
 	if err != nil {
 		return err
@@ -135,22 +138,30 @@ func serve(
 		defer watched.Close()
 		go func() { failed <- watched.Serve(inner) }()
 	}
+	state, err := store.Open(ctx, o.state())
+	if err != nil {
+		return err
+	}
+	defer state.Close()
 	started := time.Now()
 	load := func(ctx context.Context) (*records.Loaded, error) {
 		mine := progress // of the start; later loads are nobody's to wait for
 		progress = nil
-		return o.load(ctx, mine)
+		known, err := state.SetKeys(ctx)
+		if err != nil {
+			return nil, err
+		}
+		l, err := o.load(ctx, mine, known)
+		if err != nil {
+			return nil, err
+		}
+		return l, state.KeepSetKeys(ctx, keysOf(l))
 	}
 	workspace, err := app.NewWorkspace(ctx, load, cal, time.Now, o.bounds)
 	if err != nil {
 		return err
 	}
 	log.Info("records loaded", "records", workspace.Rows(), "took", time.Since(started))
-	state, err := store.Open(ctx, o.state())
-	if err != nil {
-		return err
-	}
-	defer state.Close()
 	if err := prepare(state); err != nil {
 		return err
 	}

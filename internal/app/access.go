@@ -51,7 +51,7 @@ func (a *App) restricted(ctx context.Context, full *Scope, policy access.Policy)
 			}
 		}
 	}
-	key := fmt.Sprintf("%d %x", full.Calendar.Today(), sha256.Sum256([]byte(string(text)+"\x00"+rules)))
+	key := fmt.Sprintf("%s %d %x", full.name, full.Calendar.Today(), sha256.Sum256([]byte(string(text)+"\x00"+rules)))
 	// Whoever asked first may give up; others wait for it, too.
 	making := context.WithoutCancel(ctx)
 	h, err := cache.Get(ctx, full.restricted, key, func() (*Dataset, int64, error) {
@@ -76,7 +76,7 @@ func (a *App) restrict(
 		a.Log.Error("access", "error", err)
 	}
 	h = newDataset(key, snap, policy.Catalog(full.Catalog), full.shared)
-	h.policy = policy
+	h.policy, h.describing = policy, full.describing
 	h.Fewer = map[string]bool{}
 	for name, t := range snap.Tables {
 		h.Fewer[name] = t.Rows < full.engine.Snapshot().Tables[name].Rows

@@ -45,7 +45,10 @@ func (a *App) warm(ctx context.Context, before, fresh *Dataset) error {
 	if err != nil {
 		return err
 	}
-	full := &Scope{Dataset: fresh, Agreed: d, Calendar: a.Workspace.Calendar()}
+	full, err := a.scopeOver(ctx, fresh, d)
+	if err != nil {
+		return err
+	}
 	for _, last := range cache.Recent[*Answer](before.results, warmed) {
 		if ctx.Err() != nil {
 			return nil

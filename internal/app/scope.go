@@ -15,6 +15,7 @@ import (
 	"gavrik/internal/core/cache"
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/description"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
@@ -44,15 +45,28 @@ type Agreement struct {
 	// SecondRequired says that everybody with a password needs a second factor.
 	SecondRequired bool
 	Standards      []store.Standard
+	// Described is what people say about the records; Description is the same as one, and its
+	// stamp tells it from others.
+	Described        []store.Described
+	Description      *description.Description
+	descriptionStamp string
 }
 
 // Over is a scope over one load for somebody who sees everything: nothing is agreed on but
-// definitions.
-func Over(l *records.Loaded, definitions plan.Definitions, cal calendar.Calendar) *Scope {
-	return &Scope{
-		Dataset: loaded(l, Bounds{}.withDefaults(), newRunHistogram()),
-		Agreed:  &Agreement{Definitions: definitions}, Calendar: cal,
+// definitions, and what is said about the records.
+func Over(
+	ctx context.Context, l *records.Loaded, definitions plan.Definitions, described []store.Described,
+	cal calendar.Calendar,
+) (*Scope, error) {
+	d := &Agreement{Definitions: definitions}
+	if err := d.describe(described); err != nil {
+		return nil, err
 	}
+	h, err := loaded(l, Bounds{}.withDefaults(), newRunHistogram()).describedBy(ctx, d, cal)
+	if err != nil {
+		return nil, err
+	}
+	return &Scope{Dataset: h, Agreed: d, Calendar: cal}, nil
 }
 
 // Shows says whether restricted readers may see a field, or with an empty key a record
@@ -105,7 +119,17 @@ func (a *App) FullScope(ctx context.Context) (*Scope, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Scope{Dataset: a.Workspace.current.Load(), Agreed: d, Calendar: a.Workspace.Calendar()}, nil
+	return a.scopeOver(ctx, a.Workspace.current.Load(), d)
+}
+
+// scopeOver is a load as people have agreed to see it.
+func (a *App) scopeOver(ctx context.Context, h *Dataset, d *Agreement) (*Scope, error) {
+	cal := a.Workspace.Calendar()
+	h, err := h.describedBy(ctx, d, cal)
+	if err != nil {
+		return nil, err
+	}
+	return &Scope{Dataset: h, Agreed: d, Calendar: cal}, nil
 }
 
 // Agreement is what people have agreed on. It is read again if it has changed, once for all
@@ -170,6 +194,13 @@ func (a *App) readAgreed(ctx context.Context, stamp string) (*Agreement, error) 
 	read(func() (e error) { fresh.Sensitive, e = a.Store.SensitiveFields(ctx); return })
 	read(func() (e error) { fresh.SecondRequired, e = a.Store.SecondRequired(ctx); return })
 	read(func() (e error) { fresh.Known, e = a.Store.KnownFields(ctx); return })
+	read(func() error {
+		described, e := a.Store.Descriptions(ctx)
+		if e != nil {
+			return e
+		}
+		return fresh.describe(described)
+	})
 	read(func() (e error) { fresh.Standards, e = a.Store.Standards(ctx); return })
 	if err != nil {
 		return nil, err

@@ -13,6 +13,7 @@ import (
 	"gavrik/internal/core/cache"
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/description"
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
@@ -79,6 +80,10 @@ type Dataset struct {
 	// such a reader sees only a part.
 	policy access.Policy
 	Fewer  map[string]bool
+	// describing is the load before anything was said about it; Problems are statements that
+	// do not hold over it.
+	describing *describing
+	Problems   []description.Problem
 }
 
 // shared is what all ways to see a load have in common.
@@ -91,9 +96,11 @@ type shared struct {
 
 // loaded is a load as those see it who see everything.
 func loaded(l *records.Loaded, b Bounds, ran prometheus.Observer) *Dataset {
-	return newDataset("all", l.Snapshot, l.Catalog, &shared{
+	d := newDataset("all", l.Snapshot, l.Catalog, &shared{
 		cache.New(b.Results), cache.New(b.Selections), cache.New(b.Restricted), ran,
 	})
+	d.describing = &describing{loaded: description.Records{Catalog: l.Catalog, Snapshot: l.Snapshot}}
+	return d
 }
 
 // newDataset readies records for questions.

@@ -30,6 +30,7 @@ const (
 	Permission = "permission"
 	TokenMade  = "token"
 	Standards  = "standard"
+	Describing = "description"
 	Refused    = "refused"
 )
 

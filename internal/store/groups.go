@@ -151,13 +151,14 @@ func (s *Store) SetStandard(ctx context.Context, person int64, st Standard) erro
 func (s *Store) AccessStamp(ctx context.Context) (string, error) {
 	var stamp string
 	err := s.hurried(ctx, func(ctx context.Context) error {
-		return s.pool.QueryRow(ctx, `SELECT concat_ws(' ', d.stamp, g.stamp, f.stamp, t.stamp, k.stamp, o.stamp) FROM
+		return s.pool.QueryRow(ctx, `SELECT concat_ws(' ', d.stamp, g.stamp, f.stamp, t.stamp, k.stamp, o.stamp, s.stamp) FROM
 		(SELECT concat_ws(' ', count(*), sum(version), max(id)) AS stamp FROM definitions) d,
 		(SELECT concat_ws(' ', count(*), sum(version), max(id)) AS stamp FROM groups) g,
 		(SELECT concat_ws(' ', count(*), max(marked_at)) AS stamp FROM sensitive_fields) f,
 		(SELECT concat_ws(' ', count(*), max(set_at)) AS stamp FROM standards) t,
 		(SELECT concat_ws(' ', count(*), count(*) FILTER (WHERE shown)) AS stamp FROM known_fields) k,
-		(SELECT concat_ws(' ', count(*), max(set_at)) AS stamp FROM settings) o`).Scan(&stamp)
+		(SELECT concat_ws(' ', count(*), max(set_at)) AS stamp FROM settings) o,
+		(SELECT concat_ws(' ', count(*), sum(version)) AS stamp FROM descriptions) s`).Scan(&stamp)
 	})
 	if err != nil {
 		return "", fmt.Errorf("store: stamp: %w", err)

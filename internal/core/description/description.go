@@ -173,3 +173,23 @@ func Changed(before, after *Set) []string {
 	slices.Sort(out)
 	return out
 }
+
+// Apart is what is said about a set without the marks of sensitive fields, which are kept
+// elsewhere, and those marks by field.
+func (s *Set) Apart() (words *Set, sensitive map[string]bool) {
+	sensitive = map[string]bool{}
+	if s == nil {
+		return nil, sensitive
+	}
+	copied := *s
+	copied.Fields = map[string]*Field{}
+	for key, f := range s.Fields {
+		if f.Sensitive != nil {
+			sensitive[key] = *f.Sensitive
+		}
+		field := *f
+		field.Sensitive = nil
+		copied.Fields[key] = &field
+	}
+	return copied.Tidied(), sensitive
+}
