@@ -82,14 +82,14 @@ func described(ctx context.Context, state *store.Store) (*description.Descriptio
 	yes := true
 	for _, m := range marked {
 		if d.Sets[m.Set] == nil {
-			d.Sets[m.Set] = &description.Set{}
+			d.Sets[m.Set] = &description.SetWords{}
 		}
 		set := d.Sets[m.Set]
 		if set.Fields == nil {
-			set.Fields = map[string]*description.Field{}
+			set.Fields = map[string]*description.FieldWords{}
 		}
 		if set.Fields[m.Field] == nil {
-			set.Fields[m.Field] = &description.Field{}
+			set.Fields[m.Field] = &description.FieldWords{}
 		}
 		set.Fields[m.Field].Sensitive = &yes
 	}
@@ -173,7 +173,7 @@ func (f *describeFlags) imported(cmd *cobra.Command, state *store.Store) error {
 }
 
 // said is what a description says in one place.
-func said(set *description.Set, path string) string {
+func said(set *description.SetWords, path string) string {
 	if text := set.Said()[path]; text != "" {
 		return text
 	}

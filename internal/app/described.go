@@ -3,15 +3,18 @@ package app
 import (
 	"context"
 	"crypto/sha256"
+	"errors"
 	"fmt"
 	"slices"
 	"sync"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/cell"
 	"gavrik/internal/core/description"
+	"gavrik/internal/core/engine/fields"
 	"gavrik/internal/core/fault"
-	"gavrik/internal/core/table"
+	"gavrik/internal/core/reading"
 	"gavrik/internal/store"
 )
 
@@ -40,7 +43,7 @@ func (d *Agreement) describe(all []store.Described) error {
 func (d *Agreement) DescribedSet(key string) store.Described {
 	i := slices.IndexFunc(d.Described, func(one store.Described) bool { return one.Set == key })
 	if i < 0 {
-		return store.Described{Set: key, Body: &description.Set{}}
+		return store.Described{Set: key, Body: &description.SetWords{}}
 	}
 	return d.Described[i]
 }
@@ -81,8 +84,8 @@ func (d *Dataset) AsLoaded() *catalog.Catalog { return d.describing.loaded.Catal
 
 // Describes says what would be wrong with a description of one record set, beside what is wrong
 // already; nil if nothing is.
-func (s *Scope) Describes(ctx context.Context, set string, said *description.Set) ([]description.Problem, error) {
-	tried := &description.Description{Sets: map[string]*description.Set{}}
+func (s *Scope) Describes(ctx context.Context, set string, said *description.SetWords) ([]description.Problem, error) {
+	tried := &description.Description{Sets: map[string]*description.SetWords{}}
 	for key, other := range s.Agreed.Description.Sets {
 		tried.Sets[key] = other
 	}
@@ -103,11 +106,37 @@ func (s *Scope) Describes(ctx context.Context, set string, said *description.Set
 	return slices.DeleteFunc(made.Problems, func(p description.Problem) bool { return slices.Contains(s.Problems, p) }), nil
 }
 
-// LoadedColumn is a column as the database has it, with its field; nil if there is none.
-func (d *Dataset) LoadedColumn(set, field string) (table.Column, *catalog.Field) {
-	of := d.describing.loaded.Catalog.Set(set)
-	if of == nil || of.Field(field) == nil {
-		return nil, nil
+// Reading is a field as its database has it, and as it would be if it were read as another type.
+type Reading struct {
+	Before, After catalog.Field
+	// Filled counts the records with a value, Lost those whose value cannot be read so.
+	Filled, Lost int
+	Examples     []string // of the values that are lost
+	Samples      [][2]cell.Cell
+}
+
+// ErrUnread says that values of one type cannot be read as another in some way.
+var ErrUnread = errors.New("app: the values cannot be read so")
+
+// ReadAs looks at what a field would be as another type; ErrUnread says that it cannot be.
+func (s *Scope) ReadAs(ctx context.Context, set, field string, to catalog.Type, way string) (*Reading, error) {
+	loaded := s.describing.loaded
+	f := loaded.Catalog.Set(set).Field(field)
+	w, ok := reading.Find(f.Type, to, way)
+	if !ok {
+		return nil, ErrUnread
 	}
-	return d.describing.loaded.Snapshot.Tables[set].Column(field), of.Field(field)
+	col := loaded.Snapshot.Tables[set].Column(field)
+	r, err := reading.Column(ctx, col, *f, to, w, s.Calendar)
+	if err != nil {
+		return nil, err
+	}
+	out := &Reading{Before: *f, After: *f, Filled: col.Len() - col.Blanks(), Lost: r.Lost, Examples: r.Examples}
+	out.After.Type, out.After.Scale, out.After.Approx, out.After.Format = to, r.Scale, r.Approx, nil
+	for _, row := range r.Samples {
+		out.Samples = append(out.Samples, [2]cell.Cell{
+			fields.Cell(col, out.Before, int32(row)), fields.Cell(r.Column, out.After, int32(row)),
+		})
+	}
+	return out, nil
 }

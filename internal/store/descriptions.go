@@ -16,7 +16,7 @@ import (
 // Described is what people say about one record set.
 type Described struct {
 	Set     string
-	Body    *description.Set // never nil
+	Body    *description.SetWords // never nil
 	Said    map[string]Saying
 	Version int
 }
@@ -46,7 +46,7 @@ func ReadDescriptions(ctx context.Context, url string) ([]Described, error) {
 
 // Whole are descriptions of record sets as one.
 func Whole(all []Described) *description.Description {
-	d := &description.Description{Gavrik: description.Version, Sets: map[string]*description.Set{}}
+	d := &description.Description{Gavrik: description.Version, Sets: map[string]*description.SetWords{}}
 	for _, one := range all {
 		if body := one.Body.Tidied(); body != nil {
 			d.Sets[one.Set] = body
@@ -59,10 +59,10 @@ func Whole(all []Described) *description.Description {
 // nobody has described yet; nil says nothing any more. It returns what is different. ErrStale says
 // that somebody else said something meanwhile; nothing is written then.
 func (s *Store) Describe(
-	ctx context.Context, who string, set string, base int, body *description.Set,
+	ctx context.Context, who string, set string, base int, body *description.SetWords,
 ) (changed []string, err error) {
 	if body = body.Tidied(); body == nil {
-		body = &description.Set{}
+		body = &description.SetWords{}
 	}
 	err = s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		rows, _ := tx.Query(ctx, descriptionsSQL+" WHERE record_set = $1 FOR UPDATE", set) // CollectOneRow returns its error

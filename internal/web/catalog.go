@@ -32,6 +32,8 @@ type RecordSet struct {
 	Withheld []string       `json:"withheld" doc:"Labels of fields and links that are kept from the reader"`
 	Start    *view.Document `json:"start,omitempty" doc:"The standard view, with which a new one starts"`
 	Own      bool           `json:"own" doc:"An administrator has set the standard columns"`
+	Hidden   bool           `json:"hidden,omitempty" doc:"Not offered where record sets are chosen"`
+	Source   string         `json:"source,omitempty" doc:"The database it comes from, if not the first"`
 }
 
 // LinkBy is a way from the records of another set to those at hand.
@@ -74,6 +76,7 @@ type Field struct {
 	Apart    *FieldName   `json:"apart,omitempty" doc:"Of a text that several records may have: the field that tells them apart all the same"`
 	// Technical fields come last wherever a field is looked for.
 	Technical bool `json:"technical,omitempty" doc:"A key that only tells records apart"`
+	Hidden    bool `json:"hidden,omitempty" doc:"Not offered where fields are looked for"`
 }
 
 // FieldName is a field by its path.
@@ -150,6 +153,7 @@ func (s *questions) registerCatalog(api huma.API) {
 					Own: own, Withheld: restrictedIn(h, set.Key),
 					Count: rowsOf(h, set.Key), LinkedBy: linkedBy(h.Catalog, set.Key),
 					Links: append([]catalog.Link{}, set.Links...), Name: set.Name, Address: set.Address(),
+					Hidden: set.Hidden, Source: set.Source,
 				})
 			}
 			return out, nil
@@ -181,20 +185,24 @@ const linkedDepth = 2
 func linkedBy(c *catalog.Catalog, set string) []LinkBy {
 	out := []LinkBy{}
 	for _, from := range c.Sets {
-		if from.Key == set {
+		if from.Key == set || from.Hidden {
 			continue
 		}
 		seen := map[string]bool{}
 		for _, r := range c.Reach(from.Key, linkedDepth) {
 			by := strings.Join(r.Links, ".")
-			if r.Set != set || seen[by] {
+			if r.Set != set || seen[by] || r.HiddenWay {
 				continue
 			}
 			seen[by] = true
-			out = append(out, LinkBy{
+			one := LinkBy{
 				Records: from.Key, By: by, Label: from.Label, Many: from.Many,
 				Way: strings.ToLower(strings.Join(r.Way, " › ")),
-			})
+			}
+			if l := from.Link(by); l != nil && l.Back != "" {
+				one.Label, one.Many = l.Back, catalog.LowerFirst(l.Back)
+			}
+			out = append(out, one)
 		}
 	}
 	slices.SortStableFunc(out, func(a, b LinkBy) int {
@@ -218,6 +226,7 @@ func (s *questions) fields(ctx context.Context, set string) (*fieldsOutput, erro
 			return nil, s.failed(ctx, "fields", err)
 		}
 		f := g.fieldOf(r.Ref, r.Way, facts)
+		f.Hidden = r.Hidden
 		if apart, err := g.Catalog.Resolve(set, r.Path+"."+catalog.Each); err == nil {
 			f.Apart = &FieldName{apart.Path, apart.Label}
 		}

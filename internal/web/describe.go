@@ -13,8 +13,8 @@ import (
 	"gavrik/internal/core/view"
 )
 
-// description registers every operation without a server behind it.
-func description() *huma.OpenAPI {
+// described registers every operation without a server behind it.
+func described() *huma.OpenAPI {
 	api := humachi.New(chi.NewMux(), config())
 	register(api, &entrance{})
 	return api.OpenAPI()
@@ -42,12 +42,12 @@ func listChoices(description *huma.OpenAPI) {
 }
 
 // OpenAPI is the interface's description, as indented JSON.
-func OpenAPI() ([]byte, error) { return indented(description()) }
+func OpenAPI() ([]byte, error) { return indented(described()) }
 
 // ViewSchema is the JSON Schema of a view document: the same types as in the
 // interface, standing alone.
 func ViewSchema() ([]byte, error) {
-	schemas := description().Components.Schemas.Map()
+	schemas := described().Components.Schemas.Map()
 	defs := map[string]*huma.Schema{}
 	for wanted := []string{"Document"}; len(wanted) > 0; wanted = wanted[1:] {
 		name := wanted[0]

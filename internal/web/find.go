@@ -217,9 +217,15 @@ func values(c *view.Condition, do func(string)) {
 func (g *requestScope) setParts(ctx context.Context, question string) (map[string][]store.Part, error) {
 	out := map[string][]store.Part{}
 	for _, set := range g.Catalog.Sets {
+		if set.Hidden {
+			continue
+		}
 		parts := []store.Part{{Kind: store.NamePart, Words: set.Label}, {Kind: store.AboutPart, Words: set.Grain}}
 		var texts []catalog.Ref
 		for _, r := range g.Catalog.Reach(set.Key, 1) {
+			if r.Hidden {
+				continue
+			}
 			if words := r.Label + " " + r.Field.Meaning; len(r.Links) == 0 {
 				parts = append(parts, store.Part{Kind: store.FieldPart, Words: strings.TrimSpace(words)})
 				texts = append(texts, r.Ref)

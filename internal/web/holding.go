@@ -45,7 +45,9 @@ func (s *questions) holding(ctx context.Context, in *holdingInput) (*holdingOutp
 	}
 	var refs []catalog.Ref
 	for _, r := range h.Catalog.Reach(in.Set, reachDepth) {
-		refs = append(refs, r.Ref)
+		if !r.Hidden {
+			refs = append(refs, r.Ref)
+		}
 	}
 	held, err := h.Reader.Holding(ctx, refs, strings.TrimSpace(in.Text))
 	if err != nil {

@@ -149,7 +149,7 @@ func (g *requestScope) takenFields(by LinkBy) []catalog.Reached {
 	back := strings.Split(by.By, ".")[0]
 	return slices.DeleteFunc(g.Catalog.Reach(by.Records, 1), func(r catalog.Reached) bool {
 		switch {
-		case r.Field.Technical(), r.Field.Type == catalog.Picture:
+		case r.Hidden, r.Field.Technical(), r.Field.Type == catalog.Picture:
 			return true
 		case len(r.Links) == 1:
 			return r.Links[0] == back || r.Field.Key != g.Catalog.Set(r.Set).Name

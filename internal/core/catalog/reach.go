@@ -8,6 +8,9 @@ type Reached struct {
 	Ref
 	// Way is the labels of the links followed: ["Booking", "Sailing"].
 	Way []string
+	// Hidden says that it is not offered: itself, or because a link on the way is not, which
+	// HiddenWay says.
+	Hidden, HiddenWay bool
 }
 
 // Reach lists the fields of a record set and of the records linked from it, the
@@ -21,6 +24,7 @@ func (c *Catalog) Reach(set string, depth int) []Reached {
 		way    []string
 		passed []string
 		ends   bool
+		hidden bool
 	}
 	queue := []stop{{set: set, passed: []string{set}}}
 	var out []Reached
@@ -33,7 +37,7 @@ func (c *Catalog) Reach(set string, depth int) []Reached {
 		}
 		for _, f := range r.Fields {
 			if ref, err := c.Resolve(set, at.path+f.Key); err == nil {
-				out = append(out, Reached{Ref: ref, Way: at.way})
+				out = append(out, Reached{Ref: ref, Way: at.way, Hidden: at.hidden || f.Hidden, HiddenWay: at.hidden})
 			}
 		}
 		if len(at.way) == depth || at.ends {
@@ -42,7 +46,7 @@ func (c *Catalog) Reach(set string, depth int) []Reached {
 		for _, l := range r.Links {
 			if itself := l.To == at.set; itself || !slices.Contains(at.passed, l.To) {
 				queue = append(queue, stop{
-					set: l.To, path: at.path + l.Key + ".", ends: itself,
+					set: l.To, path: at.path + l.Key + ".", ends: itself, hidden: at.hidden || l.Hidden,
 					way: appended(at.way, l.Label), passed: appended(at.passed, l.To),
 				})
 			}

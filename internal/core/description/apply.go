@@ -101,7 +101,7 @@ func (a *applying) problem(set *catalog.RecordSet, path, format string, args ...
 }
 
 // set says the words of a record set and of its fields.
-func (a *applying) set(ctx context.Context, set *catalog.RecordSet, said *Set) error {
+func (a *applying) set(ctx context.Context, set *catalog.RecordSet, said *SetWords) error {
 	if said.Label != "" {
 		set.Label = said.Label
 		set.Many = catalog.LowerFirst(said.Label)
@@ -132,7 +132,7 @@ func (a *applying) set(ctx context.Context, set *catalog.RecordSet, said *Set) e
 }
 
 // field says what is said about one field.
-func (a *applying) field(ctx context.Context, set *catalog.RecordSet, f *catalog.Field, said *Field) error {
+func (a *applying) field(ctx context.Context, set *catalog.RecordSet, f *catalog.Field, said *FieldWords) error {
 	at := "fields." + f.Key + "."
 	if said.Label != "" {
 		f.Label = said.Label
@@ -185,7 +185,7 @@ func (a *applying) currencyBy(set *catalog.RecordSet, f *catalog.Field, path str
 }
 
 // retype reads a field's values as another type.
-func (a *applying) retype(ctx context.Context, set *catalog.RecordSet, f *catalog.Field, said *Field) error {
+func (a *applying) retype(ctx context.Context, set *catalog.RecordSet, f *catalog.Field, said *FieldWords) error {
 	at := "fields." + f.Key + ".type"
 	way, ok := reading.Find(f.Type, said.Type, said.Read)
 	if !ok {
@@ -239,7 +239,7 @@ func quoted(texts []string) []string {
 }
 
 // sameLabels tells fields that would be called the same: a formula could not name one of them.
-func (a *applying) sameLabels(set *catalog.RecordSet, said *Set) {
+func (a *applying) sameLabels(set *catalog.RecordSet, said *SetWords) {
 	for i := range set.Fields {
 		f := &set.Fields[i]
 		if said.Fields[f.Key] == nil || said.Fields[f.Key].Label == "" {
@@ -256,7 +256,7 @@ func (a *applying) sameLabels(set *catalog.RecordSet, said *Set) {
 }
 
 // settle says what a record is known by and what comes first.
-func (a *applying) settle(set *catalog.RecordSet, said *Set) {
+func (a *applying) settle(set *catalog.RecordSet, said *SetWords) {
 	if said.Key != "" {
 		switch f := set.Field(said.Key); {
 		case f == nil:

@@ -19,12 +19,12 @@ const Version = 1
 
 // Description is what is said about all record sets, by key.
 type Description struct {
-	Gavrik int             `json:"gavrik"`
-	Sets   map[string]*Set `json:"sets"`
+	Gavrik int                  `json:"gavrik"`
+	Sets   map[string]*SetWords `json:"sets"`
 }
 
-// Set is what is said about a record set. Nil and empty fields say nothing.
-type Set struct {
+// SetWords is what is said about a record set. Nil and empty fields say nothing.
+type SetWords struct {
 	Label string `json:"label,omitempty" maxLength:"80" doc:"In the plural, as a heading"`
 	One   string `json:"one,omitempty" maxLength:"80" doc:"One of them, in running text"`
 	Many  string `json:"many,omitempty" maxLength:"80" doc:"Several, in running text"`
@@ -32,14 +32,14 @@ type Set struct {
 	Name  string `json:"name,omitempty" maxLength:"200" doc:"Key of the field that people know a record by"`
 	Key   string `json:"key,omitempty" maxLength:"200" doc:"Key of a field that no two records share, which the database does not know"`
 	// Order lists fields that come first; the others follow as the database has them.
-	Order  []string          `json:"order,omitempty" maxItems:"500" doc:"Keys of the fields that come first, in order"`
-	Hidden bool              `json:"hidden,omitempty" doc:"Not offered where record sets are chosen"`
-	Fields map[string]*Field `json:"fields,omitempty" doc:"By key"`
-	Links  map[string]*Link  `json:"links,omitempty" doc:"By key; one that leads somewhere is added to those of the database"`
+	Order  []string               `json:"order,omitempty" maxItems:"500" doc:"Keys of the fields that come first, in order"`
+	Hidden bool                   `json:"hidden,omitempty" doc:"Not offered where record sets are chosen"`
+	Fields map[string]*FieldWords `json:"fields,omitempty" doc:"By key"`
+	Links  map[string]*LinkWords  `json:"links,omitempty" doc:"By key; one that leads somewhere is added to those of the database"`
 }
 
-// Field is what is said about a field.
-type Field struct {
+// FieldWords is what is said about a field.
+type FieldWords struct {
 	Label   string       `json:"label,omitempty" maxLength:"80"`
 	Meaning *string      `json:"meaning,omitempty" maxLength:"400"`
 	Type    catalog.Type `json:"type,omitempty" enum:"text,whole,decimal,money,percent,date,datetime,duration,yesno" doc:"What the values are, if not what the database says"`
@@ -53,8 +53,8 @@ type Field struct {
 	Sensitive  *bool           `json:"sensitive,omitempty" doc:"In files only: kept from whoever may not see sensitive fields"`
 }
 
-// Link is what is said about a link, or a link that is added.
-type Link struct {
+// LinkWords is what is said about a link, or a link that is added.
+type LinkWords struct {
 	Label   string  `json:"label,omitempty" maxLength:"80"`
 	Meaning *string `json:"meaning,omitempty" maxLength:"400"`
 	Back    string  `json:"back,omitempty" maxLength:"80" doc:"What the records that link are called from there, in the plural: “Departures”"`
@@ -109,7 +109,7 @@ func (d *Description) File() ([]byte, error) {
 
 // Said lists what a description of one set says: the path of each statement with its value as
 // JSON. Paths are "label", "fields.booked_at.type", "links.vessel.back".
-func (s *Set) Said() map[string]string {
+func (s *SetWords) Said() map[string]string {
 	out := map[string]string{}
 	if s == nil {
 		return out
@@ -134,19 +134,19 @@ func (s *Set) Said() map[string]string {
 }
 
 // Tidied is a description of one set without what says nothing; nil if nothing is left.
-func (s *Set) Tidied() *Set {
+func (s *SetWords) Tidied() *SetWords {
 	if s == nil {
 		return nil
 	}
 	out := *s
-	out.Fields, out.Links = map[string]*Field{}, map[string]*Link{}
+	out.Fields, out.Links = map[string]*FieldWords{}, map[string]*LinkWords{}
 	for key, f := range s.Fields {
-		if f != nil && *f != (Field{}) {
+		if f != nil && *f != (FieldWords{}) {
 			out.Fields[key] = f
 		}
 	}
 	for key, l := range s.Links {
-		if l != nil && *l != (Link{}) {
+		if l != nil && *l != (LinkWords{}) {
 			out.Links[key] = l
 		}
 	}
@@ -157,7 +157,7 @@ func (s *Set) Tidied() *Set {
 }
 
 // Changed lists the paths that two descriptions of a set say differently, in order.
-func Changed(before, after *Set) []string {
+func Changed(before, after *SetWords) []string {
 	a, b := before.Said(), after.Said()
 	var out []string
 	for path, value := range a {
@@ -176,13 +176,13 @@ func Changed(before, after *Set) []string {
 
 // Apart is what is said about a set without the marks of sensitive fields, which are kept
 // elsewhere, and those marks by field.
-func (s *Set) Apart() (words *Set, sensitive map[string]bool) {
+func (s *SetWords) Apart() (words *SetWords, sensitive map[string]bool) {
 	sensitive = map[string]bool{}
 	if s == nil {
 		return nil, sensitive
 	}
 	copied := *s
-	copied.Fields = map[string]*Field{}
+	copied.Fields = map[string]*FieldWords{}
 	for key, f := range s.Fields {
 		if f.Sensitive != nil {
 			sensitive[key] = *f.Sensitive

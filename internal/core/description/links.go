@@ -11,7 +11,7 @@ import (
 )
 
 // links says what is said about links, and adds those that no key of the database declares.
-func (a *applying) links(ctx context.Context, set *catalog.RecordSet, said *Set) error {
+func (a *applying) links(ctx context.Context, set *catalog.RecordSet, said *SetWords) error {
 	for _, key := range sorted(said.Links) {
 		l := said.Links[key]
 		at := "links." + key
@@ -49,7 +49,7 @@ func (a *applying) links(ctx context.Context, set *catalog.RecordSet, said *Set)
 	return nil
 }
 
-func sorted(links map[string]*Link) []string {
+func sorted(links map[string]*LinkWords) []string {
 	out := make([]string, 0, len(links))
 	for key := range links {
 		out = append(out, key)
@@ -59,7 +59,7 @@ func sorted(links map[string]*Link) []string {
 }
 
 // lead adds a link to the records that hold the same in some fields; it says whether it could.
-func (a *applying) lead(ctx context.Context, set *catalog.RecordSet, key string, l *Link) (bool, error) {
+func (a *applying) lead(ctx context.Context, set *catalog.RecordSet, key string, l *LinkWords) (bool, error) {
 	at := "links." + key + ".leads"
 	to := a.out.Catalog.Set(l.Leads.To)
 	switch {
