@@ -61,9 +61,6 @@ func Whole(all []Described) *description.Description {
 func (s *Store) Describe(
 	ctx context.Context, who string, set string, base int, body *description.SetWords,
 ) (changed []string, err error) {
-	if body = body.Tidied(); body == nil {
-		body = &description.SetWords{}
-	}
 	err = s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		rows, _ := tx.Query(ctx, descriptionsSQL+" WHERE record_set = $1 FOR UPDATE", set) // CollectOneRow returns its error
 		before, err := pgx.CollectOneRow(rows, pgx.RowToStructByPos[Described])
@@ -72,6 +69,9 @@ func (s *Store) Describe(
 		}
 		if before.Version != base {
 			return ErrStale
+		}
+		if body = body.Tidied().Remember(before.Body); body == nil {
+			body = &description.SetWords{}
 		}
 		changed = description.Changed(before.Body, body)
 		said := map[string]Saying{}

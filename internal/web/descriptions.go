@@ -159,7 +159,7 @@ func (s *rules) description(ctx context.Context, key string) (*descriptionOutput
 	}
 	for _, f := range set.Fields {
 		out.Loaded.Fields = append(out.Loaded.Fields, LoadedField{
-			Key: f.Key, Label: f.Label, Meaning: f.Meaning, Type: f.Type, TypeName: f.Type.Info().Name,
+			Key: f.Key, Label: f.Label, Meaning: f.Meaning, Type: f.Type, TypeName: typeChoice(f.Type),
 			Currency: f.Currency, CurrencyBy: f.CurrencyBy, Unique: f.Unique, Last: f.Technical(), Targets: targets(f.Type),
 			Sensitive: slices.Contains(g.Agreed.Sensitive, store.SensitiveField{Set: key, Field: f.Key}),
 		})
@@ -172,10 +172,21 @@ func (s *rules) description(ctx context.Context, key string) (*descriptionOutput
 	return &descriptionOutput{out}, nil
 }
 
+// typeChoice names a type where one is chosen: two kinds of numbers stand side by side there.
+func typeChoice(t catalog.Type) string {
+	switch t {
+	case catalog.Whole:
+		return "whole number"
+	case catalog.Decimal:
+		return "number with decimals"
+	}
+	return t.Info().Name
+}
+
 func targets(t catalog.Type) []ReadingTarget {
 	out := []ReadingTarget{}
 	for _, to := range reading.Targets(t) {
-		one := ReadingTarget{Type: to, Name: to.Info().Name}
+		one := ReadingTarget{Type: to, Name: typeChoice(to)}
 		for _, w := range reading.Ways(t, to) {
 			one.Ways = append(one.Ways, ReadingWay{w.Key, w.Words})
 		}

@@ -58,6 +58,15 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/session/ways", "/api/session/ways", nil, "200 200 200 200 200"},
 		{"GET /api/catalog", "/api/catalog", nil, all},
 		{"GET /api/catalog/{set}/fields", "/api/catalog/claims/fields", nil, all},
+		{"GET /api/catalog/{set}/description", "/api/catalog/claims/description", nil, bosses},
+		{
+			"PUT /api/catalog/{set}/description", "/api/catalog/claims/description",
+			map[string]any{"version": 0, "said": map[string]any{}}, bosses,
+		},
+		{
+			"POST /api/catalog/{set}/read-as", "/api/catalog/ports/read-as",
+			map[string]any{"field": "berths", "type": "text"}, bosses,
+		},
 		{"GET /api/catalog/{set}/linked-values", "/api/catalog/bookings/linked-values", nil, all},
 		{"POST /api/linked-value", "/api/linked-value", map[string]any{"view": drawing("bookings"), "key": "drawn"}, all},
 		{"POST /api/refresh", "/api/refresh", nil, "401 403 403 403 204"},

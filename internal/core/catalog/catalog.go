@@ -5,6 +5,7 @@ package catalog
 import (
 	"cmp"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -35,6 +36,8 @@ type Field struct {
 	Format *Format `json:"format,omitempty"`
 	// Hidden fields are not offered; what uses them goes on.
 	Hidden bool `json:"hidden,omitempty"`
+	// Former are labels that it had before it got its own: formulas that name it so go on.
+	Former []string `json:"-"`
 	// Last, if set, says whether it comes last where fields are looked for; see Technical.
 	Last *bool `json:"last,omitempty"`
 }
@@ -59,6 +62,8 @@ type Link struct {
 	// By are the fields that a link goes by which people have added: it is kept from whoever may
 	// not see one of them.
 	By []string `json:"-"`
+	// Former are labels that it had before.
+	Former []string `json:"-"`
 	// Back is what the records that link are called from there, in the plural; empty if
 	// they are called as ever.
 	Back string `json:"back,omitempty" doc:"What the records that link are called from there"`
@@ -80,6 +85,8 @@ type RecordSet struct {
 	Links  []Link  `json:"links"`
 	// Name is the key of the field that tells one record from another on screen.
 	Name string `json:"name"`
+	// FormerNames are keys of fields that were Name before.
+	FormerNames []string `json:"-"`
 	// Standard lists the paths of the columns a new view starts with.
 	Standard []string `json:"standard"`
 	// Hidden record sets are not offered; views of them go on.
@@ -297,6 +304,31 @@ func (c *Catalog) Through(set string, links []string, f Field) (Ref, error) {
 		ref.Via, ref.Label = strings.ToLower(last.Label), linkedLabel(last, c.Set(to), &f)
 	}
 	return ref, nil
+}
+
+// formerLabels are what a field was called before, seen through a link or, with a nil one, itself.
+func formerLabels(l *Link, to *RecordSet, f *Field) (out []string) {
+	if l == nil {
+		return f.Former
+	}
+	if len(l.Former)+len(f.Former)+len(to.FormerNames) == 0 {
+		return nil
+	}
+	now := linkedLabel(l, to, f)
+	add := func(label string) {
+		if label != now && !slices.Contains(out, label) {
+			out = append(out, label)
+		}
+	}
+	for _, link := range append([]string{l.Label}, l.Former...) {
+		if f.Key == to.Name || slices.Contains(to.FormerNames, f.Key) {
+			add(link)
+		}
+		for _, label := range append([]string{f.Label}, f.Former...) {
+			add(link + " " + LowerFirst(label))
+		}
+	}
+	return out
 }
 
 // linkedLabel is "Route" for the name of a linked route and "Route distance"

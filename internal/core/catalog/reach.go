@@ -8,6 +8,8 @@ type Reached struct {
 	Ref
 	// Way is the labels of the links followed: ["Booking", "Sailing"].
 	Way []string
+	// Former are labels that it had before; see Field.Former.
+	Former []string
 	// Hidden says that it is not offered: itself, or because a link on the way is not, which
 	// HiddenWay says.
 	Hidden, HiddenWay bool
@@ -25,6 +27,7 @@ func (c *Catalog) Reach(set string, depth int) []Reached {
 		passed []string
 		ends   bool
 		hidden bool
+		last   *Link
 	}
 	queue := []stop{{set: set, passed: []string{set}}}
 	var out []Reached
@@ -35,18 +38,23 @@ func (c *Catalog) Reach(set string, depth int) []Reached {
 		if r == nil {
 			continue
 		}
-		for _, f := range r.Fields {
+		for i := range r.Fields {
+			f := &r.Fields[i]
 			if ref, err := c.Resolve(set, at.path+f.Key); err == nil {
-				out = append(out, Reached{Ref: ref, Way: at.way, Hidden: at.hidden || f.Hidden, HiddenWay: at.hidden})
+				out = append(out, Reached{
+					Ref: ref, Way: at.way, Former: formerLabels(at.last, r, f),
+					Hidden: at.hidden || f.Hidden, HiddenWay: at.hidden,
+				})
 			}
 		}
 		if len(at.way) == depth || at.ends {
 			continue
 		}
-		for _, l := range r.Links {
+		for i := range r.Links {
+			l := &r.Links[i]
 			if itself := l.To == at.set; itself || !slices.Contains(at.passed, l.To) {
 				queue = append(queue, stop{
-					set: l.To, path: at.path + l.Key + ".", ends: itself, hidden: at.hidden || l.Hidden,
+					set: l.To, path: at.path + l.Key + ".", ends: itself, hidden: at.hidden || l.Hidden, last: l,
 					way: appended(at.way, l.Label), passed: appended(at.passed, l.To),
 				})
 			}

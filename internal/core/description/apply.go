@@ -115,7 +115,7 @@ func (a *applying) set(ctx context.Context, set *catalog.RecordSet, said *SetWor
 	if said.Grain != "" {
 		set.Grain = said.Grain
 	}
-	set.Hidden = said.Hidden
+	set.Hidden, set.FormerNames = said.Hidden, slices.Clone(said.Formerly)
 	for key, f := range said.Fields {
 		i := slices.IndexFunc(set.Fields, func(f catalog.Field) bool { return f.Key == key })
 		if i < 0 {
@@ -134,7 +134,9 @@ func (a *applying) set(ctx context.Context, set *catalog.RecordSet, said *SetWor
 // field says what is said about one field.
 func (a *applying) field(ctx context.Context, set *catalog.RecordSet, f *catalog.Field, said *FieldWords) error {
 	at := "fields." + f.Key + "."
-	if said.Label != "" {
+	f.Former = said.Formerly
+	if said.Label != "" && said.Label != f.Label {
+		f.Former = append([]string{f.Label}, f.Former...)
 		f.Label = said.Label
 	}
 	if said.Meaning != nil {
@@ -272,6 +274,7 @@ func (a *applying) settle(set *catalog.RecordSet, said *SetWords) {
 		if f := set.Field(said.Name); f == nil || f.Type == catalog.Picture {
 			a.problem(set, "name", "%s have no field %q that they could be known by.", set.Label, said.Name)
 		} else if before := set.Name; before != said.Name {
+			set.FormerNames = append(set.FormerNames, before)
 			set.Name = said.Name
 			if i := slices.Index(set.Standard, said.Name); i >= 0 {
 				set.Standard = slices.Delete(set.Standard, i, i+1)

@@ -8,6 +8,8 @@ package description
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -32,18 +34,22 @@ type SetWords struct {
 	Name  string `json:"name,omitempty" maxLength:"200" doc:"Key of the field that people know a record by"`
 	Key   string `json:"key,omitempty" maxLength:"200" doc:"Key of a field that no two records share, which the database does not know"`
 	// Order lists fields that come first; the others follow as the database has them.
-	Order  []string               `json:"order,omitempty" maxItems:"500" doc:"Keys of the fields that come first, in order"`
-	Hidden bool                   `json:"hidden,omitempty" doc:"Not offered where record sets are chosen"`
-	Fields map[string]*FieldWords `json:"fields,omitempty" doc:"By key"`
-	Links  map[string]*LinkWords  `json:"links,omitempty" doc:"By key; one that leads somewhere is added to those of the database"`
+	Order  []string `json:"order,omitempty" maxItems:"500" doc:"Keys of the fields that come first, in order"`
+	Hidden bool     `json:"hidden,omitempty" doc:"Not offered where record sets are chosen"`
+	// Formerly are other names that it had; see FieldWords.
+	Formerly []string               `json:"formerly,omitempty" maxItems:"20" doc:"Keys of fields that people knew a record by before; kept by itself"`
+	Fields   map[string]*FieldWords `json:"fields,omitempty" doc:"By key"`
+	Links    map[string]*LinkWords  `json:"links,omitempty" doc:"By key; one that leads somewhere is added to those of the database"`
 }
 
 // FieldWords is what is said about a field.
 type FieldWords struct {
-	Label   string       `json:"label,omitempty" maxLength:"80"`
-	Meaning *string      `json:"meaning,omitempty" maxLength:"400"`
-	Type    catalog.Type `json:"type,omitempty" enum:"text,whole,decimal,money,percent,date,datetime,duration,yesno" doc:"What the values are, if not what the database says"`
-	Read    string       `json:"read,omitempty" maxLength:"40" doc:"How its values are read as that type; see the ways that are offered"`
+	Label string `json:"label,omitempty" maxLength:"80"`
+	// Formerly are labels that it had, so that formulas that name it so go on.
+	Formerly []string     `json:"formerly,omitempty" maxItems:"20" doc:"Labels that it had before; kept by itself"`
+	Meaning  *string      `json:"meaning,omitempty" maxLength:"400"`
+	Type     catalog.Type `json:"type,omitempty" enum:"@types" doc:"What the values are, if not what the database says"`
+	Read     string       `json:"read,omitempty" maxLength:"40" doc:"How its values are read as that type; see the ways that are offered"`
 	// Currency is a code, or the path of the field that names the currency.
 	Currency   string          `json:"currency,omitempty" maxLength:"3" doc:"ISO 4217 code"`
 	CurrencyBy string          `json:"currencyBy,omitempty" maxLength:"200" doc:"Path of the field that names the currency of each amount"`
@@ -55,11 +61,12 @@ type FieldWords struct {
 
 // LinkWords is what is said about a link, or a link that is added.
 type LinkWords struct {
-	Label   string  `json:"label,omitempty" maxLength:"80"`
-	Meaning *string `json:"meaning,omitempty" maxLength:"400"`
-	Back    string  `json:"back,omitempty" maxLength:"80" doc:"What the records that link are called from there, in the plural: “Departures”"`
-	Hidden  bool    `json:"hidden,omitempty"`
-	Leads   *Leads  `json:"leads,omitempty" doc:"Of a link that is added"`
+	Label    string   `json:"label,omitempty" maxLength:"80"`
+	Formerly []string `json:"formerly,omitempty" maxItems:"20" doc:"Labels that it had before; kept by itself"`
+	Meaning  *string  `json:"meaning,omitempty" maxLength:"400"`
+	Back     string   `json:"back,omitempty" maxLength:"80" doc:"What the records that link are called from there, in the plural: “Departures”"`
+	Hidden   bool     `json:"hidden,omitempty"`
+	Leads    *Leads   `json:"leads,omitempty" doc:"Of a link that is added"`
 }
 
 // Leads says where an added link leads: to the record of a set whose fields hold the same.
@@ -118,6 +125,9 @@ func (s *SetWords) Said() map[string]string {
 	var parts map[string]json.RawMessage
 	_ = json.Unmarshal(text, &parts) // what was just written
 	for part, value := range parts {
+		if part == "formerly" {
+			continue
+		}
 		if part != "fields" && part != "links" {
 			out[part] = string(value)
 			continue
@@ -126,6 +136,9 @@ func (s *SetWords) Said() map[string]string {
 		_ = json.Unmarshal(value, &each)
 		for key, one := range each {
 			for property, value := range one {
+				if property == "formerly" {
+					continue // nobody says it
+				}
 				out[part+"."+key+"."+property] = string(value)
 			}
 		}
@@ -141,19 +154,76 @@ func (s *SetWords) Tidied() *SetWords {
 	out := *s
 	out.Fields, out.Links = map[string]*FieldWords{}, map[string]*LinkWords{}
 	for key, f := range s.Fields {
-		if f != nil && *f != (FieldWords{}) {
+		if f != nil && !reflect.DeepEqual(*f, FieldWords{}) {
 			out.Fields[key] = f
 		}
 	}
 	for key, l := range s.Links {
-		if l != nil && *l != (LinkWords{}) {
+		if l != nil && !reflect.DeepEqual(*l, LinkWords{}) {
 			out.Links[key] = l
 		}
 	}
-	if len(out.Said()) == 0 {
+	if len(out.Fields)+len(out.Links)+len(out.Formerly) == 0 && len(out.Said()) == 0 {
 		return nil
 	}
 	return &out
+}
+
+// maxFormer is how many earlier labels are kept.
+const maxFormer = 20
+
+// Remember notes in a description what was said in its place before: labels that formulas may still
+// name fields by. It returns the description, which is nil if nothing is said and nothing was.
+func (s *SetWords) Remember(before *SetWords) *SetWords {
+	if before == nil {
+		return s
+	}
+	out := &SetWords{}
+	if s != nil {
+		*out = *s
+	}
+	out.Fields, out.Links = maps.Clone(out.Fields), maps.Clone(out.Links)
+	out.Formerly = former(out.Formerly, before.Formerly, before.Name, out.Name)
+	for key, was := range before.Fields {
+		now := FieldWords{}
+		if f := out.Fields[key]; f != nil {
+			now = *f
+		}
+		now.Formerly = former(now.Formerly, was.Formerly, was.Label, now.Label)
+		if len(now.Formerly) > 0 {
+			if out.Fields == nil {
+				out.Fields = map[string]*FieldWords{}
+			}
+			out.Fields[key] = &now
+		}
+	}
+	for key, was := range before.Links {
+		now := LinkWords{}
+		if l := out.Links[key]; l != nil {
+			now = *l
+		} else if was.Leads != nil {
+			continue // it is gone
+		}
+		now.Formerly = former(now.Formerly, was.Formerly, was.Label, now.Label)
+		if len(now.Formerly) > 0 {
+			if out.Links == nil {
+				out.Links = map[string]*LinkWords{}
+			}
+			out.Links[key] = &now
+		}
+	}
+	return out.Tidied()
+}
+
+// former are earlier words, with the one that is given up now.
+func former(said, before []string, was, now string) []string {
+	var out []string
+	for _, word := range slices.Concat(before, []string{was}, said) {
+		if word != "" && word != now && !slices.Contains(out, word) {
+			out = append(out, word)
+		}
+	}
+	return out[max(0, len(out)-maxFormer):]
 }
 
 // Changed lists the paths that two descriptions of a set say differently, in order.

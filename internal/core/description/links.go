@@ -33,7 +33,11 @@ func (a *applying) links(ctx context.Context, set *catalog.RecordSet, said *SetW
 			a.problem(set, at, "%s have no link %q any more; what is said about it waits for it to come back.", set.Label, key)
 			continue
 		}
-		if l.Label != "" {
+		set.Links[i].Former = l.Formerly
+		if l.Label != "" && l.Label != set.Links[i].Label {
+			if !set.Links[i].Added {
+				set.Links[i].Former = append([]string{set.Links[i].Label}, l.Formerly...)
+			}
 			set.Links[i].Label = l.Label
 		}
 		if l.Meaning != nil {

@@ -14,13 +14,15 @@ import (
 // stored, then those of linked records, the fewer links the nearer. Of equally near ones, a
 // field whose label or path is written exactly so goes before one that differs in capitals.
 // A field being made is no candidate for itself. What then could still mean two fields is a
-// fault that names both.
+// fault that names both. What no field is called now may be what one was called before it
+// got another label.
 
 // candidate is a field that a name may mean.
 type candidate struct {
 	label, path string
 	far         int // links away
 	find        func() (formula.Found, error)
+	former      []string
 }
 
 // lookup finds the field that a name in a formula means.
@@ -56,13 +58,16 @@ func (k *checker) meant(name string) (matches []candidate, self *candidate) {
 	if n := len(k.deriving); n > 0 {
 		making = k.deriving[n-1].key
 	}
-	for _, same := range []func(string) bool{
-		func(s string) bool { return s == name },
-		func(s string) bool { return strings.EqualFold(s, name) },
+	for _, same := range []func(candidate) bool{
+		func(c candidate) bool { return c.label == name },
+		func(c candidate) bool { return strings.EqualFold(c.label, name) },
+		func(c candidate) bool {
+			return slices.ContainsFunc(c.former, func(s string) bool { return strings.EqualFold(s, name) })
+		},
 	} {
 		for _, c := range k.candidates() {
 			switch {
-			case !same(c.label) && c.path != name:
+			case !same(c) && c.path != name:
 			case c.path == making:
 				self = &c
 			case len(matches) == 0 || c.far < matches[0].far:
@@ -112,7 +117,7 @@ func (k *checker) candidates() []candidate {
 	}
 	var out []candidate
 	add := func(label, path string, far int) {
-		out = append(out, candidate{label, path, far, func() (formula.Found, error) {
+		out = append(out, candidate{label: label, path: path, far: far, find: func() (formula.Found, error) {
 			return k.derived(path).found()
 		}})
 	}
@@ -124,15 +129,16 @@ func (k *checker) candidates() []candidate {
 	for _, one := range k.definitions[k.set] {
 		key := one.Key()
 		if making || k.madeAt(key) == "" { // else the view has a field of that key in its place
-			out = append(out, candidate{one.Label(), key, 0, func() (formula.Found, error) {
+			out = append(out, candidate{label: one.Label(), path: key, find: func() (formula.Found, error) {
 				return k.ownDefinition(key)
 			}})
 		}
 	}
 	for _, r := range k.reach() {
-		out = append(out, candidate{r.Label, r.Path, len(r.Links), func() (formula.Found, error) {
-			return formula.Found{Ref: r.Ref}, nil
-		}})
+		out = append(out, candidate{
+			label: r.Label, path: r.Path, far: len(r.Links), former: r.Former,
+			find: func() (formula.Found, error) { return formula.Found{Ref: r.Ref}, nil },
+		})
 	}
 	for _, stop := range k.stops() {
 		for _, one := range k.definitions[stop.Set] {

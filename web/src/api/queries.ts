@@ -86,6 +86,23 @@ export const queries = {
       queryFn: ({ signal }) =>
         unwrap(api.GET('/api/catalog/{set}/fields', { signal, params: { path: { set } } })),
     }),
+  /** What people say about a record set, and what its database says. */
+  description: (set: string) =>
+    queryOptions({
+      queryKey: ['description', set],
+      queryFn: ({ signal }) =>
+        unwrap(api.GET('/api/catalog/{set}/description', { signal, params: { path: { set } } })),
+    }),
+  /** What a field would be as another type. */
+  readAs: (set: string, field: string, type: Schemas['ReadAsInputBody']['type'], read: string) =>
+    queryOptions({
+      queryKey: ['description', set, 'read as', field, type, read],
+      retry: false,
+      queryFn: ({ signal }) =>
+        unwrap(
+          api.POST('/api/catalog/{set}/read-as', { signal, params: { path: { set } }, body: { field, type, read } }),
+        ),
+    }),
   /** Values of the records that link to those of a set, which can be made fields. */
   linkedOffers: (set: string) =>
     queryOptions({
