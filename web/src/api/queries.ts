@@ -1,10 +1,13 @@
 import { keepPreviousData, queryOptions, type QueryClient } from '@tanstack/vue-query'
-import { api, unwrap, type Definition, type Document, type Me, type Schemas } from './client'
+import { api, unwrap, type Definition, type Document, type Me, type RecordSet, type Schemas } from './client'
 import { Problem } from './problem'
 import { ofSameThing } from './sameThing'
 
 /** A field that a view or a definition makes; one of them is there. */
 export type Made = Pick<Definition, 'calculated' | 'bucket' | 'linked' | 'beside'>
+
+/** The record sets that are offered where one is chosen. */
+export const offeredSets = (sets: readonly RecordSet[] | undefined) => (sets ?? []).filter((s) => !s.hidden)
 
 /** How many pages of paper are asked for at once: all lines are laid out anew for each request. */
 export const pagesAtOnce = 8
@@ -100,7 +103,11 @@ export const queries = {
       retry: false,
       queryFn: ({ signal }) =>
         unwrap(
-          api.POST('/api/catalog/{set}/read-as', { signal, params: { path: { set } }, body: { field, type, read } }),
+          api.POST('/api/catalog/{set}/read-as', {
+            signal,
+            params: { path: { set } },
+            body: { field, type, read },
+          }),
         ),
     }),
   /** Values of the records that link to those of a set, which can be made fields. */

@@ -14,9 +14,13 @@ export const findable = (f: Field): Findable => ({
   last: f.technical,
 })
 
-/** The fields that match what was typed, the nearest first. */
+/** The fields that match what was typed, the nearest first; hidden ones are not offered. */
 export function findFields(fields: readonly Field[], typed: string): Field[] {
-  return nearest(typed, fields, findable)
+  return nearest(
+    typed,
+    fields.filter((f) => !f.hidden),
+    findable,
+  )
 }
 
 const units: Record<string, Unit> = {

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Definition, LinkBy } from '../api/client'
-import { queries } from '../api/queries'
+import { offeredSets, queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { nearest } from '../shell/nearest'
 import DefinitionPanel from './DefinitionPanel.vue'
@@ -121,7 +121,7 @@ function done(key: string | null) {
       <p class="mt-4 flex flex-wrap items-baseline gap-x-4 gap-y-2">
         <span class="quiet">New for</span>
         <select v-model="chosenSet" class="field w-auto py-0.5" aria-label="Record set">
-          <option v-for="s in catalog.data.value?.sets ?? []" :key="s.key" :value="s.key">
+          <option v-for="s in offeredSets(catalog.data.value?.sets)" :key="s.key" :value="s.key">
             {{ s.label }}
           </option>
         </select>

@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import {} from '../api/client'
-import { queries } from '../api/queries'
+import { offeredSets, queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { useDropDraft } from '../bench/unsaved/useDropDraft'
 import { formatRecent } from '../words'
@@ -23,7 +23,7 @@ const finding = useFinding(typed)
 const { asked } = finding
 /** Record sets in the order of the question, the nearest first. */
 const sets = computed(() => {
-  const all = catalog.data.value?.sets ?? []
+  const all = offeredSets(catalog.data.value?.sets)
   if (!asked.value || !finding.ready.value) return all
   return [...finding.sets.value.keys()].flatMap((key) => all.find((s) => s.key === key) ?? [])
 })

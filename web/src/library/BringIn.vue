@@ -2,7 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, unwrap } from '../api/client'
-import { forget, queries } from '../api/queries'
+import { forget, offeredSets, queries } from '../api/queries'
 import { Problem, wordsOf } from '../api/problem'
 import {
   mapped,
@@ -147,7 +147,7 @@ function drop() {
         >
           <option value="">is called …</option>
           <template v-if="u.kind === 'records'"
-            ><option v-for="s in catalog.data.value?.sets" :key="s.key" :value="s.key">
+            ><option v-for="s in offeredSets(catalog.data.value?.sets)" :key="s.key" :value="s.key">
               {{ s.label }}
             </option></template
           >

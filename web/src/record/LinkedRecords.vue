@@ -7,7 +7,7 @@ import { queries } from '../api/queries'
 import { formatCount } from '../words'
 
 /** The records of another set that link to the one at hand, as a small ledger. */
-const props = defineProps<{ set: RecordSet; by: string; value: string; way: string }>()
+const props = defineProps<{ set: RecordSet; label: string; by: string; value: string; way: string }>()
 const limit = ref(6)
 /** The columns that would only say again what is looked at are left out. */
 const columns = computed(() => {
@@ -29,7 +29,7 @@ const { data } = useQuery(
 <template>
   <section v-if="data" class="mb-6 overflow-x-auto" :data-linked="set.key">
     <h2 class="heading mb-1 text-base">
-      {{ set.label }}
+      {{ label }}
       <span class="quiet text-xs font-normal">{{ formatCount(data.tally.kept) }} by {{ way }}</span>
     </h2>
     <table v-if="data.lines.length" class="w-full border-collapse text-[13px]">

@@ -123,6 +123,7 @@ useCommands(() => [
           <LinkedRecords
             v-if="!l.by.includes('.') && sets.get(l.records)"
             :set="sets.get(l.records)!"
+            :label="l.label"
             :by="`${l.by}.${here.address}`"
             :value="recordKey"
             :way="l.way"

@@ -14,16 +14,18 @@ export function useRecord(set: Ref<string>, key: Ref<string>) {
   /** Its own fields, keys of the database last. */
   const own = computed(() =>
     fields.value
-      .filter((f) => f.way.length === 0 && f.kind !== 'per_total')
+      .filter((f) => f.way.length === 0 && f.kind !== 'per_total' && !f.hidden)
       .sort((a, b) => Number(!!a.technical) - Number(!!b.technical)),
   )
   /** Records that this one links to, by their name and by what they are opened by. */
   const links = computed(() =>
-    (here.value?.links ?? []).map((l) => ({
-      ...l,
-      name: `${l.key}.${sets.value.get(l.to)?.name}`,
-      address: `${l.key}.${sets.value.get(l.to)?.address}`,
-    })),
+    (here.value?.links ?? [])
+      .filter((l) => !l.hidden)
+      .map((l) => ({
+        ...l,
+        name: `${l.key}.${sets.value.get(l.to)?.name}`,
+        address: `${l.key}.${sets.value.get(l.to)?.address}`,
+      })),
   )
   const paths = computed(() => [
     ...new Set([...own.value.map((f) => f.path), ...links.value.flatMap((l) => [l.name, l.address])]),

@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { queries } from '../api/queries'
+import { offeredSets, queries } from '../api/queries'
 import { openingOf } from '../library/marks'
 import { useMe } from '../session/useMe'
 import { commands, useKeyHints } from './commands'
@@ -37,12 +37,11 @@ const things = computed<Thing[]>(() => [
     by: { path: v.records, values: v.fields },
     choose: to(openingOf(v)),
   })),
-  ...(catalog.data.value?.sets ?? []).map((s) => ({
-    kind: 'new view',
-    name: s.label,
-    about: s.grain,
-    choose: to(`/new/${s.key}`),
-  })),
+  ...offeredSets(catalog.data.value?.sets).flatMap((s) => [
+    { kind: 'new view', name: s.label, about: s.grain, choose: to(`/new/${s.key}`) },
+    { kind: 'records', name: s.label, about: 'Fields and links', choose: to(`/records?set=${s.key}`) },
+  ]),
+  { kind: 'place', name: 'How records link', about: 'A map', choose: to('/records?map') },
   ...(definitions.data.value?.definitions ?? []).map((d) => ({
     kind: 'definition',
     name: d.calculated?.label ?? d.bucket?.label ?? d.key,
