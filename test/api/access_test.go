@@ -58,6 +58,10 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/session/ways", "/api/session/ways", nil, "200 200 200 200 200"},
 		{"GET /api/catalog", "/api/catalog", nil, all},
 		{"GET /api/catalog/{set}/fields", "/api/catalog/claims/fields", nil, all},
+		{
+			"POST /api/overview", "/api/overview",
+			map[string]any{"view": claims(nil), "fields": []string{"status"}}, all,
+		},
 		{"GET /api/catalog/{set}/description", "/api/catalog/claims/description", nil, bosses},
 		{
 			"PUT /api/catalog/{set}/description", "/api/catalog/claims/description",

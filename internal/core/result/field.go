@@ -62,3 +62,25 @@ type Held struct {
 	Found  int
 	Values []string
 }
+
+// Profile is what a field holds under a filter.
+type Profile struct {
+	// Records are those that the filter keeps, Blank those of them without a value.
+	Records, Blank int
+	// Distinct counts the different values, Once those that stand on one record alone.
+	Distinct, Once int
+	// Alike counts texts that another one differs from in capitals, accents or spaces alone, and
+	// Likes are two of them.
+	Alike int
+	Likes [2]string
+	// Placeholders are texts that seem to stand for nothing, as “n/a”.
+	Placeholders []ValueCount
+	// Early and Late count dates and moments long before and long after today, Negative the
+	// numbers under nothing.
+	Early, Late, Negative int
+	// ReadAs is a type that all texts could be read as, or empty.
+	ReadAs catalog.Type
+	// Commonest are the values that most records have.
+	Commonest []ValueCount
+	Spread    *Distribution
+}

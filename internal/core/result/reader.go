@@ -23,6 +23,9 @@ type Reader interface {
 	// Distribution counts a field's values under the plan's filter, against all, in at most
 	// so many bins.
 	Distribution(ctx context.Context, p *plan.Plan, of catalog.Ref, bins int) (*Distribution, error)
+	// Profile says what a field holds under the plan's filter, with so many of the commonest
+	// values, spread in at most so many bins.
+	Profile(ctx context.Context, p *plan.Plan, of catalog.Ref, common, bins int) (*Profile, error)
 	// Facts tells a field's fullness and a few of its values: of a stored one in its own
 	// record set, of one that the plan makes over the plan's records.
 	Facts(ctx context.Context, p *plan.Plan, of catalog.Ref) (Facts, error)
