@@ -8,6 +8,12 @@ export const router = createRouter({
     { path: '/views', name: 'library', component: () => import('./library/ViewsPage.vue') },
     { path: '/records', name: 'records', component: () => import('./records/RecordsPage.vue') },
     {
+      path: '/overview/:set',
+      name: 'overview',
+      component: () => import('./overview/OverviewPage.vue'),
+      props: true,
+    },
+    {
       path: '/definitions',
       name: 'definitions',
       component: () => import('./definitions/DefinitionsPage.vue'),

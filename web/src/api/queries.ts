@@ -110,6 +110,14 @@ export const queries = {
           }),
         ),
     }),
+  /** What fields hold under a filter. */
+  overview: (view: Document, fields: string[]) =>
+    queryOptions({
+      queryKey: ['overview', view, fields],
+      placeholderData: keepPreviousData,
+      retry: false,
+      queryFn: ({ signal }) => unwrap(api.POST('/api/overview', { signal, body: { view, fields } })),
+    }),
   /** Values of the records that link to those of a set, which can be made fields. */
   linkedOffers: (set: string) =>
     queryOptions({

@@ -4,6 +4,7 @@ import { computed, inject, onScopeDispose, provide, ref, watch, type InjectionKe
 import { useRouter } from 'vue-router'
 import type { Document, Fn, Phrase, Trouble, View } from '../api/client'
 import { queries } from '../api/queries'
+import { selectionOf } from '../overview/selection'
 import { keepTrail } from '../record/trail'
 import { useSettling } from '../shell/commands'
 import { useAnswers } from './ask/useAnswers'
@@ -140,6 +141,11 @@ export function createBench(source: ViewSource) {
     })
     void router.push(`/r/${set.key}/${encodeURIComponent(record)}`)
   }
+  /** Goes to what each field of the records holds that the filter keeps. */
+  function lookOver() {
+    const selection = JSON.stringify(selectionOf(asking.live.value))
+    void router.push({ path: `/overview/${set.key}`, state: { selection } })
+  }
   function onSaved(view: View, document: Document) {
     saved.value = view
     place.value = `/v/${view.key}`
@@ -185,6 +191,7 @@ export function createBench(source: ViewSource) {
     keepGroups,
     add,
     follow,
+    lookOver,
     openRecord,
     onSaved,
     takeTheirs,

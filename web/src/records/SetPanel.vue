@@ -25,6 +25,7 @@ const editing = ref(false)
         ><button v-if="description.data.value" class="link" data-describe-set @click="editing = !editing">
           Describe
         </button>
+        <RouterLink class="link" :to="`/overview/${set.key}`" data-overview>Look over</RouterLink>
         <RouterLink class="link" :to="`/new/${set.key}`">Start a view</RouterLink></span
       >
     </div>

@@ -28,7 +28,7 @@ useCommands(() => [
 </script>
 
 <template>
-  <div class="flex h-dvh flex-col">
+  <div class="flex h-dvh flex-col print:block print:h-auto">
     <TopBar :me="me" />
     <PasswordDialog v-if="me.changing" first />
     <SecondFactor v-else-if="me.secondDue" :on="false" due />

@@ -54,7 +54,9 @@ const acts = computed<MenuSection[]>(() => [
 </script>
 
 <template>
-  <header class="flex h-11 shrink-0 items-center gap-6 bg-band px-5 text-on-band max-md:gap-2 max-md:px-3">
+  <header
+    class="flex h-11 shrink-0 items-center gap-6 bg-band px-5 text-on-band max-md:gap-2 max-md:px-3 print:hidden"
+  >
     <RouterLink to="/" aria-label="gavrik, your desk"><Mark class="max-sm:[&>span]:hidden" /></RouterLink>
     <nav class="mr-auto flex h-full min-w-0 gap-1 overflow-x-auto" aria-label="Main">
       <RouterLink

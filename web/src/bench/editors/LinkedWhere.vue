@@ -6,7 +6,7 @@ import ConditionForm from './ConditionForm.vue'
 import FieldFinder from './FieldFinder.vue'
 
 /** Which of the linked records count: all, or those that meet every one of some conditions. */
-const props = defineProps<{ source: LinkBy; fields: readonly Field[] }>()
+const props = defineProps<{ source: Pick<LinkBy, 'records' | 'many'>; fields: readonly Field[] }>()
 const where = defineModel<Condition[]>({ required: true })
 const byPath = computed(() => new Map(props.fields.map((f) => [f.path, f])))
 const context = computed<Document>(() => ({ gavrik: 1, records: props.source.records, columns: [] }))

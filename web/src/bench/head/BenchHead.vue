@@ -32,7 +32,7 @@ const ofCommands = (...ids: string[]) =>
 const sections = computed<MenuSection[]>(() => [
   { acts: ofCommands('save-as', 'name', 'copy-link', 'print') },
   ...(saved.value ? [favoriteSection(saved.value, head.keepOn)] : []),
-  { acts: ofCommands('steps', 'versions', 'lens', 'keys') },
+  { acts: ofCommands('look over', 'steps', 'versions', 'lens', 'keys') },
   ...(me.value?.administrator ? [standard.value] : []),
 ])
 useTitle(
