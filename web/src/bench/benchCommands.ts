@@ -70,7 +70,7 @@ export function benchCommands(bench: Bench): Command[] {
       when: () => !!history.shown.value.filter,
       run: () => history.step({ ...history.kept.value, filter: undefined }),
     },
-    { id: 'look over', title: 'Look these records over, field by field', run: bench.lookOver },
+    { id: 'look over', title: 'Look them over, field by field', run: bench.lookOver },
     {
       id: 'standard columns',
       title: 'Back to standard columns',

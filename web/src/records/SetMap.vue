@@ -63,7 +63,6 @@ const touches = (l: { from: string; to: string }) => l.from === near.value || l.
         v-for="s in drawn.spots"
         :key="s.set.key"
         :to="{ query: { set: s.set.key } }"
-        :aria-label="`${s.set.label}, ${formatCount(s.set.count)} records`"
         :data-spot="s.set.key"
         @mouseenter="near = s.set.key"
         @mouseleave="near = ''"
