@@ -130,7 +130,11 @@ func (f *workspaceFlags) answer(
 	if err != nil {
 		return export.Source{}, err
 	}
-	scope, err := app.Over(ctx, loaded, defs, described, cal)
+	added, values, err := store.ReadFacts(ctx, f.recordsURL)
+	if err != nil {
+		return export.Source{}, err
+	}
+	scope, err := app.Over(ctx, loaded, defs, described, added, values, cal)
 	if err != nil {
 		return export.Source{}, err
 	}

@@ -60,7 +60,7 @@ func (a *App) restricted(ctx context.Context, full *Scope, policy access.Policy)
 	if err != nil {
 		return nil, err
 	}
-	return &Scope{Dataset: h, Agreed: full.Agreed, Calendar: full.Calendar}, nil
+	return &Scope{Dataset: h, Agreed: full.Agreed, Facts: full.Facts, Calendar: full.Calendar}, nil
 }
 
 // restrict makes the dataset without what is restricted for a reader; bytes is what they hold of

@@ -32,6 +32,7 @@ type App struct {
 	agreement atomic.Pointer[Agreement]
 	reading   singleflight.Group // of agreements, by their stamp
 	exports   Exports
+	facts     keptFacts
 }
 
 // New readies the application for the records that the workspace holds, and for those that

@@ -13,6 +13,7 @@ import (
 	"gavrik/internal/core/cell"
 	"gavrik/internal/core/description"
 	"gavrik/internal/core/engine/fields"
+	"gavrik/internal/core/facts"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/reading"
 	"gavrik/internal/store"
@@ -26,6 +27,9 @@ type describing struct {
 	stamp      string
 	last       *Dataset
 	read       description.Read
+	// said is what the description of a stamp made of the load; facts are laid over it.
+	saidStamp string
+	said      *description.Applied
 }
 
 // describe takes over what people say about the records.
@@ -48,34 +52,52 @@ func (d *Agreement) DescribedSet(key string) store.Described {
 	return d.Described[i]
 }
 
-// describedBy is a load as an agreement describes it. It is made once for all who see it so.
-// What was read as another type stays read when something else is said.
-func (d *Dataset) describedBy(ctx context.Context, by *Agreement, cal calendar.Calendar) (*Dataset, error) {
-	if by.descriptionStamp == "" {
+// describedBy is a load as an agreement describes it, with the facts that people have added. It is
+// made once for all who see it so: what was read as another type stays read when something else is
+// said, and what was said stays when a fact is filled in.
+func (d *Dataset) describedBy(
+	ctx context.Context, by *Agreement, filled *Facts, cal calendar.Calendar,
+) (*Dataset, error) {
+	stamp := by.descriptionStamp + " " + filled.version()
+	if stamp == " " {
 		return d, nil
 	}
 	x := d.describing
 	x.Lock()
 	defer x.Unlock()
-	if x.stamp == by.descriptionStamp {
+	if x.stamp == stamp {
 		return x.last, nil
 	}
-	var made *description.Applied
-	err := fault.Caught(func() (err error) {
+	var made *facts.Laid
+	err := fault.Caught(func() error {
 		// Whoever asked first may give up; others wait for it, too.
-		made, err = description.Apply(context.WithoutCancel(ctx), x.loaded, by.Description, cal, x.read)
+		ctx := context.WithoutCancel(ctx)
+		if x.said == nil || x.saidStamp != by.descriptionStamp {
+			said, err := description.Apply(ctx, x.loaded, by.Description, cal, x.read)
+			if err != nil {
+				return err
+			}
+			x.saidStamp, x.said, x.read = by.descriptionStamp, said, said.Read
+		}
+		var list []facts.Filled
+		if filled != nil {
+			list = filled.filled()
+		}
+		var err error
+		made, err = facts.Lay(ctx, x.said.Records, list)
 		return err
 	})
 	if err != nil {
 		return nil, err
 	}
+	problems := slices.Concat(x.said.Problems, made.Problems)
 	made.Catalog.Notices = slices.Clone(made.Catalog.Notices)
-	for _, p := range made.Problems {
+	for _, p := range problems {
 		made.Catalog.Notices = append(made.Catalog.Notices, p.String())
 	}
-	h := newDataset("described "+by.descriptionStamp, made.Snapshot, made.Catalog, d.shared)
-	h.describing, h.Problems = x, made.Problems
-	x.stamp, x.last, x.read = by.descriptionStamp, h, made.Read
+	h := newDataset("described "+stamp, made.Snapshot, made.Catalog, d.shared)
+	h.describing, h.Problems = x, problems
+	x.stamp, x.last = stamp, h
 	return h, nil
 }
 

@@ -28,6 +28,7 @@ import (
 type Scope struct {
 	*Dataset
 	Agreed   *Agreement
+	Facts    *Facts // nil outside of a server
 	Calendar calendar.Calendar
 }
 
@@ -44,7 +45,9 @@ type Agreement struct {
 	Known       []store.KnownField
 	// SecondRequired says that everybody with a password needs a second factor.
 	SecondRequired bool
-	Standards      []store.Standard
+	// AnalystsAdd says that analysts may add facts to the records, and not administrators alone.
+	AnalystsAdd bool
+	Standards   []store.Standard
 	// Described is what people say about the records; Description is the same as one, and its
 	// stamp tells it from others.
 	Described        []store.Described
@@ -56,13 +59,19 @@ type Agreement struct {
 // definitions, and what is said about the records.
 func Over(
 	ctx context.Context, l *records.Loaded, definitions plan.Definitions, described []store.Described,
-	cal calendar.Calendar,
+	added []store.Fact, values []store.FactValue, cal calendar.Calendar,
 ) (*Scope, error) {
 	d := &Agreement{Definitions: definitions}
 	if err := d.describe(described); err != nil {
 		return nil, err
 	}
-	h, err := loaded(l, Bounds{}.withDefaults(), newRunHistogram()).describedBy(ctx, d, cal)
+	filled := &Facts{stamp: "all", values: valuesOf(values)}
+	for _, f := range added {
+		if !f.Removed {
+			filled.List = append(filled.List, f)
+		}
+	}
+	h, err := loaded(l, Bounds{}.withDefaults(), newRunHistogram()).describedBy(ctx, d, filled, cal)
 	if err != nil {
 		return nil, err
 	}
@@ -125,11 +134,14 @@ func (a *App) FullScope(ctx context.Context) (*Scope, error) {
 // scopeOver is a load as people have agreed to see it.
 func (a *App) scopeOver(ctx context.Context, h *Dataset, d *Agreement) (*Scope, error) {
 	cal := a.Workspace.Calendar()
-	h, err := h.describedBy(ctx, d, cal)
+	filled, err := a.Facts(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return &Scope{Dataset: h, Agreed: d, Calendar: cal}, nil
+	if h, err = h.describedBy(ctx, d, filled, cal); err != nil {
+		return nil, err
+	}
+	return &Scope{Dataset: h, Agreed: d, Facts: filled, Calendar: cal}, nil
 }
 
 // Agreement is what people have agreed on. It is read again if it has changed, once for all
@@ -192,6 +204,7 @@ func (a *App) readAgreed(ctx context.Context, stamp string) (*Agreement, error) 
 	read(func() (e error) { fresh.Definitions, e = fresh.With("", "", nil); return })
 	read(func() (e error) { fresh.Groups, e = a.Store.Groups(ctx); return })
 	read(func() (e error) { fresh.Sensitive, e = a.Store.SensitiveFields(ctx); return })
+	read(func() (e error) { fresh.AnalystsAdd, e = a.Store.AnalystsAdd(ctx); return })
 	read(func() (e error) { fresh.SecondRequired, e = a.Store.SecondRequired(ctx); return })
 	read(func() (e error) { fresh.Known, e = a.Store.KnownFields(ctx); return })
 	read(func() error {

@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"errors"
 	"fmt"
 
 	"github.com/jackc/pgx/v5"
@@ -64,19 +63,10 @@ const secondRequired = "second factor required"
 
 // SecondRequired says whether administrators ask everybody for a second factor.
 func (s *Store) SecondRequired(ctx context.Context) (on bool, err error) {
-	err = s.pool.QueryRow(ctx, "SELECT value::boolean FROM settings WHERE name = $1", secondRequired).Scan(&on)
-	if errors.Is(err, pgx.ErrNoRows) {
-		err = nil
-	}
-	return on, err
+	return s.switched(ctx, secondRequired)
 }
 
 // RequireSecond settles it.
 func (s *Store) RequireSecond(ctx context.Context, on bool) error {
-	_, err := s.pool.Exec(
-		ctx,
-		"INSERT INTO settings (name, value) VALUES ($1, to_jsonb($2::boolean)) ON CONFLICT (name) DO UPDATE SET value = excluded.value, set_at = clock_timestamp()",
-		secondRequired, on,
-	)
-	return err
+	return s.turn(ctx, secondRequired, on)
 }

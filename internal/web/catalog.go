@@ -77,6 +77,8 @@ type Field struct {
 	// Technical fields come last wherever a field is looked for.
 	Technical bool `json:"technical,omitempty" doc:"A key that only tells records apart"`
 	Hidden    bool `json:"hidden,omitempty" doc:"Not offered where fields are looked for"`
+	// FillIn says how the reader can fill it in.
+	FillIn *FillIn `json:"fillIn,omitempty" doc:"It is a fact of these records that the reader may fill in"`
 }
 
 // FieldName is a field by its path.
@@ -226,7 +228,7 @@ func (s *questions) fields(ctx context.Context, set string) (*fieldsOutput, erro
 			return nil, s.failed(ctx, "fields", err)
 		}
 		f := g.fieldOf(r.Ref, r.Way, facts)
-		f.Hidden = r.Hidden
+		f.Hidden, f.FillIn = r.Hidden, g.fillInOf(ctx, set, r.Ref)
 		if apart, err := g.Catalog.Resolve(set, r.Path+"."+catalog.Each); err == nil {
 			f.Apart = &FieldName{apart.Path, apart.Label}
 		}

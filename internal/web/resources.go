@@ -48,7 +48,7 @@ func register(api huma.API, at *entrance) {
 		l.registerViews, l.registerDrafts, l.registerVersions, l.registerSharing, l.registerDesk, l.registerFind,
 		l.registerExports, l.registerResult, l.registerViewFiles,
 		r.registerDefinitions, r.registerPeople, r.registerGroups, r.registerNewFields, r.registerAudit, r.registerLetterhead,
-		r.registerDescriptions,
+		r.registerDescriptions, r.registerFacts,
 	} {
 		add(api)
 	}

@@ -58,6 +58,27 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/session/ways", "/api/session/ways", nil, "200 200 200 200 200"},
 		{"GET /api/catalog", "/api/catalog", nil, all},
 		{"GET /api/catalog/{set}/fields", "/api/catalog/claims/fields", nil, all},
+		{"GET /api/facts/{set}", "/api/facts/vessels", nil, all},
+		{
+			"POST /api/facts/{set}", "/api/facts/vessels", map[string]any{
+				"label": "Berthed", "type": "yesno", "fill": map[string]any{"role": "analyst"},
+			}, "401 403 403 403 201",
+		},
+		{
+			"PUT /api/facts/{set}/{key}", "/api/facts/vessels/nothing", map[string]any{
+				"base": 1, "fact": map[string]any{"label": "X", "type": "yesno", "fill": map[string]any{"role": "analyst"}},
+			}, "401 403 404 404 404",
+		},
+		{"DELETE /api/facts/{set}/{key}", "/api/facts/vessels/nothing", nil, "401 403 403 403 404"},
+		{"POST /api/facts/{set}/{key}/restore", "/api/facts/vessels/nothing/restore", nil, "401 403 403 403 404"},
+		{
+			"POST /api/facts/{set}/{key}/values", "/api/facts/vessels/nothing/values",
+			map[string]any{"values": []any{map[string]any{"record": "x", "value": "yes"}}}, gone,
+		},
+		{"POST /api/facts/{set}/{key}/undo", "/api/facts/vessels/nothing/undo", map[string]any{"batch": 1}, gone},
+		{"GET /api/facts/{set}/{key}/history", "/api/facts/vessels/nothing/history?record=x", nil, gone},
+		{"GET /api/fact-adding", "/api/fact-adding", nil, bosses},
+		{"PUT /api/fact-adding", "/api/fact-adding", map[string]any{"analysts": false}, "401 403 403 403 204"},
 		{
 			"POST /api/overview", "/api/overview",
 			map[string]any{"view": claims(nil), "fields": []string{"status"}}, all,

@@ -432,3 +432,11 @@ func (c *Catalog) Follow(set string, links []string) (string, error) {
 	}
 	return at.Key, nil
 }
+
+// KeyOf makes a key of words: small letters and digits, with lines between them; empty if there are
+// none.
+func KeyOf(words string) string {
+	return strings.Join(strings.FieldsFunc(strings.ToLower(words), func(r rune) bool {
+		return !unicode.IsLetter(r) && !unicode.IsDigit(r)
+	}), "_")
+}

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -150,4 +151,32 @@ func readYesNo(s string, _ Setting) (Exact, error) {
 		return Exact{}, nil
 	}
 	return Exact{}, errYesNo
+}
+
+// Number reads a number written as 1234.50; ok is false for anything else.
+func Number(s string) (Exact, bool) {
+	w, _ := Find(catalog.Text, catalog.Decimal, "point")
+	v, err := w.text(s, Setting{})
+	return v, err == nil
+}
+
+// Outcomes are the different values that a text can be read as in the ways of a type.
+func Outcomes(s string, to catalog.Type, cal calendar.Calendar) []Exact {
+	in := Setting{Calendar: cal, clock: cal.Clock()}
+	var out []Exact
+	for _, w := range Ways(catalog.Text, to) {
+		v, err := w.text(s, in)
+		if err != nil {
+			continue
+		}
+		if !slices.ContainsFunc(out, func(o Exact) bool {
+			scale := max(o.Scale, v.Scale)
+			a, fitsA := o.At(scale)
+			b, fitsB := v.At(scale)
+			return fitsA && fitsB && a.Value == b.Value
+		}) {
+			out = append(out, v)
+		}
+	}
+	return out
 }
