@@ -110,6 +110,26 @@ export const queries = {
           }),
         ),
     }),
+  /** Fields of a record set that people fill in. */
+  facts: (set: string) =>
+    queryOptions({
+      queryKey: ['facts', set],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/facts/{set}', { signal, params: { path: { set } } })),
+    }),
+  /** Who filled in what for a record. */
+  factHistory: (set: string, key: string, record: string) =>
+    queryOptions({
+      queryKey: ['facts', set, key, record],
+      staleTime: 0,
+      retry: false,
+      queryFn: ({ signal }) =>
+        unwrap(
+          api.GET('/api/facts/{set}/{key}/history', {
+            signal,
+            params: { path: { set, key }, query: { record } },
+          }),
+        ),
+    }),
   /** What fields hold under a filter. */
   overview: (view: Document, fields: string[]) =>
     queryOptions({

@@ -10,6 +10,9 @@ import Brief from './brief/Brief.vue'
 import BrokenBrief from './brief/BrokenBrief.vue'
 import ChartPane from './chart/ChartPane.vue'
 import { addColumn, setColumn, setCondition } from './document'
+import FactFields from '../facts/FactFields.vue'
+import FilledStrip from '../facts/FilledStrip.vue'
+import FillPopover from '../facts/FillPopover.vue'
 import Editors from './editors/Editors.vue'
 import { findable } from './foundFields'
 import BenchHead from './head/BenchHead.vue'
@@ -60,6 +63,10 @@ const charted = computed(() => (document_.value.chart && run.result.value?.chart
 const lensOpen = computed(
   () => selection.lensShown.value && !!(selection.chosen.value ?? selection.field.value),
 )
+function takenBack() {
+  bench.filled.value = null
+  void run.again()
+}
 /** Looks at what a mark of the chart stands for. */
 function lookAtMark(group: string, column: number, text: string) {
   const line = run.rowsRead().find((l) => l.group === group)
@@ -130,6 +137,12 @@ function lookAtMark(group: string, column: number, text: string) {
           :many="run.result.value.tally.many"
           @leave-out="history.step(setCondition(history.kept.value, $event, null))"
         />
+        <FilledStrip
+          v-if="bench.filled.value"
+          :key="bench.filled.value.batch"
+          :filled="bench.filled.value"
+          @gone="takenBack"
+        />
         <TicksBar
           v-if="selection.ticked.value.size"
           :count="selection.ticked.value.size"
@@ -138,7 +151,16 @@ function lookAtMark(group: string, column: number, text: string) {
           @keep="selection.useTicked('one_of')"
           @leave-out="selection.useTicked('none_of')"
           @clear="selection.ticked.value = new Set()"
-        />
+        >
+          <FactFields
+            :set="set.key"
+            :one="set.one"
+            :many="run.result.value.tally.many"
+            :fields="fields"
+            :records="[...selection.ticked.value]"
+            @filled="bench.tookIn"
+          />
+        </TicksBar>
         <div
           class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)]"
           :class="
@@ -163,7 +185,9 @@ function lookAtMark(group: string, column: number, text: string) {
             :document="live"
             :records-shown="opening.records.value"
             :selection="selection"
+            :fillable="(head) => !!byPath.get(run.result.value?.columns[head]?.field ?? '')?.fillIn"
             @open="bench.openRecord"
+            @fill="bench.fillIn"
             @toggle="opening.toggle"
             @say="bench.say"
             @resize="(column, width) => history.step(setColumn(history.kept.value, column, { width }))"
@@ -181,6 +205,18 @@ function lookAtMark(group: string, column: number, text: string) {
       @follow="bench.follow"
     />
     <Editors />
+    <FillPopover
+      v-if="bench.filling.value"
+      :key="`${bench.filling.value.record} ${bench.filling.value.field.path}`"
+      :set="set.key"
+      :one="set.one"
+      :many="run.result.value?.tally.many ?? ''"
+      :field="bench.filling.value.field"
+      :record="bench.filling.value.record"
+      :anchor="bench.filling.value.anchor"
+      :typed="bench.filling.value.typed"
+      @done="bench.tookIn"
+    />
     <Teleport to="body"
       ><PrintSheet
         v-if="printing && run.result.value"

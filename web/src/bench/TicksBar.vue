@@ -7,8 +7,8 @@ const emit = defineEmits<{ keep: []; leaveOut: []; clear: [] }>()
 </script>
 
 <template>
-  <p
-    class="flex items-baseline gap-5 border-b border-rule bg-mulberry-wash px-5 py-1.5 text-[13px]"
+  <div
+    class="flex flex-wrap items-baseline gap-5 border-b border-rule bg-mulberry-wash px-5 py-1.5 text-[13px]"
     role="status"
     data-ticked
   >
@@ -16,5 +16,6 @@ const emit = defineEmits<{ keep: []; leaveOut: []; clear: [] }>()
     <button class="link" data-keep-ticked @click="emit('keep')">keep only these</button>
     <button class="link" @click="emit('leaveOut')">leave these out</button>
     <button class="link" @click="emit('clear')">untick all</button>
-  </p>
+    <slot></slot>
+  </div>
 </template>

@@ -2,8 +2,9 @@ import { useQuery } from '@tanstack/vue-query'
 import { useMediaQuery } from '@vueuse/core'
 import { computed, inject, onScopeDispose, provide, ref, watch, type InjectionKey } from 'vue'
 import { useRouter } from 'vue-router'
-import type { Document, Fn, Phrase, Trouble, View } from '../api/client'
+import type { Document, Field, Fn, Phrase, Trouble, View } from '../api/client'
 import { queries } from '../api/queries'
+import type { Filled } from '../facts/useFilling'
 import { selectionOf } from '../overview/selection'
 import { keepTrail } from '../record/trail'
 import { useSettling } from '../shell/commands'
@@ -130,6 +131,20 @@ export function createBench(source: ViewSource) {
     else if (field) history.step(addGroup(history.kept.value, field))
   }
 
+  /** What was filled in last, with the way back; and where a fact is being filled in. */
+  const filled = ref<Filled | null>(null)
+  const filling = ref<{ field: Field; record: string; anchor: HTMLElement; typed?: string } | null>(null)
+  function fillIn(record: string, column: number, anchor: HTMLElement, typed?: string) {
+    const field = byPath.value.get(run.result.value?.columns[column]?.field ?? '')
+    if (field?.fillIn && !reading.value) filling.value = { field, record, anchor, typed }
+  }
+  function tookIn(done: Filled | null) {
+    filling.value = null
+    if (!done) return
+    filled.value = done
+    void run.again()
+  }
+
   function openRecord(record: string) {
     keepTrail({
       set: set.key,
@@ -191,6 +206,10 @@ export function createBench(source: ViewSource) {
     keepGroups,
     add,
     follow,
+    filled,
+    filling,
+    fillIn,
+    tookIn,
     lookOver,
     openRecord,
     onSaved,

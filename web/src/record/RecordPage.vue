@@ -1,8 +1,11 @@
 <script setup lang="ts">
 import { useTitle } from '@vueuse/core'
-import { computed, toRef } from 'vue'
+import { computed, ref, toRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { wordsOf } from '../api/problem'
+import FactFields from '../facts/FactFields.vue'
+import FilledStrip from '../facts/FilledStrip.vue'
+import type { Filled } from '../facts/useFilling'
 import { stayOnScreen } from '../router'
 import { useCommands } from '../shell/commands'
 import { formatCount } from '../words'
@@ -21,6 +24,9 @@ useTitle(
   computed(() => `${title.value} · Gavrik`),
   { restoreOnUnmount: () => 'Gavrik' },
 )
+
+/** What was filled in here last, with the way back. */
+const filled = ref<Filled | null>(null)
 
 const { trail, at, before, after, move, kept } = useTrail(toRef(props, 'set'), toRef(props, 'recordKey'))
 /** Goes to a record beside this one; the screen stays, and the focus where it is. */
@@ -82,6 +88,7 @@ useCommands(() => [
         </button>
       </template>
     </p>
+    <FilledStrip v-if="filled" :key="filled.batch" class="mb-3" :filled="filled" @gone="filled = null" />
     <h1 class="heading mb-4 text-2xl" data-record>{{ title }}</h1>
     <p v-if="run.error.value" role="alert">{{ wordsOf(run.error.value) }}</p>
     <p v-else-if="run.data.value && !line" role="alert">
@@ -106,6 +113,16 @@ useCommands(() => [
             /><template v-else>{{ cell(f.path) }}</template>
           </dd>
         </template>
+        <dd class="col-span-2 py-2">
+          <FactFields
+            :set="set"
+            :one="here.one"
+            :many="here.label.toLowerCase()"
+            :fields="own"
+            :records="[recordKey]"
+            @filled="filled = $event"
+          />
+        </dd>
         <template v-for="l in links" :key="l.key">
           <dt class="quiet border-b border-rule py-1 pr-3">{{ l.label }}</dt>
           <dd class="border-b border-rule py-1">

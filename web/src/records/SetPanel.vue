@@ -2,6 +2,7 @@
 import { computed, ref, toRef } from 'vue'
 import type { RecordSet } from '../api/client'
 import { wordsOf } from '../api/problem'
+import FactTable from '../facts/FactTable.vue'
 import FieldTable from './FieldTable.vue'
 import LinkTable from './LinkTable.vue'
 import SetForm from './SetForm.vue'
@@ -49,6 +50,7 @@ const editing = ref(false)
     </p>
     <SetForm v-if="editing" :describing="describing" @done="editing = false" />
     <FieldTable :set="set" :describing="describing" />
+    <FactTable :set="set" />
     <LinkTable :set="set" :sets="sets" :describing="describing" />
   </section>
 </template>

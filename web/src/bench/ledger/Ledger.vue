@@ -23,11 +23,14 @@ const props = defineProps<{
   /** Lines of records are among those shown. */
   recordsShown: boolean
   selection: SelectionActions
+  /** Says whether cells of a column of the run can be filled in. */
+  fillable: (head: number) => boolean
 }>()
 const emit = defineEmits<{
   toggle: [group: string, level: number]
   resize: [column: number, width: number | undefined]
   open: [record: string]
+  fill: [record: string, head: number, anchor: HTMLElement, typed?: string]
   say: [text: string]
 }>()
 
@@ -189,6 +192,19 @@ async function copy() {
     emit('say', 'The browser did not allow copying. Allow it for this page, and press Ctrl C again.')
   }
 }
+/** A key that may begin a value: a letter, a digit or a sign, or the key that edits. */
+const begins = (event: KeyboardEvent) =>
+  used.value && event.key !== ' ' && (event.key.length === 1 || event.key === 'F2')
+/** Fills the active cell in, if that is possible; what was typed begins the value. */
+function fillCell(typed: string): boolean {
+  const { row, place } = active.value
+  const line = props.run.lineAt(row)
+  const head = places.value[place]?.head ?? -1
+  const anchor = drawn.value ? document.getElementById(drawn.value) : null
+  if (!line?.record || !anchor || !props.fillable(head)) return false
+  emit('fill', line.record, head, anchor, typed.length === 1 ? typed : undefined)
+  return true
+}
 function onKey(event: KeyboardEvent) {
   const { row, place } = active.value
   if ((event.ctrlKey || event.metaKey) && !event.altKey) {
@@ -211,7 +227,10 @@ function onKey(event: KeyboardEvent) {
     End: [row === total.value - 1 ? grandRow.value : total.value - 1, place],
   }
   const to = moves[event.key]
-  if (to) void move(...to, event.shiftKey)
+  if (begins(event) && fillCell(event.key)) {
+    event.preventDefault()
+    event.stopPropagation() // it is typed, and no command
+  } else if (to) void move(...to, event.shiftKey)
   else if (event.key === ' ') tick(row, place)
   else if (event.key === 'Enter') act(row)
   else return

@@ -5,6 +5,11 @@ export const ledgerKeys: readonly Command[] = [
   { id: 'move', title: 'Move in the ledger; Page, Home and End go further', key: 'arrows' },
   { id: 'block', title: 'Choose a block of cells', key: 'Shift arrows' },
   { id: 'copy', title: 'Copy the chosen cells, for a spreadsheet', key: 'Ctrl C' },
+  {
+    id: 'fill in',
+    title: 'Fill the chosen cell in, where that is possible; typing begins it, too',
+    key: 'F2',
+  },
   { id: 'tick', title: 'Tick a record, or all of a block', key: 'Space' },
   {
     id: 'open',

@@ -11,7 +11,7 @@ import RecordLens from './RecordLens.vue'
  * only, and can be put away; on a phone it is a sheet from below.
  */
 defineProps<{ result: RunResult }>()
-const { set, history, live, byPath, selection, openRecord } = useBench()
+const { set, history, live, byPath, selection, openRecord, tookIn } = useBench()
 const chosen = computed(() => selection.chosen.value)
 const field = computed(() => selection.field.value)
 const column = computed(() => history.shown.value.columns[selection.column.value])
@@ -51,6 +51,7 @@ const column = computed(() => history.shown.value.columns[selection.column.value
       @tick="selection.tick([$event])"
       @keep-value="selection.keepValue"
       @leave-out="selection.leaveValueOut"
+      @filled="tookIn"
     />
     <FigureLens v-else-if="chosen" :document="live" :result="result" :selection="chosen" :acts="selection" />
     <ColumnLens v-else-if="field" :result="result" :field="field" />

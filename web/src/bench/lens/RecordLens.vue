@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { computed, toRef } from 'vue'
 import type { Field, RunResult } from '../../api/client'
+import FactFields from '../../facts/FactFields.vue'
+import type { Filled } from '../../facts/useFilling'
 import { useRecord } from '../../record/useRecord'
 import LinkedCount from './LinkedCount.vue'
 import type { Selection } from '../useSelection'
@@ -17,6 +19,7 @@ const emit = defineEmits<{
   keepValue: [field: Field, value: string]
   leaveOut: [field: Field, value: string]
   tick: [record: string]
+  filled: [filled: Filled]
 }>()
 
 const key = computed(() => props.selection.line.record ?? '')
@@ -62,6 +65,16 @@ const linkedBy = computed(() => (here.value?.linkedBy ?? []).filter((l) => !l.by
         <dd class="truncate" :class="f.kind && 'text-honey'" :title="cell(f.path)">{{ cell(f.path) }}</dd>
       </div>
     </dl>
+    <FactFields
+      v-if="here"
+      class="mb-3"
+      :set="set"
+      :one="here.one"
+      :many="here.label.toLowerCase()"
+      :fields="own"
+      :records="[key]"
+      @filled="emit('filled', $event)"
+    />
     <template v-if="linkedBy.length">
       <h3 class="quiet mb-1 text-xs">Linked to it</h3>
       <LinkedCount
