@@ -77,7 +77,7 @@ func runDemo(ctx context.Context, dir, listenOn string, log *slog.Logger) (err e
 		openMetrics: true, // it is on loopback
 	}
 	return serve(ctx, o, log, func(s *store.Store) error {
-		if err := demo.Populate(ctx, s, people.NewDesk(s)); err != nil {
+		if err := demo.Populate(ctx, s, people.NewDesk(s), time.Now()); err != nil {
 			return err
 		}
 		fmt.Println("\nSign in as one of these; the password of each is:", demo.Password)

@@ -252,7 +252,7 @@ func TestRunUsesDefinitions(t *testing.T) {
 	state, err := store.Open(t.Context(), url)
 	require.NoError(t, err)
 	defer state.Close()
-	require.NoError(t, demo.Populate(t.Context(), state, people.NewDesk(state)))
+	require.NoError(t, demo.Populate(t.Context(), state, people.NewDesk(state), time.Now()))
 	out, err := run()
 	require.NoError(t, err)
 	require.Contains(t, out, "level,Channel,bookings,largest fare for each passenger\n")

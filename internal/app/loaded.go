@@ -74,9 +74,10 @@ func (a *App) know(ctx context.Context, c *catalog.Catalog) error {
 	if err != nil {
 		return err
 	}
-	known := map[store.SensitiveField]bool{}
+	known, first := map[store.SensitiveField]bool{}, true
 	for _, k := range d.Known {
 		known[store.SensitiveField{Set: k.Set, Field: k.Field}] = true
+		first = first && k.Field != "" // facts are known by themselves
 	}
 	var fresh []store.SensitiveField
 	note := func(f store.SensitiveField) {
@@ -93,5 +94,5 @@ func (a *App) know(ctx context.Context, c *catalog.Catalog) error {
 	if len(fresh) == 0 {
 		return nil
 	}
-	return a.Store.Know(ctx, fresh, len(known) == 0 || !d.Restricts())
+	return a.Store.Know(ctx, fresh, first || !d.Restricts())
 }

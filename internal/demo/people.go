@@ -5,6 +5,7 @@ import (
 	"embed"
 	"encoding/json"
 	"fmt"
+	"time"
 
 	"gavrik/internal/people"
 	"gavrik/internal/store"
@@ -57,8 +58,8 @@ var views = []struct {
 	{"claims.json", "Open claims by route", "What is still asked of us, the largest first.", true},
 }
 
-// Populate adds the demo's people and their views, once.
-func Populate(ctx context.Context, s *store.Store, desk *people.Desk) error {
+// Populate adds the demo's people and their views, once; dates are told from now on.
+func Populate(ctx context.Context, s *store.Store, desk *people.Desk, now time.Time) error {
 	if n, err := s.CountPeople(ctx); err != nil || n > 0 {
 		return err
 	}
@@ -99,6 +100,9 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk) error {
 		if err := s.SetFavorite(ctx, owner.ID, key, store.Whose{Everyone: true}, true); err != nil {
 			return fmt.Errorf("demo: %w", err)
 		}
+	}
+	if err := sayOfRecords(ctx, s, owner, now); err != nil {
+		return fmt.Errorf("demo: %w", err)
 	}
 	return nil
 }

@@ -12,7 +12,7 @@ import (
 )
 
 func dock(more map[string]any) map[string]any {
-	out := map[string]any{"label": "Dry dock from", "meaning": "First day.", "type": "date", "fill": map[string]any{"role": "analyst"}}
+	out := map[string]any{"label": "Refit from", "meaning": "First day.", "type": "date", "fill": map[string]any{"role": "analyst"}}
 	for k, v := range more {
 		out[k] = v
 	}
@@ -26,9 +26,9 @@ func TestAFactIsAFieldLikeAnyOther(t *testing.T) {
 	tamsin, jory, wen := person(t, g, 0), person(t, g, 1), person(t, g, 2)
 	made := tamsin.do("POST", "/api/facts/vessels", dock(nil))
 	require.Equal(t, 201, made.code, made.text)
-	require.Equal(t, "dry_dock_from", made.body["key"])
+	require.Equal(t, "refit_from", made.body["key"])
 	require.Equal(t, "name", made.body["by"], "the vessel is known by it")
-	at := "/api/facts/vessels/dry_dock_from"
+	at := "/api/facts/vessels/refit_from"
 	value := func(record, value string, was ...string) map[string]any {
 		out := map[string]any{"record": record, "value": value}
 		if len(was) > 0 {
@@ -47,9 +47,9 @@ func TestAFactIsAFieldLikeAnyOther(t *testing.T) {
 
 	// A field of every kind: column, condition, group, formula, through links, of a limited reader.
 	doc := document("sailings", map[string]any{"field": "days"})
-	doc["calculated"] = []any{map[string]any{"key": "days", "label": "Days", "formula": "DAYS('Vessel dry dock from'; DATE(2026; 12; 31))"}}
-	doc["groups"] = []any{map[string]any{"field": "vessel.dry_dock_from", "unit": "month"}}
-	doc["filter"] = map[string]any{"all": []any{map[string]any{"field": "vessel.dry_dock_from", "op": "filled"}}}
+	doc["calculated"] = []any{map[string]any{"key": "days", "label": "Days", "formula": "DAYS('Vessel refit from'; DATE(2026; 12; 31))"}}
+	doc["groups"] = []any{map[string]any{"field": "vessel.refit_from", "unit": "month"}}
+	doc["filter"] = map[string]any{"all": []any{map[string]any{"field": "vessel.refit_from", "op": "filled"}}}
 	kept := g.Ask(t, "SELECT count(*)::text FROM sailings s JOIN vessels v ON v.id = s.vessel_id WHERE v.name IN ($1, $2)", first, second)
 	for _, c := range []*client{tamsin, jory, wen} {
 		run := c.do("POST", "/api/run", map[string]any{"view": doc, "depth": 1, "limit": 10, "plain": true})
@@ -92,7 +92,7 @@ func TestAFactIsAFieldLikeAnyOther(t *testing.T) {
 	}})
 	require.Equal(t, 1.0, a.body["new"], a.text)
 	require.Contains(t, a.text, "may be two days; write it as 2026-11-23")
-	require.Equal(t, "0", g.Ask(t, "SELECT count(*)::text FROM gavrik.fact_values WHERE value LIKE '2027%'"))
+	require.Equal(t, "0", g.Ask(t, "SELECT count(*)::text FROM gavrik.fact_values v JOIN gavrik.facts f ON f.id = v.fact_id WHERE f.key = 'refit_from' AND value LIKE '2027%'"))
 
 	// Many at once by another key, found by itself.
 	many := []any{}
@@ -107,8 +107,8 @@ func TestAFactIsAFieldLikeAnyOther(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, 204, tamsin.do("POST", "/api/refresh", nil).code)
 	filled := func() any {
-		doc := document("vessels", field("dry_dock_from"))
-		doc["filter"] = map[string]any{"all": []any{map[string]any{"field": "dry_dock_from", "op": "filled"}}}
+		doc := document("vessels", field("refit_from"))
+		doc["filter"] = map[string]any{"all": []any{map[string]any{"field": "refit_from", "op": "filled"}}}
 		return tamsin.do("POST", "/api/run", map[string]any{"view": doc, "depth": 0, "limit": 1}).body["tally"].(map[string]any)["kept"]
 	}
 	require.Equal(t, 8.0, filled())
@@ -122,9 +122,9 @@ func TestAFactIsAFieldLikeAnyOther(t *testing.T) {
 	tamsin.do("GET", at+"/history?record="+url.QueryEscape(first), nil).refused(t, 404, "no such fact")
 	require.Equal(t, 204, tamsin.do("POST", at+"/restore", nil).code)
 	require.Equal(t, 9.0, filled())
-	require.Equal(t, 204, tamsin.do("PUT", "/api/catalog/vessels/fields/dry_dock_from/sensitive", map[string]any{"sensitive": true}).code)
+	require.Equal(t, 204, tamsin.do("PUT", "/api/catalog/vessels/fields/refit_from/sensitive", map[string]any{"sensitive": true}).code)
 	wen.do("GET", at+"/history?record="+url.QueryEscape(first), nil).refused(t, 404, "no such fact")
-	require.NotContains(t, wen.do("GET", "/api/facts/vessels", nil).text, "dry_dock_from")
+	require.NotContains(t, wen.do("GET", "/api/facts/vessels", nil).text, "refit_from")
 }
 
 // A fact that cannot be is refused in its place.
@@ -149,12 +149,12 @@ func TestFactsThatCannotBeAreRefused(t *testing.T) {
 		require.Contains(t, first["message"], c.why)
 	}
 	require.Equal(t, 201, tamsin.do("POST", "/api/facts/vessels", dock(nil)).code)
-	again := tamsin.do("POST", "/api/facts/vessels", dock(map[string]any{"label": "Dry-dock from"}))
-	require.Equal(t, "dry_dock_from_2", again.body["key"], again.text)
+	again := tamsin.do("POST", "/api/facts/vessels", dock(map[string]any{"label": "Refit: from"}))
+	require.Equal(t, "refit_from_2", again.body["key"], again.text)
 	change := map[string]any{"base": 1, "fact": dock(map[string]any{"label": "In dock from", "type": "text"})}
-	a := tamsin.do("PUT", "/api/facts/vessels/dry_dock_from", change)
+	a := tamsin.do("PUT", "/api/facts/vessels/refit_from", change)
 	require.Equal(t, [2]any{"In dock from", "date"}, [2]any{a.body["label"], a.body["type"]}, a.text)
-	tamsin.do("PUT", "/api/facts/vessels/dry_dock_from", change).refused(t, 409, "Somebody else has changed this fact meanwhile")
+	tamsin.do("PUT", "/api/facts/vessels/refit_from", change).refused(t, 409, "Somebody else has changed this fact meanwhile")
 	tamsin.do("PUT", "/api/facts/vessels/nothing", change).refused(t, 404, "no such fact")
 	tamsin.do("POST", "/api/facts/nothing", dock(nil)).refused(t, 404, "no record set")
 }

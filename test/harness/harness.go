@@ -45,7 +45,7 @@ var ferry = pgtest.Model{Make: func(ctx context.Context, url string) error {
 		return err
 	}
 	defer state.Close()
-	return demo.Populate(ctx, state, people.NewDesk(state))
+	return demo.Populate(ctx, state, people.NewDesk(state), Now)
 }}
 
 // Gavrik is a running server.

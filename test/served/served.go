@@ -74,7 +74,7 @@ func Start(
 		return g, err
 	}
 	g.stop = append(g.stop, func() error { state.Close(); return nil })
-	if err := demo.Populate(ctx, state, people.NewDesk(state)); err != nil {
+	if err := demo.Populate(ctx, state, people.NewDesk(state), time.Now()); err != nil {
 		return g, err
 	}
 	schemas := []string{demo.Schema}

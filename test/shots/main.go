@@ -135,20 +135,9 @@ func shots(base string) []shot {
 		{"formula", favorite("Open claims by route", chromedp.KeyEvent("="), see(`[data-starter]`), see(`[data-formula]`),
 			chromedp.SendKeys(chromedp.CSS(`[data-formula]`), "'Claimed' - COALESCE('Paid'; 0)"),
 			chromedp.SendKeys(chromedp.CSS(`[data-name]`), "Outstanding"), see(`[data-look]`), browser.Settled())},
-		{
-			"bucket",
-			favorite(
-				"Open claims by route", click(`[role=columnheader]:nth-child(5) button`), see(`[data-spread]`),
-				chromedp.KeyEvent("b"), see(`[data-count]`), browser.Settled(),
-			),
-		},
 		{"linked", chromedp.Steps(forget, chromedp.Navigate(base+"/new/vessels"), browser.Settled(),
 			column("number of inspections"), column("latest score"), column("last inspected"),
 			click(`[data-phrase="linked[1]"]`), see(`[data-linked-preview] table`), browser.Settled())},
-		{"drawn", chromedp.Steps(chromedp.KeyEvent(kb.Escape), browser.Settled(),
-			chromedp.Click(`//*[@role='columnheader']//button[contains(., 'Latest')]`), see(`[data-beside-take="rank"]`),
-			click(`[data-beside-take="rank"]`), see(`[data-popover] [data-words]`), chromedp.KeyEvent(kb.Enter),
-			browser.Settled(), chromedp.KeyEvent("l"), browser.Settled())},
 		{"questions", chromedp.Steps(forget, chromedp.Navigate(base), chromedp.Click(
 			`//*[@aria-labelledby='templates']//b[text()='Claims of a route']`,
 		), see(`[data-waits]`),
@@ -167,13 +156,6 @@ func shots(base string) []shot {
 			"crosstab",
 			favorite(
 				"Fares by route and month", click(`[data-phrase="groups[1]"]`), click(`[data-turn]`), browser.Settled(),
-			),
-		},
-		{
-			"compare",
-			favorite(
-				"Fares by route and month", chromedp.KeyEvent("x"), click(`[data-with="before"]`), browser.Settled(),
-				chromedp.KeyEvent(kb.Enter), browser.Settled(),
 			),
 		},
 		{
@@ -197,7 +179,19 @@ func shots(base string) []shot {
 				chromedp.KeyEvent("p", chromedp.KeyModifiers(chromedp.ModifierCtrl)), see(`[data-page]`), browser.Settled(),
 			),
 		},
-		{"records", chromedp.Steps(chromedp.Navigate(base+"/records"), see(`td`))},
+		{"records", chromedp.Steps(
+			chromedp.Navigate(base+"/records?set=routes"), click(`[data-field-row="distance_nm"] button[aria-expanded]`),
+			see(`[data-field-form]`), browser.Settled(),
+		)},
+		{"map", chromedp.Steps(chromedp.Navigate(base+"/records?map"), see(`[data-spot="ports"]`), browser.Settled())},
+		{"overview", chromedp.Steps(
+			chromedp.Navigate(base+"/overview/inspections"), see(`[data-over="note"]`), browser.Settled(),
+		)},
+		{"fact", chromedp.Steps(
+			chromedp.Navigate(base+"/views"), chromedp.Click(`//b[text()='Dry docks within 45 days']`), browser.Settled(),
+			click(`[role=rowgroup] [aria-rowindex="3"] [role=gridcell]:nth-child(4)`), chromedp.KeyEvent(kb.F2),
+			see(`[data-popover] [data-fill-history] li`), browser.Settled(),
+		)},
 		// The last, as it leaves the window small.
 		{
 			"phone",

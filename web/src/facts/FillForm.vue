@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
+import { until } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import type { Field } from '../api/client'
 import { queries } from '../api/queries'
@@ -18,6 +19,8 @@ const props = defineProps<{
   field: Field
   records: readonly string[]
   /** What was typed already, in place of what stands there. */ typed?: string
+  /** What is around it has the acts of its own. */
+  bare?: boolean
 }>()
 const emit = defineEmits<{ done: [filled: Filled | null] }>()
 const info = props.field.fillIn!
@@ -34,22 +37,26 @@ watch(
   (now) => {
     if (now === undefined || was.value !== undefined) return
     was.value = now
-    value.value = props.typed ?? now
+    if (!value.value) value.value = now // else it was typed while this was on its way
   },
   { immediate: true },
 )
+const writing = ref(false)
 const held = computed(() => fill.data.value?.held ?? [])
 const reason = computed(() => fill.data.value?.unread[0]?.reason)
 const ready = computed(() => !single || was.value !== undefined)
 
 async function write(over = false) {
-  if (!ready.value) return
+  if (writing.value) return
+  writing.value = true
+  await until(ready).toBe(true) // what stands there is on its way
   const values = props.records.map((record) => ({
     record,
     value: value.value,
     was: single && !over ? was.value : undefined,
   }))
   const got = await fill.mutateAsync({ set: props.set, fact: info.fact, values }).catch(() => null)
+  writing.value = false
   if (!got || got.held.length || (got.unreads && !got.written)) return
   if (!got.written) return emit('done', null)
   const of = single ? props.records[0] : `${formatCount(got.written)} ${props.many}`
@@ -94,14 +101,21 @@ defineExpose({ write })
         data-first
         maxlength="2000"
         autocomplete="off"
-        :type="info.type === 'date' ? 'date' : 'text'"
+        :type="info.type === 'date' && !typed ? 'date' : 'text'"
         :inputmode="info.type === 'decimal' || info.type === 'money' ? 'decimal' : undefined"
         :aria-label="field.label"
       />
-      <button class="button button-act" type="submit" data-fill-in :disabled="!ready || fill.isPending.value">
-        Fill in
-      </button>
-      <button class="link" type="button" @click="emit('done', null)">Cancel</button>
+      <template v-if="!bare"
+        ><button
+          class="button button-act"
+          type="submit"
+          data-fill-in
+          :disabled="writing"
+        >
+          Fill in
+        </button>
+        <button class="link" type="button" @click="emit('done', null)">Cancel</button></template
+      >
     </p>
     <p v-if="reason" class="mt-1.5 text-mulberry" role="alert">{{ reason }}</p>
     <p v-if="fill.error.value" class="mt-1.5 text-mulberry" role="alert">{{ wordsOf(fill.error.value) }}</p>

@@ -30,6 +30,7 @@ const form = useTemplateRef('form')
   >
     <FillForm
       ref="form"
+      bare
       :set="set"
       :one="one"
       :many="many"

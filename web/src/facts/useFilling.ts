@@ -39,14 +39,16 @@ export function useFilling() {
           body: { values, check },
         }),
       ),
-    onSuccess: (got: Filling) => (got.written ? everything() : undefined),
+    onSuccess: (got: Filling) => {
+      if (got.written) void everything()
+    },
   })
   const undo = useMutation({
     mutationFn: ({ set, fact, batch }: Pick<Filled, 'set' | 'fact' | 'batch'>) =>
       unwrap(
         api.POST('/api/facts/{set}/{key}/undo', { params: { path: { set, key: fact } }, body: { batch } }),
       ),
-    onSuccess: everything,
+    onSuccess: () => void everything(),
   })
   return { fill, undo }
 }
