@@ -193,7 +193,7 @@ func TestAReaderSeesWhatIsHers(t *testing.T) {
 	require.Equal(t, "1", g.Ask(t, `SELECT max(version)::text FROM gavrik.view_versions`))
 	w.do(chromedp.Navigate(g.URL+"/records"), see(`[data-withheld]`))
 	require.Contains(t, w.text(`[data-withheld]`), "Kept from you: Staff.")
-	w.do(chromedp.Click(`//button[contains(., 'Claims')]`), seeText("Paid, Handler"))
+	w.do(click(`a[href="/records?set=claims"]`), seeText("Paid, Handler"))
 	w.axe("records of a reader")
 	w.do(chromedp.Navigate(g.URL+"/people"), seeText("Only an administrator can do this."))
 	// An administrator gives her another port; the next number she sees is of that.
@@ -292,7 +292,14 @@ func TestStandardsAndViewsFromElsewhere(t *testing.T) {
 	p := signedIn(t, g, 0)
 	p.do(chromedp.Navigate(g.URL+"/new/vessels"), see(`[data-kept]`))
 	p.settled()
+	require.Contains(t, p.texts(`[role=columnheader]`), "Picture", "the demo's own standard")
+	p.do(
+		more("standard-none"), seeText("start as the database suggests."),
+		chromedp.Navigate(g.URL), chromedp.Navigate(g.URL+"/new/vessels"), see(`[data-kept]`),
+	)
+	p.settled()
 	suggested := p.texts(`[role=columnheader]`)
+	require.NotContains(t, suggested, "Picture")
 	p.do(more("standard-columns"), seeText("New views of vessels have these columns."))
 	p.do(group("in service"))
 	p.settled()

@@ -106,13 +106,22 @@ func moments(key, example string, layouts ...string) Way {
 			for _, layout := range layouts {
 				for _, seconds := range []string{"", ":05"} { // a fraction may follow the seconds
 					if t, err := time.Parse(strings.Replace(layout, ":04", ":04"+seconds, 1), s); err == nil {
-						return Exact{Value: in.Calendar.At(t.UnixMicro())}, nil
+						return Exact{Value: momentAt(in.Calendar, t.UnixMicro())}, nil
 					}
 				}
 			}
 			return Exact{}, fmt.Errorf("%q is not a date and time written %s", s, words)
 		},
 	}
+}
+
+// momentAt is the moment at which the clock shows a local time: the later of two, as PostgreSQL has it
+// of a timestamp without a zone.
+func momentAt(cal calendar.Calendar, local calendar.Micros) calendar.Micros {
+	if spans := cal.Moments(local, local); len(spans) > 1 {
+		return spans[len(spans)-1].From
+	}
+	return cal.At(local)
 }
 
 // day is a date as it is kept; ok is false for one that is not in the calendar.

@@ -9,6 +9,7 @@ import { formatCount } from '../words'
 import { said, saidOrNone, withField } from './describing'
 import Origin from './Origin.vue'
 import type { Describing } from './useDescribing'
+import WordInput from './WordInput.vue'
 
 /** What people say about one field: each word with where it came from. */
 const props = defineProps<{ set: string; field: LoadedField; current: Field; describing: Describing }>()
@@ -82,14 +83,15 @@ const trouble = computed(() => saying.error.value ?? marking.error.value)
     @submit.prevent="attempt"
     @keydown.esc.stop="emit('done')"
   >
-    <label
-      ><span class="quiet mb-0.5 block">Called</span
-      ><input v-model="label" class="field" maxlength="80" name="label" data-first /><Origin
-        :by="by('label')"
-        :changed="differs('label')"
-        :loaded="loaded.label"
-        @back="label = loaded.label"
-    /></label>
+    <WordInput
+      v-model="label"
+      label="Called"
+      name="label"
+      :maxlength="80"
+      :loaded="loaded.label"
+      :by="by('label')"
+      :changed="differs('label')"
+    />
     <label
       ><span class="quiet mb-0.5 block">Its values are</span>
       <span class="flex gap-2"
@@ -134,32 +136,29 @@ const trouble = computed(() => saying.error.value ?? marking.error.value)
     <p v-if="retyped && look.error.value" class="col-span-full text-mulberry">
       {{ wordsOf(look.error.value) }}
     </p>
-    <label class="col-span-full"
-      ><span class="quiet mb-0.5 block">Meaning</span
-      ><input
-        v-model="meaning"
-        class="field"
-        maxlength="400"
-        name="meaning"
-        placeholder="What a newcomer should know about its numbers" /><Origin
-        :by="by('meaning')"
-        :changed="differs('meaning')"
-        :loaded="loaded.meaning"
-        @back="meaning = loaded.meaning"
-    /></label>
-    <label v-if="type === 'money'"
-      ><span class="quiet mb-0.5 block">Currency</span
-      ><input
-        v-model="currency"
-        class="field uppercase"
-        maxlength="3"
-        name="currency"
-        placeholder="as EUR" /><Origin
-        :by="by('currency')"
-        :changed="differs('currency')"
-        :loaded="loaded.currency || loaded.currencyBy"
-        @back="currency = loaded.currency"
-    /></label>
+    <WordInput
+      v-model="meaning"
+      class="col-span-full"
+      label="Meaning"
+      name="meaning"
+      :maxlength="400"
+      placeholder="What a newcomer should know about its numbers"
+      :loaded="loaded.meaning"
+      :by="by('meaning')"
+      :changed="differs('meaning')"
+    />
+    <WordInput
+      v-if="type === 'money'"
+      v-model="currency"
+      label="Currency"
+      name="currency"
+      :maxlength="3"
+      placeholder="as EUR"
+      :loaded="loaded.currency || loaded.currencyBy"
+      :back="loaded.currency"
+      :by="by('currency')"
+      :changed="differs('currency')"
+    />
     <div v-if="!['text', 'yesno', 'picture'].includes(type)">
       <span class="quiet mb-0.5 block">Written, unless a view says otherwise</span>
       <FormatEditor :key="type" :field="{ ...current, type }" :format="format" @change="format = $event" />

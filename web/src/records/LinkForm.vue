@@ -5,8 +5,8 @@ import type { LinkWords, RecordSet } from '../api/client'
 import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { linkKeyOf, said, saidOrNone, withLink } from './describing'
-import Origin from './Origin.vue'
 import type { Describing } from './useDescribing'
+import WordInput from './WordInput.vue'
 
 /** What people say about a link, or a link that they add: to the record that holds the same. */
 const props = defineProps<{
@@ -113,33 +113,39 @@ function put(key: string, next: LinkWords | undefined, about: string) {
         </button>
       </div>
     </template>
-    <label
-      ><span class="quiet mb-0.5 block">Called here</span
-      ><input v-model="label" class="field" maxlength="80" name="link-label" /><Origin
-        v-if="!added"
-        :by="by('label')"
-        :changed="differs('label')"
-        :loaded="loaded?.label ?? ''"
-        @back="label = loaded?.label ?? ''"
-    /></label>
-    <label
-      ><span class="quiet mb-0.5 block">and from {{ target?.label.toLowerCase() ?? 'there' }}, these are</span
-      ><input v-model="back" class="field" maxlength="80" name="link-back" :placeholder="set.label" /><Origin
-        v-if="!added"
-        :by="by('back')"
-        :changed="differs('back')"
-        :loaded="set.label"
-        @back="back = ''"
-    /></label>
-    <label class="col-span-full"
-      ><span class="quiet mb-0.5 block">Meaning</span
-      ><input v-model="meaning" class="field" maxlength="400" name="link-meaning" /><Origin
-        v-if="!added"
-        :by="by('meaning')"
-        :changed="differs('meaning')"
-        :loaded="loaded?.meaning ?? ''"
-        @back="meaning = loaded?.meaning ?? ''"
-    /></label>
+    <WordInput
+      v-model="label"
+      label="Called here"
+      name="link-label"
+      :maxlength="80"
+      :added="added"
+      :loaded="loaded?.label ?? ''"
+      :by="by('label')"
+      :changed="differs('label')"
+    />
+    <WordInput
+      v-model="back"
+      :label="`and from ${target?.label.toLowerCase() ?? 'there'}, these are`"
+      name="link-back"
+      :maxlength="80"
+      :placeholder="set.label"
+      :added="added"
+      :loaded="set.label"
+      back=""
+      :by="by('back')"
+      :changed="differs('back')"
+    />
+    <WordInput
+      v-model="meaning"
+      class="col-span-full"
+      label="Meaning"
+      name="link-meaning"
+      :maxlength="400"
+      :added="added"
+      :loaded="loaded?.meaning ?? ''"
+      :by="by('meaning')"
+      :changed="differs('meaning')"
+    />
     <label class="col-span-full flex items-baseline gap-2"
       ><input v-model="hidden" type="checkbox" class="accent-mulberry" name="link-hidden" />not offered; views
       that go through it go on</label

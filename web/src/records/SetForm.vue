@@ -5,6 +5,7 @@ import type { SetWords } from '../api/client'
 import { said, withSet } from './describing'
 import Origin from './Origin.vue'
 import type { Describing } from './useDescribing'
+import WordInput from './WordInput.vue'
 
 /** What people say about a record set itself. */
 const props = defineProps<{ describing: Describing }>()
@@ -52,38 +53,45 @@ function save() {
     @submit.prevent="save"
     @keydown.esc.stop="emit('done')"
   >
-    <label
-      ><span class="quiet mb-0.5 block">As a heading</span
-      ><input v-model="label" class="field" maxlength="80" name="set-label" /><Origin
-        :by="by('label')"
-        :changed="differs('label')"
-        :loaded="loaded.label"
-        @back="label = loaded.label"
-    /></label>
-    <label
-      ><span class="quiet mb-0.5 block">One of them</span
-      ><input v-model="one" class="field" maxlength="80" name="set-one" /><Origin
-        :by="by('one')"
-        :changed="differs('one')"
-        :loaded="loaded.one"
-        @back="one = loaded.one"
-    /></label>
-    <label
-      ><span class="quiet mb-0.5 block">Several, in a sentence</span
-      ><input v-model="many" class="field" maxlength="80" name="set-many" :placeholder="usual" /><Origin
-        :by="by('many')"
-        :changed="differs('many')"
-        :loaded="loaded.many"
-        @back="many = ''"
-    /></label>
-    <label class="col-span-full"
-      ><span class="quiet mb-0.5 block">What one row is</span
-      ><input v-model="grain" class="field" maxlength="400" name="set-grain" /><Origin
-        :by="by('grain')"
-        :changed="differs('grain')"
-        :loaded="loaded.grain"
-        @back="grain = loaded.grain"
-    /></label>
+    <WordInput
+      v-model="label"
+      label="As a heading"
+      name="set-label"
+      :maxlength="80"
+      :loaded="loaded.label"
+      :by="by('label')"
+      :changed="differs('label')"
+    />
+    <WordInput
+      v-model="one"
+      label="One of them"
+      name="set-one"
+      :maxlength="80"
+      :loaded="loaded.one"
+      :by="by('one')"
+      :changed="differs('one')"
+    />
+    <WordInput
+      v-model="many"
+      label="Several, in a sentence"
+      name="set-many"
+      :maxlength="80"
+      :placeholder="usual"
+      :loaded="loaded.many"
+      back=""
+      :by="by('many')"
+      :changed="differs('many')"
+    />
+    <WordInput
+      v-model="grain"
+      class="col-span-full"
+      label="What one row is"
+      name="set-grain"
+      :maxlength="400"
+      :loaded="loaded.grain"
+      :by="by('grain')"
+      :changed="differs('grain')"
+    />
     <label
       ><span class="quiet mb-0.5 block">People know one by its</span
       ><select v-model="name" class="field" name="set-name">
