@@ -181,16 +181,16 @@ func shots(base string) []shot {
 		},
 		{"records", chromedp.Steps(
 			chromedp.Navigate(base+"/records?set=routes"), click(`[data-field-row="distance_nm"] button[aria-expanded]`),
-			see(`[data-field-form]`), browser.Settled(),
+			see(`[data-field-form]`), browser.Painted(),
 		)},
-		{"map", chromedp.Steps(chromedp.Navigate(base+"/records?map"), see(`[data-spot="ports"]`), browser.Settled())},
+		{"map", chromedp.Steps(chromedp.Navigate(base+"/records?map"), see(`[data-spot="ports"]`), browser.Painted())},
 		{"overview", chromedp.Steps(
-			chromedp.Navigate(base+"/overview/inspections"), see(`[data-over="note"]`), browser.Settled(),
+			chromedp.Navigate(base+"/overview/inspections"), see(`[data-over="note"]`), browser.Painted(),
 		)},
 		{"fact", chromedp.Steps(
-			chromedp.Navigate(base+"/views"), chromedp.Click(`//b[text()='Dry docks within 45 days']`), browser.Settled(),
+			chromedp.Navigate(base+"/views"), chromedp.Click(`//a[contains(., 'Dry docks within 45 days')]`), browser.Settled(),
 			click(`[role=rowgroup] [aria-rowindex="3"] [role=gridcell]:nth-child(4)`), chromedp.KeyEvent(kb.F2),
-			see(`[data-popover] [data-fill-history] li`), browser.Settled(),
+			see(`[data-popover] [data-fill-history] li`), browser.Painted(),
 		)},
 		// The last, as it leaves the window small.
 		{
