@@ -106,26 +106,26 @@ func (d *Dataset) AsLoaded() *catalog.Catalog { return d.describing.loaded.Catal
 
 // Describes says what would be wrong with a description of one record set, beside what is wrong
 // already; nil if nothing is.
-func (s *Scope) Describes(ctx context.Context, set string, said *description.SetWords) ([]description.Problem, error) {
+func (g *Scope) Describes(ctx context.Context, set string, said *description.SetWords) ([]description.Problem, error) {
 	tried := &description.Description{Sets: map[string]*description.SetWords{}}
-	for key, other := range s.Agreed.Description.Sets {
+	for key, other := range g.Agreed.Description.Sets {
 		tried.Sets[key] = other
 	}
 	if tried.Sets[set] = said; said == nil {
 		delete(tried.Sets, set)
 	}
-	x := s.describing
+	x := g.describing
 	x.Lock()
 	read := x.read
 	x.Unlock()
-	made, err := description.Apply(ctx, x.loaded, tried, s.Calendar, read)
+	made, err := description.Apply(ctx, x.loaded, tried, g.Calendar, read)
 	if err != nil {
 		return nil, err
 	}
 	x.Lock()
 	x.read = made.Read // it is likely to be said
 	x.Unlock()
-	return slices.DeleteFunc(made.Problems, func(p description.Problem) bool { return slices.Contains(s.Problems, p) }), nil
+	return slices.DeleteFunc(made.Problems, func(p description.Problem) bool { return slices.Contains(g.Problems, p) }), nil
 }
 
 // Reading is a field as its database has it, and as it would be if it were read as another type.
@@ -141,15 +141,15 @@ type Reading struct {
 var ErrUnread = errors.New("app: the values cannot be read so")
 
 // ReadAs looks at what a field would be as another type; ErrUnread says that it cannot be.
-func (s *Scope) ReadAs(ctx context.Context, set, field string, to catalog.Type, way string) (*Reading, error) {
-	loaded := s.describing.loaded
+func (g *Scope) ReadAs(ctx context.Context, set, field string, to catalog.Type, way string) (*Reading, error) {
+	loaded := g.describing.loaded
 	f := loaded.Catalog.Set(set).Field(field)
 	w, ok := reading.Find(f.Type, to, way)
 	if !ok {
 		return nil, ErrUnread
 	}
 	col := loaded.Snapshot.Tables[set].Column(field)
-	r, err := reading.Column(ctx, col, *f, to, w, s.Calendar)
+	r, err := reading.Column(ctx, col, *f, to, w, g.Calendar)
 	if err != nil {
 		return nil, err
 	}

@@ -46,15 +46,15 @@ type Look struct {
 // Read finds the records of typed values among those that the reader sees, and reads the values.
 // Records are found by a field that no two share; by the one that finds the most of them, if none
 // is named.
-func (s *Scope) Read(ctx context.Context, f *store.Fact, typed []Typed, by string) (*Look, error) {
-	set := s.Catalog.Set(f.Set)
-	t := s.engine.Snapshot().Tables[f.Set]
+func (g *Scope) Read(ctx context.Context, f *store.Fact, typed []Typed, by string) (*Look, error) {
+	set := g.Catalog.Set(f.Set)
+	t := g.engine.Snapshot().Tables[f.Set]
 	out := &Look{Wrong: map[int]string{}}
 	keys := make([]string, len(typed))
 	for i, v := range typed {
 		keys[i] = v.Record
 	}
-	rows, err := s.find(ctx, set, t, keys, by, &out.By)
+	rows, err := g.find(ctx, set, t, keys, by, &out.By)
 	if err != nil {
 		return nil, err
 	}
@@ -75,12 +75,12 @@ func (s *Scope) Read(ctx context.Context, f *store.Fact, typed []Typed, by strin
 			continue
 		}
 		seen[record] = true
-		value, err := f.Body.Read(v.Value, s.Calendar)
+		value, err := f.Body.Read(v.Value, g.Calendar)
 		if err != nil {
 			out.Wrong[i] = err.Error()
 			continue
 		}
-		was := s.Facts.Value(f.ID, record)
+		was := g.Facts.Value(f.ID, record)
 		switch {
 		case was == value:
 			out.Same++
@@ -97,7 +97,7 @@ func (s *Scope) Read(ctx context.Context, f *store.Fact, typed []Typed, by strin
 }
 
 // find finds records by the field named, or by the one that finds the most of them.
-func (s *Scope) find(
+func (g *Scope) find(
 	ctx context.Context, set *catalog.RecordSet, t *table.Table, keys []string, by string, found *catalog.Field,
 ) (map[string]int, error) {
 	if by == "" && len(keys) == 1 {
@@ -121,7 +121,7 @@ func (s *Scope) find(
 
 // Keyable says by which field the values of a fact of a record set are kept; an error says why none
 // can be.
-func (s *Scope) Keyable(set *catalog.RecordSet) (string, error) {
+func (g *Scope) Keyable(set *catalog.RecordSet) (string, error) {
 	by := set.Address()
 	if f := set.Field(by); f == nil || f.Type != catalog.Text && f.Type != catalog.Whole {
 		return "", fmt.Errorf("nothing tells %s apart, so that a fact could be kept for one of them; say on Records which field does", set.Many)

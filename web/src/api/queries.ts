@@ -116,6 +116,12 @@ export const queries = {
       queryKey: ['facts', set],
       queryFn: ({ signal }) => unwrap(api.GET('/api/facts/{set}', { signal, params: { path: { set } } })),
     }),
+  /** Whether analysts may add facts. */
+  factAdding: () =>
+    queryOptions({
+      queryKey: ['fact adding'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/fact-adding', { signal })),
+    }),
   /** Who filled in what for a record. */
   factHistory: (set: string, key: string, record: string) =>
     queryOptions({

@@ -3,6 +3,7 @@ import { computed, ref, toRef } from 'vue'
 import type { RecordFact, RecordSet } from '../api/client'
 import { wordsOf } from '../api/problem'
 import { formatCount } from '../words'
+import AddingSwitch from './AddingSwitch.vue'
 import FactForm from './FactForm.vue'
 import FactPaste from './FactPaste.vue'
 import FilledStrip from './FilledStrip.vue'
@@ -10,7 +11,7 @@ import { useFacts } from './useFacts'
 import type { Filled } from './useFilling'
 
 /** The facts of a record set: what people know of the records and the application does not. */
-const props = defineProps<{ set: RecordSet }>()
+const props = defineProps<{ set: RecordSet; administrator: boolean }>()
 const key = computed(() => props.set.key)
 const facts = useFacts(toRef(key))
 const { facts: list, restore } = facts
@@ -90,6 +91,7 @@ function done(what: Filled) {
       <button class="link" data-add-fact @click="open = ''">Add a fact</button>
       <span class="quiet"> that the application does not hold, and people fill in</span>
     </p>
+    <AddingSwitch v-if="administrator && open === ''" class="mt-2" />
     <FactPaste
       v-if="pasting"
       :set="set.key"

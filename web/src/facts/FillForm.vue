@@ -106,14 +106,7 @@ defineExpose({ write })
         :aria-label="field.label"
       />
       <template v-if="!bare"
-        ><button
-          class="button button-act"
-          type="submit"
-          data-fill-in
-          :disabled="writing"
-        >
-          Fill in
-        </button>
+        ><button class="button button-act" type="submit" data-fill-in :disabled="writing">Fill in</button>
         <button class="link" type="button" @click="emit('done', null)">Cancel</button></template
       >
     </p>

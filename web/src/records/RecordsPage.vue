@@ -1,16 +1,17 @@
 <script setup lang="ts">
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, defineAsyncComponent } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, unwrap } from '../api/client'
 import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
 import { formatCount } from '../words'
-import SetMap from './SetMap.vue'
 import SetPanel from './SetPanel.vue'
 
 /** The record sets: a list or a map of them, and what is in the one that is chosen. */
+// What lays the map out is fetched for it alone.
+const SetMap = defineAsyncComponent(() => import('./SetMap.vue'))
 const client = useQueryClient()
 const route = useRoute()
 const { me } = useMe()

@@ -50,7 +50,7 @@ const editing = ref(false)
     </p>
     <SetForm v-if="editing" :describing="describing" @done="editing = false" />
     <FieldTable :set="set" :describing="describing" />
-    <FactTable :set="set" />
+    <FactTable :set="set" :administrator="administrator" />
     <LinkTable :set="set" :sets="sets" :describing="describing" />
   </section>
 </template>
