@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"sync"
 
@@ -104,13 +105,17 @@ func (d *Dataset) describedBy(
 // AsLoaded is the catalog as the databases describe it.
 func (d *Dataset) AsLoaded() *catalog.Catalog { return d.describing.loaded.Catalog }
 
-// Describes says what would be wrong with a description of one record set, beside what is wrong
-// already; nil if nothing is.
-func (g *Scope) Describes(ctx context.Context, set string, said *description.SetWords) ([]description.Problem, error) {
-	tried := &description.Description{Sets: map[string]*description.SetWords{}}
-	for key, other := range g.Agreed.Description.Sets {
-		tried.Sets[key] = other
-	}
+// Tried is a description that nobody has said yet.
+type Tried struct {
+	// Problems are statements that would not hold, beside those that do not hold already.
+	Problems []description.Problem
+	// Catalog is what views would be checked against.
+	Catalog *catalog.Catalog
+}
+
+// Describes tries a description of one record set.
+func (g *Scope) Describes(ctx context.Context, set string, said *description.SetWords) (*Tried, error) {
+	tried := &description.Description{Sets: maps.Clone(g.Agreed.Description.Sets)}
 	if tried.Sets[set] = said; said == nil {
 		delete(tried.Sets, set)
 	}
@@ -125,7 +130,13 @@ func (g *Scope) Describes(ctx context.Context, set string, said *description.Set
 	x.Lock()
 	x.read = made.Read // it is likely to be said
 	x.Unlock()
-	return slices.DeleteFunc(made.Problems, func(p description.Problem) bool { return slices.Contains(g.Problems, p) }), nil
+	laid, err := facts.Lay(ctx, made.Records, g.Facts.filled())
+	if err != nil {
+		return nil, err
+	}
+	return &Tried{slices.DeleteFunc(made.Problems, func(p description.Problem) bool {
+		return slices.Contains(g.Problems, p)
+	}), laid.Catalog}, nil
 }
 
 // Reading is a field as its database has it, and as it would be if it were read as another type.

@@ -187,7 +187,7 @@ func (l *loader) fetch(ctx context.Context, conn *pgx.Conn, i int, into *fetched
 		return err
 	}
 	if err == nil {
-		_, err = conn.Exec(ctx, "RELEASE SAVEPOINT view; SET LOCAL statement_timeout = 0")
+		_, err = conn.Exec(ctx, "RELEASE SAVEPOINT view; SET LOCAL statement_timeout TO DEFAULT")
 	}
 	return err
 }

@@ -15,6 +15,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/description"
 	"gavrik/internal/core/format"
+	"gavrik/internal/core/plan"
 	"gavrik/internal/core/reading"
 	"gavrik/internal/store"
 )
@@ -89,6 +90,7 @@ type (
 		Body struct {
 			Version int                  `json:"version" doc:"That which was looked at"`
 			Said    description.SetWords `json:"said"`
+			Anyway  bool                 `json:"anyway,omitempty" doc:"Also if saved views would not run any more"`
 		}
 		caller
 	}
@@ -205,11 +207,11 @@ func (s *rules) describe(ctx context.Context, in *describeInput) (*descriptionOu
 		return nil, huma.Error404NotFound("There is no record set \"" + in.Set + "\".")
 	}
 	said, _ := trimmed(in.Body.Said).Apart() // marks of sensitive fields have an operation of their own
-	problems, err := g.Describes(ctx, in.Set, said)
+	tried, err := g.Describes(ctx, in.Set, said)
 	if err != nil {
 		return nil, s.failed(ctx, "describe", err)
 	}
-	if len(problems) > 0 {
+	if problems := tried.Problems; len(problems) > 0 {
 		var details []error
 		for _, p := range problems {
 			at := "body.said"
@@ -219,6 +221,11 @@ func (s *rules) describe(ctx context.Context, in *describeInput) (*descriptionOu
 			details = append(details, &placed{Location: strings.TrimSuffix(at+"."+p.Path, "."), Message: p.Message})
 		}
 		return nil, huma.Error422UnprocessableEntity(problems[0].Message, details...)
+	}
+	if !in.Body.Anyway {
+		if err := s.breaking(ctx, g, tried); err != nil {
+			return nil, err
+		}
 	}
 	changed, err := s.Store.Describe(ctx, who(ctx).Name, in.Set, in.Body.Version, said)
 	switch {
@@ -232,6 +239,41 @@ func (s *rules) describe(ctx context.Context, in *describeInput) (*descriptionOu
 		s.noted(ctx, in.caller, store.Describing, describedWords(set, said, changed))
 	}
 	return s.description(ctx, in.Set)
+}
+
+// breaking says which saved views run now and would not any more, if there are any.
+func (s *rules) breaking(ctx context.Context, g *requestScope, tried *app.Tried) error {
+	seen, hidden, err := s.users(ctx)
+	if err != nil {
+		return err
+	}
+	breaks := func(u user) bool {
+		_, err := plan.CheckWith(u.doc, tried.Catalog, g.Agreed.Definitions, g.Calendar)
+		return err != nil
+	}
+	var names []string
+	for _, u := range seen {
+		if breaks(u) {
+			names = append(names, "“"+u.view.Name+"”")
+		}
+	}
+	if n := len(names) - namedUsers; n > 0 {
+		names = append(names[:namedUsers], fmt.Sprintf("%d other views", n))
+	}
+	others := 0
+	for _, u := range hidden {
+		if breaks(u) {
+			others++
+		}
+	}
+	if others > 0 {
+		names = append(names, counted(others, "view of others", "views of others"))
+	}
+	if len(names) == 0 {
+		return nil
+	}
+	detail := fmt.Sprintf("Then %s would not run any more, and would have to be mended.", strings.Join(names, ", "))
+	return huma.Error409Conflict(detail, &huma.ErrorDetail{Location: "body.anyway", Message: detail})
 }
 
 // trimmed is a description without spaces around its words; a word of nothing but spaces says nothing.

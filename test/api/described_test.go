@@ -81,6 +81,16 @@ func TestDescribedRecordsAreSoForEverybody(t *testing.T) {
 	require.Equal(t, g.Ask(t, "SELECT (sum(car_deck_m) / 60) || ':' || to_char(sum(car_deck_m) % 60, 'FM00') || ':00' FROM vessels"), got[0])
 	require.Equal(t, g.Ask(t, "SELECT (sum(passengers) / 100.0)::numeric(12,2)::text FROM vessels"), got[1])
 
+	// What views would not bear is told first, and said only if she says so.
+	a = d.say("claims", fieldWords("status", map[string]any{"type": "yesno"}))
+	a.refused(t, 409, "“Open claims by route”")
+	require.Contains(t, a.text, `"location":"body.anyway"`)
+	_, version := d.now("claims")
+	require.Equal(t, 200, d.do("PUT", "/api/catalog/claims/description", map[string]any{
+		"version": version, "anyway": true, "said": fieldWords("status", map[string]any{"type": "yesno"}),
+	}).code)
+	require.Equal(t, 200, d.say("claims", map[string]any{}).code)
+
 	// A link that no key declares, with its name from the other side.
 	require.Equal(t, 200, d.say("customers", map[string]any{"links": map[string]any{"colleague": map[string]any{
 		"label": "Colleague", "back": "Journeys under their own name",

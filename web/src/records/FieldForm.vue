@@ -8,6 +8,7 @@ import FormatEditor from '../bench/editors/FormatEditor.vue'
 import { formatCount } from '../words'
 import { said, saidOrNone, withField } from './describing'
 import Origin from './Origin.vue'
+import SayTrouble from './SayTrouble.vue'
 import type { Describing } from './useDescribing'
 import WordInput from './WordInput.vue'
 
@@ -72,7 +73,6 @@ async function save() {
   emit('done')
 }
 const attempt = () => void save().catch(() => undefined) // the mutations show what went wrong
-const trouble = computed(() => saying.error.value ?? marking.error.value)
 </script>
 
 <template>
@@ -178,7 +178,7 @@ const trouble = computed(() => saying.error.value ?? marking.error.value)
         for those who may see such fields</label
       >
     </fieldset>
-    <p v-if="trouble" class="col-span-full text-mulberry" role="alert">{{ wordsOf(trouble) }}</p>
+    <SayTrouble :describing="describing" @done="emit('done')" />
     <p class="col-span-full flex items-center gap-4">
       <button class="button button-act" type="submit" data-say :disabled="saying.isPending.value">
         Say it for everybody

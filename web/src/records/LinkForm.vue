@@ -3,8 +3,8 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import type { LinkWords, RecordSet } from '../api/client'
 import { queries } from '../api/queries'
-import { wordsOf } from '../api/problem'
 import { linkKeyOf, said, saidOrNone, withLink } from './describing'
+import SayTrouble from './SayTrouble.vue'
 import type { Describing } from './useDescribing'
 import WordInput from './WordInput.vue'
 
@@ -150,9 +150,7 @@ function put(key: string, next: LinkWords | undefined, about: string) {
       ><input v-model="hidden" type="checkbox" class="accent-mulberry" name="link-hidden" />not offered; views
       that go through it go on</label
     >
-    <p v-if="saying.error.value" class="col-span-full text-mulberry" role="alert">
-      {{ wordsOf(saying.error.value) }}
-    </p>
+    <SayTrouble :describing="describing" @done="emit('done')" />
     <p class="col-span-full flex items-center gap-4">
       <button
         class="button button-act"

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { wordsOf } from '../api/problem'
 import type { SetWords } from '../api/client'
 import { said, withSet } from './describing'
 import Origin from './Origin.vue'
+import SayTrouble from './SayTrouble.vue'
 import type { Describing } from './useDescribing'
 import WordInput from './WordInput.vue'
 
@@ -115,9 +115,7 @@ function save() {
       ><input v-model="hidden" type="checkbox" class="accent-mulberry" name="set-hidden" />not offered where
       record sets are chosen; views of it go on</label
     >
-    <p v-if="saying.error.value" class="col-span-full text-mulberry" role="alert">
-      {{ wordsOf(saying.error.value) }}
-    </p>
+    <SayTrouble :describing="describing" @done="emit('done')" />
     <p class="col-span-full flex items-center gap-4">
       <button class="button button-act" type="submit" data-say :disabled="saying.isPending.value">
         Say it for everybody

@@ -17,11 +17,11 @@ export function useDescribing(set: Ref<string>, may: Ref<boolean>) {
   // Everything that names a field may be called otherwise now.
   const everything = () => client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== 'me' })
   const saying = useMutation({
-    mutationFn: ({ next }: { next: SetWords; words: string }) =>
+    mutationFn: ({ next, anyway }: { next: SetWords; words: string; anyway?: boolean }) =>
       unwrap(
         api.PUT('/api/catalog/{set}/description', {
           params: { path: { set: set.value } },
-          body: { version: description.data.value?.version ?? 0, said: next },
+          body: { version: description.data.value?.version ?? 0, said: next, anyway },
         }),
       ),
     onMutate: () => ({ before: description.data.value?.said ?? {}, of: set.value }),
@@ -42,9 +42,14 @@ export function useDescribing(set: Ref<string>, may: Ref<boolean>) {
     onSuccess: everything,
   })
   function undo() {
-    if (undoable.value) saying.mutate({ next: undoable.value.before, words: '' })
+    if (undoable.value) saying.mutate({ next: undoable.value.before, words: '', anyway: true })
   }
-  return { description, saying, marking, undoable, undo }
+  /** Says once more what was refused because views would have to be mended. */
+  async function sayAnyway() {
+    const refused = saying.variables.value
+    if (refused) await saying.mutateAsync({ ...refused, anyway: true })
+  }
+  return { description, saying, sayAnyway, marking, undoable, undo }
 }
 
 export type Describing = ReturnType<typeof useDescribing>
