@@ -13,7 +13,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/cell"
 	"gavrik/internal/core/description"
-	"gavrik/internal/core/engine/fields"
+	"gavrik/internal/core/engine"
 	"gavrik/internal/core/facts"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/reading"
@@ -168,7 +168,7 @@ func (g *Scope) ReadAs(ctx context.Context, set, field string, to catalog.Type, 
 	out.After.Type, out.After.Scale, out.After.Approx, out.After.Format = to, r.Scale, r.Approx, nil
 	for _, row := range r.Samples {
 		out.Samples = append(out.Samples, [2]cell.Cell{
-			fields.Cell(col, out.Before, int32(row)), fields.Cell(r.Column, out.After, int32(row)),
+			engine.CellAt(col, out.Before, row), engine.CellAt(r.Column, out.After, row),
 		})
 	}
 	return out, nil

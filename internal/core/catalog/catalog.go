@@ -37,7 +37,7 @@ type Field struct {
 	// Hidden fields are not offered; what uses them goes on.
 	Hidden bool `json:"hidden,omitempty"`
 	// Former are labels that it had before it got its own: formulas that name it so go on.
-	Former []string `json:"-"`
+	Former []string `json:"former,omitempty"`
 	// Last, if set, says whether it comes last where fields are looked for; see Technical.
 	Last *bool `json:"last,omitempty"`
 }

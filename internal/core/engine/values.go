@@ -111,6 +111,11 @@ const (
 	samples    = 12
 )
 
+// CellAt is the value of a field in a row of its column.
+func CellAt(col table.Column, f catalog.Field, row int) cell.Cell {
+	return fields.Cell(col, f, int32(row))
+}
+
 // Facts tells a field's fullness and a few of its values: of a stored one in its own record
 // set, of one that the plan makes over the plan's records.
 func (e *Engine) Facts(ctx context.Context, p *plan.Plan, ref catalog.Ref) (result.Facts, error) {

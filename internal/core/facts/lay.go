@@ -106,7 +106,23 @@ func column(ctx context.Context, f Filled, by table.Column) (table.Column, error
 func finder(values map[string]string, by table.Column) func(row int) string {
 	switch c := by.(type) {
 	case *table.Texts:
-		return func(row int) string { return values[c.Dict.Value(c.Codes[row])] }
+		if !c.Dict.FindsQuickly() {
+			return func(row int) string { return values[c.Dict.Value(c.Codes[row])] }
+		}
+		// The few keys are looked up in the dictionary, not the many records among the keys.
+		place := make([]uint32, c.Dict.Len())
+		list := []string{""}
+		var found []uint32
+		for key, value := range values {
+			found = c.Dict.FindFolded(found[:0], table.Fold(key))
+			for _, code := range found {
+				if c.Dict.Value(code) == key {
+					place[code] = uint32(len(list))
+					list = append(list, value)
+				}
+			}
+		}
+		return func(row int) string { return list[place[c.Codes[row]]] }
 	case *table.Numbers:
 		wanted := make(map[int64]string, len(values))
 		for key, value := range values {
