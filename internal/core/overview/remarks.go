@@ -78,7 +78,7 @@ func Of(set *catalog.RecordSet, f catalog.Field, p *result.Profile, cal calendar
 		add(OneValue, "All hold the same.")
 	}
 	if twice := p.Distinct - p.Once; !f.Unique && p.Once < p.Distinct && filled >= enough &&
-		twice*100 <= p.Distinct*rare && !f.Type.Temporal() && f.Type != catalog.Decimal && f.Type != catalog.Money {
+		twice*100 <= p.Distinct*rare && !f.Type.Temporal() && (!f.Type.Numeric() || f.Type == catalog.Whole) {
 		add(NearlyKey, "%s of %s values %s on more than one record; all others on one alone.",
 			grouped(twice), grouped(p.Distinct), map[bool]string{true: "stands", false: "stand"}[twice == 1])
 	}

@@ -64,8 +64,8 @@ const print = () => window.print()
         >{{ first?.sentence ?? '…' }} {{ formatCount(records) }} of
         {{ formatCount(set.count) }} records.</template
       ><template v-else>All {{ formatCount(set.count) }} records.</template>
-      <span v-if="!pending">{{
-        odd ? `${odd} of ${looked.length} fields hold something out of the ordinary.` : ''
+      <span v-if="!pending && odd" class="ml-1">{{
+        `${odd} of ${looked.length} fields ${odd === 1 ? 'holds' : 'hold'} something out of the ordinary.`
       }}</span>
       <button
         class="link ml-2 print:hidden"
