@@ -53,7 +53,7 @@ const percent = (n: number) => {
         ></template
       ><span v-else-if="field.smallest" class="quiet text-xs">{{ field.smallest }}</span>
     </td>
-    <td class="py-2">
+    <td class="py-2 max-md:hidden">
       <span v-for="c in field.commonest" :key="c.value" class="flex items-center gap-2 text-xs leading-5"
         ><span class="w-36 truncate print:w-auto print:flex-1" :title="c.label">{{ c.label }}</span
         ><span class="h-1.5 flex-1 print:hidden"

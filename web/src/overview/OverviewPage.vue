@@ -87,11 +87,11 @@ const print = () => window.print()
     <table class="w-full table-fixed border-collapse text-left">
       <thead>
         <tr class="border-b border-edge text-mute">
-          <th class="w-[31%] py-1.5 font-medium">Field</th>
+          <th class="w-[31%] py-1.5 font-medium max-md:w-[34%]">Field</th>
           <th class="w-24 pr-6 text-right font-medium">Filled</th>
           <th class="w-24 pr-6 text-right font-medium">Different</th>
           <th class="w-[24%] font-medium">Spread</th>
-          <th class="font-medium">Commonest</th>
+          <th class="font-medium max-md:hidden">Commonest</th>
         </tr>
       </thead>
       <tbody>

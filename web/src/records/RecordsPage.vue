@@ -31,7 +31,7 @@ const moment = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle
 
 <template>
   <main class="overflow-auto px-10 py-6 max-md:px-4">
-    <div class="mb-4 flex items-baseline gap-6">
+    <div class="mb-4 flex flex-wrap items-baseline gap-x-6 gap-y-1">
       <h1 class="heading text-2xl">Records</h1>
       <span v-if="catalog.data.value" class="quiet"
         >as of {{ moment.format(new Date(catalog.data.value.asOf)) }}</span
