@@ -325,8 +325,9 @@ func (s *rules) readAs(ctx context.Context, in *readAsInput) (*readAsOutput, err
 	r, err := g.ReadAs(ctx, in.Set, in.Body.Field, in.Body.Type, in.Body.Read)
 	if errors.Is(err, app.ErrUnread) {
 		f := set.Field(in.Body.Field)
-		detail := fmt.Sprintf("%s is %s, and cannot be read as %s so.", f.Label, f.Type.Word(), in.Body.Type.Word())
-		return nil, huma.Error422UnprocessableEntity(detail, &huma.ErrorDetail{Location: "body.type", Message: detail})
+		return nil, refusedAt("type", fmt.Sprintf(
+			"%s is %s, and cannot be read as %s so.", f.Label, f.Type.Word(), in.Body.Type.Word(),
+		))
 	}
 	if err != nil {
 		return nil, s.failed(ctx, "read as", err)

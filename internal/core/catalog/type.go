@@ -1,5 +1,7 @@
 package catalog
 
+import "strings"
+
 // Type is what a field's values mean to an analyst.
 type Type string
 
@@ -60,3 +62,8 @@ func (t Type) Temporal() bool { return t.Info().Temporal }
 
 // Word names the type in a message.
 func (t Type) Word() string { return t.Info().Word }
+
+// CurrencyCode says whether a text has the form of an ISO 4217 code.
+func CurrencyCode(s string) bool {
+	return len(s) == 3 && strings.Trim(s, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") == ""
+}

@@ -153,7 +153,7 @@ func (a *applying) field(ctx context.Context, set *catalog.RecordSet, f *catalog
 		a.problem(set, at+"currency", "%s is %s, and has no currency; make it money first.", f.Label, f.Type.Word())
 	case said.CurrencyBy != "":
 		a.currencyBy(set, f, said.CurrencyBy)
-	case !currencyCode(said.Currency):
+	case !catalog.CurrencyCode(said.Currency):
 		a.problem(set, at+"currency", "%q is no currency code; write three capitals, as EUR.", said.Currency)
 	default:
 		f.Currency, f.CurrencyBy = said.Currency, ""
@@ -170,10 +170,6 @@ func (a *applying) field(ctx context.Context, set *catalog.RecordSet, f *catalog
 	}
 	f.Last = said.Last
 	return nil
-}
-
-func currencyCode(s string) bool {
-	return len(s) == 3 && strings.Trim(s, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") == ""
 }
 
 func (a *applying) currencyBy(set *catalog.RecordSet, f *catalog.Field, path string) {

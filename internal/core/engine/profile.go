@@ -42,7 +42,7 @@ func (r *run) profile(ref catalog.Ref, common, bins int) (*result.Profile, error
 		}
 		return out, nil
 	}
-	keys, counts, err := r.counted(col, kept, "looking over "+catalog.LowerFirst(ref.Label))
+	keys, _, counts, err := r.counted(col, kept, "looking over "+catalog.LowerFirst(ref.Label))
 	if err != nil {
 		return nil, err
 	}
@@ -60,29 +60,6 @@ func (r *run) profile(ref catalog.Ref, common, bins int) (*result.Profile, error
 		out.Spread, err = r.distribution(ref, bins)
 	}
 	return out, err
-}
-
-// counted counts the kept records of each value of a column.
-func (r *run) counted(col table.Column, kept kernel.Bitmap, doing string) (*numbering.Keys, []int, error) {
-	all := kernel.Rows{N: r.fields.Rows}
-	keys, err := numbering.Values(r.job, col, all)
-	if err != nil {
-		return nil, nil, err
-	}
-	if err := r.job.Need(16*int64(keys.Card), doing); err != nil {
-		return nil, nil, err
-	}
-	counts := make([]int, max(1, keys.Card))
-	for lo := 0; lo < all.N; lo += kernel.BlockRows {
-		if err := r.job.Stopped(); err != nil {
-			return nil, nil, err
-		}
-		for i, key := range keys.At(all, lo, min(lo+kernel.BlockRows, all.N), nil) {
-			row := lo + i
-			counts[key] += int(kept.Words[row/64] >> (row % 64) & 1)
-		}
-	}
-	return keys, counts, nil
 }
 
 // profiler looks at the values of a field, by their numbers.

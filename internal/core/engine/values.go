@@ -44,20 +44,29 @@ func (r *run) values(ref catalog.Ref, search string, limit int) (*result.Values,
 	if err != nil {
 		return nil, err
 	}
-	all := kernel.Rows{N: r.fields.Rows}
-	keys, err := numbering.Values(r.job, col, all)
+	keys, inAll, inKept, err := r.counted(col, kept, "listing the values of "+catalog.LowerFirst(ref.Label))
 	if err != nil {
 		return nil, err
 	}
-	if err := r.job.Need(
-		24*int64(keys.Card), "listing the values of "+catalog.LowerFirst(ref.Label),
-	); err != nil {
-		return nil, err
+	out := &result.Values{BlankKept: inKept[0], BlankAll: inAll[0]}
+	return out, r.pick(out, keys, ref.Field, inAll, inKept, table.Fold(search), limit)
+}
+
+// counted counts the records of each value of a column, by its number: all, and those kept.
+func (r *run) counted(
+	col table.Column, kept kernel.Bitmap, doing string,
+) (keys *numbering.Keys, inAll, inKept []int, err error) {
+	all := kernel.Rows{N: r.fields.Rows}
+	if keys, err = numbering.Values(r.job, col, all); err != nil {
+		return nil, nil, nil, err
 	}
-	inAll, inKept := make([]int, keys.Card), make([]int, keys.Card)
+	if err := r.job.Need(24*int64(keys.Card), doing); err != nil {
+		return nil, nil, nil, err
+	}
+	inAll, inKept = make([]int, keys.Card), make([]int, keys.Card)
 	for lo := 0; lo < all.N; lo += kernel.BlockRows {
 		if err := r.job.Stopped(); err != nil {
-			return nil, err
+			return nil, nil, nil, err
 		}
 		for i, key := range keys.At(all, lo, min(lo+kernel.BlockRows, all.N), nil) {
 			row := lo + i
@@ -65,8 +74,7 @@ func (r *run) values(ref catalog.Ref, search string, limit int) (*result.Values,
 			inKept[key] += int(kept.Words[row/64] >> (row % 64) & 1)
 		}
 	}
-	out := &result.Values{BlankKept: inKept[0], BlankAll: inAll[0]}
-	return out, r.pick(out, keys, ref.Field, inAll, inKept, table.Fold(search), limit)
+	return keys, inAll, inKept, nil
 }
 
 func (r *run) pick(

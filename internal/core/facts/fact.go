@@ -68,7 +68,7 @@ func (f *Fact) Check() (place, words string) {
 		return "choices", "Only a text is one of a list."
 	case f.Currency != "" && f.Type != catalog.Money:
 		return "currency", "Only money has a currency."
-	case f.Currency != "" && (len(f.Currency) != 3 || strings.Trim(f.Currency, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") != ""):
+	case f.Currency != "" && !catalog.CurrencyCode(f.Currency):
 		return "currency", fmt.Sprintf("%q is no currency code; write three capitals, as EUR.", f.Currency)
 	case f.Decimals != 0 && f.Type != catalog.Decimal && f.Type != catalog.Money:
 		return "decimals", "Only numbers and money have decimals."

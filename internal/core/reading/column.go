@@ -195,6 +195,9 @@ func (r *reader) rounded(ctx context.Context, c *table.Floats) error {
 	const scale = 6
 	values := make([]int64, len(c.Values))
 	for row, x := range c.Values {
+		if row%block == 0 && ctx.Err() != nil {
+			return ctx.Err()
+		}
 		switch scaled := math.Round(x * 1e6); {
 		case math.IsNaN(x):
 			values[row] = table.Blank
@@ -231,5 +234,5 @@ func spelled(v int64, scale int) string {
 	if scale == 0 {
 		return strconv.FormatInt(v, 10)
 	}
-	return strconv.FormatFloat(float64(v)/float64(pow10(scale)), 'f', -1, 64)
+	return strconv.FormatFloat(float64(v)/float64(table.Pow10(scale)), 'f', -1, 64)
 }

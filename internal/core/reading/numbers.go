@@ -5,6 +5,7 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/table"
 )
 
 // numberWays read what is kept as a number, a moment or a duration.
@@ -71,7 +72,7 @@ func counts(unit string, length calendar.Micros) Way {
 			if !fits {
 				return v, false
 			}
-			part := pow10(v.Scale)
+			part := table.Pow10(v.Scale)
 			quotient, rest := product/part, product%part
 			switch {
 			case 2*rest >= part && part > 1:
@@ -111,11 +112,11 @@ func dayOfDigits(v int64) (Exact, bool) {
 func (e Exact) At(scale int) (out Exact, ok bool) {
 	out = Exact{e.Value, scale}
 	if scale < e.Scale {
-		part := pow10(e.Scale - scale)
+		part := table.Pow10(e.Scale - scale)
 		out.Value = e.Value / part
 		return out, e.Value%part == 0
 	}
-	out.Value, ok = times(e.Value, pow10(scale-e.Scale))
+	out.Value, ok = times(e.Value, table.Pow10(scale-e.Scale))
 	return out, ok
 }
 
@@ -127,12 +128,4 @@ func times(a, b int64) (product int64, ok bool) {
 		return 0, true
 	}
 	return product, product/b == a && product != math.MinInt64 && !(a == -1 && b == math.MinInt64)
-}
-
-func pow10(n int) int64 {
-	p := int64(1)
-	for range min(n, 18) {
-		p *= 10
-	}
-	return p
 }
