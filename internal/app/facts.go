@@ -63,18 +63,22 @@ func (f *Facts) filled() []facts.Filled {
 	return out
 }
 
-// Facts are what people have added to the records, as it is now. Only what has changed since is
-// read; while the database is silent, what was known is believed.
+// Facts are what people have added to the records, as it is now.
 func (a *App) Facts(ctx context.Context) (*Facts, error) {
-	stamp, last, err := a.Store.FactsStamp(ctx)
-	now := a.facts.now.Load()
-	switch {
-	case err == nil && now != nil && now.stamp == stamp:
-		return now, nil
-	case err != nil && now != nil && ctx.Err() == nil && store.TroubleOf(err) == store.Silent:
-		return now, nil
-	case err != nil:
+	_, at, err := a.agreed(ctx)
+	if err != nil {
 		return nil, err
+	}
+	return a.factsAt(ctx, at)
+}
+
+// factsAt are the facts as of some stamps. Only what has changed since is read; while the database
+// is silent, what was known is believed as long as the agreement is.
+func (a *App) factsAt(ctx context.Context, at store.Stamps) (*Facts, error) {
+	stamp, last := at.Facts, at.LastFilling
+	now := a.facts.now.Load()
+	if now != nil && (now.stamp == stamp || at == store.Stamps{}) {
+		return now, nil
 	}
 	k := &a.facts
 	k.Lock()
@@ -83,11 +87,11 @@ func (a *App) Facts(ctx context.Context) (*Facts, error) {
 		return now, nil // somebody else has read it
 	}
 	var fresh *Facts
-	err = fault.Caught(func() (err error) {
+	err := fault.Caught(func() (err error) {
 		// Whoever asked first may give up; others wait for it, too.
 		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), readingAgreed)
 		defer cancel()
-		fresh, err = a.readFacts(ctx, now, stamp, last)
+		fresh, err = a.readFacts(ctx, now, stamp)
 		return err
 	})
 	if err != nil {
@@ -97,8 +101,8 @@ func (a *App) Facts(ctx context.Context) (*Facts, error) {
 	return fresh, nil
 }
 
-func (a *App) readFacts(ctx context.Context, before *Facts, stamp string, last int64) (*Facts, error) {
-	fresh := &Facts{stamp: stamp, last: last}
+func (a *App) readFacts(ctx context.Context, before *Facts, stamp string) (*Facts, error) {
+	fresh := &Facts{stamp: stamp}
 	all, err := a.Store.Facts(ctx)
 	if err != nil {
 		return nil, err

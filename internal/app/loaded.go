@@ -41,11 +41,7 @@ func (a *App) taken(ctx context.Context, before, fresh *Dataset) {
 
 // warm answers over a fresh load what was asked of the one before.
 func (a *App) warm(ctx context.Context, before, fresh *Dataset) error {
-	d, err := a.Agreement(ctx)
-	if err != nil {
-		return err
-	}
-	full, err := a.scopeOver(ctx, fresh, d)
+	full, err := a.scopeOver(ctx, fresh)
 	if err != nil {
 		return err
 	}

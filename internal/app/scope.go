@@ -124,17 +124,17 @@ func (a *App) LastAgreement() *Agreement { return a.agreement.Load() }
 
 // FullScope is the scope of somebody who sees everything.
 func (a *App) FullScope(ctx context.Context) (*Scope, error) {
-	d, err := a.Agreement(ctx)
-	if err != nil {
-		return nil, err
-	}
-	return a.scopeOver(ctx, a.Workspace.current.Load(), d)
+	return a.scopeOver(ctx, a.Workspace.current.Load())
 }
 
 // scopeOver is a load as people have agreed to see it.
-func (a *App) scopeOver(ctx context.Context, h *Dataset, d *Agreement) (*Scope, error) {
+func (a *App) scopeOver(ctx context.Context, h *Dataset) (*Scope, error) {
 	cal := a.Workspace.Calendar()
-	filled, err := a.Facts(ctx)
+	d, at, err := a.agreed(ctx)
+	if err != nil {
+		return nil, err
+	}
+	filled, err := a.factsAt(ctx, at)
 	if err != nil {
 		return nil, err
 	}
@@ -147,18 +147,25 @@ func (a *App) scopeOver(ctx context.Context, h *Dataset, d *Agreement) (*Scope, 
 // Agreement is what people have agreed on. It is read again if it has changed, once for all
 // who wait for it.
 func (a *App) Agreement(ctx context.Context) (*Agreement, error) {
-	stamp, err := a.Store.AccessStamp(ctx)
-	d := a.agreement.Load()
+	d, _, err := a.agreed(ctx)
+	return d, err
+}
+
+// agreed is the agreement, with the stamps that it was asked by; those are empty while the
+// database is silent.
+func (a *App) agreed(ctx context.Context) (*Agreement, store.Stamps, error) {
+	at, err := a.Store.Stamps(ctx)
+	d, stamp := a.agreement.Load(), at.Agreed
 	switch {
 	case err == nil && d != nil && d.stamp == stamp:
 		d.confirmed.Store(time.Now().UnixNano())
-		return d, nil
+		return d, at, nil
 	case err == nil:
 	case d != nil && ctx.Err() == nil && store.TroubleOf(err) == store.Silent &&
 		time.Since(time.Unix(0, d.confirmed.Load())) < RememberedFor:
-		return d, nil // what held a moment ago; a change could not have been written since
+		return d, at, nil // what held a moment ago; a change could not have been written since
 	default:
-		return nil, err
+		return nil, at, err
 	}
 	reading := a.reading.DoChan(stamp, func() (any, error) {
 		var d *Agreement
@@ -173,12 +180,12 @@ func (a *App) Agreement(ctx context.Context) (*Agreement, error) {
 	})
 	select {
 	case <-ctx.Done():
-		return nil, ctx.Err()
+		return nil, at, ctx.Err()
 	case r := <-reading:
 		if r.Err != nil {
-			return nil, r.Err
+			return nil, at, r.Err
 		}
-		return r.Val.(*Agreement), nil
+		return r.Val.(*Agreement), at, nil
 	}
 }
 

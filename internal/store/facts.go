@@ -48,19 +48,6 @@ func namedFacts(all []Fact, err error) ([]Fact, error) {
 	return all, nil
 }
 
-// FactsStamp changes with every change of a fact or of a value; last is the newest change.
-func (s *Store) FactsStamp(ctx context.Context) (stamp string, last int64, err error) {
-	err = s.hurried(ctx, func(ctx context.Context) error {
-		return s.pool.QueryRow(ctx, `SELECT concat_ws(' ', f.stamp, c.last), c.last FROM
-			(SELECT concat_ws(' ', count(*), sum(version), count(removed_at)) AS stamp FROM facts) f,
-			(SELECT coalesce(max(id), 0) AS last FROM fact_changes) c`).Scan(&stamp, &last)
-	})
-	if err != nil {
-		return "", 0, fmt.Errorf("store: facts: %w", err)
-	}
-	return stamp, last, nil
-}
-
 // FactValue is what is filled in for a record.
 type FactValue struct {
 	Fact          int64

@@ -147,23 +147,35 @@ func (s *Store) SetStandard(ctx context.Context, person int64, st Standard) erro
 	return err
 }
 
-// AccessStamp changes with every change of what anybody starts with or may see.
-func (s *Store) AccessStamp(ctx context.Context) (string, error) {
-	var stamp string
-	err := s.hurried(ctx, func(ctx context.Context) error {
-		return s.pool.QueryRow(ctx, `SELECT concat_ws(' ', d.stamp, g.stamp, f.stamp, t.stamp, k.stamp, o.stamp, s.stamp) FROM
-		(SELECT concat_ws(' ', count(*), sum(version), max(id)) AS stamp FROM definitions) d,
+// Stamps tell whether what is remembered still holds.
+type Stamps struct {
+	// Agreed changes with every change of what anybody starts with or may see.
+	Agreed string
+	// Facts changes with every change of a fact or of a value; LastFilling is the newest of
+	// those.
+	Facts       string
+	LastFilling int64
+}
+
+// Stamps are those of this moment.
+func (s *Store) Stamps(ctx context.Context) (out Stamps, err error) {
+	err = s.hurried(ctx, func(ctx context.Context) error {
+		return s.pool.QueryRow(ctx, `SELECT
+			concat_ws(' ', d.stamp, g.stamp, f.stamp, t.stamp, k.stamp, o.stamp, s.stamp), concat_ws(' ', a.stamp, c.last), c.last
+		FROM (SELECT concat_ws(' ', count(*), sum(version), max(id)) AS stamp FROM definitions) d,
 		(SELECT concat_ws(' ', count(*), sum(version), max(id)) AS stamp FROM groups) g,
 		(SELECT concat_ws(' ', count(*), max(marked_at)) AS stamp FROM sensitive_fields) f,
 		(SELECT concat_ws(' ', count(*), max(set_at)) AS stamp FROM standards) t,
 		(SELECT concat_ws(' ', count(*), count(*) FILTER (WHERE shown)) AS stamp FROM known_fields) k,
 		(SELECT concat_ws(' ', count(*), max(set_at)) AS stamp FROM settings) o,
-		(SELECT concat_ws(' ', count(*), sum(version)) AS stamp FROM descriptions) s`).Scan(&stamp)
+		(SELECT concat_ws(' ', count(*), sum(version)) AS stamp FROM descriptions) s,
+		(SELECT concat_ws(' ', count(*), sum(version), count(removed_at)) AS stamp FROM facts) a,
+		(SELECT coalesce(max(id), 0) AS last FROM fact_changes) c`).Scan(&out.Agreed, &out.Facts, &out.LastFilling)
 	})
 	if err != nil {
-		return "", fmt.Errorf("store: stamp: %w", err)
+		return Stamps{}, fmt.Errorf("store: stamps: %w", err)
 	}
-	return stamp, nil
+	return out, nil
 }
 
 // Names are the people and groups that a view can be shared with or handed to.

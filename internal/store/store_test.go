@@ -158,8 +158,9 @@ func TestDefinitions(t *testing.T) {
 	stamps := map[string]bool{}
 	stamp := func() {
 		t.Helper()
-		text, err := s.AccessStamp(ctx)
+		now, err := s.Stamps(ctx)
 		require.NoError(t, err)
+		text := now.Agreed
 		require.False(t, stamps[text], "the stamp %q was there before", text)
 		stamps[text] = true
 	}
