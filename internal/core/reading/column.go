@@ -37,7 +37,7 @@ const (
 func Column(
 	ctx context.Context, col table.Column, f catalog.Field, to catalog.Type, w Way, cal calendar.Calendar,
 ) (*Result, error) {
-	in := Setting{Calendar: cal, clock: cal.Clock()}
+	in := In(cal)
 	r := &reader{way: w, in: in, to: to, from: f, out: &Result{}}
 	switch c := col.(type) {
 	case *table.Texts:

@@ -16,7 +16,7 @@ func Likely(texts []string, cal calendar.Calendar) catalog.Type {
 	if len(texts) < fewest {
 		return ""
 	}
-	in := Setting{Calendar: cal, clock: cal.Clock()}
+	in := In(cal)
 	for _, to := range []catalog.Type{catalog.Whole, catalog.Decimal, catalog.Date, catalog.DateTime} {
 		for _, w := range Ways(catalog.Text, to) {
 			if all(texts, func(s string) bool {

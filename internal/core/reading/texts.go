@@ -3,6 +3,7 @@ package reading
 import (
 	"errors"
 	"fmt"
+	"math"
 	"regexp"
 	"slices"
 	"strconv"
@@ -20,8 +21,7 @@ var textWays = []Way{
 		Key: "whole", Words: "as 1234", from: []catalog.Type{catalog.Text}, to: []catalog.Type{catalog.Whole},
 		text: readWhole,
 	},
-	written("point", "as 1,234.56", pointPattern, ",", "."),
-	written("comma", "as 1.234,56", commaPattern, ".", ","),
+	written("point", "as 1,234.56", ',', '.'), written("comma", "as 1.234,56", '.', ','),
 	dates("iso", "2006-01-02"), dates("day.month.year", "2.1.2006"), dates("day/month/year", "2/1/2006"),
 	dates("month/day/year", "1/2/2006"), dates("day name year", "2 Jan 2006"), dates("yearmonthday", "20060102"),
 	moments("iso", "2006-01-02 15:04", "2006-01-02T15:04", "2006-01-02 15:04"),
@@ -38,37 +38,96 @@ var textWays = []Way{
 	},
 }
 
-var (
-	wholePattern = regexp.MustCompile(`^[-+]?\d{1,18}$`)
-	pointPattern = regexp.MustCompile(`^[-+]?(\d{1,18}|\d{1,3}(,\d{3}){1,5})(\.\d{1,9})?$`)
-	commaPattern = regexp.MustCompile(`^[-+]?(\d{1,18}|\d{1,3}(\.\d{3}){1,5})(,\d{1,9})?$`)
+// most is how many digits a whole number, or the part before the point, may have; mostDecimals
+// how many may follow the point. All of them together must fit in 64 bits.
+const (
+	most         = 18
+	mostDecimals = 9
 )
 
 func readWhole(s string, _ Setting) (Exact, error) {
-	if !wholePattern.MatchString(s) {
+	digits, negative := signed(s)
+	v, n := leading(digits)
+	if n == 0 || n > most || n < len(digits) {
 		return Exact{}, fmt.Errorf("%q is not a whole number", s)
 	}
-	v, err := strconv.ParseInt(s, 10, 64)
-	return Exact{Value: v}, err
+	if negative {
+		v = -v
+	}
+	return Exact{Value: v}, nil
 }
 
 // written reads decimals with marks between thousands and before the decimals.
-func written(key, example string, pattern *regexp.Regexp, thousands, point string) Way {
+func written(key, example string, thousands, point byte) Way {
 	return Way{
 		Key: key, Words: example, from: []catalog.Type{catalog.Text}, to: numbers,
 		text: func(s string, _ Setting) (Exact, error) {
-			s = strings.TrimSpace(strings.TrimSuffix(strings.ReplaceAll(s, "−", "-"), "%"))
-			if !pattern.MatchString(s) {
+			bare := strings.TrimSpace(strings.TrimSuffix(s, "%"))
+			if rest, minus := strings.CutPrefix(bare, "−"); minus {
+				bare = "-" + rest
+			}
+			digits, negative := signed(bare)
+			before, rest, ok := grouped(digits, thousands)
+			if !ok {
 				return Exact{}, fmt.Errorf("%q is not a number written %s", s, example)
 			}
-			before, after, _ := strings.Cut(strings.ReplaceAll(s, thousands, ""), point)
-			v, err := strconv.ParseInt(before+after, 10, 64)
-			if err != nil {
-				return Exact{}, fmt.Errorf("%q has too many digits to keep", s)
+			e := Exact{Value: before}
+			if rest != "" {
+				after, n := leading(rest[1:])
+				if rest[0] != point || n == 0 || n > mostDecimals || n < len(rest)-1 {
+					return Exact{}, fmt.Errorf("%q is not a number written %s", s, example)
+				}
+				if e, ok = e.At(n); !ok || e.Value > math.MaxInt64-after {
+					return Exact{}, fmt.Errorf("%q has too many digits to keep", s)
+				}
+				e.Value += after
 			}
-			return Exact{v, len(after)}, nil
+			if negative {
+				e.Value = -e.Value
+			}
+			return e, nil
 		},
 	}
+}
+
+// signed takes the sign off a number.
+func signed(s string) (digits string, negative bool) {
+	if s != "" && (s[0] == '-' || s[0] == '+') {
+		return s[1:], s[0] == '-'
+	}
+	return s, false
+}
+
+// leading reads the digits that a text begins with; more than fit are counted and not read.
+func leading(s string) (v int64, n int) {
+	for n < len(s) && s[n]-'0' <= 9 {
+		if n < most {
+			v = 10*v + int64(s[n]-'0')
+		}
+		n++
+	}
+	return v, n
+}
+
+// grouped reads the digits before the point, all together or in threes with a mark between;
+// rest is what follows.
+func grouped(s string, mark byte) (v int64, rest string, ok bool) {
+	v, n := leading(s)
+	if n == 0 || n > most {
+		return 0, "", false
+	}
+	rest = s[n:]
+	if n > 3 {
+		return v, rest, rest == "" || rest[0] != mark
+	}
+	for digits := n; rest != "" && rest[0] == mark; digits += 3 {
+		three, n := leading(rest[1:])
+		if n != 3 || digits+3 > most {
+			return 0, "", false
+		}
+		v, rest = 1000*v+three, rest[4:]
+	}
+	return v, rest, true
 }
 
 // sampleMoment is what examples are made of.
@@ -79,6 +138,11 @@ func dates(key, layout string) Way {
 	return Way{
 		Key: key, Words: words, from: []catalog.Type{catalog.Text}, to: []catalog.Type{catalog.Date},
 		text: func(s string, _ Setting) (Exact, error) {
+			if key == "iso" {
+				if e, ok := isoDay(s); ok {
+					return e, nil
+				}
+			}
 			t, err := time.Parse(layout, s)
 			if err != nil {
 				return Exact{}, fmt.Errorf("%q is not a date written %s", s, words)
@@ -92,6 +156,20 @@ func dates(key, layout string) Way {
 	}
 }
 
+// isoDay reads a date of ISO 8601 that is in the calendar: "2026-11-23".
+func isoDay(s string) (Exact, bool) {
+	if len(s) != len("2026-11-23") || s[4] != '-' || s[7] != '-' {
+		return Exact{}, false
+	}
+	y, ny := leading(s[:4])
+	m, nm := leading(s[5:7])
+	d, nd := leading(s[8:])
+	if ny != 4 || nm != 2 || nd != 2 {
+		return Exact{}, false
+	}
+	return day(int(y), int(m), int(d))
+}
+
 // moments reads dates with a time: of the workspace's zone, unless they name one (RFC 3339).
 func moments(key, example string, layouts ...string) Way {
 	words := "as " + sampleMoment.Format(example)
@@ -99,6 +177,9 @@ func moments(key, example string, layouts ...string) Way {
 		Key: key, Words: words, from: []catalog.Type{catalog.Text}, to: []catalog.Type{catalog.DateTime},
 		text: func(s string, in Setting) (Exact, error) {
 			if key == "iso" {
+				if local, ok := isoLocal(s); ok {
+					return Exact{Value: momentAt(in.Calendar, local)}, nil
+				}
 				if t, err := time.Parse(time.RFC3339, strings.Replace(s, " ", "T", 1)); err == nil {
 					return Exact{Value: t.UnixMicro()}, nil
 				}
@@ -113,6 +194,26 @@ func moments(key, example string, layouts ...string) Way {
 			return Exact{}, fmt.Errorf("%q is not a date and time written %s", s, words)
 		},
 	}
+}
+
+// isoLocal reads the commonest way to write a local time: "2026-11-23 14:30", seconds as may be.
+func isoLocal(s string) (calendar.Micros, bool) {
+	if len(s) != len("2026-11-23 14:30") && len(s) != len("2026-11-23 14:30:00") || s[10] != ' ' && s[10] != 'T' {
+		return 0, false
+	}
+	date, ok := isoDay(s[:10])
+	sum := date.Value * calendar.DayLen
+	for i, at := range []int{11, 14, 17} {
+		if at > len(s) {
+			break
+		}
+		v, n := leading(s[at : at+2])
+		if n != 2 || v > []int64{23, 59, 59}[i] || at > 11 && s[at-1] != ':' {
+			return 0, false
+		}
+		sum += v * []calendar.Micros{calendar.Hour, calendar.Minute, calendar.Second}[i]
+	}
+	return sum, ok
 }
 
 // momentAt is the moment at which the clock shows a local time: the later of two, as PostgreSQL has it
@@ -171,7 +272,7 @@ func Number(s string) (Exact, bool) {
 
 // Outcomes are the different values that a text can be read as in the ways of a type.
 func Outcomes(s string, to catalog.Type, cal calendar.Calendar) []Exact {
-	in := Setting{Calendar: cal, clock: cal.Clock()}
+	in := In(cal)
 	var out []Exact
 	for _, w := range Ways(catalog.Text, to) {
 		v, err := w.text(s, in)

@@ -42,6 +42,13 @@ type Setting struct {
 	clock    *calendar.Clock
 }
 
+// In is the setting of a calendar.
+func In(cal calendar.Calendar) Setting { return Setting{Calendar: cal, clock: cal.Clock()} }
+
+// Written reads a written value; the error says in words what is wrong with it. It is for ways
+// from texts alone.
+func (w Way) Written(s string, in Setting) (Exact, error) { return w.text(s, in) }
+
 var numbers = []catalog.Type{catalog.Decimal, catalog.Money, catalog.Percent}
 
 var ways = slices.Concat(textWays, numberWays)
