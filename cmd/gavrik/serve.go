@@ -143,14 +143,21 @@ func serve(
 		return err
 	}
 	defer state.Close()
+	if err := prepare(state); err != nil {
+		return err
+	}
 	started := time.Now()
-	load := func(ctx context.Context) (*records.Loaded, error) {
-		mine := progress // of the start; later loads are nobody's to wait for
-		progress = nil
+	o.filesURL = o.state()
+	load := func(ctx context.Context, file string) (*records.Loaded, error) {
 		known, err := state.SetKeys(ctx)
 		if err != nil {
 			return nil, err
 		}
+		if file != "" {
+			return o.loadFile(ctx, file, known)
+		}
+		mine := progress // of the start; later loads are nobody's to wait for
+		progress = nil
 		l, err := o.load(ctx, mine, known)
 		if err != nil {
 			return nil, err
@@ -162,9 +169,6 @@ func serve(
 		return err
 	}
 	log.Info("records loaded", "records", workspace.Rows(), "took", time.Since(started))
-	if err := prepare(state); err != nil {
-		return err
-	}
 	site.Open(web.New(web.Options{
 		Store: state, Workspace: workspace, Files: front.Files(), Log: log, Provider: provider,
 		Scheduler: scheduler.New(o.runs), ShowNewFields: o.showNew,

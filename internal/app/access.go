@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"maps"
+	"slices"
 
 	"gavrik/internal/core/access"
 	"gavrik/internal/core/cache"
@@ -17,17 +18,42 @@ import (
 // SeenBy is a scope as a person sees it. People who see the same share it.
 func (a *App) SeenBy(ctx context.Context, full *Scope, p store.Person) (*Scope, error) {
 	policy := people.PolicyOf(p, full.Agreed.Groups, full.Agreed.Sensitive)
+	if !policy.Clear() {
+		policy = a.hidingNew(full, policy)
+	}
+	// What somebody brought in is seen by whom its owner has let see it, and by administrators.
+	for _, b := range full.Agreed.BroughtIn {
+		if !SeesBroughtIn(p, b) {
+			policy.Add(b.Set, access.Restriction{Hidden: true, Unsaid: true})
+		}
+	}
 	if policy.Clear() {
 		return full, nil
 	}
-	return a.restricted(ctx, full, a.hidingNew(full, policy))
+	return a.restricted(ctx, full, policy)
+}
+
+// SeesBroughtIn says whether a person sees a record set that was brought in as a file.
+func SeesBroughtIn(p store.Person, b store.BroughtIn) bool {
+	if p.Administrator() || b.Owner == p.ID {
+		return true
+	}
+	return slices.ContainsFunc(b.Shares, func(s store.Share) bool {
+		if s.Group != 0 {
+			return slices.ContainsFunc(p.Groups, func(g store.GroupName) bool { return g.ID == s.Group })
+		}
+		return s.Role == "" || s.Role == p.Role
+	})
 }
 
 // hidingNew is a policy that restricts, too, what came after it was made.
 func (a *App) hidingNew(full *Scope, policy access.Policy) access.Policy {
 	out := maps.Clone(policy)
 	if !a.ShowNewFields {
-		out.Hide(full.Catalog, full.Agreed.Shows)
+		out.Hide(full.Catalog, func(set, field string) bool {
+			// Of files, their owners decide; no limit was made before they came.
+			return full.Agreed.BroughtInAs(set) != nil || full.Agreed.Shows(set, field)
+		})
 	}
 	return out
 }

@@ -33,12 +33,14 @@ type App struct {
 	reading   singleflight.Group // of agreements, by their stamp
 	exports   Exports
 	facts     keptFacts
+	// reads lets one file be read at a time: others work, too.
+	reads chan struct{}
 }
 
 // New readies the application for the records that the workspace holds, and for those that
 // it will load.
 func New(o Options) *App {
-	a := &App{Options: o}
+	a := &App{Options: o, reads: make(chan struct{}, 1)}
 	o.Workspace.taken = a.taken
 	a.taken(context.Background(), nil, o.Workspace.current.Load())
 	return a

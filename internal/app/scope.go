@@ -53,6 +53,8 @@ type Agreement struct {
 	Described        []store.Described
 	Description      *description.Description
 	descriptionStamp string
+	// BroughtIn are the record sets that people brought in as files.
+	BroughtIn []store.BroughtIn
 }
 
 // Over is a scope over one load for somebody who sees everything: nothing is agreed on but
@@ -221,6 +223,7 @@ func (a *App) readAgreed(ctx context.Context, stamp string) (*Agreement, error) 
 		}
 		return fresh.describe(described)
 	})
+	read(func() (e error) { fresh.BroughtIn, e = a.Store.BroughtIn(ctx); return })
 	read(func() (e error) { fresh.Standards, e = a.Store.Standards(ctx); return })
 	if err != nil {
 		return nil, err

@@ -42,10 +42,14 @@ func (b Bounds) withDefaults() Bounds {
 	return Bounds{or(b.Selections, 512<<20), or(b.Results, 512<<20), or(b.Restricted, 4<<30)}
 }
 
+// Loading reads the records of all sources or, with the name of its table, those of one file that was
+// brought in.
+type Loading func(ctx context.Context, file string) (*records.Loaded, error)
+
 // Workspace is the records in memory and the setting they are read in. Any
 // goroutine may use it; a refresh replaces all of it at once.
 type Workspace struct {
-	load     func(ctx context.Context) (*records.Loaded, error)
+	load     Loading
 	calendar calendar.Calendar // Now is set for each request
 	now      func() time.Time
 	bounds   Bounds
@@ -114,7 +118,7 @@ func newDataset(name string, snap *table.Snapshot, cat *catalog.Catalog, with *s
 // NewWorkspace loads the records for the first time. The calendar's Now is not
 // used; now gives the moment of each request.
 func NewWorkspace(
-	ctx context.Context, load func(context.Context) (*records.Loaded, error), cal calendar.Calendar,
+	ctx context.Context, load Loading, cal calendar.Calendar,
 	now func() time.Time, bounds Bounds,
 ) (*Workspace, error) {
 	w := &Workspace{load: load, calendar: cal, now: now, bounds: bounds.withDefaults(), ran: newRunHistogram()}
@@ -125,7 +129,7 @@ func NewWorkspace(
 func (w *Workspace) Refresh(ctx context.Context) error {
 	w.refreshing.Lock()
 	defer w.refreshing.Unlock()
-	l, err := w.load(ctx)
+	l, err := w.load(ctx, "")
 	if err != nil {
 		if ctx.Err() == nil {
 			w.failing.CompareAndSwap(nil, &failing{w.now()})

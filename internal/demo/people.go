@@ -104,6 +104,9 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk, now time.T
 	if err := sayOfRecords(ctx, s, owner, now); err != nil {
 		return fmt.Errorf("demo: %w", err)
 	}
+	if err := bringPricesIn(ctx, s, owner, now); err != nil {
+		return fmt.Errorf("demo: price list: %w", err)
+	}
 	return nil
 }
 

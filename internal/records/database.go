@@ -18,10 +18,14 @@ type Source struct {
 	Name    string
 	URL     string
 	Schemas []string
+	// Files says that the files which people brought in lie there, too.
+	Files bool
 }
 
-// Database is a single source.
-func Database(url string, schemas ...string) []Source { return []Source{{URL: url, Schemas: schemas}} }
+// Database is a single source, with the files that people brought in.
+func Database(url string, schemas ...string) []Source {
+	return []Source{{URL: url, Schemas: schemas, Files: true}}
+}
 
 // snapshot is a database as it stands at one moment, which any number of connections can share.
 type snapshot struct {

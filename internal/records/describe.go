@@ -7,6 +7,7 @@ import (
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/table"
+	"gavrik/internal/records/incoming"
 )
 
 // columnReading says how a column is fetched and kept.
@@ -38,13 +39,15 @@ type Settings struct {
 	Progress *Progress
 	// Keys are the keys that tables' record sets had before; they keep them.
 	Keys map[TableName]string
+	// file is the table of the only file to read, of those that were brought in.
+	file string
 }
 
 // read decides how a column is fetched from its type.
 func read(c sourceColumn, set Settings, scale func(column string) int) columnReading {
 	name := quote(c.Name)
 	meaning, hinted, currency := readComment(c.Comment)
-	f := &catalog.Field{Key: c.Name, Label: label(c.Name), Meaning: meaning, Type: catalog.Text}
+	f := &catalog.Field{Key: c.Name, Label: catalog.LabelOf(c.Name), Meaning: meaning, Type: catalog.Text}
 	r := columnReading{column: c, expr: name, field: f}
 	switch c.Type {
 	case "int2", "int4", "int8":
@@ -111,12 +114,13 @@ func describe(
 ) (c *catalog.Catalog, notices []string) {
 	c = &catalog.Catalog{}
 	for i, s := range sources {
-		many := catalog.LowerFirst(label(s.name))
+		many := catalog.LowerFirst(catalog.LabelOf(s.name))
 		set := &catalog.RecordSet{
-			Key: s.set, Label: label(s.name), Many: many, One: singular(many), Grain: s.comment, Source: s.full.Source,
+			Key: s.set, Label: catalog.LabelOf(s.name), Many: many, One: Singular(many), Grain: s.comment, Source: s.full.Source,
+			File: s.full.Schema == incoming.FilesSchema,
 		}
 		if s.set != s.name { // another schema or database has a table of that name
-			of := " (" + label(s.apart(sources)) + ")"
+			of := " (" + catalog.LabelOf(s.apart(sources)) + ")"
 			set.Label, set.Many, set.One = set.Label+of, set.Many+of, set.One+of
 		}
 		if set.Grain == "" {
@@ -143,7 +147,7 @@ func describe(
 		for j := range s.links {
 			l := &s.links[j]
 			to := c.Set(l.to.set)
-			stem := cmp.Or(l.inPlaceOf(), singular(l.to.name))
+			stem := cmp.Or(l.inPlaceOf(), Singular(l.to.name))
 			key := linkKey(stem)
 			if set.Link(key) != nil || set.Field(key) != nil {
 				key = stem
@@ -153,7 +157,7 @@ func describe(
 			}
 			l.key = key
 			meaning, _, _ := readComment(s.column(l.inPlaceOf()).Comment)
-			set.Links = append(set.Links, catalog.Link{Key: key, Label: label(key), Meaning: meaning, To: to.Key})
+			set.Links = append(set.Links, catalog.Link{Key: key, Label: catalog.LabelOf(key), Meaning: meaning, To: to.Key})
 		}
 	}
 	for i, s := range sources {

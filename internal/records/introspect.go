@@ -1,5 +1,5 @@
 // Package records brings records in: it learns a PostgreSQL database's tables,
-// keys, links and comments, copies the records into columns, and imports files.
+// keys, links and comments, and copies the records into columns.
 package records
 
 import (
@@ -8,10 +8,9 @@ import (
 	"strings"
 
 	"github.com/jackc/pgx/v5"
-)
 
-// FilesSchema holds the tables that import makes.
-const FilesSchema = "gavrik_files"
+	"gavrik/internal/records/incoming"
+)
 
 // source is one table or view of a database, and how its columns are read.
 type source struct {
@@ -73,7 +72,7 @@ SELECT c.oid, n.nspname, c.relname, c.relkind::text, coalesce(obj_description(c.
        has_schema_privilege(n.oid, 'USAGE') AND has_any_column_privilege(c.oid, 'SELECT'),
        c.relkind <> 'm' OR c.relispopulated
 FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
-WHERE n.nspname = ANY($1) AND c.relkind IN ('r', 'p', 'v', 'm', 'f') AND NOT c.relispartition
+WHERE n.nspname = ANY($1) AND c.relkind IN ('r', 'p', 'v', 'm', 'f') AND NOT c.relispartition AND ($2 = '' OR c.relname = $2)
 ORDER BY array_position($1, n.nspname::text), c.relname`
 
 const columnsSQL = `
@@ -99,11 +98,11 @@ WHERE n.nspname = ANY($1) AND k.contype IN ('p', 'u', 'f')
 ORDER BY k.conrelid, k.conkey`
 
 // introspect reads the description of every table and view of the schemas, and notices
-// about what cannot be offered.
-func introspect(ctx context.Context, from *snapshot) ([]*source, []string, error) {
+// about what cannot be offered. With the name of a file's table, it reads that alone.
+func introspect(ctx context.Context, from *snapshot, file string) ([]*source, []string, error) {
 	schemas := append([]string(nil), from.Schemas...)
-	if from.Name == "" {
-		schemas = append(schemas, FilesSchema)
+	if from.Files {
+		schemas = append(schemas, incoming.FilesSchema)
 	}
 	var notices []string
 	byOID := map[uint32]*source{}
@@ -112,7 +111,7 @@ func introspect(ctx context.Context, from *snapshot) ([]*source, []string, error
 	var schema, name, kind, comment string
 	var estimate int64
 	var may, filled bool
-	rows, _ := from.tx.Query(ctx, tablesSQL, schemas) // ForEachRow returns its error
+	rows, _ := from.tx.Query(ctx, tablesSQL, schemas, file) // ForEachRow returns its error
 	into := []any{&oid, &schema, &name, &kind, &comment, &estimate, &may, &filled}
 	_, err := pgx.ForEachRow(rows, into, func() error {
 		s := &source{

@@ -26,6 +26,14 @@ type Loaded struct {
 	Keys map[TableName]string
 }
 
+// LoadFile reads the table of one file that was brought in, of the source where those lie; there is no
+// record set if it is not there any more.
+func LoadFile(ctx context.Context, from Source, table string, set Settings) (*Loaded, error) {
+	from.Schemas = nil
+	set.file = table
+	return Load(ctx, []Source{from}, set)
+}
+
 // Load reads every table and view of the sources' schemas, each source as of one moment: all
 // connections to it share one exported snapshot, so that a booking and its payments belong
 // together.
@@ -43,12 +51,14 @@ func Load(ctx context.Context, from []Source, set Settings) (*Loaded, error) {
 			return nil, err
 		}
 		defer at.close(ctx)
-		found, more, err := introspect(ctx, at)
+		found, more, err := introspect(ctx, at, set.file)
 		if err != nil {
 			return nil, one.blamed(err)
 		}
 		tables, notices = append(tables, found...), append(notices, more...)
-		moments = append(moments, catalog.Source{Name: one.Name, AsOf: at.asOf})
+		if len(one.Schemas) > 0 || len(from) == 1 {
+			moments = append(moments, catalog.Source{Name: one.Name, AsOf: at.asOf})
+		}
 	}
 	keys := nameSets(tables, set.Keys)
 	for _, s := range tables {

@@ -7,35 +7,9 @@ import (
 	"gavrik/internal/core/catalog"
 )
 
-// Labels are made from the names an application gives its tables and columns.
-
-// label is "Booked at" for "booked_at" or "bookedAt".
-func label(name string) string {
-	words := strings.FieldsFunc(camel.ReplaceAllString(name, "${1}_${2}"), func(r rune) bool {
-		return r == '_' || r == '-' || r == ' '
-	})
-	for i, w := range words {
-		if abbreviation := strings.ToUpper(w); abbreviations[abbreviation] {
-			words[i] = abbreviation
-		} else {
-			words[i] = strings.ToLower(w)
-		}
-	}
-	s := strings.Join(words, " ")
-	if s == "" {
-		return name
-	}
-	return catalog.UpperFirst(s)
-}
-
-var (
-	camel         = regexp.MustCompile(`([\p{Ll}0-9])(\p{Lu})`)
-	abbreviations = map[string]bool{"ID": true, "VAT": true, "IBAN": true, "URL": true, "PDF": true, "IP": true}
-)
-
-// singular is a noun's singular by the plain rules of English; an unusual one
+// Singular is a noun's singular by the plain rules of English; an unusual one
 // stays as it is, which reads oddly but is not wrong.
-func singular(many string) string {
+func Singular(many string) string {
 	switch {
 	case strings.HasSuffix(many, "ies") && len(many) > 4:
 		return many[:len(many)-3] + "y"

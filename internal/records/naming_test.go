@@ -14,7 +14,7 @@ func TestLabelsAreMadeOfNames(t *testing.T) {
 		"car-deck m": "Car deck m", "_": "_", "x": "x", "été_prix": "Été prix", "ärendeÅr": "Ärende år",
 		"ÉTAT": "État",
 	} {
-		got := label(name)
+		got := catalog.LabelOf(name)
 		if name == "x" {
 			want = "X"
 		}
@@ -24,7 +24,7 @@ func TestLabelsAreMadeOfNames(t *testing.T) {
 		"claims": "claim", "ferries": "ferry", "boxes": "box", "passes": "pass", "staff": "staff", "bus": "bus",
 		"branches": "branch", "ties": "tie", "addresses": "address",
 	} {
-		require.Equal(t, want, singular(many))
+		require.Equal(t, want, Singular(many))
 	}
 	for column, want := range map[string]string{
 		"booking_id": "booking", "bookingId": "booking", "pier_code": "pier", "_id": "_id", "twin": "twin",

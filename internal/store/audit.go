@@ -31,7 +31,9 @@ const (
 	TokenMade  = "token"
 	Standards  = "standard"
 	Describing = "description"
-	Refused    = "refused"
+	// BroughtRecords tells of records that came as a file, or went.
+	BroughtRecords = "records"
+	Refused        = "refused"
 )
 
 // Note adds a line to the trail.

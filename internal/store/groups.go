@@ -161,7 +161,7 @@ type Stamps struct {
 func (s *Store) Stamps(ctx context.Context) (out Stamps, err error) {
 	err = s.hurried(ctx, func(ctx context.Context) error {
 		return s.pool.QueryRow(ctx, `SELECT
-			concat_ws(' ', d.stamp, g.stamp, f.stamp, t.stamp, k.stamp, o.stamp, s.stamp), concat_ws(' ', a.stamp, c.last), c.last
+			concat_ws(' ', d.stamp, g.stamp, f.stamp, t.stamp, k.stamp, o.stamp, s.stamp, b.stamp), concat_ws(' ', a.stamp, c.last), c.last
 		FROM (SELECT concat_ws(' ', count(*), sum(version), max(id)) AS stamp FROM definitions) d,
 		(SELECT concat_ws(' ', count(*), sum(version), max(id)) AS stamp FROM groups) g,
 		(SELECT concat_ws(' ', count(*), max(marked_at)) AS stamp FROM sensitive_fields) f,
@@ -169,6 +169,7 @@ func (s *Store) Stamps(ctx context.Context) (out Stamps, err error) {
 		(SELECT concat_ws(' ', count(*), count(*) FILTER (WHERE shown)) AS stamp FROM known_fields) k,
 		(SELECT concat_ws(' ', count(*), max(set_at)) AS stamp FROM settings) o,
 		(SELECT concat_ws(' ', count(*), sum(version)) AS stamp FROM descriptions) s,
+		(SELECT concat_ws(' ', count(*), sum(version), max(at)) AS stamp FROM brought_in) b,
 		(SELECT concat_ws(' ', count(*), sum(version), count(removed_at)) AS stamp FROM facts) a,
 		(SELECT coalesce(max(id), 0) AS last FROM fact_changes) c`).Scan(&out.Agreed, &out.Facts, &out.LastFilling)
 	})

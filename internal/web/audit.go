@@ -51,7 +51,7 @@ func (s *rules) registerAudit(api huma.API) {
 			out := &auditOutput{}
 			out.Body.Kinds = []string{
 				store.SignedIn, store.NotSigned, store.SignedOut, store.Password, store.Shared, store.HandedOver,
-				store.Exported, store.Permission, store.TokenMade, store.Standards, store.Describing,
+				store.Exported, store.Permission, store.TokenMade, store.Standards, store.Describing, store.BroughtRecords,
 				store.Refused,
 			}
 			out.Body.More = len(list) > auditPage

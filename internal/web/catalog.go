@@ -22,6 +22,7 @@ type RecordSet struct {
 	Key      string         `json:"key"`
 	Label    string         `json:"label"`
 	One      string         `json:"one" doc:"One of them, in running text"`
+	Many     string         `json:"many" doc:"Several, in running text"`
 	Grain    string         `json:"grain" doc:"What one row is, in a sentence"`
 	Count    int            `json:"count"`
 	Standard []string       `json:"standard" doc:"Paths of the standard columns"`
@@ -151,7 +152,7 @@ func (s *questions) registerCatalog(api huma.API) {
 			for _, set := range h.Catalog.Sets {
 				columns, start, own := h.standard(set)
 				out.Body.Sets = append(out.Body.Sets, RecordSet{
-					Key: set.Key, Label: set.Label, One: set.One, Grain: set.Grain, Standard: columns, Start: start,
+					Key: set.Key, Label: set.Label, One: set.One, Many: set.Many, Grain: set.Grain, Standard: columns, Start: start,
 					Own: own, Withheld: restrictedIn(h, set.Key),
 					Count: rowsOf(h, set.Key), LinkedBy: linkedBy(h.Catalog, set.Key),
 					Links: append([]catalog.Link{}, set.Links...), Name: set.Name, Address: set.Address(),

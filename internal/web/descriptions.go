@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"reflect"
 	"slices"
 	"strings"
 	"time"
@@ -123,30 +124,68 @@ type ReadSample struct {
 func (s *rules) registerDescriptions(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "description", Method: http.MethodGet, Path: "/api/catalog/{set}/description",
-		Summary: "What people say about a record set, and what its database says", Metadata: administrators,
+		Summary: "What people say about a record set, and what its database says", Metadata: analysts,
 		Errors: []int{403, 404},
 	}, func(ctx context.Context, in *fieldsInput) (*descriptionOutput, error) {
 		return s.description(ctx, in.Set)
 	})
 	huma.Register(api, huma.Operation{
 		OperationID: "describe", Method: http.MethodPut, Path: "/api/catalog/{set}/description",
-		Summary: "Say what the records of a set and their fields are called and mean", Metadata: administrators,
+		Summary: "Say what the records of a set and their fields are called and mean", Metadata: analysts,
 		Errors: []int{403, 404, 409, 422},
 	}, s.describe)
 	huma.Register(api, huma.Operation{
 		OperationID: "read-as", Method: http.MethodPost, Path: "/api/catalog/{set}/read-as",
-		Summary: "Look at what a field would be as another type", Metadata: administrators, Errors: []int{403, 404, 422},
+		Summary: "Look at what a field would be as another type", Metadata: analysts, Errors: []int{403, 404, 422},
 	}, s.readAs)
 }
 
-func (s *rules) description(ctx context.Context, key string) (*descriptionOutput, error) {
+// described finds a record set for somebody who may say something about it: administrators, and its owner
+// if it came as a file.
+func (s *rules) described(ctx context.Context, key string) (*requestScope, *catalog.RecordSet, error) {
 	g, err := s.fullScope(ctx)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
+	}
+	p, b := who(ctx), g.Agreed.BroughtInAs(key)
+	if !p.Administrator() && (b == nil || b.Owner != p.ID) {
+		return nil, nil, huma.Error403Forbidden("Only administrators describe these records. Ask one.")
 	}
 	set := g.AsLoaded().Set(key)
 	if set == nil {
-		return nil, huma.Error404NotFound("There is no record set \"" + key + "\".")
+		return nil, nil, huma.Error404NotFound("There is no record set \"" + key + "\".")
+	}
+	return g, set, nil
+}
+
+// leadsInSight refuses links to what somebody does not see: which of her values are found there would
+// tell of it.
+func (s *rules) leadsInSight(ctx context.Context, before, said *description.SetWords) error {
+	g, err := s.scope(ctx)
+	if err != nil {
+		return err
+	}
+	for key, l := range said.Links {
+		if l == nil || l.Leads == nil {
+			continue
+		}
+		if was := before.Links[key]; was != nil && reflect.DeepEqual(was.Leads, l.Leads) {
+			continue // it is said already
+		}
+		set := g.Catalog.Set(l.Leads.To)
+		for _, into := range l.Leads.Into {
+			if set.Field(into) == nil {
+				return refusedAt("said.links."+key, "The records that this link leads to are not there. Choose others, or take the link away.")
+			}
+		}
+	}
+	return nil
+}
+
+func (s *rules) description(ctx context.Context, key string) (*descriptionOutput, error) {
+	g, set, err := s.described(ctx, key)
+	if err != nil {
+		return nil, err
 	}
 	d := g.Agreed.DescribedSet(key)
 	out := SetDescription{
@@ -198,15 +237,14 @@ func targets(t catalog.Type) []ReadingTarget {
 }
 
 func (s *rules) describe(ctx context.Context, in *describeInput) (*descriptionOutput, error) {
-	g, err := s.fullScope(ctx)
+	g, set, err := s.described(ctx, in.Set)
 	if err != nil {
 		return nil, err
 	}
-	set := g.AsLoaded().Set(in.Set)
-	if set == nil {
-		return nil, huma.Error404NotFound("There is no record set \"" + in.Set + "\".")
-	}
 	said, _ := trimmed(in.Body.Said).Apart() // marks of sensitive fields have an operation of their own
+	if err := s.leadsInSight(ctx, g.Agreed.DescribedSet(in.Set).Body, said); err != nil {
+		return nil, err
+	}
 	tried, err := g.Describes(ctx, in.Set, said)
 	if err != nil {
 		return nil, s.failed(ctx, "describe", err)
@@ -314,12 +352,11 @@ func describedWords(set *catalog.RecordSet, said *description.SetWords, changed 
 }
 
 func (s *rules) readAs(ctx context.Context, in *readAsInput) (*readAsOutput, error) {
-	g, err := s.fullScope(ctx)
+	g, set, err := s.described(ctx, in.Set)
 	if err != nil {
 		return nil, err
 	}
-	set := g.AsLoaded().Set(in.Set)
-	if set == nil || set.Field(in.Body.Field) == nil {
+	if set.Field(in.Body.Field) == nil {
 		return nil, huma.Error404NotFound("There is no such field.")
 	}
 	r, err := g.ReadAs(ctx, in.Set, in.Body.Field, in.Body.Type, in.Body.Read)

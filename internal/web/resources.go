@@ -39,7 +39,7 @@ type entrance struct {
 // register adds every operation. Resources without an application behind them can be
 // registered to read the description, not to serve.
 func register(api huma.API, at *entrance) {
-	q, l, r := &questions{at.service}, &library{at.service}, &rules{at.service, at.desk}
+	q, l, r, i := &questions{at.service}, &library{at.service}, &rules{at.service, at.desk}, &intake{at.service}
 	api.UseMiddleware(at.signedIn(api), bodies(api))
 	for _, add := range []func(huma.API){
 		at.registerSession, at.registerSignIns, at.registerSecond, at.registerTokens,
@@ -48,7 +48,7 @@ func register(api huma.API, at *entrance) {
 		l.registerViews, l.registerDrafts, l.registerVersions, l.registerSharing, l.registerDesk, l.registerFind,
 		l.registerExports, l.registerResult, l.registerViewFiles,
 		r.registerDefinitions, r.registerPeople, r.registerGroups, r.registerNewFields, r.registerAudit, r.registerLetterhead,
-		r.registerDescriptions, r.registerFacts,
+		r.registerDescriptions, r.registerFacts, i.registerUploads, i.registerBroughtIn,
 	} {
 		add(api)
 	}

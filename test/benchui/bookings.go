@@ -5,13 +5,17 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"math/rand/v2"
 	"os"
 	"time"
 
 	"github.com/jackc/pgx/v5"
 
-	"gavrik/internal/records"
+	"gavrik/internal/app"
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/records/files"
+	"gavrik/internal/store"
 )
 
 // imported brings a file of bookings in, which it writes first.
@@ -24,7 +28,24 @@ func imported(ctx context.Context, conn *pgx.Conn, file string, rows int) error 
 		return err
 	}
 	defer f.Close()
-	_, err = records.Import(ctx, conn, f, records.ImportOptions{Name: "harbour_bookings", File: "bookings.csv"})
+	state, err := store.Open(ctx, conn.Config().ConnString())
+	if err != nil {
+		return err
+	}
+	defer state.Close()
+	info, err := f.Stat()
+	if err != nil {
+		return err
+	}
+	cal := calendar.Calendar{Zone: time.UTC}
+	look, err := app.LookFile(ctx, io.NewSectionReader(f, 0, info.Size()), "bookings.csv", files.Settings{}, nil, cal,
+		func(*files.Recipe) error { return nil })
+	if err != nil {
+		return err
+	}
+	how := app.BringingIn{Name: "harbour_bookings", Shares: []store.Share{store.WithEveryone}}
+	_, err = app.BringFile(ctx, state, look.File, store.Person{Name: "the bench"}, app.FileJob{Recipe: *look.Recipe}, how, cal,
+		func(*app.FileOutcome) error { return nil })
 	return err
 }
 

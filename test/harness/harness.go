@@ -77,8 +77,12 @@ func StartWith(t *testing.T, change func(url string, o *web.Options)) *Gavrik {
 	g.Store, err = store.Open(t.Context(), g.DBURL)
 	require.NoError(t, err)
 	t.Cleanup(g.Store.Close)
-	load := func(ctx context.Context) (*records.Loaded, error) {
-		return records.Load(ctx, records.Database(g.DBURL, demo.Schema), records.Settings{Zone: "UTC"})
+	load := func(ctx context.Context, file string) (*records.Loaded, error) {
+		from, set := records.Database(g.DBURL, demo.Schema), records.Settings{Zone: "UTC"}
+		if file != "" {
+			return records.LoadFile(ctx, from[0], file, set)
+		}
+		return records.Load(ctx, from, set)
 	}
 	cal := calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}
 	workspace, err := app.NewWorkspace(t.Context(), load, cal, func() time.Time { return Now }, app.Bounds{})

@@ -22,6 +22,7 @@ import (
 	"gavrik/internal/localpg"
 	"gavrik/internal/people"
 	"gavrik/internal/records"
+	"gavrik/internal/records/incoming"
 	"gavrik/internal/store"
 	"gavrik/internal/web"
 	front "gavrik/web"
@@ -82,9 +83,9 @@ func Start(
 		if err := add(ctx, conn, g.Dir); err != nil {
 			return g, err
 		}
-		schemas = append(schemas, records.FilesSchema)
+		schemas = append(schemas, incoming.FilesSchema)
 	}
-	load := func(ctx context.Context) (*records.Loaded, error) {
+	load := func(ctx context.Context, _ string) (*records.Loaded, error) {
 		return records.Load(ctx, records.Database(url, schemas...), records.Settings{Zone: "UTC"})
 	}
 	workspace, err := app.NewWorkspace(

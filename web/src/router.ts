@@ -6,6 +6,12 @@ export const router = createRouter({
   routes: [
     { path: '/', name: 'desk', component: () => import('./desk/DeskPage.vue') },
     { path: '/views', name: 'library', component: () => import('./library/ViewsPage.vue') },
+    {
+      path: '/bring-in/:file?',
+      name: 'bring-in',
+      component: () => import('./intake/IntakePage.vue'),
+      props: true,
+    },
     { path: '/records', name: 'records', component: () => import('./records/RecordsPage.vue') },
     {
       path: '/overview/:set',

@@ -25,8 +25,8 @@ type Policy map[string]Restriction
 
 // Restriction is what is kept of one record set.
 type Restriction struct {
-	// Hidden keeps all of it.
-	Hidden bool
+	// Hidden keeps all of it; Unsaid keeps, too, that it is there.
+	Hidden, Unsaid bool
 	// Fields are the keys of those that are kept.
 	Fields []string
 	// Rules are views: the reader sees the records that the filters of all of them keep.
@@ -40,7 +40,7 @@ func (s Policy) Clear() bool { return len(s) == 0 }
 // Add limits a record set further.
 func (s Policy) Add(set string, l Restriction) {
 	have := s[set]
-	have.Hidden = have.Hidden || l.Hidden
+	have.Hidden, have.Unsaid = have.Hidden || l.Hidden, have.Unsaid || l.Unsaid
 	for _, f := range l.Fields {
 		if !slices.Contains(have.Fields, f) {
 			have.Fields = append(slices.Clip(have.Fields), f)
@@ -85,6 +85,9 @@ func (s Policy) Catalog(full *catalog.Catalog) *catalog.Catalog {
 	}
 	out := &catalog.Catalog{Notices: full.Notices, Sources: full.Sources}
 	for _, set := range full.Sets {
+		if s[set.Key].Unsaid {
+			continue
+		}
 		if s[set.Key].Hidden {
 			out.Restricted = append(out.Restricted, set)
 			continue
@@ -100,6 +103,9 @@ func (s Policy) Catalog(full *catalog.Catalog) *catalog.Catalog {
 			}
 		}
 		for _, l := range set.Links {
+			if s[l.To].Unsaid {
+				continue
+			}
 			if s[l.To].Hidden || slices.ContainsFunc(l.By, func(key string) bool { return slices.Contains(hidden, key) }) {
 				seen.Restricted.Links = append(seen.Restricted.Links, l)
 			} else {

@@ -77,8 +77,10 @@ type Link struct {
 type RecordSet struct {
 	Key   string `json:"key"`
 	Label string `json:"label"` // in the plural: "Booking lines"
-	One   string `json:"one"`   // in running text: "booking line"
-	Many  string `json:"many"`  // in running text: "booking lines"
+	// File says that somebody brought it in as a file.
+	File bool   `json:"file,omitempty"`
+	One  string `json:"one"`  // in running text: "booking line"
+	Many string `json:"many"` // in running text: "booking lines"
 	// Grain says what one row is, in a sentence.
 	Grain  string  `json:"grain"`
 	Fields []Field `json:"fields"`
@@ -107,6 +109,9 @@ func (r *RecordSet) Noun(n int) string {
 
 // Field finds a field by key, or returns nil.
 func (r *RecordSet) Field(key string) *Field {
+	if r == nil {
+		return nil
+	}
 	for i := range r.Fields {
 		if r.Fields[i].Key == key {
 			return &r.Fields[i]

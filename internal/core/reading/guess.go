@@ -24,8 +24,12 @@ type Guess struct {
 	Open []As
 }
 
-// tolerated is the share of texts that may not fit a type that is guessed all the same.
-const tolerated = 0.02
+// tolerated is the share of texts that may not fit a type that is guessed all the same; of a few, one
+// may not.
+const (
+	tolerated = 0.02
+	few       = 8
+)
 
 // guessed are tried in this order; the first type that fits wins.
 var guessed = []catalog.Type{
@@ -51,7 +55,7 @@ func Guessed(texts []string, cal calendar.Calendar) Guess {
 			}
 			as := As{to, w.Key}
 			switch {
-			case float64(misfits) > tolerated*float64(len(texts)) || misfits == len(texts):
+			case float64(misfits) > tolerated*float64(len(texts)) && (misfits > 1 || len(texts) < few) || misfits == len(texts):
 			case !found || misfits < best.Misfits:
 				best, found = Guess{As: as, Misfits: misfits, Open: []As{as}}, true
 			case misfits == best.Misfits && differ(texts, best.As, as, in):

@@ -219,6 +219,9 @@ func isoLocal(s string) (calendar.Micros, bool) {
 // momentAt is the moment at which the clock shows a local time: the later of two, as PostgreSQL has it
 // of a timestamp without a zone.
 func momentAt(cal calendar.Calendar, local calendar.Micros) calendar.Micros {
+	if cal.Zone == time.UTC {
+		return local
+	}
 	if spans := cal.Moments(local, local); len(spans) > 1 {
 		return spans[len(spans)-1].From
 	}

@@ -89,6 +89,30 @@ export const queries = {
       queryFn: ({ signal }) =>
         unwrap(api.GET('/api/catalog/{set}/fields', { signal, params: { path: { set } } })),
     }),
+  /** One's own files on their way in. */
+  uploads: () =>
+    queryOptions({
+      queryKey: ['uploads'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/uploads', { signal })),
+    }),
+  upload: (id: string) =>
+    queryOptions({
+      queryKey: ['upload', id],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/uploads/{id}', { signal, params: { path: { id } } })),
+    }),
+  /** Record sets that came as files. */
+  broughtIn: () =>
+    queryOptions({
+      queryKey: ['brought in'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/brought-in', { signal })),
+    }),
+  /** Rows of a file that were kept aside. */
+  aside: (set: string) =>
+    queryOptions({
+      queryKey: ['aside', set],
+      queryFn: ({ signal }) =>
+        unwrap(api.GET('/api/brought-in/{set}/aside', { signal, params: { path: { set } } })),
+    }),
   /** What people say about a record set, and what its database says. */
   description: (set: string) =>
     queryOptions({

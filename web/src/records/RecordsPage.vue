@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, defineAsyncComponent } from 'vue'
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { api, unwrap } from '../api/client'
 import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
+import { chosen } from '../intake/useIntake'
 import { useMe } from '../session/useMe'
 import { formatCount } from '../words'
 import SetPanel from './SetPanel.vue'
@@ -14,6 +15,7 @@ import SetPanel from './SetPanel.vue'
 const SetMap = defineAsyncComponent(() => import('./SetMap.vue'))
 const client = useQueryClient()
 const route = useRoute()
+const router = useRouter()
 const { me } = useMe()
 const catalog = useQuery(queries.catalog())
 const mapped = computed(() => route.query.map !== undefined)
@@ -26,17 +28,32 @@ const refresh = useMutation({
   mutationFn: () => unwrap(api.POST('/api/refresh')),
   onSuccess: () => client.invalidateQueries(),
 })
+/** A file that is dropped anywhere here is looked at. */
+async function dropped(event: DragEvent) {
+  const file = event.dataTransfer?.files[0]
+  if (!file || !me.value?.saves) return
+  event.preventDefault()
+  chosen.value = { file, into: '' }
+  await router.push({ name: 'bring-in' })
+}
 const moment = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
 </script>
 
 <template>
-  <main class="overflow-auto px-10 py-6 max-md:px-4">
+  <main
+    class="overflow-auto px-10 py-6 max-md:px-4"
+    @dragover="me?.saves && $event.preventDefault()"
+    @drop="dropped"
+  >
     <div class="mb-4 flex flex-wrap items-baseline gap-x-6 gap-y-1">
       <h1 class="heading text-2xl">Records</h1>
       <span v-if="catalog.data.value" class="quiet"
         >as of {{ moment.format(new Date(catalog.data.value.asOf)) }}</span
       >
       <span class="ml-auto flex items-baseline gap-6">
+        <RouterLink v-if="me?.saves" class="link" to="/bring-in" data-bring-in-file
+          >Bring in a file</RouterLink
+        >
         <RouterLink v-if="!mapped" class="link" :to="{ query: { map: null } }" data-map
           >How they link</RouterLink
         >

@@ -1,7 +1,10 @@
 <script setup lang="ts">
-import { computed, ref, toRef } from 'vue'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
 import type { RecordSet } from '../api/client'
 import { wordsOf } from '../api/problem'
+import { queries } from '../api/queries'
+import FilePanel from '../intake/FilePanel.vue'
 import FactTable from '../facts/FactTable.vue'
 import FieldTable from './FieldTable.vue'
 import LinkTable from './LinkTable.vue'
@@ -11,7 +14,11 @@ import { useDescribing } from './useDescribing'
 /** One record set: what a row is, its fields and its links. Administrators describe them here. */
 const props = defineProps<{ set: RecordSet; sets: readonly RecordSet[]; administrator: boolean }>()
 const key = computed(() => props.set.key)
-const describing = useDescribing(key, toRef(props, 'administrator'))
+const broughtIn = useQuery(queries.broughtIn())
+const file = computed(() => broughtIn.data.value?.sets.find((s) => s.set === props.set.key))
+// Whoever brought records in describes them, too.
+const may = computed(() => props.administrator || !!file.value?.mine)
+const describing = useDescribing(key, may)
 const { description, undoable, undo, saying } = describing
 const problems = computed(() => description.data.value?.problems ?? [])
 const editing = ref(false)
@@ -31,6 +38,7 @@ const editing = ref(false)
       >
     </div>
     <p v-if="set.source" class="quiet">from the database {{ set.source }}</p>
+    <FilePanel v-if="file" :set="set" :file="file" />
     <p v-if="undoable" class="mt-2 border-l-4 border-pine bg-pine-wash px-4 py-1.5" role="status" data-said>
       {{ undoable.words }} Everybody sees it so.
       <button class="link" data-undo :disabled="saying.isPending.value" @click="undo">Undo</button>

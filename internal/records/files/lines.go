@@ -1,4 +1,4 @@
-package records
+package files
 
 import (
 	"bufio"
@@ -11,8 +11,10 @@ import (
 
 // Bounds on one row of a file. A row may run over several lines, within quotation marks.
 const (
-	maxRowBytes = 1 << 20
+	maxRowBytes = MaxRow
 	maxRowLines = 1000
+	// keptRaw is how much of a row is shown that is too long.
+	keptRaw = 2000
 )
 
 var (
@@ -59,9 +61,21 @@ func (r *rowReader) next() (row, error) {
 			continue
 		}
 		if strings.IndexByte(first.text, '"') < 0 {
-			return r.parsed(first.number, first.text), nil
+			return row{line: first.number, fields: r.cut(strings.TrimRight(first.text, "\r\n"))}, nil
 		}
 		return r.quoted(first)
+	}
+}
+
+// cut cuts a line without quotation marks.
+func (r *rowReader) cut(text string) []string {
+	out := make([]string, 0, max(r.fields, 8))
+	for {
+		at := strings.IndexByte(text, r.comma)
+		if at < 0 {
+			return append(out, text)
+		}
+		out, text = append(out, text[:at]), text[at+1:]
 	}
 }
 
@@ -193,11 +207,15 @@ func (l *lineReader) next() (line, error) {
 	long := false
 	for {
 		piece, err := l.in.ReadSlice('\n')
+		if err == nil && len(text) == 0 && !long {
+			l.number++
+			return line{l.number, string(piece), false}, nil
+		}
 		if len(text)+len(piece) <= maxRowBytes {
 			text = append(text, piece...)
 		} else {
 			long = true
-			text = text[:min(len(text), keptContent)]
+			text = text[:min(len(text), keptRaw)]
 		}
 		switch {
 		case errors.Is(err, bufio.ErrBufferFull):

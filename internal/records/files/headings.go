@@ -1,0 +1,147 @@
+package files
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"unicode/utf8"
+)
+
+// readHeadings looks at the first lines for the one that names the fields, unless it was given.
+func (f *File) readHeadings(ctx context.Context) error {
+	rows, err := f.body(ctx)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for len(f.First) < max(firstLines, f.Heading) {
+		row, err := rows.Next()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return err
+		}
+		f.First = append(f.First, row)
+		if row.Line >= max(f.Heading, firstLines) {
+			break
+		}
+	}
+	if f.Heading == 0 {
+		f.Heading = headingOf(f.First)
+	}
+	var cells []string
+	for _, row := range f.First {
+		switch {
+		case f.Heading == NoHeading:
+			if len(row.Cells) > len(cells) {
+				cells = make([]string, len(row.Cells))
+			}
+		case row.Line != f.Heading:
+		case row.Wrong != nil:
+			return refuse("the heading line cannot be read: %s", row.Wrong)
+		default:
+			cells = row.Cells
+		}
+	}
+	if len(f.First) > firstLines {
+		f.First = f.First[:firstLines]
+	}
+	if cells == nil {
+		return refuse("there is nothing in line %d, which should name the fields", f.Heading)
+	}
+	return f.name(cells)
+}
+
+// headingOf is the first line that is nearly as full as the fullest, and holds texts alone: a title
+// may stand above it.
+func headingOf(first []Row) int {
+	most := 0
+	for _, row := range first {
+		most = max(most, filled(row))
+	}
+	for _, row := range first {
+		if row.Wrong == nil && 5*filled(row) >= 4*most {
+			return row.Line
+		}
+	}
+	if len(first) > 0 {
+		return first[0].Line
+	}
+	return 1
+}
+
+func filled(row Row) (n int) {
+	for _, c := range row.Cells {
+		if c != "" {
+			n++
+		}
+	}
+	return n
+}
+
+// name takes over headings; each gets a name of its own.
+func (f *File) name(cells []string) error {
+	if f.Format == Workbook {
+		for len(cells) > 0 && cells[len(cells)-1] == "" {
+			cells = cells[:len(cells)-1]
+		}
+	}
+	if len(cells) > MaxFields {
+		return refuse("the heading line names %d fields; at most %d are taken. Leave out what is not needed", len(cells), MaxFields)
+	}
+	taken := map[string]bool{}
+	var empty []string
+	for i, c := range cells {
+		if !utf8.ValidString(c) {
+			return refuse("the heading line is not in %s; choose another encoding", f.Encoding.Words())
+		}
+		name := strings.Join(strings.Fields(c), " ")
+		if len(name) > 200 {
+			name = strings.ToValidUTF8(name[:200], "")
+		}
+		if name == "" {
+			name = "Column " + f.place(i)
+			empty = append(empty, f.place(i))
+		}
+		for n, stem := 2, name; taken[strings.ToLower(name)]; n++ {
+			name = fmt.Sprintf("%s %d", stem, n)
+		}
+		taken[strings.ToLower(name)] = true
+		f.Headings = append(f.Headings, name)
+	}
+	switch {
+	case f.Heading == NoHeading:
+	case len(empty) == 1:
+		f.Notices = append(f.Notices, fmt.Sprintf("Column %s has no heading%s; it is called “Column %s”.", empty[0], f.merged(), empty[0]))
+	case len(empty) > 1:
+		f.Notices = append(f.Notices, fmt.Sprintf("The columns %s have no heading%s; they are called “Column %s” and so on.",
+			strings.Join(empty[:min(len(empty), 10)], ", "), f.merged(), empty[0]))
+	}
+	return nil
+}
+
+func (f *File) merged() string {
+	if f.Format == Workbook {
+		return ", perhaps because one is merged over several columns. If the line below names them, choose that one"
+	}
+	return ""
+}
+
+// place is what people call a column by where it stands: a letter in spreadsheets.
+func (f *File) place(i int) string {
+	if f.Format == Workbook {
+		return letters(i)
+	}
+	return fmt.Sprint(i + 1)
+}
+
+// letters is a spreadsheet's name of a column: A to Z, AA to AZ.
+func letters(i int) string {
+	if i < 26 {
+		return string(rune('A' + i))
+	}
+	return letters(i/26-1) + string(rune('A'+i%26))
+}

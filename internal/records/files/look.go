@@ -1,0 +1,371 @@
+package files
+
+import (
+	"context"
+	"errors"
+	"hash/maphash"
+	"io"
+	"slices"
+	"strings"
+
+	"golang.org/x/text/currency"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/reading"
+)
+
+// Look is what a file would become, before anything is written.
+type Look struct {
+	File   *File
+	Recipe *Recipe
+	// Rows are those that were looked at: all of them, if Whole. Aside counts those that do
+	// not fit; Rejects are the first.
+	Rows    int
+	Whole   bool
+	Aside   int
+	Rejects []Reject
+	// Fields are those of the recipe.
+	Fields []FieldLook
+	// Repeats counts rows whose key stands above already; Repeated are the first such keys.
+	Repeats  int
+	Repeated []string
+}
+
+// FieldLook is what a column holds, as far as it was looked at.
+type FieldLook struct {
+	// There says that the file has the column; New that the recipe did not know it.
+	There, New      bool
+	Filled, Misfits int
+	// Examples are the first values that do not fit, Samples the first different ones that do.
+	Examples []Misfit
+	Samples  []string
+	// Open are ways that fit equally well: somebody must choose.
+	Open []reading.As
+	// Apart says that it is filled everywhere, and nowhere the same.
+	Apart bool
+}
+
+// Misfit is a value that does not fit.
+type Misfit struct {
+	Line   int    `json:"line"`
+	Text   string `json:"text"`
+	Reason string `json:"reason"`
+}
+
+// Reject is a row that is kept aside.
+type Reject struct {
+	Line    int    `json:"line"`
+	Reason  string `json:"reason"`
+	Content string `json:"content"`
+}
+
+const (
+	// wholly is up to which size all rows of a file are looked at; of a larger one, so many.
+	wholly     = 32 << 20
+	lookedRows = 30_000
+	places     = 10
+	// guessedRows are those that types are guessed from.
+	guessedRows = 20_000
+	shown       = 5
+	shownRows   = 100
+	shownText   = 120
+)
+
+// Look looks a file over. Known, if not nil, is how its records were made before, or how somebody
+// wants them; columns that it does not know are guessed.
+func (f *File) Look(ctx context.Context, known *Recipe, cal calendar.Calendar) (*Look, error) {
+	l := &Look{File: f, Whole: f.in.Size() <= wholly, Recipe: &Recipe{Settings: f.Settings}}
+	if known != nil {
+		l.Recipe.Fields, l.Recipe.By, l.Recipe.Links = slices.Clone(known.Fields), known.By, known.Links
+	}
+	g := &guesser{every: 1, texts: make([][]string, len(f.Headings))}
+	if err := f.each(ctx, func(row Row) { g.take(row) }); err != nil {
+		return nil, err
+	}
+	l.settle(g, cal)
+	if err := l.Recipe.Check(); err != nil {
+		return nil, err
+	}
+	return l, l.count(ctx, cal)
+}
+
+// each hands over the rows that are looked at: all, or those at the beginning and, where a file can
+// be read from any place on, at others.
+func (f *File) each(ctx context.Context, do func(Row)) error {
+	whole := f.in.Size() <= wholly
+	for place := range places {
+		rows, err := f.from(ctx, place)
+		if err != nil || rows == nil {
+			return err
+		}
+		for n := 0; whole || n < lookedRows/places; n++ {
+			if n%1000 == 0 && ctx.Err() != nil {
+				return errors.Join(ctx.Err(), rows.Close())
+			}
+			row, err := rows.Next()
+			if errors.Is(err, io.EOF) {
+				break
+			}
+			if err != nil {
+				return errors.Join(err, rows.Close())
+			}
+			if place == 0 || n > 0 && row.Wrong == nil { // a place is likely to lie within a row
+				do(row)
+			}
+		}
+		if err := rows.Close(); err != nil || whole {
+			return err
+		}
+	}
+	return nil
+}
+
+// from reads rows from one of several places of a file on; nil if it can only be read from its
+// beginning.
+func (f *File) from(ctx context.Context, place int) (Rows, error) {
+	if place == 0 {
+		return f.Rows(ctx)
+	}
+	if f.Format != Separated {
+		return nil, nil
+	}
+	at := f.in.Size() / places * int64(place) &^ 1 // letters of UTF-16 have two bytes
+	later := *f
+	later.in = io.NewSectionReader(f.in, at, f.in.Size()-at)
+	later.Heading = NoHeading
+	if err := later.openSeparatedAt(); err != nil {
+		return nil, err
+	}
+	return &behind{Rows: must(later.body(ctx)), file: &later}, nil
+}
+
+func must(rows Rows, _ error) Rows { return rows } // rows of texts are there without an error
+
+// guesser keeps texts of each column, evenly from all rows.
+type guesser struct {
+	rows, every int
+	texts       [][]string
+	kept        int
+	blanks      []bool
+}
+
+func (g *guesser) take(row Row) {
+	if g.blanks == nil {
+		g.blanks = make([]bool, len(g.texts))
+	}
+	g.rows++
+	if row.Wrong != nil || g.rows%g.every != 0 {
+		return
+	}
+	for i, c := range row.Cells {
+		if row.Broken[i] != "" {
+			continue
+		}
+		if c = strings.TrimSpace(c); c == "" {
+			g.blanks[i] = true
+		} else {
+			g.texts[i] = append(g.texts[i], strings.Clone(c[:min(len(c), shownText)]))
+		}
+	}
+	if g.kept++; g.kept >= guessedRows {
+		g.kept, g.every = g.kept/2, 2*g.every
+		for i, texts := range g.texts {
+			for n := range len(texts) / 2 {
+				texts[n] = texts[2*n+1]
+			}
+			g.texts[i] = texts[:len(texts)/2]
+		}
+	}
+}
+
+// apart says whether a column's values tell rows apart, as far as they are kept.
+func (g *guesser) apart(i int) bool {
+	seen := make(map[string]bool, len(g.texts[i]))
+	for _, s := range g.texts[i] {
+		if seen[s] {
+			return false
+		}
+		seen[s] = true
+	}
+	return !(g.blanks != nil && g.blanks[i]) && len(seen) > 1
+}
+
+// settle guesses what the recipe does not say.
+func (l *Look) settle(g *guesser, cal calendar.Calendar) {
+	fresh := len(l.Recipe.Fields) == 0
+	l.Fields = make([]FieldLook, len(l.Recipe.Fields), len(l.File.Headings))
+	known := map[int]int{} // places in the recipe by column
+	for i, f := range l.Recipe.Fields {
+		if at := l.File.column(f.Heading); at >= 0 {
+			known[at] = i
+			l.Fields[i].There = true
+		}
+	}
+	for column, heading := range l.File.Headings {
+		at, ok := known[column]
+		guess := reading.Guessed(g.texts[column], cal)
+		if !ok {
+			at = len(l.Recipe.Fields)
+			f := l.Recipe.fieldFor(heading)
+			f.Type, f.Way = guess.Type, guess.Way
+			if unit := currencyOf(heading); unit != "" && f.Type == catalog.Decimal {
+				f.Type, f.Currency = catalog.Money, unit
+			}
+			l.Recipe.Fields = append(l.Recipe.Fields, f)
+			l.Fields = append(l.Fields, FieldLook{There: true, New: !fresh})
+		}
+		l.Fields[at].Apart = g.apart(column)
+		if f := l.Recipe.Fields[at]; f.Type == catalog.Text {
+			l.Fields[at].Open = guess.Open
+		}
+	}
+}
+
+// currencyOf is the ISO 4217 code that a heading ends in: "Price EUR", "Price (EUR)".
+func currencyOf(heading string) string {
+	words := strings.Fields(strings.NewReplacer("(", " ", ")", " ", "[", " ", "]", " ", ",", " ").Replace(heading))
+	if len(words) < 2 {
+		return ""
+	}
+	last := words[len(words)-1]
+	if unit, err := currency.ParseISO(last); err == nil && unit.String() == last {
+		return last
+	}
+	return ""
+}
+
+// count counts what fits.
+func (l *Look) count(ctx context.Context, cal calendar.Calendar) error {
+	c, err := l.Recipe.Converter(l.File, cal)
+	if err != nil {
+		return err
+	}
+	places := map[int]int{} // of a converter's columns in the recipe
+	for i, n := 0, 0; i < len(l.Recipe.Fields); i++ {
+		if !l.Recipe.Fields[i].Out {
+			places[n] = i
+			n++
+		}
+	}
+	keys := &keyCounter{seed: maphash.MakeSeed()}
+	var values []Value
+	return errors.Join(l.File.each(ctx, func(row Row) {
+		l.Rows++
+		if row.Wrong == nil {
+			for n, column := range c.columns {
+				l.Fields[places[n]].look(c, column, row)
+			}
+		}
+		var err error
+		if values, err = c.Convert(row, values); err != nil {
+			l.aside(row, err)
+		} else if len(c.by) > 0 {
+			keys.add(row, c)
+		}
+	}), keys.into(l))
+}
+
+func (l *Look) aside(row Row, why error) {
+	if l.Aside++; len(l.Rejects) < shownRows {
+		l.Rejects = append(l.Rejects, Reject{row.Line, why.Error(), Content(row, l.File.Settings)})
+	}
+}
+
+func (f *FieldLook) look(c *Converter, column convertedColumn, row Row) {
+	v, err := c.value(column, row)
+	if err != nil {
+		if f.Misfits++; len(f.Examples) < shown {
+			f.Examples = append(f.Examples, Misfit{row.Line, cut(row.Cells[column.place]), err.Error()})
+		}
+		return
+	}
+	if !v.Filled {
+		return
+	}
+	f.Filled++
+	if text := cut(strings.TrimSpace(row.Cells[column.place])); len(f.Samples) < shown && !slices.Contains(f.Samples, text) {
+		f.Samples = append(f.Samples, text)
+	}
+}
+
+func cut(s string) string {
+	if len(s) <= shownText {
+		return strings.Clone(strings.ToValidUTF8(s, "�"))
+	}
+	return strings.ToValidUTF8(s[:shownText], "") + " …"
+}
+
+// keyCounter finds keys that repeat by what they hash to, so that not all are kept.
+type keyCounter struct {
+	seed maphash.Seed
+	seen map[uint64]bool
+	n    int
+	some []string
+}
+
+func (k *keyCounter) add(row Row, c *Converter) {
+	if k.seen == nil {
+		k.seen = map[uint64]bool{}
+	}
+	var parts []string
+	for _, at := range c.by {
+		parts = append(parts, strings.TrimSpace(row.Cells[c.columns[at].place]))
+	}
+	whole := strings.Join(parts, "\x00")
+	h := maphash.String(k.seed, whole)
+	if k.seen[h] {
+		if k.n++; len(k.some) < shown {
+			k.some = append(k.some, cut(strings.ReplaceAll(whole, "\x00", ", ")))
+		}
+	}
+	k.seen[h] = true
+}
+
+func (k *keyCounter) into(l *Look) error {
+	l.Repeats, l.Repeated = k.n, k.some
+	return nil
+}
+
+// Counted is a value of a column with the number of its rows.
+type Counted struct {
+	Value Value
+	As    string // as it is written
+	Rows  int
+}
+
+// MaxDistinct is how many different values of a column are counted.
+const MaxDistinct = 200_000
+
+// Distinct counts the values of a field, of the rows that are looked at. Of more than MaxDistinct,
+// the first are counted.
+func (f *File) Distinct(ctx context.Context, r *Recipe, key string, cal calendar.Calendar) ([]*Counted, error) {
+	c, err := r.Converter(f, cal)
+	if err != nil {
+		return nil, err
+	}
+	at := slices.IndexFunc(c.columns, func(column convertedColumn) bool { return column.field.Key == key })
+	if at < 0 || c.columns[at].place < 0 {
+		return nil, nil
+	}
+	known := map[string]*Counted{}
+	var out []*Counted
+	err = f.each(ctx, func(row Row) {
+		if row.Wrong != nil {
+			return
+		}
+		v, err := c.value(c.columns[at], row)
+		text := row.Cells[c.columns[at].place]
+		switch one := known[text]; {
+		case err != nil || !v.Filled:
+		case one != nil:
+			one.Rows++
+		case len(out) < MaxDistinct:
+			text = strings.Clone(text)
+			v.Text = strings.Clone(v.Text)
+			known[text] = &Counted{v, cut(text), 1}
+			out = append(out, known[text])
+		}
+	})
+	return out, err
+}

@@ -1,0 +1,373 @@
+package files
+
+import (
+	"archive/zip"
+	"context"
+	"encoding/xml"
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"slices"
+	"strings"
+)
+
+// A spreadsheet of Office Open XML (ECMA-376, part 1, chapter 18) is a ZIP archive: a list of sheets,
+// each sheet's cells, the texts that cells share, and styles, which alone tell a date from a number.
+type workbook struct {
+	parts  map[string]*zip.File
+	sheets []sheet
+	shared []string
+	styles []cellStyle
+	// from1904 says that days are counted from 1904 on.
+	from1904 bool
+}
+
+type sheet struct{ name, part string }
+
+// Bounds on what a spreadsheet may unpack to: nothing that is smaller by far than what it
+// would fill.
+const (
+	maxParts      = 20_000
+	maxSharedText = 256 << 20
+	maxSmallPart  = 16 << 20 // the list of sheets, the styles
+	maxSheet      = 4 << 30
+	maxToken      = 1 << 20 // between two tags
+)
+
+func (f *File) openWorkbook(ctx context.Context) error {
+	book, err := openBook(ctx, f.in)
+	if err != nil {
+		return err
+	}
+	f.book = book
+	for _, s := range book.sheets {
+		f.Sheets = append(f.Sheets, s.name)
+	}
+	if f.Sheet == "" {
+		f.Sheet = book.sheets[0].name
+	}
+	at := slices.IndexFunc(book.sheets, func(s sheet) bool { return s.name == f.Sheet })
+	if at < 0 {
+		return refuse("the spreadsheet has no sheet “%s”; it has %s", f.Sheet, strings.Join(f.Sheets, ", "))
+	}
+	f.body = func(context.Context) (Rows, error) { return book.rows(book.sheets[at], f.in.Size()) }
+	return f.readHeadings(ctx)
+}
+
+func openBook(ctx context.Context, in *io.SectionReader) (*workbook, error) {
+	archive, err := zip.NewReader(in, in.Size())
+	if err != nil {
+		return nil, refuse("the spreadsheet is damaged: %s", err)
+	}
+	if len(archive.File) > maxParts {
+		return nil, refuse("the spreadsheet has %d parts; that is no ordinary one", len(archive.File))
+	}
+	b := &workbook{parts: map[string]*zip.File{}}
+	for _, part := range archive.File {
+		b.parts[strings.TrimPrefix(path.Clean(part.Name), "/")] = part
+	}
+	if b.parts["xl/workbook.xml"] == nil {
+		return nil, refuse("this is a ZIP archive and no spreadsheet; unpack it first, or save the spreadsheet as .xlsx")
+	}
+	if err := b.readSheets(); err != nil {
+		return nil, err
+	}
+	if err := b.readStyles(); err != nil {
+		return nil, err
+	}
+	return b, b.readShared(ctx)
+}
+
+// open unpacks a part of up to so many bytes.
+func (b *workbook) open(name string, most int64) (*unpacked, error) {
+	part := b.parts[name]
+	if part == nil {
+		return nil, refuse("the spreadsheet is damaged: it has no part %s", name)
+	}
+	if part.UncompressedSize64 > uint64(most) {
+		return nil, refuse("the part %s of the spreadsheet unpacks to %d MB; at most %d MB are taken. Save it as CSV",
+			name, part.UncompressedSize64>>20, most>>20)
+	}
+	raw, err := part.Open()
+	if err != nil {
+		return nil, refuse("the part %s of the spreadsheet cannot be unpacked: %s", name, err)
+	}
+	return &unpacked{in: raw, left: most, name: name}, nil
+}
+
+// unpacked is a part whose size is not believed, and whose pieces between tags are bounded: an XML
+// reader keeps those whole.
+type unpacked struct {
+	in    io.ReadCloser
+	name  string
+	left  int64
+	read  int64
+	since int // bytes since the last tag began
+}
+
+func (u *unpacked) Read(p []byte) (int, error) {
+	n, err := u.in.Read(p)
+	u.left, u.read = u.left-int64(n), u.read+int64(n)
+	if at := strings.LastIndexByte(string(p[:n]), '<'); at >= 0 {
+		u.since = n - at
+	} else {
+		u.since += n
+	}
+	switch {
+	case u.left < 0:
+		return 0, refuse("the part %s of the spreadsheet unpacks to more than it says; it is damaged", u.name)
+	case u.since > maxToken:
+		return 0, refuse("a value in the part %s of the spreadsheet is longer than %d KB", u.name, maxToken>>10)
+	case err != nil && !errors.Is(err, io.EOF):
+		return n, refuse("the part %s of the spreadsheet is damaged: %s", u.name, err)
+	}
+	return n, err
+}
+
+func (b *workbook) decode(name string, into any) error {
+	in, err := b.open(name, maxSmallPart)
+	if err != nil {
+		return err
+	}
+	defer in.in.Close()
+	if err := xml.NewDecoder(in).Decode(into); err != nil {
+		return damaged(name, err)
+	}
+	return nil
+}
+
+// damaged says that a part is no XML, unless the error says something better.
+func damaged(name string, err error) error {
+	var said *FileError
+	if errors.As(err, &said) {
+		return said
+	}
+	return refuse("the part %s of the spreadsheet is damaged: %s", name, err)
+}
+
+func (b *workbook) readSheets() error {
+	var book struct {
+		Settings struct {
+			From1904 string `xml:"date1904,attr"`
+		} `xml:"workbookPr"`
+		Sheets []struct {
+			Name string `xml:"name,attr"`
+			ID   string `xml:"http://schemas.openxmlformats.org/officeDocument/2006/relationships id,attr"`
+		} `xml:"sheets>sheet"`
+	}
+	var links struct {
+		Links []struct {
+			ID   string `xml:"Id,attr"`
+			Type string `xml:"Type,attr"`
+			To   string `xml:"Target,attr"`
+		} `xml:"Relationship"`
+	}
+	if err := b.decode("xl/workbook.xml", &book); err != nil {
+		return err
+	}
+	if err := b.decode("xl/_rels/workbook.xml.rels", &links); err != nil {
+		return err
+	}
+	b.from1904 = book.Settings.From1904 == "1" || book.Settings.From1904 == "true"
+	for _, s := range book.Sheets {
+		for _, l := range links.Links {
+			if l.ID != s.ID || !strings.HasSuffix(l.Type, "/worksheet") { // a chart has a sheet of its own
+				continue
+			}
+			part := path.Join("xl", l.To)
+			if strings.HasPrefix(l.To, "/") {
+				part = strings.TrimPrefix(path.Clean(l.To), "/")
+			}
+			b.sheets = append(b.sheets, sheet{s.Name, part})
+		}
+	}
+	if len(b.sheets) == 0 {
+		return refuse("the spreadsheet has no sheet with cells")
+	}
+	return nil
+}
+
+// readShared reads the texts that cells share.
+func (b *workbook) readShared(ctx context.Context) error {
+	const name = "xl/sharedStrings.xml"
+	if b.parts[name] == nil {
+		return nil
+	}
+	in, err := b.open(name, maxSheet)
+	if err != nil {
+		return err
+	}
+	defer in.in.Close()
+	d := xml.NewDecoder(in)
+	var text strings.Builder
+	inText, phonetic, bytes := false, 0, 0
+	for n := 0; ; n++ {
+		if n%10_000 == 0 && ctx.Err() != nil {
+			return ctx.Err()
+		}
+		token, err := d.RawToken()
+		if errors.Is(err, io.EOF) {
+			return nil
+		}
+		if err != nil {
+			return damaged(name, err)
+		}
+		switch t := token.(type) {
+		case xml.StartElement:
+			switch t.Name.Local {
+			case "si":
+				text.Reset()
+			case "rPh": // how it is pronounced
+				phonetic++
+			case "t":
+				inText = phonetic == 0
+			}
+		case xml.CharData:
+			if inText {
+				text.Write(t)
+			}
+		case xml.EndElement:
+			switch t.Name.Local {
+			case "t":
+				inText = false
+			case "rPh":
+				phonetic--
+			case "si":
+				if bytes += text.Len() + 16; bytes > maxSharedText {
+					return refuse("the spreadsheet holds more than %d MB of different texts; save it as CSV", maxSharedText>>20)
+				}
+				b.shared = append(b.shared, text.String())
+			}
+		}
+	}
+}
+
+// cellStyle is what a number in a cell stands for.
+type cellStyle int
+
+const (
+	plainNumber cellStyle = iota
+	aDay
+	aMoment
+	aClock // a time of day, or how long something took
+	aPercent
+)
+
+func (b *workbook) readStyles() error {
+	const name = "xl/styles.xml"
+	if b.parts[name] == nil {
+		return nil
+	}
+	var styles struct {
+		Formats []struct {
+			ID   int    `xml:"numFmtId,attr"`
+			Code string `xml:"formatCode,attr"`
+		} `xml:"numFmts>numFmt"`
+		Cells []struct {
+			Format int `xml:"numFmtId,attr"`
+		} `xml:"cellXfs>xf"`
+	}
+	if err := b.decode(name, &styles); err != nil {
+		return err
+	}
+	own := map[int]string{}
+	for _, f := range styles.Formats {
+		own[f.ID] = f.Code
+	}
+	for _, c := range styles.Cells {
+		style := builtIn(c.Format)
+		if code, ok := own[c.Format]; ok {
+			style = styleOf(code)
+		}
+		b.styles = append(b.styles, style)
+	}
+	return nil
+}
+
+// builtIn is what the numbered formats of ECMA-376, part 1, 18.8.30 stand for.
+func builtIn(id int) cellStyle {
+	switch {
+	case id == 9 || id == 10:
+		return aPercent
+	case id >= 14 && id <= 17, id >= 27 && id <= 31, id == 36, id >= 50 && id <= 54, id == 57 || id == 58:
+		return aDay
+	case id == 22:
+		return aMoment
+	case id >= 18 && id <= 21, id >= 32 && id <= 35, id == 55 || id == 56, id >= 45 && id <= 47:
+		return aClock
+	}
+	return plainNumber
+}
+
+// styleOf tells by a format's code what it writes: what stands in quotation marks, behind a
+// backslash or in square brackets is text, a condition or a colour, but for [h], [m] and [s].
+func styleOf(code string) cellStyle {
+	code, _, _ = strings.Cut(code, ";") // the first part is for positive numbers
+	day, clock, percent := false, false, false
+	for i := 0; i < len(code); i++ {
+		switch c := code[i] | 0x20; {
+		case code[i] == '"':
+			if end := strings.IndexByte(code[i+1:], '"'); end >= 0 {
+				i += end + 1
+			}
+		case code[i] == '\\' || code[i] == '_' || code[i] == '*':
+			i++
+		case code[i] == '[':
+			end := strings.IndexByte(code[i:], ']')
+			if end < 0 {
+				return plainNumber
+			}
+			inner := strings.ToLower(code[i+1 : i+end])
+			clock = clock || inner != "" && strings.Trim(inner, "h") == "" || inner != "" && strings.Trim(inner, "m") == "" ||
+				inner != "" && strings.Trim(inner, "s") == ""
+			i += end
+		case code[i] == '%':
+			percent = true
+		case c == 'y' || c == 'd':
+			day = true
+		case c == 'h' || c == 's':
+			clock = true
+		case c == 'm' && !clock:
+			// Of a month, unless hours stand before it or seconds behind.
+			if rest := strings.TrimLeft(code[i:], "mM"); !strings.HasPrefix(strings.TrimLeft(rest, ":"), "s") {
+				day = true
+			}
+		case c == 'g' && strings.HasPrefix(strings.ToLower(code[i:]), "general"):
+			i += len("general") - 1
+		}
+	}
+	switch {
+	case day && clock:
+		return aMoment
+	case day:
+		return aDay
+	case clock:
+		return aClock
+	case percent:
+		return aPercent
+	}
+	return plainNumber
+}
+
+// rows reads the cells of a sheet.
+func (b *workbook) rows(s sheet, size int64) (Rows, error) {
+	in, err := b.open(s.part, maxSheet)
+	if err != nil {
+		return nil, err
+	}
+	part := b.parts[s.part]
+	return &sheetRows{
+		book: b, in: in, xml: xml.NewDecoder(in), name: s.part,
+		share: float64(size) / float64(max(part.UncompressedSize64, 1)),
+	}, nil
+}
+
+func (s *sheetRows) Read() int64 { return int64(float64(s.in.read) * s.share) }
+
+func (s *sheetRows) Close() error {
+	if err := s.in.in.Close(); err != nil && !errors.Is(err, zip.ErrChecksum) {
+		return fmt.Errorf("files: %w", err)
+	}
+	return nil
+}

@@ -1,0 +1,200 @@
+package incoming
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/jackc/pgx/v5"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/records/files"
+)
+
+// Put makes a file that was read the records of a table that is new, or takes the place of all that
+// is there.
+func Put(ctx context.Context, tx pgx.Tx, id, table, file string, r *files.Recipe) error {
+	var sql strings.Builder
+	if len(r.By) > 0 {
+		fmt.Fprintf(&sql, "ALTER TABLE %s DROP COLUMN %s; ", staged(id), files.Line)
+	}
+	fmt.Fprintf(&sql, `CREATE SCHEMA IF NOT EXISTS %s; DROP TABLE IF EXISTS %s; ALTER TABLE %s SET SCHEMA %s;
+		ALTER TABLE %s RENAME TO %s; `, FilesSchema, there(table), staged(id), FilesSchema, there(id), quote(table))
+	describe(&sql, table, file, r)
+	_, err := tx.Exec(ctx, sql.String())
+	return wrapped(err)
+}
+
+// describe writes comments, by which records are known when they are loaded.
+func describe(sql *strings.Builder, table, file string, r *files.Recipe) {
+	what := "One row per row of the file " + file + "."
+	if len(r.By) > 0 {
+		var labels []string
+		for _, key := range r.By {
+			labels = append(labels, catalog.LowerFirst(r.Field(key).Label))
+		}
+		what = fmt.Sprintf("One row per %s of the file %s.", strings.Join(labels, " and "), file)
+	} else {
+		fmt.Fprintf(sql, "COMMENT ON COLUMN %s.%s IS 'Line of the file.'; ", there(table), files.Line)
+	}
+	fmt.Fprintf(sql, "COMMENT ON TABLE %s IS %s; ", there(table), literal(what))
+	for _, f := range r.Taken() {
+		fmt.Fprintf(sql, "COMMENT ON COLUMN %s.%s IS %s; ", there(table), quote(f.Key), literal(hint(f)))
+	}
+}
+
+// Update changes the records of a table by their key: new ones are added, others become as the file
+// has them, and those that are missing from it stay or go. Fields that the file does not have stay as
+// they are; new ones are added, and types become wider where they can.
+func Update(
+	ctx context.Context, tx pgx.Tx, id, table, file string, before, after *files.Recipe, removeMissing bool,
+) error {
+	c := newComparing(id, table, before, after)
+	var sql strings.Builder
+	for _, f := range after.Taken() {
+		old := before.Field(f.Key)
+		switch {
+		case old == nil:
+			fmt.Fprintf(&sql, "ALTER TABLE %s ADD COLUMN %s %s; ", there(table), quote(f.Key), sqlType(f.Type))
+		case sqlType(old.Type) != sqlType(f.Type):
+			fmt.Fprintf(&sql, "ALTER TABLE %s ALTER COLUMN %s TYPE %s; ", there(table), quote(f.Key), sqlType(f.Type))
+		}
+	}
+	if removeMissing {
+		fmt.Fprintf(&sql, "DELETE FROM %s o WHERE NOT EXISTS (SELECT FROM %s s WHERE %s); ", there(table), staged(id), c.joined())
+	}
+	if len(c.shared) > 0 {
+		var sets []string
+		for _, f := range c.shared {
+			sets = append(sets, fmt.Sprintf("%s = s.%s", quote(f.Key), quote(f.Key)))
+		}
+		fresh := ""
+		for _, f := range after.Taken() {
+			if before.Field(f.Key) == nil {
+				sets = append(sets, fmt.Sprintf("%s = s.%s", quote(f.Key), quote(f.Key)))
+				fresh += fmt.Sprintf(" OR s.%s IS NOT NULL", quote(f.Key))
+			}
+		}
+		fmt.Fprintf(&sql, "UPDATE %s o SET %s FROM %s s WHERE %s AND (%s%s); ",
+			there(table), strings.Join(sets, ", "), staged(id), c.joined(), c.differ(), fresh)
+	}
+	var keys []string
+	for _, f := range after.Taken() {
+		keys = append(keys, f.Key)
+	}
+	fmt.Fprintf(&sql, "INSERT INTO %s (%s) SELECT %s FROM %s s WHERE NOT EXISTS (SELECT FROM %s o WHERE %s); DROP TABLE %s; ",
+		there(table), quoted(keys, ""), quoted(keys, "s"), staged(id), there(table), c.joined(), staged(id))
+	describe(&sql, table, file, after)
+	_, err := tx.Exec(ctx, sql.String())
+	return wrapped(err)
+}
+
+// Fits says whether a file that is read by a recipe can update the records that another one made: by
+// the same key, with types that are the same or wider.
+func Fits(before, after *files.Recipe) error {
+	if len(before.By) == 0 {
+		return refuse("the records have no key by which a file could change them; replace all of them")
+	}
+	if !slices.Equal(before.By, after.By) {
+		return refuse("the records are told apart by other fields; keep those, or replace all of them")
+	}
+	for _, f := range after.Taken() {
+		old := before.Field(f.Key)
+		if old == nil {
+			continue
+		}
+		from, to := sqlType(old.Type), sqlType(f.Type)
+		if from != to && to != "text" && !(from == "bigint" && to == "numeric") || from != to && slices.Contains(before.By, f.Key) {
+			return refuse("“%s” is %s so far and cannot become %s; keep its type, or replace all of the records",
+				f.Label, old.Type.Word(), f.Type.Word())
+		}
+	}
+	return nil
+}
+
+// Merged is the recipe of records that were made by one, and changed by another.
+func Merged(before, after *files.Recipe) *files.Recipe {
+	out := *after
+	out.Fields = slices.Clone(after.Fields)
+	for _, f := range before.Taken() {
+		i := slices.IndexFunc(out.Fields, func(o files.RecipeField) bool { return o.Key == f.Key })
+		switch {
+		case i < 0:
+			out.Fields = append(out.Fields, f)
+		case out.Fields[i].Out: // left as it was
+			out.Fields[i] = f
+		}
+	}
+	return &out
+}
+
+// Append adds rows that were mended to a table: by the key, they become as they are now.
+func Append(ctx context.Context, tx pgx.Tx, table string, r *files.Recipe, rows []MendedRow) error {
+	taken := r.Taken()
+	keys := []string{}
+	if len(r.By) == 0 {
+		keys = append(keys, files.Line)
+	}
+	for _, f := range taken {
+		keys = append(keys, f.Key)
+	}
+	temporary := pgx.Identifier{"pg_temp", "mended"}
+	if _, err := tx.Exec(ctx, fmt.Sprintf("CREATE TEMP TABLE mended ON COMMIT DROP AS SELECT 0::bigint AS gavrik_line, * FROM %s LIMIT 0", there(table))); err != nil {
+		return wrapped(err)
+	}
+	columns := []string{"gavrik_line"}
+	for _, f := range taken {
+		columns = append(columns, f.Key)
+	}
+	piece := []byte(copyHeader + "\x00\x00\x00\x00\x00\x00\x00\x00")
+	for _, row := range rows {
+		piece = appendRow(piece, int64(row.Line), row.Values, taken)
+	}
+	piece = append(piece, 0xff, 0xff)
+	copySQL := fmt.Sprintf("COPY %s (%s) FROM STDIN (FORMAT binary)", temporary.Sanitize(), quoted(columns, ""))
+	if _, err := tx.Conn().PgConn().CopyFrom(ctx, strings.NewReader(string(piece)), copySQL); err != nil {
+		return wrapped(err)
+	}
+	from := "SELECT " + strings.Replace(quoted(keys, "m"), "m."+quote(files.Line), "m.gavrik_line", 1) + " FROM mended m"
+	conflict := "(" + quote(files.Line) + ") DO NOTHING"
+	if len(r.By) > 0 {
+		// Of two rows with one key, the later one is meant.
+		by := quoted(r.By, "m")
+		from = fmt.Sprintf("SELECT DISTINCT ON (%s) %s FROM mended m ORDER BY %s, m.ctid DESC", by, quoted(keys, "m"), by)
+		conflict = fmt.Sprintf("(%s) DO NOTHING", quoted(r.By, ""))
+		var sets []string
+		for _, f := range taken {
+			if !slices.Contains(r.By, f.Key) {
+				sets = append(sets, fmt.Sprintf("%s = excluded.%s", quote(f.Key), quote(f.Key)))
+			}
+		}
+		if len(sets) > 0 {
+			conflict = fmt.Sprintf("(%s) DO UPDATE SET %s", quoted(r.By, ""), strings.Join(sets, ", "))
+		}
+	}
+	_, err := tx.Exec(ctx, fmt.Sprintf("INSERT INTO %s (%s) %s ON CONFLICT %s",
+		there(table), quoted(keys, ""), from, conflict))
+	return wrapped(err)
+}
+
+// MendedRow is a row that was kept aside, and can be read now.
+type MendedRow struct {
+	Line   int
+	Values []files.Value
+}
+
+// Drop takes away what was read of a file and not brought in.
+func Drop(ctx context.Context, tx pgx.Tx, id string) error {
+	_, err := tx.Exec(ctx, fmt.Sprintf("DROP TABLE IF EXISTS %s; DELETE FROM gavrik.set_aside WHERE upload = %s", staged(id), literal(id)))
+	return wrapped(err)
+}
+
+// Remove takes a table of a file away.
+func Remove(ctx context.Context, tx pgx.Tx, table string) error {
+	_, err := tx.Exec(ctx, "DROP TABLE IF EXISTS "+there(table))
+	return wrapped(err)
+}
+
+// Table is the table of a file, as SQL names it.
+func Table(table string) string { return there(table) }
