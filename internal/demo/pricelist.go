@@ -38,7 +38,10 @@ func bringPricesIn(ctx context.Context, s *store.Store, owner store.Person, now 
 	text := PriceList(now)
 	cal := calendar.Calendar{Zone: time.UTC}
 	look, err := app.LookFile(ctx, io.NewSectionReader(strings.NewReader(text), 0, int64(len(text))), "prices.csv",
-		files.Settings{}, nil, cal, func(r *files.Recipe) error { return pricesByItem(r) })
+		files.Settings{}, nil, cal, func(r *files.Recipe) error {
+			r.By = []string{"item"} // the price that is none is kept aside
+			return nil
+		})
 	if err != nil {
 		return err
 	}
@@ -51,13 +54,4 @@ func bringPricesIn(ctx context.Context, s *store.Store, owner store.Person, now 
 		"list_price": {Label: "List price", Leads: &description.Leads{To: "list_prices", By: []string{"item"}, Into: []string{"item"}}},
 	}})
 	return err
-}
-
-// pricesByItem is how the file is brought in: by its item. The price that is none is kept aside.
-func pricesByItem(r *files.Recipe) error {
-	for i := range r.Fields {
-		r.Fields[i].Label = strings.TrimSuffix(r.Fields[i].Label, " EUR")
-	}
-	r.By = []string{"item"}
-	return nil
 }

@@ -3,11 +3,9 @@ package records
 import (
 	"context"
 	"encoding/binary"
-	"fmt"
 	"math/big"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgtype"
@@ -18,9 +16,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/table"
-	"gavrik/internal/demo"
 	"gavrik/internal/localpg/pgtest"
-	"gavrik/internal/store"
 )
 
 func TestMain(m *testing.M) { pgtest.Main(m) }
@@ -345,121 +341,4 @@ func TestCopyStreamMayBeCutAnywhere(t *testing.T) {
 	require.ErrorIs(t, err, errCopy)
 	_, err = (&copyReader{builders: []builder{newInts()}, started: true}).Write([]byte{0, 1, 0, 0, 0, 1, 7})
 	require.ErrorIs(t, err, errLength)
-}
-
-func TestImport(t *testing.T) {
-	url := pgtest.Database(t)
-	conn := connect(t, url)
-	state, err := store.Open(t.Context(), url) // set_aside lies there
-	require.NoError(t, err)
-	defer state.Close()
-	file := "\xef\xbb\xbfRef;Landed On;Weight, kg;Fresh;Zip;When;line\r\n" +
-		"A1;2026-01-02;12.5;yes;01234;2026-01-02 10:00;1\r\n" +
-		"A2;2026-01-03;\"1,007.125\";no;01235;2026-01-02 10:30:15;2\n" +
-		strings.Repeat("B;2026-02-01;3;no;99999;2026-01-02 11:00;3\n", 60) +
-		"A3;soon;3;yes;1;2026-01-02 10:00;4\n" + // no date
-		"A4;2026-01-05\n" + // short
-		"A5;2026-01-06;5;\"un\"closed;x;;\n" + // a stray quote
-		"A6;2026-01-07;5;yes;\xff\xfe;;5\n" + // not UTF-8
-		";;;;;;\n" // blanks only
-	rep, err := Import(t.Context(), conn, strings.NewReader(file), ImportOptions{File: "Catch of the day.csv"})
-	require.NoError(t, err)
-	require.Equal(t, "catch_of_the_day", rep.Table)
-	require.Equal(t, []int{63, 4}, []int{rep.Rows, rep.SetAside})
-	require.Equal(t, []ReportColumn{
-		{"ref", "text", ""}, {"landed_on", "date", ""}, {"weight_kg", "decimal", ""}, {"fresh", "yesno", ""},
-		{"zip", "text", ""}, {"when", "datetime", ""}, {"line_2", "whole", ""},
-	}, rep.Columns)
-	var aside []string
-	rows, _ := conn.Query(t.Context(), "SELECT line || ': ' || reason FROM gavrik.set_aside ORDER BY line")
-	aside, err = pgx.CollectRows(rows, pgx.RowTo[string])
-	require.NoError(t, err)
-	require.Equal(t, []string{
-		`64: landed_on: "soon" is not a date written like 2026-11-23`, "65: 2 fields, not 7 as in the heading line",
-		`66: the line cannot be cut into fields: extraneous or missing " in quoted-field`,
-		"67: zip is not in UTF-8",
-	}, aside)
-
-	l, err := Load(t.Context(), Database(url, "public"), Settings{Zone: "UTC"})
-	require.NoError(t, err)
-	set := l.Catalog.Set("catch_of_the_day")
-	require.Equal(t, "One row per line of the file Catch of the day.csv.", set.Grain)
-	require.Equal(t, 3, set.Field("weight_kg").Scale, "every decimal is kept")
-	require.Equal(t, 63, l.Snapshot.Tables["catch_of_the_day"].Rows)
-
-	_, err = Import(t.Context(), conn, strings.NewReader(file), ImportOptions{File: "Catch of the day.csv"})
-	require.ErrorContains(
-		t, err, `there is a record set "catch_of_the_day" already; give another name with --name, or --replace it`,
-	)
-	rep, err = Import(t.Context(), conn, strings.NewReader("ref,when\n1,3/4/2026\n2,5/6/2026\n"), ImportOptions{
-		File: "x.csv", Name: "catch of the day", Replace: true,
-	})
-	require.NoError(t, err)
-	require.Equal(t, "text", rep.Columns[1].Type)
-	require.Contains(
-		t, rep.Columns[1].Note,
-		"it could be any of: date (day/month/year), date (month/day/year); say which with --type",
-	)
-	rep, err = Import(t.Context(), conn, strings.NewReader("ref\twhen\n1\t13/4/2026\n"), ImportOptions{
-		File: "y.csv", Types: map[string]string{"ref": "text"},
-	})
-	require.NoError(t, err)
-	require.Equal(t, []ReportColumn{{"ref", "text", ""}, {"when", "date (day/month/year)", ""}}, rep.Columns)
-}
-
-func TestFilesThatCannotBeImported(t *testing.T) {
-	url := pgtest.Database(t)
-	conn := connect(t, url)
-	for given, want := range map[string]string{
-		"": "the file is empty", " \n \n": "the file is empty", "PK\x03\x04\x00\x00": "this is a binary file",
-		"\xff\xfea\x00": "the file is in UTF-16",
-		"a,\xff\n":      "the heading line is not in UTF-8", "\"a\nb": "the heading line cannot be read",
-		strings.Repeat("x,", 600) + "x\n": "names 601 fields; at most 500",
-	} {
-		_, err := Import(t.Context(), conn, strings.NewReader(given), ImportOptions{File: "f.csv"})
-		require.ErrorContains(t, err, want, "%.40q", given)
-	}
-	_, err := Import(t.Context(), conn, strings.NewReader("a\n1\n"), ImportOptions{
-		File: "f.csv", Types: map[string]string{"b": "text"},
-	})
-	require.ErrorContains(t, err, `--type names the field "b"; the file has a`)
-	_, err = Import(t.Context(), conn, strings.NewReader("a\n1\n"), ImportOptions{
-		File: "f.csv", Types: map[string]string{"a": "colour"},
-	})
-	require.ErrorContains(t, err, `field a: there is no type "colour"; use one of yesno, whole, decimal`)
-	var left int
-	require.NoError(
-		t,
-		conn.QueryRow(t.Context(), "SELECT count(*) FROM pg_namespace WHERE nspname = $1", FilesSchema).Scan(&left),
-	)
-	require.Zero(t, left, "nothing is left behind")
-}
-
-// The same day gives the same records; another day shifts them.
-func TestDemoIsTheSameEveryTime(t *testing.T) {
-	sums := map[string]bool{}
-	for i, day := range []time.Time{
-		time.Date(2026, 11, 23, 5, 0, 0, 0, time.UTC), time.Date(2026, 11, 23, 21, 0, 0, 0, time.UTC),
-		time.Date(2026, 11, 24, 5, 0, 0, 0, time.UTC),
-	} {
-		conn := connect(t, pgtest.Database(t))
-		made, err := demo.Ensure(t.Context(), conn, day, demo.Size{
-			Sailings: 300, Customers: 200, Bookings: 900, Claims: 100,
-		})
-		require.NoError(t, err)
-		require.True(t, made)
-		made, err = demo.Ensure(t.Context(), conn, day, demo.FullSize)
-		require.NoError(t, err)
-		require.False(t, made, "what is there is left alone")
-		var sum string
-		require.NoError(
-			t,
-			conn.QueryRow(
-				t.Context(),
-				`SELECT md5(string_agg(x, '')) FROM (SELECT b::text AS x FROM ferry.bookings b ORDER BY id) y`,
-			).Scan(&sum),
-		)
-		sums[fmt.Sprint(sum)] = true
-		require.Len(t, sums, 1+i/2)
-	}
 }

@@ -47,41 +47,6 @@ func TestHintsInComments(t *testing.T) {
 	}
 }
 
-func TestTypesAreGuessed(t *testing.T) {
-	for _, c := range []struct {
-		want    string
-		samples []string
-	}{
-		{"whole", []string{"0", "-12", "+7", "999999999999999999"}},
-		{"text", []string{"007", "12"}}, // a code, not a number
-		{"text", []string{"12345678901234567890"}},
-		{"decimal", []string{"1", "2.50", "-1,234.5"}},
-		{"yesno", []string{"Yes", "no", "TRUE", "f"}},
-		{"date", []string{"2026-01-31", "2026-02-01"}},
-		{"text", []string{"2026-02-30"}},
-		{"date (day.month.year)", []string{"31.1.2026", "01.02.2026"}},
-		{"date (month/day/year)", []string{"1/31/2026"}},
-		{"date (2 Jan 2006)", []string{"2 Jun 2026"}},
-		{"datetime", []string{"2026-01-31 10:00", "2026-01-31T10:00:59", "2026-01-31 10:00:00.5"}},
-		{"datetime with zone", []string{"2026-01-31T10:00:00+02:00"}},
-		{commaKind, []string{"1,23", "4,56"}},
-		{"text", nil},
-	} {
-		got, _ := guess(c.samples)
-		require.Equal(t, c.want, got.name, "%v", c.samples)
-	}
-	// One stray word in fifty is tolerated, one in ten is not.
-	many := make([]string, 100)
-	for i := range many {
-		many[i] = "7"
-	}
-	many[3] = "seven"
-	got, _ := guess(many)
-	require.Equal(t, "whole", got.name)
-	got, _ = guess(many[:10])
-	require.Equal(t, "text", got.name)
-}
-
 func TestWhatPeopleKnowARecordBy(t *testing.T) {
 	set := func(keys ...string) *catalog.RecordSet {
 		s := &catalog.RecordSet{}

@@ -207,10 +207,17 @@ func (l *Look) settle(g *guesser, cal calendar.Calendar) {
 		guess := reading.Guessed(g.texts[column], cal)
 		if !ok {
 			at = len(l.Recipe.Fields)
-			f := l.Recipe.fieldFor(heading)
-			f.Type, f.Way = guess.Type, guess.Way
-			if unit := currencyOf(heading); unit != "" && f.Type == catalog.Decimal {
+			named, unit := heading, ""
+			if guess.Type == catalog.Decimal || guess.Type == catalog.Whole {
+				named, unit = currencyOf(heading)
+			}
+			f := l.Recipe.fieldFor(named)
+			f.Heading, f.Type, f.Way = heading, guess.Type, guess.Way
+			if unit != "" {
 				f.Type, f.Currency = catalog.Money, unit
+				if guess.Type == catalog.Whole {
+					f.Way = "point"
+				}
 			}
 			l.Recipe.Fields = append(l.Recipe.Fields, f)
 			l.Fields = append(l.Fields, FieldLook{There: true, New: !fresh})
@@ -222,17 +229,17 @@ func (l *Look) settle(g *guesser, cal calendar.Calendar) {
 	}
 }
 
-// currencyOf is the ISO 4217 code that a heading ends in: "Price EUR", "Price (EUR)".
-func currencyOf(heading string) string {
+// currencyOf parts a heading from the ISO 4217 code that it ends in: "Price EUR", "Price (EUR)".
+func currencyOf(heading string) (name, unit string) {
 	words := strings.Fields(strings.NewReplacer("(", " ", ")", " ", "[", " ", "]", " ", ",", " ").Replace(heading))
 	if len(words) < 2 {
-		return ""
+		return heading, ""
 	}
 	last := words[len(words)-1]
 	if unit, err := currency.ParseISO(last); err == nil && unit.String() == last {
-		return last
+		return strings.Join(words[:len(words)-1], " "), last
 	}
-	return ""
+	return heading, ""
 }
 
 // count counts what fits.

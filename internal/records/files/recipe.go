@@ -229,6 +229,22 @@ func (c *Converter) Convert(row Row, into []Value) ([]Value, error) {
 	return into, nil
 }
 
+// Key makes the values of the key of a row that cannot be taken as a whole; ok is false if those
+// cannot be read either.
+func (c *Converter) Key(row Row) (values []Value, ok bool) {
+	if row.Wrong != nil {
+		return nil, false
+	}
+	for _, at := range c.by {
+		v, err := c.value(c.columns[at], row)
+		if err != nil || !v.Filled || len(v.Text) > maxKeyText {
+			return nil, false
+		}
+		values = append(values, v)
+	}
+	return values, len(values) > 0
+}
+
 func (c *Converter) value(column convertedColumn, row Row) (Value, error) {
 	if column.place < 0 {
 		return Value{}, nil

@@ -19,8 +19,8 @@ func Put(ctx context.Context, tx pgx.Tx, id, table, file string, r *files.Recipe
 	if len(r.By) > 0 {
 		fmt.Fprintf(&sql, "ALTER TABLE %s DROP COLUMN %s; ", staged(id), files.Line)
 	}
-	fmt.Fprintf(&sql, `CREATE SCHEMA IF NOT EXISTS %s; DROP TABLE IF EXISTS %s; ALTER TABLE %s SET SCHEMA %s;
-		ALTER TABLE %s RENAME TO %s; `, FilesSchema, there(table), staged(id), FilesSchema, there(id), quote(table))
+	fmt.Fprintf(&sql, `CREATE SCHEMA IF NOT EXISTS %s; DROP TABLE IF EXISTS %s; DROP TABLE IF EXISTS %s; ALTER TABLE %s SET SCHEMA %s;
+		ALTER TABLE %s RENAME TO %s; `, FilesSchema, there(table), asideOf(id), staged(id), FilesSchema, there(id), quote(table))
 	describe(&sql, table, file, r)
 	_, err := tx.Exec(ctx, sql.String())
 	return wrapped(err)
@@ -62,7 +62,7 @@ func Update(
 		}
 	}
 	if removeMissing {
-		fmt.Fprintf(&sql, "DELETE FROM %s o WHERE NOT EXISTS (SELECT FROM %s s WHERE %s); ", there(table), staged(id), c.joined())
+		fmt.Fprintf(&sql, "DELETE FROM %s o WHERE %s; ", there(table), c.missing())
 	}
 	if len(c.shared) > 0 {
 		var sets []string
@@ -83,8 +83,8 @@ func Update(
 	for _, f := range after.Taken() {
 		keys = append(keys, f.Key)
 	}
-	fmt.Fprintf(&sql, "INSERT INTO %s (%s) SELECT %s FROM %s s WHERE NOT EXISTS (SELECT FROM %s o WHERE %s); DROP TABLE %s; ",
-		there(table), quoted(keys, ""), quoted(keys, "s"), staged(id), there(table), c.joined(), staged(id))
+	fmt.Fprintf(&sql, "INSERT INTO %s (%s) SELECT %s FROM %s s WHERE NOT EXISTS (SELECT FROM %s o WHERE %s); DROP TABLE %s; DROP TABLE %s; ",
+		there(table), quoted(keys, ""), quoted(keys, "s"), staged(id), there(table), c.joined(), staged(id), asideOf(id))
 	describe(&sql, table, file, after)
 	_, err := tx.Exec(ctx, sql.String())
 	return wrapped(err)
@@ -147,7 +147,7 @@ func Append(ctx context.Context, tx pgx.Tx, table string, r *files.Recipe, rows 
 	for _, f := range taken {
 		columns = append(columns, f.Key)
 	}
-	piece := []byte(copyHeader + "\x00\x00\x00\x00\x00\x00\x00\x00")
+	piece := begin()
 	for _, row := range rows {
 		piece = appendRow(piece, int64(row.Line), row.Values, taken)
 	}
@@ -186,7 +186,8 @@ type MendedRow struct {
 
 // Drop takes away what was read of a file and not brought in.
 func Drop(ctx context.Context, tx pgx.Tx, id string) error {
-	_, err := tx.Exec(ctx, fmt.Sprintf("DROP TABLE IF EXISTS %s; DELETE FROM gavrik.set_aside WHERE upload = %s", staged(id), literal(id)))
+	_, err := tx.Exec(ctx, fmt.Sprintf("DROP TABLE IF EXISTS %s; DROP TABLE IF EXISTS %s; DELETE FROM gavrik.set_aside WHERE upload = %s",
+		staged(id), asideOf(id), literal(id)))
 	return wrapped(err)
 }
 

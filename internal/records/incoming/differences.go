@@ -83,6 +83,12 @@ func (c *comparing) differ() string {
 	return "(" + strings.Join(parts, " OR ") + ")"
 }
 
+// missing is the condition that a record is not in the file: not even in a row that was kept aside.
+func (c *comparing) missing() string {
+	return fmt.Sprintf("NOT EXISTS (SELECT FROM %s s WHERE %s) AND NOT EXISTS (SELECT FROM %s s WHERE %s)",
+		staged(c.id), c.joined(), asideOf(c.id), c.joined())
+}
+
 // key is what a record is named by.
 func (c *comparing) key(of string) string {
 	return "concat_ws(', ', " + quoted(c.by, of) + ")"
@@ -97,24 +103,25 @@ func Compare(
 	d := &Differences{NewOnes: []string{}, ChangedOnes: []ValueChange{}, MissingOnes: []string{}}
 	err := conn.QueryRow(ctx, fmt.Sprintf(`SELECT
 		count(*) FILTER (WHERE o.%[1]s IS NULL), count(*) FILTER (WHERE o.%[1]s IS NOT NULL AND s.%[1]s IS NOT NULL AND %[2]s),
-		count(*) FILTER (WHERE o.%[1]s IS NOT NULL AND s.%[1]s IS NOT NULL AND NOT %[2]s), count(*) FILTER (WHERE s.%[1]s IS NULL)
-		FROM %[3]s s FULL JOIN %[4]s o ON %[5]s`, quote(c.by[0]), c.differ(), staged(id), there(table), c.joined(),
+		count(*) FILTER (WHERE o.%[1]s IS NOT NULL AND s.%[1]s IS NOT NULL AND NOT %[2]s),
+		(SELECT count(*) FROM %[4]s o WHERE %[6]s)
+		FROM %[3]s s FULL JOIN %[4]s o ON %[5]s`, quote(c.by[0]), c.differ(), staged(id), there(table), c.joined(), c.missing(),
 	)).Scan(&d.New, &d.Changed, &d.Same, &d.Missing)
 	if err != nil {
 		return nil, wrapped(err)
 	}
-	names := func(from, of, where, other string, into *[]string) error {
+	names := func(from, of, where string, into *[]string) error {
 		rows, _ := conn.Query(ctx, fmt.Sprintf( // CollectRows returns its error
-			"SELECT %s FROM %s %s WHERE NOT EXISTS (SELECT FROM %s %s WHERE %s) ORDER BY %s LIMIT %d",
-			c.key(of), from, of, other, where, c.joined(), quoted(c.by, of), named))
+			"SELECT %s FROM %s %s WHERE %s ORDER BY %s LIMIT %d", c.key(of), from, of, where, quoted(c.by, of), named))
 		list, err := pgx.CollectRows(rows, pgx.RowTo[string])
 		*into = append(*into, list...)
 		return wrapped(err)
 	}
-	if err := names(staged(id), "s", "o", there(table), &d.NewOnes); err != nil {
+	fresh := fmt.Sprintf("NOT EXISTS (SELECT FROM %s o WHERE %s)", there(table), c.joined())
+	if err := names(staged(id), "s", fresh, &d.NewOnes); err != nil {
 		return nil, err
 	}
-	if err := names(there(table), "o", "s", staged(id), &d.MissingOnes); err != nil {
+	if err := names(there(table), "o", c.missing(), &d.MissingOnes); err != nil {
 		return nil, err
 	}
 	return d, c.changes(ctx, conn, d)

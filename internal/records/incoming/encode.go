@@ -22,10 +22,21 @@ var (
 	epochMicros = epochDays * calendar.DayLen
 )
 
+// begin begins what is sent.
+func begin() []byte { return []byte(copyHeader + "\x00\x00\x00\x00\x00\x00\x00\x00") }
+
 // appendRow appends a row with its line.
 func appendRow(b []byte, line int64, values []files.Value, fields []files.RecipeField) []byte {
 	b = big.AppendUint16(b, uint16(len(values)+1))
-	b = appendInt64(b, line)
+	return appendEach(appendInt64(b, line), values, fields)
+}
+
+// appendValues appends a row.
+func appendValues(b []byte, values []files.Value, fields []files.RecipeField) []byte {
+	return appendEach(big.AppendUint16(b, uint16(len(values))), values, fields)
+}
+
+func appendEach(b []byte, values []files.Value, fields []files.RecipeField) []byte {
 	for i, v := range values {
 		switch n := v.Number.Value; {
 		case !v.Filled:

@@ -4,6 +4,7 @@
 package incoming
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -61,6 +62,9 @@ type stager struct {
 	progress *Progress
 	report   *Report
 	kept     int // bytes of the rows kept aside
+	// asideKeys are the keys of rows kept aside, as far as they can be read: those records are
+	// not missing from the file.
+	asideKeys [][]files.Value
 }
 
 // Stage reads a file into a table of the schema Schema, called by id. Rows that cannot be taken, and
@@ -96,6 +100,9 @@ func Stage(
 }
 
 func staged(id string) string { return pgx.Identifier{Schema, id}.Sanitize() }
+
+// asideOf is the table of the keys of rows that were kept aside.
+func asideOf(id string) string { return pgx.Identifier{Schema, id + "_aside"}.Sanitize() }
 
 // sqlType is how values of a type are kept.
 func sqlType(t catalog.Type) string {
@@ -136,7 +143,15 @@ func (s *stager) create(ctx context.Context, tx pgx.Tx, id string) error {
 	for _, f := range s.taken {
 		fmt.Fprintf(&sql, ", %s %s", quote(f.Key), sqlType(f.Type))
 	}
-	fmt.Fprintf(&sql, "); DELETE FROM gavrik.set_aside WHERE upload = %s", literal(id))
+	fmt.Fprintf(&sql, "); DELETE FROM gavrik.set_aside WHERE upload = %s; DROP TABLE IF EXISTS %s; CREATE TABLE %s (", literal(id),
+		asideOf(id), asideOf(id))
+	for i, key := range s.recipe.By {
+		if i > 0 {
+			sql.WriteString(", ")
+		}
+		fmt.Fprintf(&sql, "%s %s", quote(key), sqlType(s.recipe.Field(key).Type))
+	}
+	sql.WriteString(")")
 	_, err := tx.Exec(ctx, sql.String())
 	return wrapped(err)
 }
@@ -208,7 +223,7 @@ func (s *stager) encode(ctx context.Context, from <-chan []files.Row, to chan<- 
 			return ctx.Err()
 		}
 	}
-	piece := []byte(copyHeader + "\x00\x00\x00\x00\x00\x00\x00\x00")
+	piece := begin()
 	var values []files.Value
 	for batch := range from {
 		for _, row := range batch {
@@ -249,6 +264,9 @@ func (s *stager) aside(row files.Row, why error) error {
 			len(s.report.Rejects), s.report.Rejects[0].Line, s.report.Rejects[0].Reason)
 	}
 	s.report.Rejects = append(s.report.Rejects, reject)
+	if key, ok := s.convert.Key(row); ok {
+		s.asideKeys = append(s.asideKeys, key)
+	}
 	return nil
 }
 
@@ -358,6 +376,29 @@ func (s *stager) keepAside(ctx context.Context, tx pgx.Tx, id string) error {
 			r := s.report.Rejects[i]
 			return []any{id, "", s.file.Name, int64(r.Line), r.Reason, r.Content}, nil
 		}))
+	if err != nil || len(s.asideKeys) == 0 {
+		return wrapped(err)
+	}
+	var fields []files.RecipeField
+	for _, f := range s.taken { // in the order of the converter's keys
+		if slices.Contains(s.recipe.By, f.Key) {
+			fields = append(fields, f)
+		}
+	}
+	return s.copyKeys(ctx, tx, id, fields)
+}
+
+func (s *stager) copyKeys(ctx context.Context, tx pgx.Tx, id string, fields []files.RecipeField) error {
+	columns := make([]string, len(fields))
+	for i, f := range fields {
+		columns[i] = f.Key
+	}
+	piece := begin()
+	for _, key := range s.asideKeys {
+		piece = appendValues(piece, key, fields)
+	}
+	sql := fmt.Sprintf("COPY %s (%s) FROM STDIN (FORMAT binary)", asideOf(id), quoted(columns, ""))
+	_, err := tx.Conn().PgConn().CopyFrom(ctx, bytes.NewReader(append(piece, 0xff, 0xff)), sql)
 	return wrapped(err)
 }
 

@@ -27,7 +27,7 @@ const called = (key: string) => recipe.value.fields.find((f) => f.key === key)?.
           <tr class="quiet border-b border-edge text-left text-[13px]">
             <th class="w-8 py-1 font-normal" title="It comes in">in</th>
             <th class="w-52 font-normal">Field</th>
-            <th class="w-80 font-normal">Type, and how values are written</th>
+            <th class="w-[29rem] font-normal">Type, and how values are written</th>
             <th class="w-14 font-normal" title="It tells the records apart">key</th>
             <th class="font-normal">Values</th>
           </tr>

@@ -158,7 +158,8 @@ const open = computed(
                 ? `${formatCount(look.rows)} rows`
                 : `the first and some other rows were looked at, ${formatCount(look.rows)} of them`
             }}<template v-if="misses"
-              >, {{ formatCount(misses) }} of them do not fit and are kept aside</template
+              >, {{ formatCount(misses) }} of them
+              {{ misses === 1 ? 'does not fit and is' : 'do not fit and are' }} kept aside</template
             ><template v-if="open"
               >; {{ open === 1 ? 'one field comes' : `${open} fields come` }} in as text until you
               choose</template

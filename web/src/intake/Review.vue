@@ -62,7 +62,11 @@ const idle = computed(
         It takes the place of all {{ formatCount(outcome.before) }} {{ target.many }}: {{ outcome.whole }}.
       </p>
       <p v-if="outcome.asideBefore" class="mb-3 text-honey">
-        The {{ formatCount(outcome.asideBefore) }} rows of the file before that are still kept aside go away.
+        {{
+          outcome.asideBefore === 1
+            ? 'The row of the file before that is still kept aside goes away.'
+            : `The ${formatCount(outcome.asideBefore)} rows of the file before that are still kept aside go away.`
+        }}
       </p>
     </template>
     <template v-else>
