@@ -165,6 +165,9 @@ func (s *rules) leadsInSight(ctx context.Context, before, said *description.SetW
 	if err != nil {
 		return err
 	}
+	if said == nil {
+		return nil
+	}
 	for key, l := range said.Links {
 		if l == nil || l.Leads == nil {
 			continue

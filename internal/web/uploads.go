@@ -173,7 +173,7 @@ func (s *intake) registerUploads(api huma.API) {
 	})
 	huma.Register(api, huma.Operation{
 		OperationID: "add-part", Method: http.MethodPut, Path: "/api/uploads/{id}/parts",
-		Summary: "Send the next part of a file", Metadata: analysts, Errors: []int{403, 404, 409}, MaxBodyBytes: store.PartBytes,
+		Summary: "Send the next part of a file", Metadata: analysts, Errors: []int{403, 404, 409}, MaxBodyBytes: store.PartBytes + 1,
 	}, s.addPart)
 	huma.Register(api, huma.Operation{
 		OperationID: "look-at-file", Method: http.MethodPost, Path: "/api/uploads/{id}/look",

@@ -194,12 +194,14 @@ func (g *guesser) apart(i int) bool {
 // settle guesses what the recipe does not say.
 func (l *Look) settle(g *guesser, cal calendar.Calendar) {
 	fresh := len(l.Recipe.Fields) == 0
-	l.Fields = make([]FieldLook, len(l.Recipe.Fields), len(l.File.Headings))
+	l.Fields = make([]FieldLook, len(l.Recipe.Fields))
 	known := map[int]int{} // places in the recipe by column
 	for i, f := range l.Recipe.Fields {
 		if at := l.File.column(f.Heading); at >= 0 {
 			known[at] = i
 			l.Fields[i].There = true
+		} else if !slices.Contains(l.Recipe.By, f.Key) {
+			l.Recipe.Fields[i].Out = true // what the file does not say stays as it is
 		}
 	}
 	for column, heading := range l.File.Headings {

@@ -36,7 +36,7 @@ type Settings struct {
 	Format Format `json:"format,omitempty" enum:"separated,workbook,jsonlines,parquet"`
 	// Encoding and Separator are of separated values, Encoding of JSON Lines, too.
 	Encoding  Encoding `json:"encoding,omitempty" enum:"utf-8,utf-16le,utf-16be,windows-1252" doc:"How letters are kept"`
-	Separator string   `json:"separator,omitempty" enum:",,;,\t,|" doc:"What parts the values of a line"`
+	Separator string   `json:"separator,omitempty" maxLength:"1" doc:"What parts the values of a line: a comma, a semicolon, a tab or a bar"`
 	// Sheet is of a spreadsheet.
 	Sheet string `json:"sheet,omitempty" maxLength:"100" doc:"Sheet of the spreadsheet"`
 	// Heading is the line with the names of the fields; NoHeading means that there is none.
@@ -108,6 +108,12 @@ func refuse(format string, args ...any) error { return &FileError{fmt.Sprintf(fo
 
 // Open makes a file out: its format, and what its columns are called.
 func Open(ctx context.Context, in *io.SectionReader, name string, s Settings) (*File, error) {
+	if !strings.Contains(separators, s.Separator) {
+		return nil, refuse("%q cannot part values; use a comma, a semicolon, a tab or a bar", s.Separator)
+	}
+	if s.Encoding != "" && s.Encoding.Words() == "" {
+		return nil, refuse("there is no encoding %q; use utf-8, utf-16le, utf-16be or windows-1252", s.Encoding)
+	}
 	f := &File{Settings: s, Name: name, in: in}
 	recognised, err := recognise(in)
 	if err != nil {

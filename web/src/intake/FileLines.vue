@@ -47,7 +47,7 @@ const shown = computed(() => props.look.first.slice(0, Math.max(4, (s.value.head
             class="field !w-auto py-0.5"
             name="separator"
             :value="s.separator"
-            @change="put({ separator: value($event) as FileSettings['separator'] })"
+            @change="put({ separator: value($event) })"
           >
             <option v-for="[mark, words] in separators" :key="mark" :value="mark">{{ words }}</option>
           </select></label

@@ -37,8 +37,8 @@ export function withLink(r: FileRecipe, by: string, to: string, into: string): F
 
 /** What is said of a field that does not fit, or must be chosen; empty if all is well. */
 export function troubleOf(f: RecipeField, look: FieldLook): string {
-  if (f.out) return ''
   if (!look.there) return 'not in this file'
+  if (f.out) return ''
   if (look.open.length) return 'can be read in several ways: choose one'
   if (look.misfits) return look.misfits === 1 ? '1 value does not fit' : `${look.misfits} values do not fit`
   return ''
