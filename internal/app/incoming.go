@@ -283,7 +283,7 @@ func changed(
 	if err := incoming.Fits(before, recipe); err != nil {
 		return nil, err
 	}
-	return incoming.Merged(before, recipe), incoming.Update(ctx, tx, id, b.Table, file, before, recipe, missing == RemoveMissing)
+	return incoming.Update(ctx, tx, id, b.Table, file, before, recipe, missing == RemoveMissing)
 }
 
 // SayOf says of a record set what its file and whoever brought it in call things, where the names of

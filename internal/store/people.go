@@ -166,9 +166,10 @@ func (s *Store) ChangePerson(ctx context.Context, p Person, left bool) error {
 }
 
 // HandOverAll makes every view of one person another's, those in the bin too, and says
-// how many.
+// how many. What she brought in as files goes with them.
 func (s *Store) HandOverAll(ctx context.Context, from, to int64) (int64, error) {
-	tag, err := s.pool.Exec(ctx, "UPDATE views SET owner_id = $2 WHERE owner_id = $1", from, to)
+	tag, err := s.pool.Exec(ctx, `WITH files AS (UPDATE brought_in SET owner_id = $2, version = version + 1, at = clock_timestamp()
+		WHERE owner_id = $1) UPDATE views SET owner_id = $2 WHERE owner_id = $1`, from, to)
 	return tag.RowsAffected(), err
 }
 

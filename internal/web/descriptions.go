@@ -165,7 +165,7 @@ func (s *rules) leadsInSight(ctx context.Context, before, said *description.SetW
 	if err != nil {
 		return err
 	}
-	if said == nil {
+	if said == nil || who(ctx).Administrator() {
 		return nil
 	}
 	for key, l := range said.Links {

@@ -212,6 +212,11 @@ func TestFilesOnTheirWay(t *testing.T) {
 	jory.do("POST", "/api/uploads/"+id+"/look", map[string]any{"settings": map[string]any{}, "recipe": recipe}).refused(t, 422, "")
 	recipe["fields"].([]any)[1].(map[string]any)["type"] = "whole"
 
+	// A server that read it and is gone: it is told, and it can be read again.
+	_, err := g.DB.Exec(t.Context(), "UPDATE gavrik.uploads SET state = 'reading', beat_at = now() - interval '1 minute' WHERE id = $1", id)
+	require.NoError(t, err)
+	require.Equal(t, true, jory.do("GET", "/api/uploads/"+id, nil).body["lost"])
+
 	// Read, and stopped; then read to its end.
 	require.Equal(t, 202, jory.do("POST", "/api/uploads/"+id+"/read", map[string]any{"recipe": recipe}).code)
 	jory.do("POST", "/api/uploads/"+id+"/read", map[string]any{"recipe": recipe}).refused(t, 409, "is being read already")
@@ -228,6 +233,13 @@ func TestFilesOnTheirWay(t *testing.T) {
 	require.Equal(t, 204, jory.do("DELETE", "/api/uploads/"+id, nil).code)
 	require.Equal(t, "0", g.Ask(t, "SELECT count(*)::text FROM pg_class c JOIN pg_namespace n ON n.oid = relnamespace WHERE nspname = 'gavrik_incoming'"))
 	jory.bring(id, map[string]any{"name": "Gone"}).refused(t, 404, "not on its way in any more")
+
+	// Records that others link to: the link is told of once they are gone.
+	tamsin := person(t, g, 0)
+	require.Equal(t, 204, tamsin.do("DELETE", "/api/brought-in/list_prices", nil).code)
+	lines := tamsin.do("GET", "/api/catalog/booking_lines/description", nil)
+	require.Contains(t, lines.text, "list_prices", lines.text)
+	require.Equal(t, 200, tamsin.do("POST", "/api/run", map[string]any{"view": document("booking_lines", map[string]any{"field": "item"}), "depth": 0, "limit": 5}).code)
 
 	bomb := jory.send("bomb.xlsx", "PK\x03\x04 and nothing behind")
 	jory.do("POST", "/api/uploads/"+bomb+"/look", map[string]any{"settings": map[string]any{}}).refused(t, 422, "The spreadsheet is damaged")

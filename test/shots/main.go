@@ -4,6 +4,7 @@ package main
 
 import (
 	"context"
+	"errors"
 	"flag"
 	"fmt"
 	"os"
@@ -66,6 +67,38 @@ func run(base, dir, only string, dark bool) error {
 // logo is the ferry company's.
 const logo = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 120 40"><path d="M4 28 H76 L68 36 H12 Z" fill="#1f5c4d"/>` +
 	`<path d="M16 26 V16 H56 L62 26 Z" fill="#d9a441"/><path d="M80 30 q10 -8 20 0 t20 0" stroke="#3d5670" stroke-width="3" fill="none"/></svg>`
+
+// dues are a file as a harbour office might keep it.
+const dues = "Harbour dues of the summer\nPort;Berth;Dues EUR;Per passenger EUR;Valid from;Night\n" +
+	"ANS;4;120,00;0,35;1/4/2026;yes\nVEN;3;95,50;0,30;1/4/2026;yes\nHAR;2;80,00;0,30;1/5/2026;no\nBRA;2;by agreement;0,25;1/5/2026;no\n" +
+	"TAR;1;64,00;0,25;1/4/2026;no\nMUL;2;88,00;0,30;1/6/2026;yes\nOXL;3;104,00;0,35;1/4/2026;yes\nGAR;1;58,00;0,20;1/6/2026;no\n" +
+	"PEN;1;61,50;0,20;1/6/2026;no\nLIN;1;55,00;0,20;1/6/2026;no\n"
+
+// sendDues chooses that file.
+func sendDues(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+	dir, err := os.MkdirTemp("", "gavrik-shots-")
+	if err != nil {
+		return chromedp.Void{}, err
+	}
+	path := filepath.Join(dir, "harbour dues.csv")
+	if err := os.WriteFile(path, []byte(dues), 0o600); err != nil {
+		return chromedp.Void{}, err
+	}
+	if _, err := chromedp.SetUploadFiles(chromedp.CSS(`[data-file]`), []string{path})(ctx, t); err != nil {
+		return chromedp.Void{}, err
+	}
+	_, err = chromedp.WaitVisible(chromedp.CSS(`[data-file-fields]`))(ctx, t)
+	return chromedp.Void{}, errors.Join(err, os.RemoveAll(dir))
+}
+
+// choose takes an option once it is offered.
+func choose(name, value string) browser.Step {
+	return chromedp.Steps(func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Poll[bool](fmt.Sprintf(`(s => { if (!s || ![...s.options].some(o => o.value === %q)) return false
+			s.value = %[1]q; s.dispatchEvent(new Event('change')); return true })(document.querySelector('[name=%[2]s]'))`, value, name))(ctx, t)
+		return chromedp.Void{}, err
+	})
+}
 
 // shots are taken in this order; each goes on from where the one before stopped.
 func shots(base string) []shot {
@@ -163,12 +196,6 @@ func shots(base string) []shot {
 			chromedp.Steps(chromedp.Navigate(base+"/r/bookings/MB-000012"), see(`[data-linked="booking_lines"] td`)),
 		},
 		{
-			"sharing",
-			favorite(
-				"Open claims by route", click(`[data-more]`), click(`[data-act=name]`), see(`[data-shares] li`),
-			),
-		},
-		{
 			"takeaway",
 			favorite("Open claims by route", chromedp.KeyEvent("e"), see(`[data-preview]`)),
 		},
@@ -184,6 +211,12 @@ func shots(base string) []shot {
 			see(`[data-field-form]`), browser.Painted(),
 		)},
 		{"map", chromedp.Steps(chromedp.Navigate(base+"/records?map"), see(`[data-spot="ports"]`), browser.Painted())},
+		{"bringing-in", chromedp.Steps(
+			chromedp.Navigate(base+"/bring-in"), see(`[data-drop]`), sendDues,
+			see(`[data-field="Dues EUR"] [data-misfits]`), click(`[data-field="Port"] [name=key]`), browser.Painted(),
+			click(`[data-field="Port"] button[aria-label$="to other records"]`), choose("link-to", "ports"), choose("link-into", "code"),
+			see(`[data-unmatched]`), browser.Painted(),
+		)},
 		{"overview", chromedp.Steps(
 			chromedp.Navigate(base+"/overview/inspections"), see(`[data-over="note"]`), browser.Painted(),
 		)},

@@ -73,9 +73,10 @@ func utf16Of(head []byte) Encoding {
 
 const (
 	// looked is up to which size all of a file is looked at for its encoding; of larger
-	// ones, that much in pieces from all over it.
+	// ones, some pieces from all over it.
 	looked = 64 << 20
 	piece  = 1 << 20
+	pieces = 12
 )
 
 // encodingOf recognises how a file keeps letters. Where bytes that are no UTF-8 are rarer than
@@ -93,7 +94,10 @@ func encodingOf(in *io.SectionReader) (Encoding, error) {
 	if bytes.HasPrefix(head, []byte(utf8Mark)) {
 		return UTF8, nil
 	}
-	step := max(piece, in.Size()/(looked/piece)/piece*piece)
+	step := int64(piece)
+	if in.Size() > looked {
+		step = in.Size() / pieces
+	}
 	buf := make([]byte, piece)
 	letters, strays := 0, 0
 	for at := int64(0); at < in.Size(); at += step {

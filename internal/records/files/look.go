@@ -83,7 +83,8 @@ func (f *File) Look(ctx context.Context, known *Recipe, cal calendar.Calendar) (
 	if err := f.each(ctx, func(row Row) { g.take(row) }); err != nil {
 		return nil, err
 	}
-	l.settle(g, cal)
+	otherwise := known != nil && known.Settings.Format != "" && (known.Settings.Format == Separated) != (f.Format == Separated)
+	l.settle(g, cal, otherwise)
 	if err := l.Recipe.Check(); err != nil {
 		return nil, err
 	}
@@ -191,8 +192,10 @@ func (g *guesser) apart(i int) bool {
 	return !(g.blanks != nil && g.blanks[i]) && len(seen) > 1
 }
 
-// settle guesses what the recipe does not say.
-func (l *Look) settle(g *guesser, cal calendar.Calendar) {
+// settle guesses what the recipe does not say: columns that it does not know and, if it was made for a
+// file that wrote values otherwise, how they are written. Spreadsheets, JSON and Parquet have no habits
+// of writing numbers and dates.
+func (l *Look) settle(g *guesser, cal calendar.Calendar, otherwise bool) {
 	fresh := len(l.Recipe.Fields) == 0
 	l.Fields = make([]FieldLook, len(l.Recipe.Fields))
 	known := map[int]int{} // places in the recipe by column
@@ -225,10 +228,44 @@ func (l *Look) settle(g *guesser, cal calendar.Calendar) {
 			l.Fields = append(l.Fields, FieldLook{There: true, New: !fresh})
 		}
 		l.Fields[at].Apart = g.apart(column)
-		if f := l.Recipe.Fields[at]; f.Type == catalog.Text {
+		f := &l.Recipe.Fields[at]
+		switch {
+		case f.Type == catalog.Text:
 			l.Fields[at].Open = guess.Open
+		case ok && otherwise && l.File.Format != Separated:
+			f.Way = plainWay(f.Type)
+		case ok && otherwise:
+			l.Fields[at].Open = written(f, guess)
 		}
 	}
+}
+
+// plainWay is how a type is written where there are no habits.
+func plainWay(t catalog.Type) string {
+	for _, w := range reading.Ways(catalog.Text, t) {
+		if w.Key == "point" || w.Key == "iso" {
+			return w.Key
+		}
+	}
+	return ""
+}
+
+// written takes over how values of a field look to be written; where they fit several ways, the first,
+// and all are returned.
+func written(f *RecipeField, guess reading.Guess) (open []reading.As) {
+	if len(guess.Open) > 0 {
+		for _, as := range guess.Open {
+			if _, ok := reading.Find(catalog.Text, f.Type, as.Way); ok {
+				open = append(open, reading.As{Type: f.Type, Way: as.Way})
+			}
+		}
+	} else if _, ok := reading.Find(catalog.Text, f.Type, guess.Way); ok && guess.Way != "" {
+		f.Way = guess.Way
+	}
+	if len(open) > 0 {
+		f.Way = open[0].Way
+	}
+	return open
 }
 
 // currencyOf parts a heading from the ISO 4217 code that it ends in: "Price EUR", "Price (EUR)".

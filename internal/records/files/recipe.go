@@ -7,6 +7,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"golang.org/x/text/currency"
+
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/reading"
@@ -173,6 +175,8 @@ type convertedColumn struct {
 	field RecipeField
 	way   reading.Way
 	text  bool
+	// least is how many decimals an amount is kept with at the least.
+	least int
 }
 
 // Converter readies a recipe for a file. Fields that the file does not have are blank.
@@ -182,6 +186,7 @@ func (r *Recipe) Converter(f *File, cal calendar.Calendar) (*Converter, error) {
 		column := convertedColumn{place: f.column(field.Heading), field: field, text: field.Type == catalog.Text}
 		if !column.text {
 			column.way, _ = reading.Find(catalog.Text, field.Type, field.Way) // Check has found it
+			column.least = decimalsOf(field)
 		}
 		if slices.Contains(r.By, field.Key) {
 			if column.place < 0 {
@@ -192,6 +197,19 @@ func (r *Recipe) Converter(f *File, cal calendar.Calendar) (*Converter, error) {
 		c.columns = append(c.columns, column)
 	}
 	return c, nil
+}
+
+// decimalsOf is how many decimals amounts of a currency have, as cents are two; none of what is no amount.
+func decimalsOf(f RecipeField) int {
+	if f.Type != catalog.Money {
+		return 0
+	}
+	unit, err := currency.ParseISO(f.Currency)
+	if err != nil {
+		return 2
+	}
+	scale, _ := currency.Standard.Rounding(unit)
+	return scale
 }
 
 // column is the place of a heading, as it is written or nearly so; -1 if there is none.
@@ -262,6 +280,11 @@ func (c *Converter) value(column convertedColumn, row Row) (Value, error) {
 	n, err := column.way.Written(text, c.in)
 	if err != nil {
 		return Value{}, fmt.Errorf("cannot be read: %w", err)
+	}
+	if n.Scale < column.least {
+		if longer, ok := n.At(column.least); ok {
+			n = longer
+		}
 	}
 	return Value{Filled: true, Number: n}, nil
 }

@@ -15,12 +15,22 @@ import (
 // Put makes a file that was read the records of a table that is new, or takes the place of all that
 // is there.
 func Put(ctx context.Context, tx pgx.Tx, id, table, file string, r *files.Recipe) error {
-	var sql strings.Builder
+	sql := "DROP TABLE IF EXISTS " + asideOf(id)
 	if len(r.By) > 0 {
-		fmt.Fprintf(&sql, "ALTER TABLE %s DROP COLUMN %s; ", staged(id), files.Line)
+		sql += fmt.Sprintf("; ALTER TABLE %s DROP COLUMN %s", staged(id), files.Line)
 	}
-	fmt.Fprintf(&sql, `CREATE SCHEMA IF NOT EXISTS %s; DROP TABLE IF EXISTS %s; DROP TABLE IF EXISTS %s; ALTER TABLE %s SET SCHEMA %s;
-		ALTER TABLE %s RENAME TO %s; `, FilesSchema, there(table), asideOf(id), staged(id), FilesSchema, there(id), quote(table))
+	if _, err := tx.Exec(ctx, sql); err != nil {
+		return wrapped(err)
+	}
+	return settle(ctx, tx, id, table, file, r)
+}
+
+// settle puts a table in the place of another. Only now do those who read it have to wait.
+func settle(ctx context.Context, tx pgx.Tx, id, table, file string, r *files.Recipe) error {
+	var sql strings.Builder
+	fmt.Fprintf(&sql, `CREATE SCHEMA IF NOT EXISTS %s; DROP TABLE IF EXISTS %s; ALTER TABLE %s SET SCHEMA %s;
+		ALTER TABLE %s RENAME TO %s; ALTER INDEX %s RENAME TO %s; `, FilesSchema, there(table), staged(id), FilesSchema,
+		there(id), quote(table), there(id+"_pkey"), quote(table+"_pkey"))
 	describe(&sql, table, file, r)
 	_, err := tx.Exec(ctx, sql.String())
 	return wrapped(err)
@@ -44,50 +54,42 @@ func describe(sql *strings.Builder, table, file string, r *files.Recipe) {
 	}
 }
 
-// Update changes the records of a table by their key: new ones are added, others become as the file
-// has them, and those that are missing from it stay or go. Fields that the file does not have stay as
-// they are; new ones are added, and types become wider where they can.
+// Update changes the records of a table by their key: new ones come behind the others, others become as the
+// file has them, and those that are missing from it stay or go. Fields that the file does not have stay
+// as they are; new ones are added, and types become wider where they can. All of it is made as a table
+// beside, so that the old one can be read until the last moment. It returns how the records are made now.
 func Update(
 	ctx context.Context, tx pgx.Tx, id, table, file string, before, after *files.Recipe, removeMissing bool,
-) error {
-	c := newComparing(id, table, before, after)
-	var sql strings.Builder
-	for _, f := range after.Taken() {
-		old := before.Field(f.Key)
-		switch {
+) (*files.Recipe, error) {
+	c, merged := newComparing(id, table, before, after), Merged(before, after)
+	first := quote(c.by[0])
+	var columns []string
+	for _, f := range merged.Taken() {
+		name := quote(f.Key)
+		switch old, fresh := before.Field(f.Key), after.Field(f.Key); {
+		case contains(c.by, f.Key):
+			columns = append(columns, fmt.Sprintf("coalesce(s.%s, o.%s) AS %s", name, name, name))
 		case old == nil:
-			fmt.Fprintf(&sql, "ALTER TABLE %s ADD COLUMN %s %s; ", there(table), quote(f.Key), sqlType(f.Type))
-		case sqlType(old.Type) != sqlType(f.Type):
-			fmt.Fprintf(&sql, "ALTER TABLE %s ALTER COLUMN %s TYPE %s; ", there(table), quote(f.Key), sqlType(f.Type))
+			columns = append(columns, "s."+name)
+		case fresh == nil:
+			columns = append(columns, "o."+name)
+		default:
+			columns = append(columns, fmt.Sprintf(
+				"CASE WHEN s.%s IS NOT NULL THEN s.%s ELSE o.%s::%s END AS %s", first, name, name, sqlType(f.Type), name))
 		}
 	}
+	kept := ""
 	if removeMissing {
-		fmt.Fprintf(&sql, "DELETE FROM %s o WHERE %s; ", there(table), c.missing())
+		kept = fmt.Sprintf("WHERE s.%s IS NOT NULL OR NOT (%s)", first, c.missing())
 	}
-	if len(c.shared) > 0 {
-		var sets []string
-		for _, f := range c.shared {
-			sets = append(sets, fmt.Sprintf("%s = s.%s", quote(f.Key), quote(f.Key)))
-		}
-		fresh := ""
-		for _, f := range after.Taken() {
-			if before.Field(f.Key) == nil {
-				sets = append(sets, fmt.Sprintf("%s = s.%s", quote(f.Key), quote(f.Key)))
-				fresh += fmt.Sprintf(" OR s.%s IS NOT NULL", quote(f.Key))
-			}
-		}
-		fmt.Fprintf(&sql, "UPDATE %s o SET %s FROM %s s WHERE %s AND (%s%s); ",
-			there(table), strings.Join(sets, ", "), staged(id), c.joined(), c.differ(), fresh)
+	fresh := id + "_fresh"
+	if _, err := tx.Exec(ctx, fmt.Sprintf(`CREATE TABLE %s AS SELECT %s FROM %s s FULL JOIN %s o ON %s %s ORDER BY o.ctid, s.line;
+		SET LOCAL maintenance_work_mem = '256MB'; ALTER TABLE %s ADD PRIMARY KEY (%s); DROP TABLE %s; DROP TABLE %s`,
+		staged(fresh), strings.Join(columns, ", "), staged(id), there(table), c.joined(), kept, staged(fresh), quoted(c.by, ""),
+		staged(id), asideOf(id))); err != nil {
+		return nil, wrapped(err)
 	}
-	var keys []string
-	for _, f := range after.Taken() {
-		keys = append(keys, f.Key)
-	}
-	fmt.Fprintf(&sql, "INSERT INTO %s (%s) SELECT %s FROM %s s WHERE NOT EXISTS (SELECT FROM %s o WHERE %s); DROP TABLE %s; DROP TABLE %s; ",
-		there(table), quoted(keys, ""), quoted(keys, "s"), staged(id), there(table), c.joined(), staged(id), asideOf(id))
-	describe(&sql, table, file, after)
-	_, err := tx.Exec(ctx, sql.String())
-	return wrapped(err)
+	return merged, settle(ctx, tx, fresh, table, file, merged)
 }
 
 // Fits says whether a file that is read by a recipe can update the records that another one made: by

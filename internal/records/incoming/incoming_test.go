@@ -81,6 +81,9 @@ func TestValuesAsWritten(t *testing.T) {
 		for i, kind := range []string{"text", "bigint", "numeric", "numeric", "numeric", "date", "timestamp", "interval", "boolean"} {
 			literals[i] = fmt.Sprintf("nullif('%s', '')::%s", row[i], kind)
 		}
+		if _, cents, _ := strings.Cut(row[3], "."); len(cents) < 2 { // amounts have cents
+			literals[3] += "(20,2)"
+		}
 		literals[6] += " AT TIME ZONE 'UTC'"
 		columns := strings.Split("abcdefghi", "")
 		for i, c := range columns {
@@ -172,9 +175,10 @@ func TestLaterFiles(t *testing.T) {
 		}
 		require.Equal(t, []int{news, changed, same, missing}, []int{d.New, d.Changed, d.Same, d.Missing})
 		within(t, conn, func(tx pgx.Tx) error {
-			return Update(context.Background(), tx, "later", "things", "f.csv", before, &after, remove)
+			_, err := Update(context.Background(), tx, "later", "things", "f.csv", before, &after, remove)
+			return err
 		})
-		var lines []string
+		lines := []string{}
 		for _, key := range slices.Sorted(maps.Keys(want)) {
 			lines = append(lines, key+" "+number(want[key].price)+" "+want[key].note)
 		}
@@ -201,10 +205,17 @@ func TestTheOldStaysUntilTheNewIsWhole(t *testing.T) {
 	defer reader.Close(t.Context())
 	_, err = Stage(t.Context(), conn, "later", opened(t, "n\n3\n"), r, utc, &Progress{})
 	require.NoError(t, err)
+	require.Equal(t, []string{"1", "2"}, asked(t, reader, "SELECT n::text FROM gavrik_files.numbers"))
+	given := errors.New("it is given up")
+	require.ErrorIs(t, pgx.BeginFunc(t.Context(), conn, func(tx pgx.Tx) error {
+		_, err := Update(t.Context(), tx, "later", "numbers", "f.csv", r, r, true)
+		require.NoError(t, err)
+		return given
+	}), given)
+	require.Equal(t, []string{"1", "2"}, asked(t, reader, "SELECT n::text FROM gavrik_files.numbers"))
 	within(t, conn, func(tx pgx.Tx) error {
-		require.NoError(t, Update(t.Context(), tx, "later", "numbers", "f.csv", r, r, true))
-		require.Equal(t, []string{"1", "2"}, asked(t, reader, "SELECT n::text FROM gavrik_files.numbers ORDER BY n"))
-		return nil
+		_, err := Update(t.Context(), tx, "later", "numbers", "f.csv", r, r, true)
+		return err
 	})
 	require.Equal(t, []string{"3"}, asked(t, reader, "SELECT n::text FROM gavrik_files.numbers"))
 

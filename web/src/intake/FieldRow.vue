@@ -137,7 +137,7 @@ function unlink() {
         <button
           v-if="!field.out && !now && !linking"
           class="link text-xs whitespace-nowrap"
-          :aria-label="`${field.label} leads to other records`"
+          :aria-label="`link ${field.label} to other records`"
           @click="linking = true"
         >
           link

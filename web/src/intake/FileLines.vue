@@ -78,7 +78,13 @@ const shown = computed(() => props.look.first.slice(0, Math.max(4, (s.value.head
       >
       <span v-if="busy" class="quiet" role="status">Looking …</span>
     </p>
-    <div v-if="shown.length" class="overflow-x-auto border-y border-rule">
+    <div
+      v-if="shown.length"
+      class="overflow-x-auto border-y border-rule"
+      tabindex="0"
+      role="region"
+      aria-label="The file as it stands"
+    >
       <table class="text-[13px]" aria-label="The first lines of the file">
         <tbody>
           <tr

@@ -9,7 +9,11 @@ defineProps<{ rejects: Schemas['Reject'][]; count: number }>()
 <template>
   <details open data-rejects>
     <summary class="mb-1">Kept aside</summary>
-    <ul class="max-h-44 overflow-auto border-y border-rule text-[13px]">
+    <ul
+      class="max-h-44 overflow-auto border-y border-rule text-[13px]"
+      tabindex="0"
+      aria-label="Rows kept aside"
+    >
       <li v-for="r in rejects" :key="r.line + r.reason" class="grid grid-cols-[5rem_24rem_1fr] gap-3 py-0.5">
         <span class="quiet">line {{ r.line }}</span
         ><span>{{ r.reason }}</span
