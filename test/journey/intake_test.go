@@ -51,7 +51,7 @@ func TestAPriceListBroughtInChangedAndBroughtInAgain(t *testing.T) {
 	p.do(click(`[data-field="Item"] button[aria-label$="to other records"]`))
 	choose(`[data-field="Item"] [name=link-to]`, "list_prices")
 	choose(`[data-field="Item"] [name=link-into]`, "item")
-	p.says(`[data-unmatched]`, "1 value leads nowhere (1 rows): Kennel")
+	p.says(`[data-unmatched]`, "1 value leads nowhere (1 row): Kennel")
 
 	p.do(click(`[data-read]`), see(`[data-review]`))
 	p.says(`[data-review]`, "8 rows are read, 1 is kept aside")

@@ -241,7 +241,7 @@ func TestCellsOfSpreadsheets(t *testing.T) {
 	set("H9", "far out", 0)
 	var b bytes.Buffer
 	require.NoError(t, book.Write(&b))
-	text := strings.Replace(b.String(), "", "", 0)
+	text := b.String()
 	f, err := open(text, Settings{Sheet: "Prices 2026"})
 	require.NoError(t, err)
 	require.Equal(t, []string{"Sheet1", "Prices 2026"}, f.Sheets)

@@ -184,7 +184,7 @@ function unlink() {
           {{ unmatched.values === 1 ? 'value leads' : 'values lead' }} nowhere ({{
             formatCount(unmatched.rows)
           }}
-          rows): {{ unmatched.examples.join(', ') }}</span
+          {{ unmatched.rows === 1 ? 'row' : 'rows' }}): {{ unmatched.examples.join(', ') }}</span
         >
         <span v-else-if="now && unmatched" class="w-full text-pine" data-matched
           >Every value leads to a record.</span

@@ -54,8 +54,8 @@ async function later(event: Event) {
   <div class="mt-2 border-l-4 border-slate bg-sheet px-4 py-2" data-came-as-file>
     <p class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
       <span
-        >{{ file.by || file.owner }} brought them in {{ file.by ? '' : '' }}as
-        <b class="font-medium">{{ file.file }}</b>, {{ formatDateTime(file.at) }}</span
+        >{{ file.by }} brought them in as <b class="font-medium">{{ file.file }}</b>,
+        {{ formatDateTime(file.at) }}</span
       ><span class="quiet">{{ file.owner ? `${file.owner}’s` : 'nobody’s own' }}; {{ file.audience }}</span>
     </p>
     <p v-if="file.mine" class="mt-1 flex flex-wrap items-baseline gap-x-5 gap-y-1">
