@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"gavrik/internal/core/cache"
@@ -75,20 +76,28 @@ func (a *App) know(ctx context.Context, c *catalog.Catalog) error {
 		known[store.SensitiveField{Set: k.Set, Field: k.Field}] = true
 		first = first && k.Field != "" // facts are known by themselves
 	}
-	var fresh []store.SensitiveField
-	note := func(f store.SensitiveField) {
-		if !known[f] {
-			fresh = append(fresh, f)
-		}
-	}
+	var fresh, brought []store.SensitiveField
 	for _, set := range c.Sets {
-		note(store.SensitiveField{Set: set.Key})
+		all := []store.SensitiveField{{Set: set.Key}}
 		for _, f := range set.Fields {
-			note(store.SensitiveField{Set: set.Key, Field: f.Key})
+			all = append(all, store.SensitiveField{Set: set.Key, Field: f.Key})
+		}
+		for _, f := range all {
+			switch {
+			case known[f]:
+			case set.File: // its owner says who sees it
+				brought = append(brought, f)
+			default:
+				fresh = append(fresh, f)
+			}
 		}
 	}
-	if len(fresh) == 0 {
+	return errors.Join(a.keepKnown(ctx, fresh, first || !d.Restricts()), a.keepKnown(ctx, brought, true))
+}
+
+func (a *App) keepKnown(ctx context.Context, fields []store.SensitiveField, shown bool) error {
+	if len(fields) == 0 {
 		return nil
 	}
-	return a.Store.Know(ctx, fresh, first || !d.Restricts())
+	return a.Store.Know(ctx, fields, shown)
 }

@@ -140,4 +140,4 @@ func (g *Scope) unmatched(ctx context.Context, look *files.Look) ([]Unmatched, e
 }
 
 // unmatchedNamed is how many values that lead nowhere are named.
-const unmatchedNamed = 10
+const unmatchedNamed = 100

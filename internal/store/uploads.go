@@ -18,7 +18,7 @@ const PartBytes = 4 << 20
 // The bounds of uploads.
 const (
 	// MaxUpload is how many bytes a file may have.
-	MaxUpload = 4 << 30
+	MaxUpload = 2 << 30
 	// uploadsEach is how many files of one person may be on their way; the oldest makes room.
 	uploadsEach = 5
 	// uploadKept is how long one waits that nobody touches.

@@ -243,5 +243,5 @@ func TestFilesOnTheirWay(t *testing.T) {
 
 	bomb := jory.send("bomb.xlsx", "PK\x03\x04 and nothing behind")
 	jory.do("POST", "/api/uploads/"+bomb+"/look", map[string]any{"settings": map[string]any{}}).refused(t, 422, "The spreadsheet is damaged")
-	jory.do("POST", "/api/uploads", map[string]any{"file": "huge.csv", "size": 5 << 30}).refused(t, 422, "at most 4096 MB are taken")
+	jory.do("POST", "/api/uploads", map[string]any{"file": "huge.csv", "size": 5 << 30}).refused(t, 422, "at most 2048 MB are taken")
 }

@@ -32,7 +32,7 @@ func TestALabelMendedAndUndone(t *testing.T) {
 	p.says(`[data-field-form] [data-origin]`, "said by Tamsin Marlow")
 	p.do(clickText("set back"), click(`[data-say]`), see(`[data-undo]`))
 	p.says(`[data-field-row="car_deck_m"]`, "Car deck m")
-	p.do(click(`[data-undo]`))
+	p.do(see(`[data-undo]:not(:disabled)`), click(`[data-undo]`))
 	p.says(`[data-field-row="car_deck_m"]`, "Lane metres")
 
 	// What would not hold is refused in words, and what was typed stays.

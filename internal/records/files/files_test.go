@@ -333,7 +333,7 @@ func TestFilesThatCannotBeTaken(t *testing.T) {
 		"PK\x03\x04\x00\x00": "the spreadsheet is damaged", zipped("a.txt", "x"): "this is a ZIP archive and no spreadsheet",
 		zipped("xl/workbook.xml", "<workbook"): "is damaged", "PAR1xxxx": "the Parquet file is damaged",
 		"\xd0\xcf\x11\xe0xxx": "the old format, or one with a password", "[{\"a\": 1}]": "this is one JSON list",
-		"{ \n": "no line of the file is a JSON object", "\"a": "the heading line cannot be read",
+		strings.Repeat("one line ", 300_000): "the heading line cannot be read: the line is longer than 1024 KB", "{ \n": "no line of the file is a JSON object", "\"a": "the heading line cannot be read",
 		strings.Repeat("x,", 600) + "x\n": "names 601 fields; at most 500", wideText.String(): "names 10000 fields; at most 500",
 	} {
 		_, err := open(given, Settings{})

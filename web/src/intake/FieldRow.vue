@@ -184,7 +184,10 @@ function unlink() {
           {{ unmatched.values === 1 ? 'value leads' : 'values lead' }} nowhere ({{
             formatCount(unmatched.rows)
           }}
-          {{ unmatched.rows === 1 ? 'row' : 'rows' }}): {{ unmatched.examples.join(', ') }}</span
+          {{ unmatched.rows === 1 ? 'row' : 'rows' }}):
+          <span class="inline-block max-h-20 overflow-auto align-top">{{
+            unmatched.examples.join(', ') + (unmatched.values > unmatched.examples.length ? ' …' : '')
+          }}</span></span
         >
         <span v-else-if="now && unmatched" class="w-full text-pine" data-matched
           >Every value leads to a record.</span

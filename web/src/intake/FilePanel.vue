@@ -21,8 +21,8 @@ const removing = ref(false)
 const everything = () => client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== 'me' })
 const at = computed(() => ({ params: { path: { set: props.set.key } } }))
 const share = useMutation({
-  mutationFn: (shares: Share[]) =>
-    unwrap(api.PUT('/api/brought-in/{set}/shares', { ...at.value, body: { shares } })),
+  mutationFn: (shares: readonly Share[]) =>
+    unwrap(api.PUT('/api/brought-in/{set}/shares', { ...at.value, body: { shares: [...shares] } })),
   onSuccess: everything,
 })
 const names = useQuery(computed(() => ({ ...queries.names(), enabled: sharing.value })))

@@ -20,7 +20,7 @@ const outcome = computed(() => props.upload.outcome!)
 const differences = computed(() => outcome.value.differences)
 const name = ref(nameOf(props.upload.file))
 const one = ref('')
-const shares = ref<Share[]>([])
+const shares = ref<readonly Share[]>([])
 const missing = ref<'leave' | 'remove' | 'replace'>(outcome.value.differences ? 'leave' : 'replace')
 const bring = useMutation({
   mutationFn: () =>
@@ -29,7 +29,7 @@ const bring = useMutation({
         params: { path: { id: props.upload.id } },
         body: props.target
           ? { missing: missing.value }
-          : { name: name.value, one: one.value, shares: shares.value },
+          : { name: name.value, one: one.value, shares: [...shares.value] },
       }),
     ),
   onSuccess: async ({ set }) => {

@@ -1,21 +1,10 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
-import { queries } from '../api/queries'
-import { choices, keyOf, withWhom, type Share } from '../sharing/shares'
+import { keyOf, withWhom, type Share } from '../sharing/shares'
+import { useSharesToAdd } from '../sharing/useSharesToAdd'
 
 /** Who sees records that came as a file, beside their owner and administrators. */
-const shares = defineModel<Share[]>({ required: true })
-const names = useQuery(queries.names())
-const open = computed(() =>
-  choices(names.data.value?.groups ?? []).filter((c) => !shares.value.some((s) => keyOf(s) === keyOf(c))),
-)
-function add(event: Event) {
-  const select = event.target as HTMLSelectElement
-  const one = open.value.find((c) => keyOf(c) === select.value)
-  if (one) shares.value = [...shares.value, one]
-  select.value = ''
-}
+const shares = defineModel<readonly Share[]>({ required: true })
+const { open, add } = useSharesToAdd(shares)
 </script>
 
 <template>

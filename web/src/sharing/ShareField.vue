@@ -1,22 +1,10 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
-import {} from '../api/client'
-import { queries } from '../api/queries'
-import { choices, keyOf, withWhom, type Share } from './shares'
+import { keyOf, withWhom, type Share } from './shares'
+import { useSharesToAdd } from './useSharesToAdd'
 
 /** Who sees a view beside its owner, and who may save over it. */
 const shares = defineModel<readonly Share[]>({ required: true })
-const names = useQuery(queries.names())
-const open = computed(() =>
-  choices(names.data.value?.groups ?? []).filter((c) => !shares.value.some((s) => keyOf(s) === keyOf(c))),
-)
-function add(event: Event) {
-  const select = event.target as HTMLSelectElement
-  const one = open.value.find((c) => keyOf(c) === select.value)
-  if (one) shares.value = [...shares.value, one]
-  select.value = ''
-}
+const { open, add } = useSharesToAdd(shares)
 const allow = (share: Share, edit: boolean) =>
   (shares.value = shares.value.map((s) => (s === share ? { ...s, edit } : s)))
 </script>

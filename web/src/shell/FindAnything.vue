@@ -50,7 +50,10 @@ const things = computed<Thing[]>(() => [
     choose: to(`/definitions?open=${d.records}.${d.key}`),
   })),
   ...thingsHere.value,
-  ...(me.value ? placesOf(me.value) : []).map((p) => ({
+  ...(me.value
+    ? [...placesOf(me.value), ...(me.value.saves ? [{ to: '/bring-in', label: 'Bring in a file' }] : [])]
+    : []
+  ).map((p) => ({
     kind: 'place',
     name: p.label,
     about: '',
