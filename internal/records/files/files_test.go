@@ -251,6 +251,20 @@ func TestCellsOfSpreadsheets(t *testing.T) {
 	require.Equal(t, "1900-02-28", rows[1].Cells[0])
 	require.EqualError(t, rows[2].Wrong, "8 fields, not 7 as in the heading line")
 
+	// A heading over two columns fills one; years may be headings; a file may have none.
+	for text, want := range map[string]int{
+		"Port;Berths;Dues;;Since\n;;Day;Night;\nANS;4;120;150;2026-01-02\n": 1, "2024;2025\n1;2\n": 1, "A title\n\nRef;Due\nA;1\n": 3,
+		"Ref;Due;On\nA;;\nB;;\n": 1,
+	} {
+		f, err := open(text, Settings{Separator: ";"})
+		require.NoError(t, err)
+		require.Equal(t, want, f.Heading, text)
+	}
+	bare, err := open("A;1\nB;2\n", Settings{Heading: NoHeading})
+	require.NoError(t, err)
+	require.Equal(t, []string{"Column 1", "Column 2"}, bare.Headings)
+	require.Len(t, all(t, bare), 2)
+
 	for code, want := range map[string]cellStyle{
 		"General": plainNumber, "0.00": plainNumber, `"day" 0`: plainNumber, `[Red]0.0`: plainNumber, "mmm yy": aDay, "h:mm AM/PM": aClock,
 		"mm:ss": aClock, "[mm]:ss": aClock, "d.m.yy h:mm": aMoment, "0%": aPercent, `\d0`: plainNumber, "yyyy-mm-dd;@": aDay,

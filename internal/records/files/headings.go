@@ -5,8 +5,14 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
+	"time"
 	"unicode/utf8"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/reading"
 )
 
 // readHeadings looks at the first lines for the one that names the fields, unless it was given.
@@ -55,12 +61,18 @@ func (f *File) readHeadings(ctx context.Context) error {
 	return f.name(cells)
 }
 
-// headingOf is the first line that is nearly as full as the fullest, and holds texts alone: a title
-// may stand above it.
+// headingOf is the first line that is half as full as the fullest and holds words alone: a title may
+// stand above it, and a heading over several columns fills one. Without such a line, it is the first
+// that is nearly as full as the fullest.
 func headingOf(first []Row) int {
 	most := 0
 	for _, row := range first {
 		most = max(most, filled(row))
+	}
+	for _, row := range first {
+		if row.Wrong == nil && 2*filled(row) > most && !slices.ContainsFunc(row.Cells, isValue) {
+			return row.Line
+		}
 	}
 	for _, row := range first {
 		if row.Wrong == nil && 5*filled(row) >= 4*most {
@@ -71,6 +83,12 @@ func headingOf(first []Row) int {
 		return first[0].Line
 	}
 	return 1
+}
+
+// isValue says whether a cell is more likely a value than a heading: a number, a day, a moment.
+func isValue(cell string) bool {
+	g := reading.Guessed([]string{strings.TrimSpace(cell)}, calendar.Calendar{Zone: time.UTC})
+	return cell != "" && g.Type != catalog.Text && g.Type != catalog.YesNo || len(g.Open) > 0
 }
 
 func filled(row Row) (n int) {

@@ -16,7 +16,10 @@ const props = defineProps<{
 }>()
 const recipe = computed(() => props.intake.recipe.value ?? props.look.recipe)
 const fits = computed(() => keysOf(props.look))
-const called = (key: string) => recipe.value.fields.find((f) => f.key === key)?.label ?? key
+const offer = computed(() => {
+  const fit = recipe.value.fields.find((f) => f.key === fits.value[0])
+  return fit ? `${fit.label} is filled in everywhere and nowhere the same: it could be the key.` : ''
+})
 </script>
 
 <template>
@@ -51,11 +54,7 @@ const called = (key: string) => recipe.value.fields.find((f) => f.key === key)?.
       earlier one and {{ look.repeats === 1 ? 'is' : 'are' }} kept aside: {{ look.repeated.join('; ') }}
     </p>
     <p v-else-if="!recipe.by?.length && !updating" class="quiet mt-3">
-      Without a key each row is a record, and a later file can only take the place of all.<template
-        v-if="fits.length"
-      >
-        {{ called(fits[0]!) }} is filled in everywhere and nowhere the same: it could be the key.</template
-      >
+      Without a key each row is a record, and a later file can only take the place of all. {{ offer }}
     </p>
   </section>
 </template>
