@@ -115,7 +115,9 @@ func opened(ctx context.Context, name string) (in *io.SectionReader, base string
 	return io.NewSectionReader(spool, 0, size), base, done, nil
 }
 
-func (f *importFlags) bringIn(ctx context.Context, out io.Writer, in *io.SectionReader, name string, cal calendar.Calendar) error {
+func (f *importFlags) bringIn(
+	ctx context.Context, out io.Writer, in *io.SectionReader, name string, cal calendar.Calendar,
+) error {
 	state, err := store.Open(ctx, f.recordsURL)
 	if err != nil {
 		return err
@@ -128,7 +130,8 @@ func (f *importFlags) bringIn(ctx context.Context, out io.Writer, in *io.Section
 	if err != nil {
 		return err
 	}
-	before := slices.IndexFunc(all, func(b store.BroughtIn) bool { return b.Table == files.KeyOf(f.name, "file") })
+	table := files.KeyOf(f.name, "file")
+	before := slices.IndexFunc(all, func(b store.BroughtIn) bool { return b.Table == table })
 	switch {
 	case before >= 0 && !f.update:
 		return fmt.Errorf("there are records called %q already; change them with --update, or call these otherwise with --as", all[before].Table)

@@ -14,7 +14,7 @@ import (
 	"gavrik/internal/store"
 )
 
-// Commanding is the advisory lock under which one file at a time is brought in by a command, and
+// commanding is the advisory lock under which one file at a time is brought in by a command, and
 // byCommand the name under which it is read to the side.
 const (
 	commanding = 0x67617669
@@ -24,8 +24,8 @@ const (
 // BringFile brings a file in without a server: as job says, once tell has heard what was read of it. A
 // server offers the records after its next load.
 func BringFile(
-	ctx context.Context, s *store.Store, file *files.File, p store.Person, job FileJob, how BringingIn, cal calendar.Calendar,
-	tell func(*FileOutcome) error,
+	ctx context.Context, s *store.Store, file *files.File, p store.Person, job FileJob, how BringingIn,
+	cal calendar.Calendar, tell func(*FileOutcome) error,
 ) (kept store.BroughtIn, err error) {
 	conn, err := records.Connect(ctx, s.URL())
 	if err != nil {
@@ -40,18 +40,20 @@ func BringFile(
 		return kept, err
 	}
 	if err = tell(outcome); err == nil {
-		kept, err = BringIn(ctx, conn, byCommand, file.Name, p, job, outcome, how, func(string) bool { return false })
+		read := ReadFile{ID: byCommand, Name: file.Name, By: p, Job: job, Outcome: *outcome}
+		kept, err = BringIn(ctx, conn, read, how, func(string) bool { return false })
 	}
 	if err != nil {
-		return kept, errors.Join(err, pgx.BeginFunc(ctx, conn, func(tx pgx.Tx) error { return incoming.Drop(ctx, tx, byCommand) }))
+		drop := func(tx pgx.Tx) error { return incoming.Drop(ctx, tx, byCommand) }
+		return kept, errors.Join(err, pgx.BeginFunc(ctx, conn, drop))
 	}
 	return kept, SayOf(ctx, s, p.Name, kept, job, how)
 }
 
 // LookFile makes a file out and looks it over; settle may change what becomes of its columns.
 func LookFile(
-	ctx context.Context, in *io.SectionReader, name string, s files.Settings, known *files.Recipe, cal calendar.Calendar,
-	settle func(*files.Recipe) error,
+	ctx context.Context, in *io.SectionReader, name string, s files.Settings, known *files.Recipe,
+	cal calendar.Calendar, settle func(*files.Recipe) error,
 ) (*files.Look, error) {
 	f, err := files.Open(ctx, in, name, s)
 	if err != nil {

@@ -1,20 +1,15 @@
 package app
 
 import (
-	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"slices"
-	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
 
 	"gavrik/internal/core/calendar"
-	"gavrik/internal/core/catalog"
-	"gavrik/internal/core/description"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/records"
 	"gavrik/internal/records/files"
@@ -51,8 +46,8 @@ const (
 	beating = 500 * time.Millisecond
 )
 
-// ReadFile begins to read a file to the side. store.ErrTaken says that it is being read.
-func (a *App) ReadFile(ctx context.Context, u store.Upload, job FileJob, cal calendar.Calendar) error {
+// BeginReading begins to read a file to the side. store.ErrTaken says that it is being read.
+func (a *App) BeginReading(ctx context.Context, u store.Upload, job FileJob, cal calendar.Calendar) error {
 	if u.Received < u.Size {
 		return ErrArriving
 	}
@@ -146,7 +141,8 @@ func (a *App) readFile(
 
 // Staged reads a file to the side, and compares it with what is there.
 func Staged(
-	ctx context.Context, conn *pgx.Conn, id string, f *files.File, job FileJob, cal calendar.Calendar, p *incoming.Progress,
+	ctx context.Context, conn *pgx.Conn, id string, f *files.File, job FileJob, cal calendar.Calendar,
+	p *incoming.Progress,
 ) (*FileOutcome, error) {
 	report, err := incoming.Stage(ctx, conn, id, f, &job.Recipe, cal, p)
 	if err != nil {
@@ -183,171 +179,6 @@ func RecipeOf(b store.BroughtIn) (*files.Recipe, error) {
 		return nil, fmt.Errorf("app: recipe of %s: %w", b.Set, err)
 	}
 	return r, nil
-}
-
-// What becomes of records that are missing from a later file.
-const (
-	LeaveMissing  = "leave"
-	RemoveMissing = "remove"
-	// ReplaceAll puts the file in the place of all that is there.
-	ReplaceAll = "replace"
-)
-
-// BringingIn is how a file that was read comes in.
-type BringingIn struct {
-	// Name is what a new record set is called, One one of its records.
-	Name, One string
-	Shares    []store.Share
-	// Missing is what becomes of records that a later file does not have.
-	Missing string
-}
-
-// BringIn makes a file that was read records, for all to see who may. store.ErrStale says that
-// the records were changed since it was compared with them; *incoming.Error why it does not go.
-func (a *App) BringIn(ctx context.Context, p store.Person, u store.Upload, how BringingIn) (set string, err error) {
-	var job FileJob
-	var outcome FileOutcome
-	if u.State != store.Staged {
-		return "", store.ErrNotFound
-	}
-	if err := errors.Join(json.Unmarshal(u.Job, &job), json.Unmarshal(u.Outcome, &outcome)); err != nil {
-		return "", fmt.Errorf("app: %w", err)
-	}
-	// Once begun, it comes to its end, whether or not somebody waits for it.
-	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), readingTime)
-	defer cancel()
-	conn, err := records.Connect(ctx, a.Store.URL())
-	if err != nil {
-		return "", err
-	}
-	defer func() { _ = conn.Close(ctx) }() // nothing is lost with it
-	known := a.Workspace.current.Load().describing.loaded.Catalog
-	kept, err := BringIn(ctx, conn, u.ID, u.File, p, job, &outcome, how, func(key string) bool { return known.Set(key) != nil })
-	if err != nil {
-		return "", err
-	}
-	if err := SayOf(ctx, a.Store, p.Name, kept, job, how); err != nil {
-		return "", err
-	}
-	return kept.Set, a.Workspace.RefreshFile(ctx, kept.Table, kept.Set)
-}
-
-// BringIn makes a file that was read records, as one transaction.
-func BringIn(
-	ctx context.Context, conn *pgx.Conn, id, file string, p store.Person, job FileJob, outcome *FileOutcome, how BringingIn,
-	taken func(key string) bool,
-) (kept store.BroughtIn, err error) {
-	err = pgx.BeginFunc(ctx, conn, func(tx pgx.Tx) error {
-		recipe := &job.Recipe
-		if job.Into == "" {
-			kept = store.BroughtIn{Owner: p.ID, Shares: how.Shares}
-			if kept.Set, kept.Table, err = store.FreeSet(ctx, tx, files.KeyOf(how.Name, "file"), taken); err != nil {
-				return err
-			}
-			err = incoming.Put(ctx, tx, id, kept.Table, file, recipe)
-		} else {
-			if kept, err = store.LockBroughtIn(ctx, tx, job.Into); err != nil {
-				return err
-			}
-			if kept.Version != outcome.Version {
-				return store.ErrStale
-			}
-			recipe, err = changed(ctx, tx, id, file, kept, recipe, how.Missing)
-		}
-		if err != nil {
-			return err
-		}
-		kept.File, kept.Headings, kept.By = file, outcome.Headings, p.Name
-		if kept.Recipe, err = json.Marshal(recipe); err != nil {
-			return err
-		}
-		if err := tx.QueryRow(ctx, "SELECT count(*) FROM "+incoming.Table(kept.Table)).Scan(&kept.Rows); err != nil {
-			return err
-		}
-		return store.KeepBroughtIn(ctx, tx, kept, id)
-	})
-	return kept, err
-}
-
-// changed brings a later file in; it returns the recipe of the records as they are then.
-func changed(
-	ctx context.Context, tx pgx.Tx, id, file string, b store.BroughtIn, recipe *files.Recipe, missing string,
-) (*files.Recipe, error) {
-	if missing == ReplaceAll {
-		return recipe, incoming.Put(ctx, tx, id, b.Table, file, recipe)
-	}
-	before, err := RecipeOf(b)
-	if err != nil {
-		return nil, err
-	}
-	if err := incoming.Fits(before, recipe); err != nil {
-		return nil, err
-	}
-	return incoming.Update(ctx, tx, id, b.Table, file, before, recipe, missing == RemoveMissing)
-}
-
-// SayOf says of a record set what its file and whoever brought it in call things, where the names of
-// its table do not; and its links.
-func SayOf(ctx context.Context, s *store.Store, who string, b store.BroughtIn, job FileJob, how BringingIn) error {
-	all, err := s.Descriptions(ctx)
-	if err != nil {
-		return err
-	}
-	now := store.Described{Set: b.Set, Body: &description.SetWords{}}
-	if i := slices.IndexFunc(all, func(d store.Described) bool { return d.Set == b.Set }); i >= 0 {
-		now = all[i]
-	}
-	words := *now.Body
-	if job.Into == "" {
-		words = *wordsOf(b.Set, how.Name, how.One)
-	}
-	addWords(&words, &job.Recipe, job.Into == "")
-	_, err = s.Describe(ctx, who, b.Set, now.Version, &words)
-	return err
-}
-
-// wordsOf are what a new record set is called.
-func wordsOf(set, name, one string) *description.SetWords {
-	w := &description.SetWords{}
-	many := catalog.LowerFirst(name)
-	if name != catalog.LabelOf(set) {
-		w.Label, w.Many = name, many
-	}
-	if one = cmp.Or(one, records.Singular(many)); one != records.Singular(catalog.LowerFirst(catalog.LabelOf(set))) {
-		w.One = one
-	}
-	return w
-}
-
-// addWords adds what a recipe calls its fields, and its links, unless people said something else.
-func addWords(w *description.SetWords, r *files.Recipe, fresh bool) {
-	for _, f := range r.Taken() {
-		if f.Label == catalog.LabelOf(f.Key) || w.Fields[f.Key] != nil && !fresh {
-			continue
-		}
-		if w.Fields == nil {
-			w.Fields = map[string]*description.FieldWords{}
-		}
-		w.Fields[f.Key] = &description.FieldWords{Label: f.Label}
-	}
-	for _, l := range r.Links {
-		stem := strings.TrimSuffix(files.KeyOf(l.To, "link"), "s")
-		key := stem
-		for n := 2; r.Field(key) != nil || w.Links[key] != nil; n++ {
-			key = fmt.Sprintf("%s_%d", stem, n)
-		}
-		leads := &description.Leads{To: l.To, By: []string{l.By}, Into: []string{l.Into}}
-		if w.Links == nil {
-			w.Links = map[string]*description.LinkWords{}
-		}
-		there := false
-		for _, have := range w.Links {
-			there = there || have.Leads != nil && have.Leads.To == l.To && slices.Equal(have.Leads.By, leads.By)
-		}
-		if !there {
-			w.Links[key] = &description.LinkWords{Leads: leads}
-		}
-	}
 }
 
 // DropFile takes a file away that is not brought in, with what was read of it.
@@ -407,79 +238,4 @@ func (a *App) RemoveFile(ctx context.Context, set string) error {
 		return err
 	}
 	return a.Workspace.RefreshFile(ctx, table, set)
-}
-
-// DropAsides throws rows away that were kept aside.
-func (a *App) DropAsides(ctx context.Context, set string, ids []int64) error {
-	return a.apart(ctx, func(tx pgx.Tx) error {
-		if _, err := store.DropAsides(ctx, tx, set, ids); err != nil {
-			return err
-		}
-		b, err := store.LockBroughtIn(ctx, tx, set)
-		if err != nil {
-			return err
-		}
-		return store.KeepBroughtIn(ctx, tx, b, "")
-	})
-}
-
-// Mend tries rows again that were kept aside, as somebody has mended them: those that can be read now
-// come in, and the others stay with what is wrong with them. It returns how many came in.
-func (a *App) Mend(ctx context.Context, set string, rows []store.Aside, cal calendar.Calendar) (int, error) {
-	var table string
-	in := 0
-	err := a.apart(ctx, func(tx pgx.Tx) error {
-		b, err := store.LockBroughtIn(ctx, tx, set)
-		if err != nil {
-			return err
-		}
-		r, err := RecipeOf(b)
-		if err != nil {
-			return err
-		}
-		table = b.Table
-		convert, err := r.Converter(&files.File{Settings: r.Settings, Headings: b.Headings}, cal)
-		if err != nil {
-			return err
-		}
-		var mended []incoming.MendedRow
-		var done []int64
-		for _, one := range rows {
-			row, err := files.Again(one.Content, b.Headings, r.Settings)
-			var values []files.Value
-			if err == nil {
-				values, err = convert.Convert(row, nil)
-			}
-			if err != nil {
-				one.Reason = err.Error()
-				if err := store.ReasonAside(ctx, tx, set, one); err != nil {
-					return err
-				}
-				continue
-			}
-			mended, done = append(mended, incoming.MendedRow{Line: int(one.Line), Values: values}), append(done, one.ID)
-		}
-		if len(mended) == 0 {
-			return nil
-		}
-		n, err := store.DropAsides(ctx, tx, set, done)
-		if err != nil {
-			return err
-		}
-		if int(n) != len(done) {
-			return store.ErrStale // somebody else has mended one of them
-		}
-		if err := incoming.Append(ctx, tx, table, r, mended); err != nil {
-			return err
-		}
-		if err := tx.QueryRow(ctx, "SELECT count(*) FROM "+incoming.Table(table)).Scan(&b.Rows); err != nil {
-			return err
-		}
-		in = len(done)
-		return store.KeepBroughtIn(ctx, tx, b, "")
-	})
-	if err != nil || in == 0 {
-		return in, err
-	}
-	return in, a.Workspace.RefreshFile(ctx, table, set)
 }

@@ -4,7 +4,6 @@ import (
 	"context"
 	"maps"
 	"slices"
-	"strings"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/description"
@@ -53,7 +52,7 @@ func merged(old description.Records, fresh *records.Loaded, set string) *records
 	snap := &table.Snapshot{AsOf: old.Snapshot.AsOf, Tables: maps.Clone(old.Snapshot.Tables)}
 	delete(snap.Tables, set)
 	for _, s := range fresh.Catalog.Sets {
-		at := slices.IndexFunc(cat.Sets, func(o *catalog.RecordSet) bool { return o.File && strings.Compare(o.Key, s.Key) > 0 })
+		at := slices.IndexFunc(cat.Sets, func(o *catalog.RecordSet) bool { return o.File && o.Key > s.Key })
 		if at < 0 {
 			at = len(cat.Sets)
 		}

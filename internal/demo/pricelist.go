@@ -37,21 +37,23 @@ func PriceList(now time.Time) string {
 func bringPricesIn(ctx context.Context, s *store.Store, owner store.Person, now time.Time) error {
 	text := PriceList(now)
 	cal := calendar.Calendar{Zone: time.UTC}
-	look, err := app.LookFile(ctx, io.NewSectionReader(strings.NewReader(text), 0, int64(len(text))), "prices.csv",
-		files.Settings{}, nil, cal, func(r *files.Recipe) error {
-			r.By = []string{"item"} // the price that is none is kept aside
-			return nil
-		})
+	in := io.NewSectionReader(strings.NewReader(text), 0, int64(len(text)))
+	look, err := app.LookFile(ctx, in, "prices.csv", files.Settings{}, nil, cal, func(r *files.Recipe) error {
+		r.By = []string{"item"} // the price that is none is kept aside
+		return nil
+	})
 	if err != nil {
 		return err
 	}
 	job := app.FileJob{Recipe: *look.Recipe}
 	how := app.BringingIn{Name: "List prices", One: "list price", Shares: []store.Share{store.WithEveryone}}
-	if _, err := app.BringFile(ctx, s, look.File, owner, job, how, cal, func(*app.FileOutcome) error { return nil }); err != nil {
+	tell := func(*app.FileOutcome) error { return nil }
+	if _, err := app.BringFile(ctx, s, look.File, owner, job, how, cal, tell); err != nil {
 		return err
 	}
-	_, err = s.Describe(ctx, owner.Name, "booking_lines", 0, &description.SetWords{Links: map[string]*description.LinkWords{
-		"list_price": {Label: "List price", Leads: &description.Leads{To: "list_prices", By: []string{"item"}, Into: []string{"item"}}},
-	}})
+	leads := &description.Leads{To: "list_prices", By: []string{"item"}, Into: []string{"item"}}
+	_, err = s.Describe(ctx, owner.Name, "booking_lines", 0, &description.SetWords{
+		Links: map[string]*description.LinkWords{"list_price": {Label: "List price", Leads: leads}},
+	})
 	return err
 }

@@ -69,7 +69,9 @@ func LockBroughtIn(ctx context.Context, tx pgx.Tx, set string) (BroughtIn, error
 }
 
 // FreeSet is a key for a record set, and the name of a table for it, that nothing goes by.
-func FreeSet(ctx context.Context, tx pgx.Tx, stem string, taken func(key string) bool) (set, table string, err error) {
+func FreeSet(
+	ctx context.Context, tx pgx.Tx, stem string, taken func(key string) bool,
+) (set, table string, err error) {
 	if _, err := tx.Exec(ctx, "SELECT pg_advisory_xact_lock($1)", namingSets); err != nil {
 		return "", "", err
 	}

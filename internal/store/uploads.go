@@ -72,7 +72,9 @@ func (s *Store) Upload(ctx context.Context, person int64, id string) (Upload, er
 
 // AddUpload makes room for a file. What nobody has touched for long goes, and so does the oldest of
 // a person who has many; the ids of those are returned.
-func (s *Store) AddUpload(ctx context.Context, person int64, file string, size int64) (id string, gone []string, err error) {
+func (s *Store) AddUpload(
+	ctx context.Context, person int64, file string, size int64,
+) (id string, gone []string, err error) {
 	id = "incoming_" + strings.ToLower(rand.Text())
 	err = s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		rows, _ := tx.Query(ctx, `DELETE FROM uploads WHERE touched_at < clock_timestamp() - interval '`+uploadKept+`'
@@ -93,7 +95,9 @@ var ErrPlace = errors.New("store: another part is to come next")
 
 // AddPart takes the part of a file that begins behind those received. A part that is here already is
 // passed over, so that it can be sent again when nobody knows whether it arrived.
-func (s *Store) AddPart(ctx context.Context, person int64, id string, at int64, content []byte) (received int64, err error) {
+func (s *Store) AddPart(
+	ctx context.Context, person int64, id string, at int64, content []byte,
+) (received int64, err error) {
 	err = s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var size int64
 		err := tx.QueryRow(ctx, "SELECT received, size FROM uploads WHERE person_id = $1 AND id = $2 FOR UPDATE", person, id).Scan(&received, &size)

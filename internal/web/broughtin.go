@@ -300,7 +300,8 @@ func (s *intake) asideFile(ctx context.Context, in *broughtInInput) (*huma.Strea
 		to.SetHeader("Content-Disposition", fmt.Sprintf("attachment; filename=%q", in.Set+" kept aside.csv"))
 		s.stream(ctx, to, func(out io.Writer) error {
 			w := csv.NewWriter(out)
-			_ = w.Write(append(append([]string{}, b.Headings...), "Line", "Why it was kept aside")) // Error tells of it
+			// Error tells of what could not be written.
+			_ = w.Write(append(append([]string{}, b.Headings...), "Line", "Why it was kept aside"))
 			for _, one := range rows {
 				if ctx.Err() != nil {
 					return ctx.Err()
@@ -310,7 +311,7 @@ func (s *intake) asideFile(ctx context.Context, in *broughtInInput) (*huma.Strea
 				if err != nil || row.Wrong != nil {
 					cells = append([]string{one.Content}, make([]string, max(len(b.Headings)-1, 0))...)
 				}
-				_ = w.Write(append(append([]string{}, cells...), strconv.FormatInt(one.Line, 10), one.Reason)) // Error tells of it
+				_ = w.Write(append(append([]string{}, cells...), strconv.FormatInt(one.Line, 10), one.Reason))
 			}
 			w.Flush()
 			return w.Error()

@@ -133,17 +133,17 @@ func (f *File) name(cells []string) error {
 	switch {
 	case f.Heading == NoHeading:
 	case len(empty) == 1:
-		f.Notices = append(f.Notices, fmt.Sprintf("Column %s has no heading%s; it is called “Column %s”.", empty[0], f.merged(), empty[0]))
+		f.Notices = append(f.Notices, fmt.Sprintf("Column %s has no heading; it is called “Column %s”.%s", empty[0], empty[0], f.merged()))
 	case len(empty) > 1:
-		f.Notices = append(f.Notices, fmt.Sprintf("The columns %s have no heading%s; they are called “Column %s” and so on.",
-			strings.Join(empty[:min(len(empty), 10)], ", "), f.merged(), empty[0]))
+		f.Notices = append(f.Notices, fmt.Sprintf("The columns %s have no heading; they are called “Column %s” and so on.%s",
+			strings.Join(empty[:min(len(empty), 10)], ", "), empty[0], f.merged()))
 	}
 	return nil
 }
 
 func (f *File) merged() string {
 	if f.Format == Workbook {
-		return ", perhaps because one is merged over several columns. If the line below names them, choose that one"
+		return " Perhaps one heading is merged over several columns: if the line below names them, choose that one."
 	}
 	return ""
 }

@@ -55,7 +55,8 @@ const jsonRows = 100_000
 func (f *File) objects(known map[string]int, learning bool) *objectRows {
 	in, counted := plain(f.in, f.Encoding)
 	return &objectRows{
-		lines: &lineReader{in: bufio.NewReaderSize(in, 256<<10)}, counted: counted, known: known, learning: learning,
+		lines: &lineReader{in: bufio.NewReaderSize(in, 256<<10)}, counted: counted,
+		known: known, learning: learning,
 	}
 }
 
@@ -85,7 +86,8 @@ func (o *objectRows) Next() (Row, error) {
 }
 
 func (o *objectRows) row(l line) Row {
-	row := Row{Line: l.number, Raw: strings.TrimRight(l.text, "\r\n"), Cells: make([]string, len(o.known), max(len(o.known), 8))}
+	row := Row{Line: l.number, Raw: strings.TrimRight(l.text, "\r\n")}
+	row.Cells = make([]string, len(o.known), max(len(o.known), 8))
 	if err := o.object(l.text, &row); err != nil {
 		row.Cells, row.Wrong = nil, err
 	}

@@ -83,7 +83,8 @@ func (f *File) Look(ctx context.Context, known *Recipe, cal calendar.Calendar) (
 	if err := f.each(ctx, func(row Row) { g.take(row) }); err != nil {
 		return nil, err
 	}
-	otherwise := known != nil && known.Settings.Format != "" && (known.Settings.Format == Separated) != (f.Format == Separated)
+	otherwise := known != nil && known.Settings.Format != "" &&
+		(known.Settings.Format == Separated) != (f.Format == Separated)
 	l.settle(g, cal, otherwise)
 	if err := l.Recipe.Check(); err != nil {
 		return nil, err
@@ -142,55 +143,6 @@ func (f *File) from(ctx context.Context, place int) (Rows, error) {
 }
 
 func must(rows Rows, _ error) Rows { return rows } // rows of texts are there without an error
-
-// guesser keeps texts of each column, evenly from all rows.
-type guesser struct {
-	rows, every int
-	texts       [][]string
-	kept        int
-	blanks      []bool
-}
-
-func (g *guesser) take(row Row) {
-	if g.blanks == nil {
-		g.blanks = make([]bool, len(g.texts))
-	}
-	g.rows++
-	if row.Wrong != nil || g.rows%g.every != 0 {
-		return
-	}
-	for i, c := range row.Cells {
-		if row.Broken[i] != "" {
-			continue
-		}
-		if c = strings.TrimSpace(c); c == "" {
-			g.blanks[i] = true
-		} else {
-			g.texts[i] = append(g.texts[i], strings.Clone(c[:min(len(c), shownText)]))
-		}
-	}
-	if g.kept++; g.kept >= guessedRows {
-		g.kept, g.every = g.kept/2, 2*g.every
-		for i, texts := range g.texts {
-			for n := range len(texts) / 2 {
-				texts[n] = texts[2*n+1]
-			}
-			g.texts[i] = texts[:len(texts)/2]
-		}
-	}
-}
-
-// apart says whether a column's values tell rows apart, as far as they are kept.
-func (g *guesser) apart(i int) bool {
-	seen := make(map[string]bool, len(g.texts[i]))
-	for _, s := range g.texts[i] {
-		if seen[s] {
-			return false
-		}
-		seen[s] = true
-	}
-	return !(g.blanks != nil && g.blanks[i]) && len(seen) > 1
-}
 
 // settle guesses what the recipe does not say: columns that it does not know and, if it was made for a
 // file that wrote values otherwise, how they are written. Spreadsheets, JSON and Parquet have no habits
@@ -270,7 +222,7 @@ func written(f *RecipeField, guess reading.Guess) (open []reading.As) {
 
 // currencyOf parts a heading from the ISO 4217 code that it ends in: "Price EUR", "Price (EUR)".
 func currencyOf(heading string) (name, unit string) {
-	words := strings.Fields(strings.NewReplacer("(", " ", ")", " ", "[", " ", "]", " ", ",", " ").Replace(heading))
+	words := strings.FieldsFunc(heading, func(r rune) bool { return strings.ContainsRune(" ()[],", r) })
 	if len(words) < 2 {
 		return heading, ""
 	}
@@ -330,7 +282,10 @@ func (f *FieldLook) look(c *Converter, column convertedColumn, row Row) {
 		return
 	}
 	f.Filled++
-	if text := cut(strings.TrimSpace(row.Cells[column.place])); len(f.Samples) < shown && !slices.Contains(f.Samples, text) {
+	if len(f.Samples) == shown {
+		return
+	}
+	if text := cut(strings.TrimSpace(row.Cells[column.place])); !slices.Contains(f.Samples, text) {
 		f.Samples = append(f.Samples, text)
 	}
 }
@@ -340,78 +295,4 @@ func cut(s string) string {
 		return strings.Clone(strings.ToValidUTF8(s, "�"))
 	}
 	return strings.ToValidUTF8(s[:shownText], "") + " …"
-}
-
-// keyCounter finds keys that repeat by what they hash to, so that not all are kept.
-type keyCounter struct {
-	seed maphash.Seed
-	seen map[uint64]bool
-	n    int
-	some []string
-}
-
-func (k *keyCounter) add(row Row, c *Converter) {
-	if k.seen == nil {
-		k.seen = map[uint64]bool{}
-	}
-	var parts []string
-	for _, at := range c.by {
-		parts = append(parts, strings.TrimSpace(row.Cells[c.columns[at].place]))
-	}
-	whole := strings.Join(parts, "\x00")
-	h := maphash.String(k.seed, whole)
-	if k.seen[h] {
-		if k.n++; len(k.some) < shown {
-			k.some = append(k.some, cut(strings.ReplaceAll(whole, "\x00", ", ")))
-		}
-	}
-	k.seen[h] = true
-}
-
-func (k *keyCounter) into(l *Look) error {
-	l.Repeats, l.Repeated = k.n, k.some
-	return nil
-}
-
-// Counted is a value of a column with the number of its rows.
-type Counted struct {
-	Value Value
-	As    string // as it is written
-	Rows  int
-}
-
-// MaxDistinct is how many different values of a column are counted.
-const MaxDistinct = 200_000
-
-// Distinct counts the values of a field, of the rows that are looked at. Of more than MaxDistinct,
-// the first are counted.
-func (f *File) Distinct(ctx context.Context, r *Recipe, key string, cal calendar.Calendar) ([]*Counted, error) {
-	c, err := r.Converter(f, cal)
-	if err != nil {
-		return nil, err
-	}
-	at := slices.IndexFunc(c.columns, func(column convertedColumn) bool { return column.field.Key == key })
-	if at < 0 || c.columns[at].place < 0 {
-		return nil, nil
-	}
-	known := map[string]*Counted{}
-	var out []*Counted
-	err = f.each(ctx, func(row Row) {
-		if row.Wrong != nil {
-			return
-		}
-		v, err := c.value(c.columns[at], row)
-		text := row.Cells[c.columns[at].place]
-		switch one := known[text]; {
-		case err != nil || !v.Filled:
-		case one != nil:
-			one.Rows++
-		case len(out) < MaxDistinct:
-			text = strings.Clone(text)
-			v.Text = strings.Clone(v.Text)
-			known[text] = &Counted{v, cut(text), 1}
-			out = append(out, known[text])
-		}
-	})
-	return out, err
 }

@@ -150,7 +150,8 @@ func (r *Recipe) fieldFor(heading string) RecipeField {
 	for n, stem := 2, f.Key; taken(f.Key); n++ {
 		f.Key = fmt.Sprintf("%s_%d", stem, n)
 	}
-	for n, stem := 2, f.Label; slices.ContainsFunc(r.Fields, func(o RecipeField) bool { return strings.EqualFold(o.Label, f.Label) }); n++ {
+	called := func(o RecipeField) bool { return strings.EqualFold(o.Label, f.Label) }
+	for n, stem := 2, f.Label; slices.ContainsFunc(r.Fields, called); n++ {
 		f.Label = fmt.Sprintf("%s %d", stem, n)
 	}
 	return f

@@ -214,8 +214,9 @@ func (s *sheetRows) number(n float64, style cellStyle) string {
 		n++
 	}
 	// Spreadsheets keep 15 digits: a millisecond of today.
-	at := epoch.AddDate(0, 0, int(math.Floor(n))).Add(time.Duration(math.Round((n-math.Floor(n))*86400_000)) * time.Millisecond)
-	if style == aDay && n == math.Floor(n) {
+	day := math.Floor(n)
+	at := epoch.AddDate(0, 0, int(day)).Add(time.Duration(math.Round((n-day)*86400_000)) * time.Millisecond)
+	if style == aDay && n == day {
 		return at.Format(time.DateOnly)
 	}
 	return at.Format("2006-01-02 15:04:05.999")

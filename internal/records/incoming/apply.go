@@ -107,7 +107,8 @@ func Fits(before, after *files.Recipe) error {
 			continue
 		}
 		from, to := sqlType(old.Type), sqlType(f.Type)
-		if from != to && to != "text" && !(from == "bigint" && to == "numeric") || from != to && slices.Contains(before.By, f.Key) {
+		wider := to == "text" || from == "bigint" && to == "numeric"
+		if from != to && (!wider || slices.Contains(before.By, f.Key)) {
 			return refuse("“%s” is %s so far and cannot become %s; keep its type, or replace all of the records",
 				f.Label, old.Type.Word(), f.Type.Word())
 		}

@@ -119,7 +119,8 @@ func Open(ctx context.Context, in *io.SectionReader, name string, s Settings) (*
 	if err != nil {
 		return nil, err
 	}
-	if f.Format == "" || f.Format == Workbook || f.Format == Parquet || recognised == Workbook || recognised == Parquet {
+	isText := func(as Format) bool { return as == Separated || as == JSONLines }
+	if !isText(f.Format) || !isText(recognised) {
 		f.Format = recognised // what is no text cannot be taken for another format
 	}
 	open := map[Format]func(context.Context) error{

@@ -1,0 +1,37 @@
+package files
+
+import (
+	"hash/maphash"
+	"strings"
+)
+
+// keyCounter finds keys that repeat by what they hash to, so that not all are kept.
+type keyCounter struct {
+	seed maphash.Seed
+	seen map[uint64]bool
+	n    int
+	some []string
+}
+
+func (k *keyCounter) add(row Row, c *Converter) {
+	if k.seen == nil {
+		k.seen = map[uint64]bool{}
+	}
+	var parts []string
+	for _, at := range c.by {
+		parts = append(parts, strings.TrimSpace(row.Cells[c.columns[at].place]))
+	}
+	whole := strings.Join(parts, "\x00")
+	h := maphash.String(k.seed, whole)
+	if k.seen[h] {
+		if k.n++; len(k.some) < shown {
+			k.some = append(k.some, cut(strings.ReplaceAll(whole, "\x00", ", ")))
+		}
+	}
+	k.seen[h] = true
+}
+
+func (k *keyCounter) into(l *Look) error {
+	l.Repeats, l.Repeated = k.n, k.some
+	return nil
+}
