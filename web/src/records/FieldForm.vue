@@ -11,6 +11,7 @@ import Origin from './Origin.vue'
 import SayTrouble from './SayTrouble.vue'
 import type { Describing } from './useDescribing'
 import WordInput from './WordInput.vue'
+import { useMe } from '../session/useMe'
 
 /** What people say about one field: each word with where it came from. */
 const props = defineProps<{ set: string; field: LoadedField; current: Field; describing: Describing }>()
@@ -28,6 +29,7 @@ const currency = ref(now.currency ?? loaded.currency)
 const format = ref(now.format)
 const hidden = ref(now.hidden ?? false)
 const last = ref(now.last ?? loaded.last)
+const { me } = useMe()
 const sensitive = ref(loaded.sensitive)
 
 const target = computed(() => loaded.targets.find((t) => t.type === type.value))
@@ -173,7 +175,7 @@ const attempt = () => void save().catch(() => undefined) // the mutations show w
         ><input v-model="hidden" type="checkbox" class="accent-mulberry" name="hidden" />not offered; views
         that use it go on</label
       >
-      <label class="flex items-baseline gap-2"
+      <label v-if="me?.administrator" class="flex items-baseline gap-2"
         ><input v-model="sensitive" type="checkbox" class="accent-mulberry" name="sensitive" />sensitive: only
         for those who may see such fields</label
       >
