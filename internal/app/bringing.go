@@ -103,9 +103,34 @@ func BringIn(
 		if err := tx.QueryRow(ctx, "SELECT count(*) FROM "+incoming.Table(kept.Table)).Scan(&kept.Rows); err != nil {
 			return err
 		}
-		return store.KeepBroughtIn(ctx, tx, kept, f.ID)
+		if err := store.KeepBroughtIn(ctx, tx, kept, f.ID); err != nil {
+			return err
+		}
+		return bounded(ctx, tx, kept.Owner)
 	})
 	return kept, err
+}
+
+// What the records of files may take; they are held in memory, about as large as on the disk.
+const (
+	filesOfOne = 2 << 30 // of one owner
+	filesOfAll = 8 << 30
+)
+
+// bounded refuses what would fill the memory.
+func bounded(ctx context.Context, tx pgx.Tx, owner int64) error {
+	mine, all, err := store.FileBytes(ctx, tx, owner)
+	switch {
+	case err != nil:
+		return err
+	case mine > filesOfOne:
+		return &incoming.Error{Why: fmt.Sprintf("the records that came as files of one owner may take %d MB, and these would make %d MB. "+
+			"Take some away, or leave out columns", filesOfOne>>20, mine>>20)}
+	case all > filesOfAll:
+		return &incoming.Error{Why: fmt.Sprintf("all records that came as files may take %d MB, and these would make %d MB. "+
+			"Take some away, or leave out columns", filesOfAll>>20, all>>20)}
+	}
+	return nil
 }
 
 // changed brings a later file in; it returns the recipe of the records as they are then.

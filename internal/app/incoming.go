@@ -5,12 +5,14 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strconv"
 	"time"
 
 	"github.com/jackc/pgx/v5"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/fault"
+	"gavrik/internal/core/turn"
 	"gavrik/internal/records"
 	"gavrik/internal/records/files"
 	"gavrik/internal/records/incoming"
@@ -60,6 +62,9 @@ func (a *App) BeginReading(ctx context.Context, u store.Upload, job FileJob, cal
 	go func() {
 		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), readingTime)
 		defer cancel()
+		work := a.Scheduler.Enter(strconv.FormatInt(u.Person, 10))
+		defer work.Leave()
+		ctx = turn.With(ctx, work)
 		progress := &incoming.Progress{}
 		go a.beat(ctx, cancel, u.ID, progress)
 		var outcome *FileOutcome
@@ -101,6 +106,8 @@ func (a *App) whyUnread(ctx context.Context, err error) string {
 		return fmt.Sprintf("it is not read after %d hours; part it into smaller files", readingTime/time.Hour)
 	case ctx.Err() != nil:
 		return "it was stopped"
+	case errors.Is(err, turn.ErrBusy):
+		return err.Error()
 	}
 	a.Log.Error("reading a file", "error", err)
 	return "the database could not take it; begin again, and ask whoever runs the server if that does not help"

@@ -204,3 +204,11 @@ func ReasonAside(ctx context.Context, tx pgx.Tx, set string, a Aside) error {
 		set, a.ID, a.Reason, a.Content)
 	return err
 }
+
+// FileBytes is what the tables of an owner's files take on the disk, and those of all files.
+func FileBytes(ctx context.Context, tx pgx.Tx, owner int64) (mine, all int64, err error) {
+	err = tx.QueryRow(ctx, `SELECT coalesce(sum(size) FILTER (WHERE owner_id = $1), 0)::bigint, coalesce(sum(size), 0)::bigint FROM
+		(SELECT owner_id, pg_table_size(('gavrik_files.' || quote_ident(table_name))::regclass) AS size FROM gavrik.brought_in
+			WHERE to_regclass('gavrik_files.' || quote_ident(table_name)) IS NOT NULL) x`, owner).Scan(&mine, &all)
+	return mine, all, err
+}

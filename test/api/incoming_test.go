@@ -230,6 +230,19 @@ func TestFilesOnTheirWay(t *testing.T) {
 	outcome := jory.read(id, "")
 	require.Equal(t, float64(2<<20), outcome["rows"])
 	require.Equal(t, "1", g.Ask(t, "SELECT count(*)::text FROM pg_class c JOIN pg_namespace n ON n.oid = relnamespace WHERE nspname = 'gavrik_incoming' AND relkind = 'r' AND relname = '"+id+"'"))
+	// Whoever has limits sees all of what she has brought in herself, though it came after them.
+	own := jory.send("own.csv", "Name,Seats\nGig,4\nSkiff,6\n")
+	jory.read(own, "", "name")
+	require.Equal(t, 200, jory.bring(own, map[string]any{"name": "Small boats"}).code)
+	run := jory.do("POST", "/api/run", map[string]any{
+		"view": document("small_boats", map[string]any{"field": "seats", "totals": []any{map[string]any{"fn": "sum"}}}), "depth": 1, "limit": 5,
+	})
+	require.Equal(t, 200, run.code, run.text)
+	require.Contains(t, run.text, `"10"`)
+	require.Contains(t, jory.do("GET", "/api/brought-in", nil).text, "own.csv")
+	wen := person(t, g, 2)
+	require.NotContains(t, wen.do("GET", "/api/brought-in", nil).text, "own.csv")
+
 	require.Equal(t, 204, jory.do("DELETE", "/api/uploads/"+id, nil).code)
 	require.Equal(t, "0", g.Ask(t, "SELECT count(*)::text FROM pg_class c JOIN pg_namespace n ON n.oid = relnamespace WHERE nspname = 'gavrik_incoming'"))
 	jory.bring(id, map[string]any{"name": "Gone"}).refused(t, 404, "not on its way in any more")

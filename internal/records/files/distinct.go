@@ -39,6 +39,10 @@ func (f *File) Distinct(
 		}
 		v, err := c.value(c.columns[at], row)
 		text := row.Cells[c.columns[at].place]
+		if len(text) > maxKeyText { // no other record has that much in a key
+			text = strings.ToValidUTF8(text[:maxKeyText], "")
+			v.Text = text
+		}
 		switch one := known[text]; {
 		case err != nil || !v.Filled:
 		case one != nil:

@@ -52,6 +52,8 @@ const (
 	MaxFields = 500
 	// MaxRow is how many bytes one row may have.
 	MaxRow = 1 << 20
+	// maxHeading is how many bytes a heading may have.
+	maxHeading = 200
 	// firstLines is how many lines are shown to choose the heading from, and where it is looked for.
 	firstLines = 20
 )

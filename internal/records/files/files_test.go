@@ -453,6 +453,76 @@ func TestALook(t *testing.T) {
 	}
 }
 
+// What was set aside is read again as it was, once nothing is wrong with it.
+func TestRowsSetAsideAreReadAgain(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		words := []string{"", "a", `x"y`, "two\nlines", "a,b", "a;b", `"`, "é", "12"}
+		cells := rapid.SliceOfN(rapid.SampledFrom(words), 3, 3).Draw(t, "cells")
+		cells[0] = "r" + cells[0]
+		headings := []string{"A", "B", "C"}
+		s := rapid.SampledFrom([]Settings{
+			{Format: Separated, Separator: ";"}, {Format: Separated, Separator: "\t"}, {Format: Workbook}, {Format: Parquet}, {Format: JSONLines},
+		}).Draw(t, "settings")
+		row := Row{Line: 7, Cells: cells}
+		if s.Format == JSONLines {
+			row.Raw = strings.TrimSpace(jsonLines(t, [][]string{headings, cells}))
+		}
+		again, err := Again(Content(row, s), headings, s)
+		require.NoError(t, err)
+		require.NoError(t, again.Wrong)
+		require.Equal(t, cells, again.Cells)
+	})
+	_, err := Again(" \n", []string{"A"}, Settings{Format: Separated})
+	require.EqualError(t, err, "there is nothing in it")
+	long := Content(Row{Cells: []string{strings.Repeat("é", maxContent)}}, Settings{Format: Separated, Separator: ","})
+	require.True(t, strings.HasSuffix(long, TooLong))
+}
+
+// Of a large file, rows from all over it are looked at; and a later file of another format is read as
+// its values are written.
+func TestLargeAndLaterFiles(t *testing.T) {
+	var text strings.Builder
+	text.WriteString("Ref,Weight,Note\n")
+	for i := 0; text.Len() <= wholly; i++ {
+		weight := "1.5"
+		if i > 2_200_000 { // in the last part
+			weight = "about a ton"
+		}
+		fmt.Fprintf(&text, "R%d,%s,\n", i, weight)
+	}
+	f, err := open(text.String(), Settings{})
+	require.NoError(t, err)
+	look, err := f.Look(t.Context(), nil, utc)
+	require.NoError(t, err)
+	require.Equal(t, []any{false, lookedRows - places + 1, catalog.Text}, []any{look.Whole, look.Rows, look.Recipe.Fields[1].Type})
+
+	first, err := open("Ref;Price EUR;On;Left\nA;1,50;1.2.2026;2\nB;2,50;2.2.2026;4\n", Settings{})
+	require.NoError(t, err)
+	look, err = first.Look(t.Context(), nil, utc)
+	require.NoError(t, err)
+	ways := func(l *Look) (out []string) {
+		for _, field := range l.Recipe.Fields {
+			out = append(out, field.Way)
+		}
+		return out
+	}
+	require.Equal(t, []string{"", "comma", "day.month.year", "whole"}, ways(look))
+	lines, err := open(`{"Ref": "A", "Price EUR": 1.125, "On": "2026-02-01"}`+"\n", Settings{})
+	require.NoError(t, err)
+	later, err := lines.Look(t.Context(), look.Recipe, utc)
+	require.NoError(t, err)
+	require.Equal(t, []string{"", "point", "iso", "whole"}, ways(later))
+	require.True(t, later.Recipe.Fields[3].Out, "what the file does not have stays as it is")
+	require.Zero(t, later.Aside)
+	// And back, where a date can be read in two ways: it is asked about.
+	back, err := open("Ref;Price EUR;On\nA;1,50;3/4/2026\n", Settings{})
+	require.NoError(t, err)
+	again, err := back.Look(t.Context(), later.Recipe, utc)
+	require.NoError(t, err)
+	require.Equal(t, []string{"", "comma", "day/month/year"}, ways(again)[:3])
+	require.Len(t, again.Fields[2].Open, 2)
+}
+
 // One value that can be read in one way only decides for all, wherever in the file it stands.
 func TestALateValueDecides(t *testing.T) {
 	f, err := open("Ref,Weight\n"+strings.Repeat("A,1\n", 100_000)+strings.Repeat("B,about a ton\n", 100_000), Settings{})

@@ -6,14 +6,18 @@ import "strings"
 type guesser struct {
 	rows, every int
 	texts       [][]string
-	kept        int
+	kept, most  int // rows
 	blanks      []bool
 }
 
-func (g *guesser) take(row Row) {
-	if g.blanks == nil {
-		g.blanks = make([]bool, len(g.texts))
+func newGuesser(columns int) *guesser {
+	return &guesser{
+		every: 1, texts: make([][]string, columns), blanks: make([]bool, columns),
+		most: min(guessedRows, guessedTexts/max(columns, 1)),
 	}
+}
+
+func (g *guesser) take(row Row) {
 	g.rows++
 	if row.Wrong != nil || g.rows%g.every != 0 {
 		return
@@ -28,7 +32,7 @@ func (g *guesser) take(row Row) {
 			g.texts[i] = append(g.texts[i], strings.Clone(c[:min(len(c), shownText)]))
 		}
 	}
-	if g.kept++; g.kept >= guessedRows {
+	if g.kept++; g.kept >= g.most {
 		g.kept, g.every = g.kept/2, 2*g.every
 		for i, texts := range g.texts {
 			for n := range len(texts) / 2 {
@@ -48,5 +52,5 @@ func (g *guesser) apart(i int) bool {
 		}
 		seen[s] = true
 	}
-	return !(g.blanks != nil && g.blanks[i]) && len(seen) > 1
+	return !g.blanks[i] && len(seen) > 1
 }

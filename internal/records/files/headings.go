@@ -22,7 +22,7 @@ func (f *File) readHeadings(ctx context.Context) error {
 		return err
 	}
 	defer rows.Close()
-	for len(f.First) < max(firstLines, f.Heading) {
+	for range max(firstLines, f.Heading) {
 		row, err := rows.Next()
 		if errors.Is(err, io.EOF) {
 			break
@@ -30,7 +30,9 @@ func (f *File) readHeadings(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		f.First = append(f.First, row)
+		if row.Line <= firstLines || row.Line == f.Heading {
+			f.First = append(f.First, row)
+		}
 		if row.Line >= max(f.Heading, firstLines) {
 			break
 		}
@@ -117,8 +119,8 @@ func (f *File) name(cells []string) error {
 			return refuse("the heading line is not in %s; choose another encoding", f.Encoding.Words())
 		}
 		name := strings.Join(strings.Fields(c), " ")
-		if len(name) > 200 {
-			name = strings.ToValidUTF8(name[:200], "")
+		if len(name) > maxHeading {
+			name = strings.ToValidUTF8(name[:maxHeading], "")
 		}
 		if name == "" {
 			name = "Column " + f.place(i)

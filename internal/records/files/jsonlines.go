@@ -109,6 +109,8 @@ func (o *objectRows) object(text string, row *Row) error {
 		name := t.String()
 		place, ok := o.known[name]
 		switch {
+		case len(name) > maxHeading:
+			return fmt.Errorf("a field's name is longer than %d letters", maxHeading)
 		case !ok && !o.learning:
 			return fmt.Errorf("it has a field “%s”, which no row had that was looked at", name)
 		case !ok && len(o.known) > MaxFields:

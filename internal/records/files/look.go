@@ -13,6 +13,7 @@ import (
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/reading"
+	"gavrik/internal/core/turn"
 )
 
 // Look is what a file would become, before anything is written.
@@ -67,9 +68,13 @@ const (
 	places     = 10
 	// guessedRows are those that types are guessed from.
 	guessedRows = 20_000
-	shown       = 5
-	shownRows   = 100
-	shownText   = 120
+	// guessedTexts bounds the texts of all columns that are kept for it.
+	guessedTexts = 1_000_000
+	// lookBytes is about what a look holds at most.
+	lookBytes = 160 << 20
+	shown     = 5
+	shownRows = 100
+	shownText = 120
 )
 
 // Look looks a file over. Known, if not nil, is how its records were made before, or how somebody
@@ -79,7 +84,11 @@ func (f *File) Look(ctx context.Context, known *Recipe, cal calendar.Calendar) (
 	if known != nil {
 		l.Recipe.Fields, l.Recipe.By, l.Recipe.Links = slices.Clone(known.Fields), known.By, known.Links
 	}
-	g := &guesser{every: 1, texts: make([][]string, len(f.Headings))}
+	if err := turn.Of(ctx).Book(ctx, lookBytes); err != nil {
+		return nil, err
+	}
+	defer func() { _ = turn.Of(ctx).Book(context.WithoutCancel(ctx), -lookBytes) }() // giving back does not fail
+	g := newGuesser(len(f.Headings))
 	if err := f.each(ctx, func(row Row) { g.take(row) }); err != nil {
 		return nil, err
 	}
@@ -102,8 +111,10 @@ func (f *File) each(ctx context.Context, do func(Row)) error {
 			return err
 		}
 		for n := 0; whole || n < lookedRows/places; n++ {
-			if n%1000 == 0 && ctx.Err() != nil {
-				return errors.Join(ctx.Err(), rows.Close())
+			if n%1000 == 0 {
+				if err := turn.Of(ctx).Wait(ctx); err != nil {
+					return errors.Join(err, rows.Close())
+				}
 			}
 			row, err := rows.Next()
 			if errors.Is(err, io.EOF) {

@@ -14,10 +14,12 @@ import (
 	"github.com/parquet-go/parquet-go"
 	"github.com/parquet-go/parquet-go/deprecated"
 	"github.com/parquet-go/parquet-go/format"
+
+	"gavrik/internal/core/turn"
 )
 
 // openParquet makes out a Parquet file. Columns that hold lists or groups are left out.
-func (f *File) openParquet(context.Context) error {
+func (f *File) openParquet(ctx context.Context) error {
 	file, err := parquet.OpenFile(f.in, f.in.Size(), parquet.SkipBloomFilters(true))
 	if err != nil {
 		return refuse("the Parquet file is damaged: %s", err)
@@ -29,6 +31,9 @@ func (f *File) openParquet(context.Context) error {
 					strings.Join(c.MetaData.PathInSchema, "."), n>>20, maxChunk>>20)
 			}
 		}
+	}
+	if err := turn.Of(ctx).Book(ctx, parquetBytes); err != nil {
+		return err
 	}
 	var nested []string
 	places := map[int]int{} // headings by the number of the leaf column
@@ -63,8 +68,11 @@ func (f *File) openParquet(context.Context) error {
 	return nil
 }
 
+// parquetBytes is about what reading a Parquet file holds: a page of each column.
+const parquetBytes = 128 << 20
+
 // maxChunk is how many bytes a column of a row group may unpack to.
-const maxChunk = 1 << 30
+const maxChunk = 256 << 20
 
 func leavesOf(c *parquet.Column) int {
 	if c.Leaf() {

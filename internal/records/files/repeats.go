@@ -28,8 +28,13 @@ func (k *keyCounter) add(row Row, c *Converter) {
 			k.some = append(k.some, cut(strings.ReplaceAll(whole, "\x00", ", ")))
 		}
 	}
-	k.seen[h] = true
+	if len(k.seen) < maxKeysSeen {
+		k.seen[h] = true
+	}
 }
+
+// maxKeysSeen is how many keys a look remembers; reading the file finds all that repeat.
+const maxKeysSeen = 1 << 20
 
 func (k *keyCounter) into(l *Look) error {
 	l.Repeats, l.Repeated = k.n, k.some

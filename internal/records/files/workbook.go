@@ -10,6 +10,8 @@ import (
 	"path"
 	"slices"
 	"strings"
+
+	"gavrik/internal/core/turn"
 )
 
 // A spreadsheet of Office Open XML (ECMA-376, part 1, chapter 18) is a ZIP archive: a list of sheets,
@@ -199,6 +201,9 @@ func (b *workbook) readShared(ctx context.Context) error {
 		return err
 	}
 	defer in.in.Close()
+	if err := turn.Of(ctx).Book(ctx, int64(min(b.parts[name].UncompressedSize64, maxSharedText))); err != nil {
+		return err
+	}
 	d := xml.NewDecoder(in)
 	var text strings.Builder
 	inText, phonetic, bytes := false, 0, 0

@@ -4,6 +4,7 @@
 package incoming
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -16,6 +17,7 @@ import (
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/fault"
+	"gavrik/internal/core/turn"
 	"gavrik/internal/records/files"
 )
 
@@ -77,22 +79,28 @@ func Stage(
 		return nil, err
 	}
 	s := &stager{file: file, recipe: r, convert: c, taken: r.Taken(), progress: p, report: &Report{}}
+	var why error // not that a broken connection cannot be rolled back
 	err = pgx.BeginFunc(ctx, conn, func(tx pgx.Tx) error {
-		if err := s.create(ctx, tx, id); err != nil {
-			return err
-		}
-		if err := s.copy(ctx, tx.Conn(), id); err != nil {
-			return err
-		}
-		if err := s.index(ctx, tx, id); err != nil {
-			return err
-		}
-		return s.keepAside(ctx, tx, id)
+		why = s.stage(ctx, tx, id)
+		return why
 	})
-	if err != nil {
+	if err = cmp.Or(why, err); err != nil {
 		return nil, err
 	}
 	return s.report, nil
+}
+
+func (s *stager) stage(ctx context.Context, tx pgx.Tx, id string) error {
+	if err := s.create(ctx, tx, id); err != nil {
+		return err
+	}
+	if err := s.copy(ctx, tx.Conn(), id); err != nil {
+		return err
+	}
+	if err := s.index(ctx, tx, id); err != nil {
+		return err
+	}
+	return s.keepAside(ctx, tx, id)
 }
 
 func (s *stager) create(ctx context.Context, tx pgx.Tx, id string) error {
@@ -174,7 +182,9 @@ func (s *stager) cut(ctx context.Context, to chan<- []files.Row) error {
 }
 
 func (s *stager) encode(ctx context.Context, from <-chan []files.Row, to chan<- []byte) error {
+	mine := turn.Of(ctx)
 	send := func(piece []byte) error {
+		mine.Rest() // while the database takes it, others work
 		select {
 		case to <- piece:
 			return nil
@@ -185,6 +195,9 @@ func (s *stager) encode(ctx context.Context, from <-chan []files.Row, to chan<- 
 	piece := begin()
 	var values []files.Value
 	for batch := range from {
+		if err := mine.Wait(ctx); err != nil {
+			return err
+		}
 		for _, row := range batch {
 			var err error
 			if values, err = s.convert.Convert(row, values); err != nil {
