@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"encoding/csv"
 	"errors"
+	"slices"
 	"strings"
 )
 
@@ -47,8 +48,13 @@ func joined(cells []string, comma byte) string {
 // Joined writes cells as a line of the file.
 func (f *File) Joined(cells []string) string { return joined(cells, f.comma()) }
 
+var errNothing = errors.New("there is nothing in it")
+
 // Again reads the text of a row that was set aside, of a file with given headings.
 func Again(text string, headings []string, s Settings) (Row, error) {
+	if strings.TrimSpace(text) == "" {
+		return Row{}, errNothing
+	}
 	if s.Format == JSONLines {
 		known := map[string]int{}
 		for i, h := range headings {
@@ -61,11 +67,14 @@ func Again(text string, headings []string, s Settings) (Row, error) {
 	r.fields = len(headings)
 	got, err := r.next()
 	if err != nil {
-		return Row{}, errors.New("there is nothing in it")
+		return Row{}, errNothing
 	}
 	row := Row{Line: 1, Cells: got.fields, Wrong: got.err, Raw: got.raw}
 	if row.Wrong == nil {
 		row = fitted(row, len(headings), false)
+	}
+	if !slices.ContainsFunc(row.Cells, func(c string) bool { return strings.TrimSpace(c) != "" }) && row.Wrong == nil {
+		return Row{}, errNothing
 	}
 	return row, nil
 }
