@@ -12,6 +12,7 @@ import FieldTable from './FieldTable.vue'
 import FileLines from './FileLines.vue'
 import OnTheWay from './OnTheWay.vue'
 import ProgressLine from './ProgressLine.vue'
+import RejectList from './RejectList.vue'
 import Review from './Review.vue'
 import { sizeOf } from './recipe'
 import { chosen, useIntake } from './useIntake'
@@ -142,6 +143,13 @@ const open = computed(
         </p>
         <FileLines :look="look" :busy="looking.isPending.value" @read-as="intake.readAs" />
         <FieldTable :intake="intake" :look="look" :updating="!!into" :sets="catalog.data.value?.sets ?? []" />
+        <RejectList
+          v-if="look.rejects.length && now.state !== 'read'"
+          class="mt-4"
+          :rejects="look.rejects"
+          :count="look.aside"
+          folded
+        />
         <p v-if="now.state !== 'reading' || now.lost" class="mt-5 flex flex-wrap items-baseline gap-4">
           <button
             class="button"

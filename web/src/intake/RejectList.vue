@@ -3,12 +3,12 @@ import type { Schemas } from '../api/client'
 import { formatCount } from '../words'
 
 /** The first rows that were kept aside: where they stand, why, and what stands there. */
-defineProps<{ rejects: Schemas['Reject'][]; count: number }>()
+defineProps<{ rejects: Schemas['Reject'][]; count: number; folded?: boolean }>()
 </script>
 
 <template>
-  <details open data-rejects>
-    <summary class="mb-1">Kept aside</summary>
+  <details :open="!folded" data-rejects>
+    <summary class="mb-1">{{ folded ? 'Rows that do not fit' : 'Kept aside' }}</summary>
     <ul
       class="max-h-44 overflow-auto border-y border-rule text-[13px]"
       tabindex="0"
