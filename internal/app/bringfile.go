@@ -8,7 +8,6 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"gavrik/internal/core/calendar"
-	"gavrik/internal/records"
 	"gavrik/internal/records/files"
 	"gavrik/internal/records/incoming"
 	"gavrik/internal/store"
@@ -27,25 +26,29 @@ func BringFile(
 	ctx context.Context, s *store.Store, file *files.File, p store.Person, job FileJob, how BringingIn,
 	cal calendar.Calendar, tell func(*FileOutcome) error,
 ) (kept store.BroughtIn, err error) {
-	conn, err := records.Connect(ctx, s.URL())
+	err = connected(ctx, s, func(conn *pgx.Conn) error {
+		if _, err := conn.Exec(ctx, "SELECT pg_advisory_lock($1)", commanding); err != nil {
+			return err
+		}
+		outcome, err := Staged(ctx, conn, byCommand, file, job, cal, &incoming.Progress{})
+		if err != nil {
+			return err
+		}
+		if err = tell(outcome); err == nil {
+			read := ReadFile{ID: byCommand, Name: file.Name, By: p, Job: job, Outcome: *outcome}
+			err = pgx.BeginFunc(ctx, conn, func(tx pgx.Tx) (err error) {
+				kept, err = BringIn(ctx, tx, read, how, func(string) bool { return false })
+				return err
+			})
+		}
+		if err != nil {
+			drop := func(tx pgx.Tx) error { return incoming.Drop(ctx, tx, byCommand) }
+			return errors.Join(err, pgx.BeginFunc(ctx, conn, drop))
+		}
+		return nil
+	})
 	if err != nil {
 		return kept, err
-	}
-	defer func() { _ = conn.Close(context.WithoutCancel(ctx)) }() // nothing is lost with it
-	if _, err := conn.Exec(ctx, "SELECT pg_advisory_lock($1)", commanding); err != nil {
-		return kept, err
-	}
-	outcome, err := Staged(ctx, conn, byCommand, file, job, cal, &incoming.Progress{})
-	if err != nil {
-		return kept, err
-	}
-	if err = tell(outcome); err == nil {
-		read := ReadFile{ID: byCommand, Name: file.Name, By: p, Job: job, Outcome: *outcome}
-		kept, err = BringIn(ctx, conn, read, how, func(string) bool { return false })
-	}
-	if err != nil {
-		drop := func(tx pgx.Tx) error { return incoming.Drop(ctx, tx, byCommand) }
-		return kept, errors.Join(err, pgx.BeginFunc(ctx, conn, drop))
 	}
 	return kept, SayOf(ctx, s, p.Name, kept, job, how)
 }

@@ -8,7 +8,6 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
-	"gavrik/internal/records"
 	"gavrik/internal/records/files"
 	"gavrik/internal/records/incoming"
 	"gavrik/internal/store"
@@ -46,13 +45,12 @@ func (a *App) BringIn(
 	// Once begun, it comes to its end, whether or not somebody waits for it.
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), readingTime)
 	defer cancel()
-	conn, err := records.Connect(ctx, a.Store.URL())
-	if err != nil {
-		return "", err
-	}
-	defer func() { _ = conn.Close(ctx) }() // nothing is lost with it
 	known := a.Workspace.current.Load().describing.loaded.Catalog
-	kept, err := BringIn(ctx, conn, file, how, func(key string) bool { return known.Set(key) != nil })
+	var kept store.BroughtIn
+	err = a.apart(ctx, func(tx pgx.Tx) (err error) {
+		kept, err = BringIn(ctx, tx, file, how, func(key string) bool { return known.Set(key) != nil })
+		return err
+	})
 	if err != nil {
 		return "", err
 	}
@@ -71,44 +69,42 @@ type ReadFile struct {
 	Outcome  FileOutcome
 }
 
-// BringIn makes a file that was read records, as one transaction; taken says which keys other records
+// BringIn makes a file that was read records, within a transaction; taken says which keys other records
 // go by.
 func BringIn(
-	ctx context.Context, conn *pgx.Conn, f ReadFile, how BringingIn, taken func(key string) bool,
+	ctx context.Context, tx pgx.Tx, f ReadFile, how BringingIn, taken func(key string) bool,
 ) (kept store.BroughtIn, err error) {
-	err = pgx.BeginFunc(ctx, conn, func(tx pgx.Tx) error {
-		recipe := &f.Job.Recipe
-		if f.Job.Into == "" {
-			kept = store.BroughtIn{Owner: f.By.ID, Shares: how.Shares}
-			if kept.Set, kept.Table, err = store.FreeSet(ctx, tx, files.KeyOf(how.Name, "file"), taken); err != nil {
-				return err
-			}
-			err = incoming.Put(ctx, tx, f.ID, kept.Table, f.Name, recipe)
-		} else {
-			if kept, err = store.LockBroughtIn(ctx, tx, f.Job.Into); err != nil {
-				return err
-			}
-			if kept.Version != f.Outcome.Version {
-				return store.ErrStale
-			}
-			recipe, err = changed(ctx, tx, f, kept, how.Missing)
+	recipe := &f.Job.Recipe
+	if f.Job.Into == "" {
+		kept = store.BroughtIn{Owner: f.By.ID, Shares: how.Shares}
+		if kept.Set, kept.Table, err = store.FreeSet(ctx, tx, files.KeyOf(how.Name, "file"), taken); err != nil {
+			return kept, err
 		}
-		if err != nil {
-			return err
+		err = incoming.Put(ctx, tx, f.ID, kept.Table, f.Name, recipe)
+	} else {
+		if kept, err = store.LockBroughtIn(ctx, tx, f.Job.Into); err != nil {
+			return kept, err
 		}
-		kept.File, kept.Headings, kept.By = f.Name, f.Outcome.Headings, f.By.Name
-		if kept.Recipe, err = json.Marshal(recipe); err != nil {
-			return err
+		if kept.Version != f.Outcome.Version {
+			return kept, store.ErrStale
 		}
-		if err := tx.QueryRow(ctx, "SELECT count(*) FROM "+incoming.Table(kept.Table)).Scan(&kept.Rows); err != nil {
-			return err
-		}
-		if err := store.KeepBroughtIn(ctx, tx, kept, f.ID); err != nil {
-			return err
-		}
-		return bounded(ctx, tx, kept.Owner)
-	})
-	return kept, err
+		recipe, err = changed(ctx, tx, f, kept, how.Missing)
+	}
+	if err != nil {
+		return kept, err
+	}
+	kept.File, kept.Headings, kept.By = f.Name, f.Outcome.Headings, f.By.Name
+	if kept.Recipe, err = json.Marshal(recipe); err != nil {
+		return kept, err
+	}
+	err = tx.QueryRow(ctx, "SELECT count(*) FROM "+incoming.Table(kept.Table)).Scan(&kept.Rows)
+	if err != nil {
+		return kept, err
+	}
+	if err := store.KeepBroughtIn(ctx, tx, kept, f.ID); err != nil {
+		return kept, err
+	}
+	return kept, bounded(ctx, tx, kept.Owner)
 }
 
 // What the records of files may take; they are held in memory, about as large as on the disk.

@@ -59,14 +59,14 @@ func (a *App) BeginReading(ctx context.Context, u store.Upload, job FileJob, cal
 	if err := a.Store.BeginReading(ctx, u.ID, job); err != nil {
 		return err
 	}
-	go func() {
+	go a.caught(func() {
 		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), readingTime)
 		defer cancel()
 		work := a.Scheduler.Enter(strconv.FormatInt(u.Person, 10))
 		defer work.Leave()
 		ctx = turn.With(ctx, work)
 		progress := &incoming.Progress{}
-		go a.beat(ctx, cancel, u.ID, progress)
+		go a.caught(func() { a.beat(ctx, cancel, u.ID, progress) })
 		var outcome *FileOutcome
 		err := fault.Caught(func() (err error) {
 			select {
@@ -90,8 +90,15 @@ func (a *App) BeginReading(ctx context.Context, u store.Upload, job FileJob, cal
 		if ended != nil {
 			a.Log.Error("reading a file", "error", ended)
 		}
-	}()
+	})
 	return nil
+}
+
+// caught does work that nobody waits for; a fault in it is logged and ends nothing else.
+func (a *App) caught(do func()) {
+	if err := fault.Caught(func() error { do(); return nil }); err != nil {
+		a.Log.Error("reading a file", "error", err)
+	}
 }
 
 // whyUnread is why a file was not read, for people.
@@ -138,12 +145,22 @@ func (a *App) readFile(
 	if err != nil {
 		return nil, err
 	}
-	conn, err := records.Connect(ctx, a.Store.URL())
+	var out *FileOutcome
+	err = connected(ctx, a.Store, func(conn *pgx.Conn) (err error) {
+		out, err = Staged(ctx, conn, u.ID, f, job, cal, p)
+		return err
+	})
+	return out, err
+}
+
+// connected works on a connection of its own, within no time of a statement.
+func connected(ctx context.Context, s *store.Store, do func(conn *pgx.Conn) error) error {
+	conn, err := records.Connect(ctx, s.URL())
 	if err != nil {
-		return nil, err
+		return err
 	}
 	defer func() { _ = conn.Close(context.WithoutCancel(ctx)) }() // nothing is lost with it
-	return Staged(ctx, conn, u.ID, f, job, cal, p)
+	return do(conn)
 }
 
 // Staged reads a file to the side, and compares it with what is there.
@@ -208,14 +225,9 @@ func (a *App) dropStaged(ctx context.Context, ids ...string) error {
 	})
 }
 
-// apart carries out a transaction on a connection of its own, within no time of a statement.
+// apart carries out a transaction on a connection of its own.
 func (a *App) apart(ctx context.Context, do func(tx pgx.Tx) error) error {
-	conn, err := records.Connect(ctx, a.Store.URL())
-	if err != nil {
-		return err
-	}
-	defer func() { _ = conn.Close(context.WithoutCancel(ctx)) }() // nothing is lost with it
-	return pgx.BeginFunc(ctx, conn, do)
+	return connected(ctx, a.Store, func(conn *pgx.Conn) error { return pgx.BeginFunc(ctx, conn, do) })
 }
 
 // NewFile makes room for a file that a person sends.

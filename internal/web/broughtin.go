@@ -192,12 +192,8 @@ func (s *intake) shareSet(ctx context.Context, in *shareSetInput) (*struct{}, er
 	if err != nil {
 		return nil, err
 	}
-	err = s.Store.ShareBroughtIn(ctx, in.Set, shares(in.Body.Shares))
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, huma.Error422UnprocessableEntity("One of the groups is not there any more. Look at the list again, and choose.")
-	}
-	if err != nil {
-		return nil, s.failed(ctx, "share records", err)
+	if err := s.Store.ShareBroughtIn(ctx, in.Set, shares(in.Body.Shares)); err != nil {
+		return nil, s.notShared(ctx, err)
 	}
 	s.noted(ctx, in.caller, store.Shared, fmt.Sprintf("records %s: was %s, now %s", in.Set, audience(b.Shares), audience(shares(in.Body.Shares))))
 	return nil, nil

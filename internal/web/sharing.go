@@ -81,7 +81,7 @@ func (s *library) share(ctx context.Context, in *shareInput) (*viewOutput, error
 		return nil, err
 	}
 	if err := s.Store.ShareView(ctx, who(ctx).ID, in.Key, shares(in.Body.Shares)); err != nil {
-		return nil, s.sharing(ctx, err)
+		return nil, s.notShared(ctx, err)
 	}
 	out, err := s.view(ctx, in.Key)
 	if err != nil {
@@ -94,14 +94,14 @@ func (s *library) share(ctx context.Context, in *shareInput) (*viewOutput, error
 	return out, nil
 }
 
-// sharing is the problem with a share.
-func (s *library) sharing(ctx context.Context, err error) error {
+// notShared is the problem with a share, of a view or of records.
+func (s service) notShared(ctx context.Context, err error) error {
 	if errors.Is(err, store.ErrNotFound) {
 		return huma.Error422UnprocessableEntity(
 			"One of the groups is not there any more. Look at the list again, and choose.",
 		)
 	}
-	return s.failed(ctx, "share view", err)
+	return s.failed(ctx, "share", err)
 }
 
 func (s *library) handOver(ctx context.Context, in *handOverInput) (*struct{}, error) {

@@ -152,7 +152,7 @@ func (s *library) registerViews(api huma.API) {
 			d.Request = in.Request
 			key, err := s.Store.AddView(ctx, who(ctx).ID, d, shares(in.Body.Shares)...)
 			if err != nil {
-				return nil, s.sharing(ctx, err)
+				return nil, s.notShared(ctx, err)
 			}
 			out, err := s.view(ctx, key)
 			if err != nil { // it stands all the same, and must not be told as if it did not

@@ -150,10 +150,8 @@ func (f *File) from(ctx context.Context, place int) (Rows, error) {
 	if err := later.openSeparatedAt(); err != nil {
 		return nil, err
 	}
-	return &behind{Rows: must(later.body(ctx)), file: &later}, nil
+	return later.Rows(ctx)
 }
-
-func must(rows Rows, _ error) Rows { return rows } // rows of texts are there without an error
 
 // settle guesses what the recipe does not say: columns that it does not know and, if it was made for a
 // file that wrote values otherwise, how they are written. Spreadsheets, JSON and Parquet have no habits
@@ -257,9 +255,9 @@ func (l *Look) count(ctx context.Context, cal calendar.Calendar) error {
 			n++
 		}
 	}
-	keys := &keyCounter{seed: maphash.MakeSeed()}
+	keys := &keyCounter{seed: maphash.MakeSeed(), seen: map[uint64]bool{}}
 	var values []Value
-	return errors.Join(l.File.each(ctx, func(row Row) {
+	err = l.File.each(ctx, func(row Row) {
 		l.Rows++
 		if row.Wrong == nil {
 			for n, column := range c.columns {
@@ -272,7 +270,9 @@ func (l *Look) count(ctx context.Context, cal calendar.Calendar) error {
 		} else if len(c.by) > 0 {
 			keys.add(row, c)
 		}
-	}), keys.into(l))
+	})
+	l.Repeats, l.Repeated = keys.n, keys.some
+	return err
 }
 
 func (l *Look) aside(row Row, why error) {

@@ -14,9 +14,6 @@ type keyCounter struct {
 }
 
 func (k *keyCounter) add(row Row, c *Converter) {
-	if k.seen == nil {
-		k.seen = map[uint64]bool{}
-	}
 	var parts []string
 	for _, at := range c.by {
 		parts = append(parts, strings.TrimSpace(row.Cells[c.columns[at].place]))
@@ -35,8 +32,3 @@ func (k *keyCounter) add(row Row, c *Converter) {
 
 // maxKeysSeen is how many keys a look remembers; reading the file finds all that repeat.
 const maxKeysSeen = 1 << 20
-
-func (k *keyCounter) into(l *Look) error {
-	l.Repeats, l.Repeated = k.n, k.some
-	return nil
-}

@@ -67,7 +67,7 @@ func Update(
 	for _, f := range merged.Taken() {
 		name := quote(f.Key)
 		switch old, fresh := before.Field(f.Key), after.Field(f.Key); {
-		case contains(c.by, f.Key):
+		case slices.Contains(c.by, f.Key):
 			columns = append(columns, fmt.Sprintf("coalesce(s.%s, o.%s) AS %s", name, name, name))
 		case old == nil:
 			columns = append(columns, "s."+name)
@@ -142,7 +142,6 @@ func Append(ctx context.Context, tx pgx.Tx, table string, r *files.Recipe, rows 
 	for _, f := range taken {
 		keys = append(keys, f.Key)
 	}
-	temporary := pgx.Identifier{"pg_temp", "mended"}
 	if _, err := tx.Exec(ctx, fmt.Sprintf("CREATE TEMP TABLE mended ON COMMIT DROP AS SELECT 0::bigint AS gavrik_line, * FROM %s LIMIT 0", there(table))); err != nil {
 		return wrapped(err)
 	}
@@ -154,10 +153,8 @@ func Append(ctx context.Context, tx pgx.Tx, table string, r *files.Recipe, rows 
 	for _, row := range rows {
 		piece = appendRow(piece, int64(row.Line), row.Values, taken)
 	}
-	piece = append(piece, 0xff, 0xff)
-	copySQL := fmt.Sprintf("COPY %s (%s) FROM STDIN (FORMAT binary)", temporary.Sanitize(), quoted(columns, ""))
-	if _, err := tx.Conn().PgConn().CopyFrom(ctx, strings.NewReader(string(piece)), copySQL); err != nil {
-		return wrapped(err)
+	if err := sendAll(ctx, tx, pgx.Identifier{"pg_temp", "mended"}.Sanitize(), columns, piece); err != nil {
+		return err
 	}
 	from := "SELECT " + strings.Replace(quoted(keys, "m"), "m."+quote(files.Line), "m.gavrik_line", 1) + " FROM mended m"
 	conflict := "(" + quote(files.Line) + ") DO NOTHING"

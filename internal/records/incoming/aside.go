@@ -1,7 +1,6 @@
 package incoming
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -139,7 +138,5 @@ func (s *stager) copyKeys(ctx context.Context, tx pgx.Tx, id string, fields []fi
 	for _, key := range s.asideKeys {
 		piece = appendValues(piece, key, fields)
 	}
-	sql := fmt.Sprintf("COPY %s (%s) FROM STDIN (FORMAT binary)", asideOf(id), quoted(columns, ""))
-	_, err := tx.Conn().PgConn().CopyFrom(ctx, bytes.NewReader(append(piece, 0xff, 0xff)), sql)
-	return wrapped(err)
+	return sendAll(ctx, tx, asideOf(id), columns, piece)
 }

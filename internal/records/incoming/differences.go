@@ -3,6 +3,7 @@ package incoming
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/jackc/pgx/v5"
@@ -47,20 +48,11 @@ type comparing struct {
 func newComparing(id, table string, before, after *files.Recipe) *comparing {
 	c := &comparing{id: id, table: table, by: after.By}
 	for _, f := range after.Taken() {
-		if before.Field(f.Key) != nil && !contains(after.By, f.Key) {
+		if before.Field(f.Key) != nil && !slices.Contains(after.By, f.Key) {
 			c.shared = append(c.shared, f)
 		}
 	}
 	return c
-}
-
-func contains(list []string, s string) bool {
-	for _, one := range list {
-		if one == s {
-			return true
-		}
-	}
-	return false
 }
 
 func there(table string) string { return pgx.Identifier{FilesSchema, table}.Sanitize() }
@@ -110,7 +102,10 @@ func Compare(
 	if err != nil {
 		return nil, wrapped(err)
 	}
-	names := func(from, of, where string, into *[]string) error {
+	names := func(n int, from, of, where string, into *[]string) error {
+		if n == 0 {
+			return nil
+		}
 		rows, _ := conn.Query(ctx, fmt.Sprintf( // CollectRows returns its error
 			"SELECT %s FROM %s %s WHERE %s ORDER BY %s LIMIT %d", c.key(of), from, of, where, quoted(c.by, of), named))
 		list, err := pgx.CollectRows(rows, pgx.RowTo[string])
@@ -118,10 +113,10 @@ func Compare(
 		return wrapped(err)
 	}
 	fresh := fmt.Sprintf("NOT EXISTS (SELECT FROM %s o WHERE %s)", there(table), c.joined())
-	if err := names(staged(id), "s", fresh, &d.NewOnes); err != nil {
+	if err := names(d.New, staged(id), "s", fresh, &d.NewOnes); err != nil {
 		return nil, err
 	}
-	if err := names(there(table), "o", c.missing(), &d.MissingOnes); err != nil {
+	if err := names(d.Missing, there(table), "o", c.missing(), &d.MissingOnes); err != nil {
 		return nil, err
 	}
 	return d, c.changes(ctx, conn, d)

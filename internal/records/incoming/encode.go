@@ -1,7 +1,12 @@
 package incoming
 
 import (
+	"bytes"
+	"context"
 	"encoding/binary"
+	"fmt"
+
+	"github.com/jackc/pgx/v5"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
@@ -24,6 +29,16 @@ var (
 
 // begin begins what is sent.
 func begin() []byte { return []byte(copyHeader + "\x00\x00\x00\x00\x00\x00\x00\x00") }
+
+// ended ends what is sent.
+func ended(piece []byte) []byte { return append(piece, 0xff, 0xff) }
+
+// sendAll sends rows that are all in memory.
+func sendAll(ctx context.Context, tx pgx.Tx, into string, columns []string, piece []byte) error {
+	sql := fmt.Sprintf("COPY %s (%s) FROM STDIN (FORMAT binary)", into, quoted(columns, ""))
+	_, err := tx.Conn().PgConn().CopyFrom(ctx, bytes.NewReader(ended(piece)), sql)
+	return wrapped(err)
+}
 
 // appendRow appends a row with its line.
 func appendRow(b []byte, line int64, values []files.Value, fields []files.RecipeField) []byte {

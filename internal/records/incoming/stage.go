@@ -183,6 +183,7 @@ func (s *stager) cut(ctx context.Context, to chan<- []files.Row) error {
 
 func (s *stager) encode(ctx context.Context, from <-chan []files.Row, to chan<- []byte) error {
 	mine := turn.Of(ctx)
+	defer mine.Rest() // what follows is the database's work
 	send := func(piece []byte) error {
 		mine.Rest() // while the database takes it, others work
 		select {
@@ -220,7 +221,7 @@ func (s *stager) encode(ctx context.Context, from <-chan []files.Row, to chan<- 
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}
-	return send(append(piece, 0xff, 0xff))
+	return send(ended(piece))
 }
 
 // feed is what is sent, piece by piece.

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import { acceptedFiles } from './recipe'
 
 /** Where a file is dropped or chosen. */
 defineProps<{ large?: boolean }>()
@@ -29,12 +30,6 @@ function picked(event: Event) {
   >
     <span class="link">Choose a file</span>, or drop it here
     <span class="quiet mt-1 block text-[13px]">CSV or TSV, a spreadsheet (.xlsx), JSON Lines, Parquet</span>
-    <input
-      type="file"
-      class="sr-only"
-      accept=".csv,.tsv,.txt,.xlsx,.jsonl,.ndjson,.json,.parquet"
-      data-file
-      @change="picked"
-    />
+    <input type="file" class="sr-only" :accept="acceptedFiles" data-file @change="picked" />
   </label>
 </template>

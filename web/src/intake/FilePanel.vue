@@ -9,6 +9,7 @@ import type { Share } from '../sharing/shares'
 import { formatCount, formatDateTime } from '../words'
 import AsideRows from './AsideRows.vue'
 import ShareWith from './ShareWith.vue'
+import { acceptedFiles } from './recipe'
 import { chosen } from './useIntake'
 
 /** Of records that came as a file: which, whose they are, who sees them, and what was kept aside. */
@@ -63,7 +64,7 @@ async function later(event: Event) {
         >Bring in a later file<input
           type="file"
           class="sr-only"
-          accept=".csv,.tsv,.txt,.xlsx,.jsonl,.ndjson,.json,.parquet"
+          :accept="acceptedFiles"
           data-later-file
           @change="later" /></label
       ><button v-if="file.aside" class="link" data-asides @click="asides = !asides">

@@ -58,6 +58,9 @@ export function keysOf(look: FileLook): string[] {
   return fit.sort((a, b) => rank(a) - rank(b)).map((f) => f.key)
 }
 
+/** The endings of files that can be brought in. */
+export const acceptedFiles = '.csv,.tsv,.txt,.xlsx,.jsonl,.ndjson,.json,.parquet'
+
 /** A size as people read it. */
 export function sizeOf(bytes: number): string {
   if (bytes < 1000) return `${bytes} bytes`
