@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"cmp"
 	"fmt"
 	"math/big"
 	"slices"
@@ -133,18 +134,21 @@ type expression struct {
 	text   string
 	scale  int
 	fields []string // that it is made of
+	by     string   // the path of its currencies: of what it is worth, not of what decides it
 	eval   func(row map[string]any) *big.Rat
 }
 
 // field is what an expression's values are, as far as totals of it go.
 func (x expression) field() catalog.Field {
-	f := catalog.Field{Type: catalog.Decimal, Scale: x.scale}
-	for _, path := range x.fields {
-		if last := path[strings.LastIndex(path, ".")+1:]; last == "paid" || last == "rent" {
-			f.CurrencyBy = path[:len(path)-len(last)] + "coin"
-		}
+	return catalog.Field{Type: catalog.Decimal, Scale: x.scale, CurrencyBy: x.by}
+}
+
+// currenciesOf is the path of the currencies of an amount, or empty for other numbers.
+func currenciesOf(path string) string {
+	if last := path[strings.LastIndex(path, ".")+1:]; last == "paid" || last == "rent" {
+		return path[:len(path)-len(last)] + "coin"
 	}
-	return f
+	return ""
 }
 
 func scaledTo(r *big.Rat, scale int) any {
@@ -185,7 +189,7 @@ func drawExpression(t *rapid.T, family []string, depth int) expression {
 	if depth == 0 || kind < 2 {
 		if rapid.IntRange(0, 3).Draw(t, "literal") == 0 {
 			n := rapid.Int64Range(0, 40).Draw(t, "number")
-			return expression{fmt.Sprint(n), 0, nil, func(map[string]any) *big.Rat { return new(big.Rat).SetInt64(n) }}
+			return expression{fmt.Sprint(n), 0, nil, "", func(map[string]any) *big.Rat { return new(big.Rat).SetInt64(n) }}
 		}
 		path := rapid.SampledFrom(family).Draw(t, "operand field")
 		text := path
@@ -193,13 +197,15 @@ func drawExpression(t *rapid.T, family []string, depth int) expression {
 			text = "(part + 0)"
 		}
 		return expression{
-			text, fieldScales[path], []string{path}, func(row map[string]any) *big.Rat { return fraction(row, path) },
+			text, fieldScales[path], []string{path}, currenciesOf(path),
+			func(row map[string]any) *big.Rat { return fraction(row, path) },
 		}
 	}
 	a, b := drawExpression(t, family, depth-1), drawExpression(t, family, depth-1)
 	scale, fields := max(a.scale, b.scale), slices.Concat(a.fields, b.fields)
+	by := cmp.Or(a.by, b.by)
 	both := func(text string, scale int, do func(x, y *big.Rat) *big.Rat) expression {
-		return expression{text, scale, fields, func(row map[string]any) *big.Rat {
+		return expression{text, scale, fields, by, func(row map[string]any) *big.Rat {
 			x, y := a.eval(row), b.eval(row)
 			if x == nil || y == nil {
 				return nil
@@ -226,7 +232,7 @@ func drawExpression(t *rapid.T, family []string, depth int) expression {
 		decides := family[0]
 		return expression{fmt.Sprintf(
 			"IF(%s > 3; %s; %s)", decides, a.text, b.text,
-		), scale, append(fields, decides), func(row map[string]any) *big.Rat {
+		), scale, append(fields, decides), by, func(row map[string]any) *big.Rat {
 			x := b.eval(row)
 			if n := fraction(row, decides); n != nil && n.Cmp(big.NewRat(3, 1)) > 0 {
 				x = a.eval(row)
@@ -239,7 +245,7 @@ func drawExpression(t *rapid.T, family []string, depth int) expression {
 	case 7:
 		return expression{fmt.Sprintf(
 			"COALESCE(%s; %s)", a.text, b.text,
-		), scale, fields, func(row map[string]any) *big.Rat {
+		), scale, fields, by, func(row map[string]any) *big.Rat {
 			for _, e := range []expression{a, b} {
 				if x := e.eval(row); x != nil && fitted(scale, x) != nil {
 					return x
@@ -249,7 +255,7 @@ func drawExpression(t *rapid.T, family []string, depth int) expression {
 		}}
 	}
 	n := rapid.IntRange(0, 2).Draw(t, "decimals")
-	return expression{fmt.Sprintf("ROUND(%s; %d)", a.text, n), n, a.fields, func(row map[string]any) *big.Rat {
+	return expression{fmt.Sprintf("ROUND(%s; %d)", a.text, n), n, a.fields, a.by, func(row map[string]any) *big.Rat {
 		x := a.eval(row)
 		if x == nil {
 			return nil
