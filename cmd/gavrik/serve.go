@@ -170,8 +170,10 @@ func serve(
 	}
 	log.Info("records loaded", "records", workspace.Rows(), "took", time.Since(started))
 	site.Open(web.New(web.Options{
-		Store: state, Workspace: workspace, Files: front.Files(), Log: log, Provider: provider,
-		Scheduler: scheduler.New(o.runs), ShowNewFields: o.showNew,
+		Options: app.Options{
+			Store: state, Workspace: workspace, Log: log, Scheduler: scheduler.New(o.runs), ShowNewFields: o.showNew,
+		},
+		Files: front.Files(), Provider: provider,
 		SecureCookies: safety.secure, Proxies: safety.proxies, MetricsToken: safety.metricsToken,
 		OpenMetrics: o.openMetrics,
 	}))

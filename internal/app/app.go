@@ -6,6 +6,7 @@ package app
 import (
 	"context"
 	"log/slog"
+	"net/url"
 	"sync/atomic"
 
 	"golang.org/x/sync/singleflight"
@@ -14,15 +15,18 @@ import (
 	"gavrik/internal/store"
 )
 
-// Options are what the application works with. None of them is nil.
+// Options are what the application works with.
 type Options struct {
 	Store     *store.Store
 	Workspace *Workspace
-	Scheduler *scheduler.Scheduler
 	Log       *slog.Logger
+	// Scheduler shares the machine among those who ask. Nil means one with its defaults.
+	Scheduler *scheduler.Scheduler
 	// ShowNewFields shows restricted readers what came with a later load, or was renamed,
 	// without an administrator's word. Usually it is restricted until then.
 	ShowNewFields bool
+	// Public is where people reach the server, as https://gavrik.example.org; zero for not told.
+	Public url.URL
 }
 
 // App answers views. Any goroutine may use it.

@@ -185,6 +185,9 @@ func (w *Workspace) Calendar() calendar.Calendar {
 	return c
 }
 
+// Now is the moment, as the workspace has it.
+func (w *Workspace) Now() time.Time { return w.now() }
+
 // Answer is a run view with all that is needed to show it. It never changes.
 type Answer struct {
 	result.Result

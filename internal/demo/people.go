@@ -82,6 +82,7 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk, now time.T
 	if err != nil {
 		return err
 	}
+	keys := map[string]string{}
 	for _, v := range views {
 		key, err := s.AddView(ctx, owner.ID, store.NewVersion{
 			Name: v.name, Description: v.description, Document: docs[v.file],
@@ -89,6 +90,7 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk, now time.T
 		if err != nil {
 			return fmt.Errorf("demo: %w", err)
 		}
+		keys[v.name] = key
 		if v.name == oneRoute {
 			if err := s.Mark(ctx, owner.ID, key, "Claims", "", true); err != nil {
 				return fmt.Errorf("demo: %w", err)
@@ -100,6 +102,9 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk, now time.T
 		if err := s.SetFavorite(ctx, owner.ID, key, store.Whose{Everyone: true}, true); err != nil {
 			return fmt.Errorf("demo: %w", err)
 		}
+	}
+	if err := addRounds(ctx, s, keys, now); err != nil {
+		return fmt.Errorf("demo: rounds: %w", err)
 	}
 	if err := sayOfRecords(ctx, s, owner, now); err != nil {
 		return fmt.Errorf("demo: %w", err)

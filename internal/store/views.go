@@ -2,9 +2,7 @@ package store
 
 import (
 	"context"
-	"crypto/rand"
 	"fmt"
-	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -109,7 +107,7 @@ func (s *Store) AddView(ctx context.Context, person int64, d NewVersion, shares 
 			return key, err
 		}
 	}
-	key := strings.ToLower(rand.Text()[:12])
+	key := newKey()
 	err := s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
 		err := tx.QueryRow(

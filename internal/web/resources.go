@@ -39,7 +39,8 @@ type entrance struct {
 // register adds every operation. Resources without an application behind them can be
 // registered to read the description, not to serve.
 func register(api huma.API, at *entrance) {
-	q, l, r, i := &questions{at.service}, &library{at.service}, &rules{at.service, at.desk}, &intake{at.service}
+	q, l, r, i, c := &questions{at.service}, &library{at.service}, &rules{at.service, at.desk}, &intake{at.service},
+		&recurring{at.service}
 	api.UseMiddleware(at.signedIn(api), bodies(api))
 	for _, add := range []func(huma.API){
 		at.registerSession, at.registerSignIns, at.registerSecond, at.registerTokens,
@@ -49,6 +50,7 @@ func register(api huma.API, at *entrance) {
 		l.registerExports, l.registerResult, l.registerViewFiles,
 		r.registerDefinitions, r.registerPeople, r.registerGroups, r.registerNewFields, r.registerAudit, r.registerLetterhead,
 		r.registerDescriptions, r.registerFacts, i.registerUploads, i.registerBroughtIn,
+		c.registerRecurring, c.registerRounds, c.registerCalendar,
 	} {
 		add(api)
 	}

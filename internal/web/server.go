@@ -6,7 +6,6 @@ import (
 	"context"
 	"crypto/subtle"
 	"io/fs"
-	"log/slog"
 	"net/http"
 	"strings"
 	"time"
@@ -21,15 +20,12 @@ import (
 	"gavrik/internal/app"
 	"gavrik/internal/people"
 	"gavrik/internal/scheduler"
-	"gavrik/internal/store"
 )
 
 // Options are what a server is made of; those without a note are required.
 type Options struct {
-	Store     *store.Store
-	Workspace *app.Workspace
-	Files     fs.FS // the front end
-	Log       *slog.Logger
+	app.Options
+	Files fs.FS // the front end
 	// SecureCookies keeps cookies, and the browsers that have come once, to HTTPS. Set it
 	// unless serving on loopback.
 	SecureCookies bool
@@ -41,11 +37,6 @@ type Options struct {
 	Proxies Proxies
 	// Provider, if set, signs people in beside passwords.
 	Provider *people.Provider
-	// Scheduler shares the machine among requests. Nil means one with its defaults.
-	Scheduler *scheduler.Scheduler
-	// ShowNewFields shows restricted readers what came with a later load, or was renamed,
-	// without an administrator's word. Usually it is kept from them until then.
-	ShowNewFields bool
 }
 
 // maxBody bounds a request: room for 100,000 pasted values.
@@ -64,6 +55,8 @@ type Site struct {
 	// Inner is for whoever runs it: metrics, the interface's description, and the probes. It
 	// belongs on a listener that only they reach.
 	Inner http.Handler
+	// App is what it serves.
+	App *app.App
 }
 
 // New wires the routes.
@@ -80,10 +73,8 @@ func New(o Options) *Site {
 		panic("web: " + err.Error())
 	}
 	at := &entrance{
-		service: service{app.New(app.Options{
-			Store: o.Store, Workspace: o.Workspace, Scheduler: o.Scheduler, Log: o.Log, ShowNewFields: o.ShowNewFields,
-		})},
-		desk: people.NewDesk(o.Store), provider: o.Provider, secureCookies: o.SecureCookies, remembered: known,
+		service: service{app.New(o.Options)},
+		desk:    people.NewDesk(o.Store), provider: o.Provider, secureCookies: o.SecureCookies, remembered: known,
 	}
 
 	inner := chi.NewMux()
@@ -110,7 +101,7 @@ func New(o Options) *Site {
 		}
 	})
 	r.NotFound(frontEnd(o.Files))
-	return &Site{Handler: r, Inner: inner}
+	return &Site{Handler: r, Inner: inner, App: at.App}
 }
 
 // probes are what a supervisor asks: whether the process stands, and whether it can do

@@ -7,6 +7,7 @@ import (
 	"io"
 	"log/slog"
 	"net/http/httptest"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -24,7 +25,7 @@ import (
 	front "gavrik/web"
 )
 
-// Now is the moment at which everything in a test happens.
+// Now is the moment at which everything in a test happens, until its clock is turned.
 var Now = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
 
 // Size is small enough to be made in a second and large enough to scroll.
@@ -55,7 +56,17 @@ type Gavrik struct {
 	DBURL  string
 	Store  *store.Store
 	Server *httptest.Server
+	Clock  *Clock
 }
+
+// Clock is the server's, which a test turns. It begins at Now and stands.
+type Clock struct{ at atomic.Pointer[time.Time] }
+
+// Now is what it shows.
+func (c *Clock) Now() time.Time { return *c.at.Load() }
+
+// Turn sets it, forward or back.
+func (c *Clock) Turn(to time.Time) { c.at.Store(&to) }
 
 // Start serves a fresh Gavrik with the demo's people and views until the test
 // ends. pgtest.Main must run the package's tests.
@@ -67,7 +78,8 @@ func Start(t *testing.T) *Gavrik {
 // StartWith is Start with other options; they are given the address to be.
 func StartWith(t *testing.T, change func(url string, o *web.Options)) *Gavrik {
 	t.Helper()
-	g := &Gavrik{DBURL: ferry.Copy(t)}
+	g := &Gavrik{DBURL: ferry.Copy(t), Clock: &Clock{}}
+	g.Clock.Turn(Now)
 	var err error
 	g.DB, err = records.Connect(t.Context(), g.DBURL)
 	require.NoError(t, err)
@@ -85,11 +97,13 @@ func StartWith(t *testing.T, change func(url string, o *web.Options)) *Gavrik {
 		return records.Load(ctx, from, set)
 	}
 	cal := calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}
-	workspace, err := app.NewWorkspace(t.Context(), load, cal, func() time.Time { return Now }, app.Bounds{})
+	workspace, err := app.NewWorkspace(t.Context(), load, cal, g.Clock.Now, app.Bounds{})
 	require.NoError(t, err)
 	o := web.Options{
-		Store: g.Store, Workspace: workspace, Files: front.Files(),
-		Log: slog.New(slog.NewTextHandler(io.Discard, nil)), OpenMetrics: true,
+		Options: app.Options{
+			Store: g.Store, Workspace: workspace, Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
+		},
+		Files: front.Files(), OpenMetrics: true,
 	}
 	g.Server = httptest.NewUnstartedServer(nil)
 	g.URL = "http://" + g.Server.Listener.Addr().String()

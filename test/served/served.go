@@ -101,8 +101,10 @@ func Start(
 	}
 	g.URL = "http://" + listener.Addr().String()
 	server := &http.Server{ReadHeaderTimeout: 10 * time.Second, Handler: web.New(web.Options{
-		Store: state, Workspace: workspace, Files: front.Files(),
-		Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
+		Options: app.Options{
+			Store: state, Workspace: workspace, Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
+		},
+		Files: front.Files(),
 	})}
 	go func() {
 		if err := server.Serve(listener); !errors.Is(err, http.ErrServerClosed) {

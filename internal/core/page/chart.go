@@ -54,7 +54,7 @@ func (l *layout) chart(page *Page, y float64) float64 {
 	for v := p.low; v <= p.high+step/2; v += step {
 		at, text := p.at(v), tickText(v, step, unit)
 		start := p.left - size*0.4 - l.Metrics.Width(Sans, size*smallSize, text)
-		page.Rules = append(page.Rules, Rule{p.left, at, p.right, at, 0.3, math.Abs(v) > step/1000})
+		page.Rules = append(page.Rules, Stroke{p.left, at, p.right, at, 0.3, math.Abs(v) > step/1000})
 		p.text(start, at+size*0.3, Sans, size*smallSize, true, text)
 	}
 	switch c.Kind {

@@ -266,7 +266,7 @@ func (f *filling) blank() {
 	for i := range f.at {
 		f.at[i] = Page{
 			Number: f.number + i + 1, Width: f.sheet.width, Height: f.sheet.height,
-			Texts: []Text{}, Rules: []Rule{}, Fills: []Fill{}, Shapes: []Shape{}, Pictures: []Picture{},
+			Texts: []Text{}, Rules: []Stroke{}, Fills: []Fill{}, Shapes: []Shape{}, Pictures: []Picture{},
 		}
 	}
 	f.number += len(f.folds)

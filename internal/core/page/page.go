@@ -28,7 +28,7 @@ type Page struct {
 	Width    float64   `json:"width"`
 	Height   float64   `json:"height"`
 	Texts    []Text    `json:"texts"`
-	Rules    []Rule    `json:"rules"`
+	Rules    []Stroke  `json:"rules"`
 	Fills    []Fill    `json:"fills"`
 	Shapes   []Shape   `json:"shapes"`
 	Pictures []Picture `json:"pictures"`
@@ -60,8 +60,8 @@ const (
 	Footing Role = "footing"
 )
 
-// Rule is a line from one place to another; a faint one is in a lighter ink.
-type Rule struct {
+// Stroke is a line from one place to another; a faint one is in a lighter ink.
+type Stroke struct {
 	X1    float64 `json:"x1"`
 	Y1    float64 `json:"y1"`
 	X2    float64 `json:"x2"`

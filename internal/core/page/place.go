@@ -8,14 +8,14 @@ func (f *filling) place(r row) {
 		page, left, right := &f.at[fold], f.sheet.margin, f.right(fold)
 		switch {
 		case r.record:
-			page.Rules = append(page.Rules, Rule{left, f.y + r.height, right, f.y + r.height, 0.3, true})
+			page.Rules = append(page.Rules, Stroke{left, f.y + r.height, right, f.y + r.height, 0.3, true})
 		case r.level == 0:
-			page.Rules = append(page.Rules, Rule{left, f.y, right, f.y, 1, false})
+			page.Rules = append(page.Rules, Stroke{left, f.y, right, f.y, 1, false})
 		case r.level == 1:
 			page.Fills = append(page.Fills, Fill{left, f.y, right - left, r.height, Shade})
-			page.Rules = append(page.Rules, Rule{left, f.y + r.height, right, f.y + r.height, 0.4, true})
+			page.Rules = append(page.Rules, Stroke{left, f.y + r.height, right, f.y + r.height, 0.4, true})
 		default:
-			page.Rules = append(page.Rules, Rule{left, f.y + r.height, right, f.y + r.height, 0.4, true})
+			page.Rules = append(page.Rules, Stroke{left, f.y + r.height, right, f.y + r.height, 0.4, true})
 		}
 		f.placeBars(page, fold, r)
 		f.placeName(page, r)

@@ -97,7 +97,7 @@ func (l *layout) letterhead(page *Page) float64 {
 	}
 	bottom = max(bottom, y) + size*0.8
 	right := l.sheet.width - l.sheet.margin
-	page.Rules = append(page.Rules, Rule{l.sheet.margin, bottom, right, bottom, 0.4, true})
+	page.Rules = append(page.Rules, Stroke{l.sheet.margin, bottom, right, bottom, 0.4, true})
 	return bottom + size*0.6
 }
 
@@ -196,7 +196,7 @@ func (l *layout) head(page *Page, fold int, y float64) float64 {
 		l.headRow(page, fold, r, top)
 	}
 	if len(l.heads) > 0 {
-		page.Rules = append(page.Rules, Rule{left, bottom, l.right(fold), bottom, 0.8, false})
+		page.Rules = append(page.Rules, Stroke{left, bottom, l.right(fold), bottom, 0.8, false})
 	}
 	return bottom + size*0.25
 }
@@ -221,7 +221,7 @@ func (l *layout) headRow(page *Page, fold, r int, bottom float64) {
 			width = l.xs[fold][at] + l.columns[columns[at]].width - x
 			right = false
 			if at > from && c.Heading[r] != "" {
-				page.Rules = append(page.Rules, Rule{x, bottom, x + width, bottom, 0.3, false})
+				page.Rules = append(page.Rules, Stroke{x, bottom, x + width, bottom, 0.3, false})
 			}
 		}
 		lines := row.cells[i]

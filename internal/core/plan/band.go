@@ -42,7 +42,7 @@ func (k *checker) boundWords(f catalog.Field, s string, down int64) string {
 	}
 	w := format.NewWriter(format.People, k.cal)
 	if f.Approx {
-		v, err := parseFloat(s)
+		v, err := ParseFloat(s)
 		if err != nil {
 			return s
 		}

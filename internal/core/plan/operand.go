@@ -78,7 +78,8 @@ func signed(minus string, d calendar.Micros) calendar.Micros {
 	return d
 }
 
-func parseFloat(s string) (float64, error) {
+// ParseFloat reads a number to compare approximate values with.
+func ParseFloat(s string) (float64, error) {
 	clean := strings.ReplaceAll(strings.ReplaceAll(strings.TrimSpace(s), "−", "-"), ",", "")
 	x, err := strconv.ParseFloat(clean, 64)
 	if err != nil || math.IsNaN(x) || math.IsInf(x, 0) {

@@ -377,7 +377,7 @@ func (k *checker) floatTest(t *Predicate, op view.Op, values []string, at string
 			t.Blank = true
 			continue
 		}
-		x, err := parseFloat(v)
+		x, err := ParseFloat(v)
 		if err != nil {
 			k.fault(code.Operand, operandAt(at, op, i), "%s", err)
 			return

@@ -42,7 +42,7 @@ type Rule struct {
 	// At is a time of day: "07:30".
 	At string `json:"at" pattern:"^([01][0-9]|2[0-3]):[0-5][0-9]$"`
 	// From is the first day that counts; what is counted is counted from there.
-	From string `json:"from" format:"date"`
+	From string `json:"from,omitempty" format:"date" doc:"The first day that counts; today, if left out"`
 }
 
 // Weekday is a day of the week, as "monday".
@@ -203,3 +203,18 @@ func (c *checked) nth(day calendar.Day, d, length int) bool {
 func weekdayOf(day calendar.Day) Weekday { return weekdays[((day+3)%7+7)%7] }
 
 func working(day calendar.Day) bool { return weekdayOf(day).number() < 5 }
+
+// Due says when it was first due behind one moment and not behind another, and how often in all;
+// times is 0 if it was not. It counts no further than to most.
+func (r Rule) Due(after, now calendar.Micros, cal calendar.Calendar, most int) (since calendar.Micros, times int) {
+	for at := after; times < most; times++ {
+		next, ok := r.Next(at, cal)
+		if !ok || next > now {
+			break
+		}
+		if at = next; times == 0 {
+			since = next
+		}
+	}
+	return since, times
+}

@@ -90,16 +90,38 @@ func (d *Document) questions() []question {
 // value; several, between commas or on lines; a range as "from..to"; a relative period
 // as "last month" or "past 30 day". An empty answer is none. The document is changed.
 func (d *Document) Answer(answers map[string]string) error {
+	return eachAnswer(d, answers, func(c *Condition, text string) error {
+		return c.answer(strings.TrimSpace(text))
+	})
+}
+
+// Given is what a question is answered with: operands; none at all are no answer.
+type Given struct {
+	Value  string           `json:"value,omitempty"`
+	To     string           `json:"to,omitempty"`
+	Values Values           `json:"values,omitempty"`
+	Period *calendar.Period `json:"period,omitempty"`
+}
+
+// AnswerWith is Answer with operands as the interface keeps them.
+func (d *Document) AnswerWith(answers map[string]Given) error {
+	return eachAnswer(d, answers, func(c *Condition, o Given) error {
+		c.Value, c.To, c.Values, c.Period = o.Value, o.To, o.Values, o.Period
+		return nil
+	})
+}
+
+func eachAnswer[A any](d *Document, answers map[string]A, put func(c *Condition, answer A) error) error {
 	var names []string
 	known := map[string]bool{}
 	for _, c := range d.Parameters() {
 		names = append(names, c.Parameter.Name)
 		known[c.Parameter.Name] = true
-		text, given := answers[c.Parameter.Name]
+		answer, given := answers[c.Parameter.Name]
 		if !given {
 			continue
 		}
-		if err := c.answer(strings.TrimSpace(text)); err != nil {
+		if err := put(c, answer); err != nil {
 			return fmt.Errorf("the answer to %q: %w", c.Parameter.Label, err)
 		}
 	}

@@ -75,6 +75,41 @@ export const queries = {
         unwrap(api.GET('/api/people/{id}/sees', { signal, params: { path: { id: person } } })),
     }),
 
+  // What comes by itself
+
+  /** A rule in words, and when it comes next. */
+  ruleWords: (rule: Schemas['Rule']) =>
+    queryOptions({
+      queryKey: ['rule words', rule],
+      staleTime: 60_000,
+      queryFn: ({ signal }) => unwrap(api.POST('/api/recurrence', { signal, body: { when: rule } })),
+    }),
+  /** What can be asked of a view that comes by itself. */
+  recurringChoices: (view: string) =>
+    queryOptions({
+      queryKey: ['recurring choices', view],
+      queryFn: ({ signal }) =>
+        unwrap(api.GET('/api/views/{key}/recurring', { signal, params: { path: { key: view } } })),
+    }),
+  /** Views that are to be looked at again and again. */
+  rounds: () =>
+    queryOptions({
+      queryKey: ['rounds'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/rounds', { signal })),
+    }),
+  /** Who looked when. */
+  looks: (round: string) =>
+    queryOptions({
+      queryKey: ['looks', round],
+      queryFn: ({ signal }) =>
+        unwrap(api.GET('/api/rounds/{key}/looks', { signal, params: { path: { key: round } } })),
+    }),
+  calendarFeed: () =>
+    queryOptions({
+      queryKey: ['calendar feed'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/calendar', { signal })),
+    }),
+
   // Records and what is known of them
 
   catalog: () =>

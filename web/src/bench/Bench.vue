@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watchEffect } from 'vue'
+import { useRoute } from 'vue-router'
+import RoundStrip from '../rounds/RoundStrip.vue'
 import { useCommands } from '../shell/commands'
 import { useThings } from '../shell/things'
 import QuestionStrip from './ask/QuestionStrip.vue'
@@ -32,6 +34,7 @@ const props = defineProps<{ source: ViewSource }>()
 const bench = provideBench(props.source)
 const { set, saved, title, history, opening, asking, live, waits, run, fields, byPath, selection } = bench
 const document_ = history.shown
+const route = useRoute()
 /** Unsaved work of another time, until it is gone on with or dropped. */
 const earlier = ref(props.source.earlier)
 
@@ -40,7 +43,10 @@ watchEffect(() => (bench.sentence.value = sentence.value))
 
 /** The sheet for paper is there while one prints only. */
 const printing = ref(false)
-useEventListener(window, 'beforeprint', () => (printing.value = true))
+useEventListener(window, 'beforeprint', () => {
+  printing.value = true
+  bench.taken.value++
+})
 useEventListener(window, 'afterprint', () => (printing.value = false))
 
 useCommands(() => [...benchCommands(bench), ...ledgerKeys])
@@ -80,6 +86,13 @@ function lookAtMark(group: string, column: number, text: string) {
   <main class="flex min-h-0 flex-col">
     <section class="border-b border-rule bg-paper px-5 pt-3 pb-3 max-md:px-3">
       <BenchHead />
+      <RoundStrip
+        v-if="saved"
+        class="mb-1"
+        :view="saved.key"
+        :round="route.query.round?.toString() ?? ''"
+        :taken="bench.taken.value"
+      />
       <EarlierWork v-if="earlier" :earlier="earlier" @gone="earlier = null" />
       <div ref="sentence">
         <BrokenBrief

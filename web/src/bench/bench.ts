@@ -66,6 +66,9 @@ export function createBench(source: ViewSource) {
   }
   onScopeDispose(() => clearTimeout(hush))
 
+  /** Counts how often the result was taken away. */
+  const taken = ref(0)
+
   /** What the server says is wrong with the view, unless the editor that is open says it itself. */
   const trouble = computed(() => {
     const open = editor.editing.value
@@ -202,6 +205,7 @@ export function createBench(source: ViewSource) {
     said,
     trouble,
     say,
+    taken,
     edit,
     keepGroups,
     add,

@@ -9,6 +9,7 @@ import { formatRecent } from '../words'
 import FavoriteList from './FavoriteList.vue'
 import FavoriteRow from './FavoriteRow.vue'
 import { openingOf } from '../library/marks'
+import ToLookAt from '../rounds/ToLookAt.vue'
 import StartList from './StartList.vue'
 import { useFinding } from './useFinding'
 
@@ -71,6 +72,7 @@ const trouble = computed(() => catalog.error.value ?? views.error.value ?? findi
         </p>
       </section>
       <div v-else>
+        <ToLookAt />
         <FavoriteList />
         <section v-if="drafts.length" class="mt-8" aria-labelledby="drafts">
           <h2 id="drafts" class="border-b border-rule pb-2 font-medium text-mute">

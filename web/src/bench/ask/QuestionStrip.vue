@@ -1,11 +1,10 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Condition, Document, Field, Phrase } from '../../api/client'
-import { formatCount } from '../../words'
 import { setCondition } from '../document'
 import ConditionForm from '../editors/ConditionForm.vue'
 import Popover from '../../shell/Popover.vue'
-import { isAnswered, periodWords, type Answer, type Question } from './answers'
+import { givenWords, isAnswered, type Answer, type Question } from './answers'
 import type { Asking } from './useAnswers'
 
 /** The questions of the view with this run's answers, each changeable in place. */
@@ -23,13 +22,9 @@ const nameOf = (q: Question) => q.condition.ask?.name ?? ''
 /** The answer in the words of the brief, without the field. */
 function said(q: Question): string {
   if (!isAnswered(q.condition)) return q.condition.ask?.required ? 'waits for an answer' : 'anything'
-  const c = q.condition
-  if (c.values)
-    return c.values.length > 3
-      ? `${c.values.slice(0, 2).join(', ')} and ${formatCount(c.values.length - 2)} more`
-      : c.values.map((v) => v || 'blank').join(', ')
-  if (c.period) return phraseOf(q)?.text.replace(/^.*?\b(in|is in)\b /, '') ?? periodWords(c.period)
-  return c.to ? `${c.value} to ${c.to}` : (c.value ?? '')
+  if (q.condition.period)
+    return phraseOf(q)?.text.replace(/^.*?\b(in|is in)\b /, '') ?? givenWords(q.condition)
+  return givenWords(q.condition)
 }
 const own = (q: Question) => props.asking.answers.value[nameOf(q)] !== undefined
 const field = computed(() => props.byPath.get(open.value?.question.condition.field ?? ''))

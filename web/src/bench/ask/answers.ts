@@ -1,5 +1,6 @@
 import type { Condition, Document, Field } from '../../api/client'
 import { operandOf } from '../../api/operators'
+import { formatCount } from '../../words'
 
 /** What a reader answered: the operands of a condition. None at all is no answer. */
 export type Answer = Pick<Condition, 'value' | 'to' | 'values' | 'period'>
@@ -50,6 +51,16 @@ export function isAnswered(c: Condition): boolean {
       return !!c.value && !!c.to
   }
   return !!c.value || !!c.other
+}
+
+/** An answer in words. */
+export function givenWords(a: Answer): string {
+  if (a.values)
+    return a.values.length > 3
+      ? `${a.values.slice(0, 2).join(', ')} and ${formatCount(a.values.length - 2)} more`
+      : a.values.map((v) => v || 'blank').join(', ')
+  if (a.period) return periodWords(a.period)
+  return a.to ? `${a.value} to ${a.to}` : (a.value ?? '') || 'anything'
 }
 
 /** A relative period in words; the server says it with its dates, once there is an answer. */

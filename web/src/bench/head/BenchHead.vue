@@ -15,6 +15,7 @@ import { useStandard } from './useStandard'
 import VersionsDialog from './VersionsDialog.vue'
 
 const TakeAway = defineAsyncComponent(() => import('../../takeaway/TakeAway.vue'))
+const RoundDialog = defineAsyncComponent(() => import('../../rounds/RoundDialog.vue'))
 /** Which view is open, whether it differs from what was saved, and the acts on it as a whole. */
 const bench = useBench()
 const { saved, title, history, changed, run } = bench
@@ -30,11 +31,15 @@ const ofCommands = (...ids: string[]) =>
     .flatMap((id) => commands.value.find((c) => c.id === id) ?? [])
     .map((c) => ({ id: c.id, title: c.title, key: hint.value(c.id), run: () => c.run?.() }))
 const sections = computed<MenuSection[]>(() => [
-  { acts: ofCommands('save-as', 'name', 'copy-link', 'print') },
+  { acts: ofCommands('save-as', 'name', 'copy-link', 'print', 'round') },
   ...(saved.value ? [favoriteSection(saved.value, head.keepOn)] : []),
   { acts: ofCommands('look over', 'steps', 'versions', 'lens', 'keys') },
   ...(me.value?.administrator ? [standard.value] : []),
 ])
+function saidTaken(text: string) {
+  bench.taken.value++
+  bench.say(text)
+}
 useTitle(
   computed(() => `${title.value} · Gavrik`),
   { restoreOnUnmount: () => 'Gavrik' },
@@ -131,8 +136,16 @@ useTitle(
         what: open === 'print' ? 'paper' : undefined,
       }"
       @close="open = null"
-      @said="bench.say"
+      @said="saidTaken"
       @paper="(paper) => history.step({ ...history.kept.value, paper })"
+    />
+    <RoundDialog
+      v-if="open === 'round' && saved"
+      :view="saved.key"
+      :name="saved.name"
+      :now="bench.asking.answers.value"
+      @close="open = null"
+      @said="bench.say"
     />
     <ConflictDialog
       v-if="conflict && saved"

@@ -6,7 +6,7 @@ import { useCommands } from '../../shell/commands'
 import type { Bench } from '../bench'
 import { useSaving, type Naming } from './useSaving'
 
-type Open = 'name new' | 'name' | 'versions' | 'steps' | 'take away' | 'print' | null
+type Open = 'name new' | 'name' | 'versions' | 'steps' | 'take away' | 'print' | 'round' | null
 
 /** The acts on a view as a whole: saving it under its name or another, and what goes with that. */
 export function useHead(bench: Bench) {
@@ -142,6 +142,13 @@ export function useHead(bench: Bench) {
     },
     { id: 'take-away', title: 'Take away …', key: 'e', run: () => (open.value = 'take away') },
     { id: 'print', title: 'Print …', key: 'Ctrl P', run: () => (open.value = 'print') },
+    {
+      id: 'round',
+      title: 'Have it looked at …',
+      key: 'r',
+      when: () => !!saved.value,
+      run: () => (open.value = 'round'),
+    },
     { id: 'copy-link', title: 'Copy a link to this', run: () => void copyLink() },
     {
       id: 'steps',

@@ -270,6 +270,7 @@ function fit(place: Place) {
 <template>
   <div
     ref="scroller"
+    data-ledger-scroll
     :role="grouped ? 'treegrid' : 'grid'"
     tabindex="0"
     class="relative h-full overflow-auto bg-sheet [contain:strict]"
