@@ -5,11 +5,14 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"net/http"
 	"time"
 
 	"github.com/spf13/cobra"
 
+	"gavrik/internal/deliver"
 	"gavrik/internal/demo"
+	"gavrik/internal/demo/mailbox"
 	"gavrik/internal/localpg"
 	"gavrik/internal/people"
 	"gavrik/internal/records"
@@ -68,6 +71,11 @@ func runDemo(ctx context.Context, dir, listenOn string, log *slog.Logger) (err e
 	if made {
 		fmt.Println("They were not there and have been made.")
 	}
+	box, err := mailbox.Open()
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, box.Close()) }()
 	o := serveOptions{
 		workspaceFlags: workspaceFlags{
 			recordsURL: url, schemas: []string{demo.Schema}, zone: "UTC", weekStart: "monday", fiscalStart: 4,
@@ -75,6 +83,12 @@ func runDemo(ctx context.Context, dir, listenOn string, log *slog.Logger) (err e
 		listen:      listenOn,
 		refresh:     15 * time.Minute,
 		openMetrics: true, // it is on loopback
+		provider:    providerFlags{public: "http://" + listenOn},
+		deliver: deliverFlags{
+			server: box.Address, security: string(deliver.Plain),
+			mail: deliver.MailServer{From: "Gavrik <gavrik@marrowby.example>"},
+		},
+		beside: map[string]http.Handler{mailbox.Path: box.Handler()},
 	}
 	return serve(ctx, o, log, func(s *store.Store) error {
 		if err := demo.Populate(ctx, s, people.NewDesk(s), time.Now()); err != nil {
@@ -84,6 +98,7 @@ func runDemo(ctx context.Context, dir, listenOn string, log *slog.Logger) (err e
 		for _, p := range demo.People {
 			fmt.Printf("  %-28s %s\n", p.Email, p.Name)
 		}
+		fmt.Printf("\nLetters that Gavrik mails here are shown at http://%s%s and go nowhere else.\n", listenOn, mailbox.Path)
 		fmt.Println("\nStop with Ctrl-C.")
 		return nil
 	})

@@ -33,7 +33,7 @@ func (f *providerFlags) add(flags *pflag.FlagSet) {
 		"role (reader or analyst) of people whom the provider knows and nobody has added; without it they are refused",
 	)
 	flags.StringVar(
-		&f.public, "public-url", "", "address at which people reach Gavrik; the provider sends them back to it",
+		&f.public, "public-url", "", "address at which people reach Gavrik; links in letters lead to it, and the identity provider sends people back to it",
 	)
 }
 

@@ -19,6 +19,7 @@ import (
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/program"
 	"gavrik/internal/core/view"
+	"gavrik/internal/deliver"
 	"gavrik/internal/records"
 	"gavrik/internal/scheduler"
 	"gavrik/internal/store"
@@ -35,7 +36,10 @@ type serveOptions struct {
 	bounds   app.Bounds
 	provider providerFlags
 	safety   safetyFlags
-	metrics  string // listener of its own; empty for none
+	deliver  deliverFlags
+	// beside are pages that are served beside Gavrik's, by their paths.
+	beside  map[string]http.Handler
+	metrics string // listener of its own; empty for none
 	// openMetrics lets everybody read the metrics, as in the demo.
 	openMetrics bool
 	showNew     bool
@@ -89,6 +93,7 @@ GAVRIK_DATABASE_URL), and a line of the file that --config names.`,
 	cmd.Flags().BoolVar(&logJSON, "log-json", false, "write the log as JSON")
 	o.provider.add(cmd.Flags())
 	o.safety.add(cmd.Flags())
+	o.deliver.add(cmd.Flags())
 	memory.add(cmd.Flags())
 	return cmd
 }
@@ -110,6 +115,10 @@ func serve(
 		return err
 	}
 	safety, err := o.safety.read()
+	if err != nil {
+		return err
+	}
+	delivering, public, err := o.deliver.read(o.provider.public)
 	if err != nil {
 		return err
 	}
@@ -169,10 +178,25 @@ func serve(
 		return err
 	}
 	log.Info("records loaded", "records", workspace.Rows(), "took", time.Since(started))
+	a := app.New(app.Options{
+		Store: state, Workspace: workspace, Log: log, Scheduler: scheduler.New(o.runs), ShowNewFields: o.showNew,
+		Public: public,
+	})
+	deliveries, err := deliver.New(ctx, a, delivering)
+	if err != nil {
+		return err
+	}
+	// Letters under way are sent before the state is closed.
+	defer func() {
+		grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopping)
+		defer cancel()
+		err = errors.Join(err, deliveries.Stop(grace))
+	}()
+	if err := deliveries.Start(context.WithoutCancel(ctx)); err != nil {
+		return err
+	}
 	site.Open(web.New(web.Options{
-		Options: app.Options{
-			Store: state, Workspace: workspace, Log: log, Scheduler: scheduler.New(o.runs), ShowNewFields: o.showNew,
-		},
+		App: a, Deliver: deliveries, Beside: o.beside,
 		Files: front.Files(), Provider: provider,
 		SecureCookies: safety.secure, Proxies: safety.proxies, MetricsToken: safety.metricsToken,
 		OpenMetrics: o.openMetrics,

@@ -17,7 +17,26 @@ import (
 
 // SeenBy is a scope as a person sees it. People who see the same share it.
 func (a *App) SeenBy(ctx context.Context, full *Scope, p store.Person) (*Scope, error) {
+	return a.seen(ctx, full, p, people.PolicyOf(p, full.Agreed.Groups, full.Agreed.Sensitive))
+}
+
+// SeenOutside is a scope as it may leave to addresses outside for a person: as she sees it herself,
+// and without sensitive fields unless they are allowed to leave.
+func (a *App) SeenOutside(ctx context.Context, p store.Person, sensitive bool) (*Scope, error) {
+	full, err := a.FullScope(ctx)
+	if err != nil {
+		return nil, err
+	}
 	policy := people.PolicyOf(p, full.Agreed.Groups, full.Agreed.Sensitive)
+	if !sensitive {
+		for _, f := range full.Agreed.Sensitive {
+			policy.Add(f.Set, access.Restriction{Fields: []string{f.Field}})
+		}
+	}
+	return a.seen(ctx, full, p, policy)
+}
+
+func (a *App) seen(ctx context.Context, full *Scope, p store.Person, policy access.Policy) (*Scope, error) {
 	if !policy.Clear() {
 		policy = a.hidingNew(full, policy)
 	}

@@ -44,6 +44,12 @@ type App struct {
 // New readies the application for the records that the workspace holds, and for those that
 // it will load.
 func New(o Options) *App {
+	if o.Store == nil || o.Workspace == nil || o.Log == nil {
+		panic("app: New needs a store, a workspace and a log")
+	}
+	if o.Scheduler == nil {
+		o.Scheduler = scheduler.New(scheduler.Options{})
+	}
 	a := &App{Options: o, reads: make(chan struct{}, 1)}
 	o.Workspace.taken = a.taken
 	a.taken(context.Background(), nil, o.Workspace.current.Load())

@@ -57,7 +57,7 @@ func TestTheEngineIsBehindItsDoor(t *testing.T) {
 func TestImportsRunOneWay(t *testing.T) {
 	rank := map[string]int{
 		"core": 0, "localpg": 0, "scheduler": 1, "records": 1, "store": 1, "people": 2, "export": 2, "app": 3,
-		"bench": 3, "demo": 4, "web": 4,
+		"bench": 3, "demo": 4, "deliver": 4, "web": 5,
 	}
 	for pkg, imports := range importsOf(t, "gavrik/internal/...") {
 		from, known := rank[room(pkg)]

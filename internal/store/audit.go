@@ -33,7 +33,9 @@ const (
 	Describing = "description"
 	// BroughtRecords tells of records that came as a file, or went.
 	BroughtRecords = "records"
-	Refused        = "refused"
+	// Delivering tells of deliveries that were made, changed, allowed or ended.
+	Delivering = "delivery"
+	Refused    = "refused"
 )
 
 // Note adds a line to the trail.

@@ -2,12 +2,13 @@ package store
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
 
 	"github.com/jackc/pgx/v5"
 )
 
-// Settings that are on or off, off at first.
+// Settings that are on or off, off at first, and some that are texts.
 
 // switched says whether a setting is on.
 func (s *Store) switched(ctx context.Context, name string) (on bool, err error) {
@@ -37,4 +38,39 @@ func (s *Store) AnalystsAdd(ctx context.Context) (bool, error) { return s.switch
 // LetAnalystsAdd settles it.
 func (s *Store) LetAnalystsAdd(ctx context.Context, on bool) error {
 	return s.turn(ctx, analystsAdd, on)
+}
+
+// outsideAddresses is the setting to which domains letters may go.
+const outsideAddresses = "addresses outside"
+
+// text is a setting that is a text, empty at first.
+func (s *Store) text(ctx context.Context, name string) (text string, err error) {
+	err = s.pool.QueryRow(ctx, "SELECT value #>> '{}' FROM settings WHERE name = $1", name).Scan(&text)
+	if errors.Is(err, pgx.ErrNoRows) {
+		err = nil
+	}
+	return text, err
+}
+
+// OutsideAddresses are the domains that letters may go to, between commas.
+func (s *Store) OutsideAddresses(ctx context.Context) (string, error) {
+	return s.text(ctx, outsideAddresses)
+}
+
+// AllowOutside settles them.
+func (s *Store) AllowOutside(ctx context.Context, domains string) error {
+	_, err := s.pool.Exec(ctx, `INSERT INTO settings (name, value) VALUES ($1, to_jsonb($2::text))
+		ON CONFLICT (name) DO UPDATE SET value = excluded.value, set_at = clock_timestamp()`, outsideAddresses, domains)
+	return err
+}
+
+// Secret is a random text of this installation, of the same name the same for all of its servers.
+func (s *Store) Secret(ctx context.Context, name string) (string, error) {
+	_, err := s.pool.Exec(
+		ctx, "INSERT INTO settings (name, value) VALUES ($1, to_jsonb($2::text)) ON CONFLICT (name) DO NOTHING", name, rand.Text()+rand.Text(),
+	)
+	if err != nil {
+		return "", err
+	}
+	return s.text(ctx, name)
 }

@@ -241,7 +241,7 @@ func (s *library) export(ctx context.Context, in *exportInput) (*exportOutput, e
 		}
 		all = append(all, one)
 	}
-	e := &app.Export{Name: fileName(all[0].name) + "." + format.Key, Media: format.Media}
+	e := &app.Export{Name: export.FileName(all[0].name) + "." + format.Key, Media: format.Media}
 	write := func(ctx context.Context, to io.Writer, tell func(int)) error {
 		all[0].source.Progress = tell
 		return export.Write(ctx, to, all[0].source, options)
@@ -300,7 +300,7 @@ func ofView(name string, err error) error {
 func archive(ctx context.Context, to io.Writer, all []taken, o export.Options, tell func(int)) error {
 	z, before, names := zip.NewWriter(to), 0, map[string]int{}
 	for _, one := range all {
-		name := fileName(one.name)
+		name := export.FileName(one.name)
 		if names[name]++; names[name] > 1 {
 			name += " (" + strconv.Itoa(names[name]) + ")"
 		}

@@ -5,6 +5,7 @@ import (
 	lru "github.com/hashicorp/golang-lru/v2"
 
 	"gavrik/internal/app"
+	"gavrik/internal/deliver"
 	"gavrik/internal/people"
 )
 
@@ -27,7 +28,8 @@ type rules struct {
 // entrance lets people and their programs in.
 type entrance struct {
 	service
-	desk *people.Desk
+	deliver *deliver.Service
+	desk    *people.Desk
 	// provider, if set, signs people in beside passwords.
 	provider *people.Provider
 	// secureCookies keeps cookies to HTTPS.
@@ -41,6 +43,7 @@ type entrance struct {
 func register(api huma.API, at *entrance) {
 	q, l, r, i, c := &questions{at.service}, &library{at.service}, &rules{at.service, at.desk}, &intake{at.service},
 		&recurring{at.service}
+	d := &deliveries{*c, at.deliver}
 	api.UseMiddleware(at.signedIn(api), bodies(api))
 	for _, add := range []func(huma.API){
 		at.registerSession, at.registerSignIns, at.registerSecond, at.registerTokens,
@@ -50,7 +53,7 @@ func register(api huma.API, at *entrance) {
 		l.registerExports, l.registerResult, l.registerViewFiles,
 		r.registerDefinitions, r.registerPeople, r.registerGroups, r.registerNewFields, r.registerAudit, r.registerLetterhead,
 		r.registerDescriptions, r.registerFacts, i.registerUploads, i.registerBroughtIn,
-		c.registerRecurring, c.registerRounds, c.registerCalendar,
+		c.registerRecurring, c.registerRounds, c.registerCalendar, d.registerDeliveries,
 	} {
 		add(api)
 	}

@@ -99,7 +99,7 @@ func (s *library) result(ctx context.Context, in *resultInput) (*huma.StreamResp
 	s.noted(ctx, in.caller, store.Exported, exportWords(a, v.Body.Name, options, in.answers))
 	return &huma.StreamResponse{Body: func(to huma.Context) {
 		to.SetHeader("Content-Type", format.Media)
-		to.SetHeader("Content-Disposition", attachmentNamed(fileName(v.Body.Name)+"."+format.Key))
+		to.SetHeader("Content-Disposition", attachmentNamed(export.FileName(v.Body.Name)+"."+format.Key))
 		if notes := noteHeader(a.NotesInWords()); notes != "" {
 			to.SetHeader("Gavrik-Notes", notes)
 		}
@@ -198,15 +198,4 @@ func answersWords(answers map[string]string) string {
 		q.Set(name, text)
 	}
 	return ", answering " + q.Encode()
-}
-
-// fileName keeps of a view's name what every system takes in the name of a file.
-func fileName(name string) string {
-	out := strings.Map(func(r rune) rune {
-		if strings.ContainsRune(`/\:*?"<>|`, r) || r < ' ' {
-			return '-'
-		}
-		return r
-	}, name)
-	return strings.Trim(out, " .")
 }

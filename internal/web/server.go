@@ -18,14 +18,17 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"gavrik/internal/app"
+	"gavrik/internal/deliver"
 	"gavrik/internal/people"
-	"gavrik/internal/scheduler"
 )
 
 // Options are what a server is made of; those without a note are required.
 type Options struct {
-	app.Options
-	Files fs.FS // the front end
+	*app.App
+	Deliver *deliver.Service
+	Files   fs.FS // the front end
+	// Beside are pages of others that are served beside Gavrik's, by their paths.
+	Beside map[string]http.Handler
 	// SecureCookies keeps cookies, and the browsers that have come once, to HTTPS. Set it
 	// unless serving on loopback.
 	SecureCookies bool
@@ -55,17 +58,12 @@ type Site struct {
 	// Inner is for whoever runs it: metrics, the interface's description, and the probes. It
 	// belongs on a listener that only they reach.
 	Inner http.Handler
-	// App is what it serves.
-	App *app.App
 }
 
 // New wires the routes.
 func New(o Options) *Site {
-	if o.Store == nil || o.Workspace == nil || o.Files == nil || o.Log == nil {
-		panic("web: New needs a store, a workspace, files and a log")
-	}
-	if o.Scheduler == nil {
-		o.Scheduler = scheduler.New(scheduler.Options{})
+	if o.App == nil || o.Deliver == nil || o.Files == nil {
+		panic("web: New needs an application, deliveries and files")
 	}
 	s := &server{Options: o, metrics: newMetrics(o)}
 	known, err := lru.New[string, remembered](mostRemembered)
@@ -73,8 +71,8 @@ func New(o Options) *Site {
 		panic("web: " + err.Error())
 	}
 	at := &entrance{
-		service: service{app.New(o.Options)},
-		desk:    people.NewDesk(o.Store), provider: o.Provider, secureCookies: o.SecureCookies, remembered: known,
+		service: service{o.App},
+		deliver: o.Deliver, desk: people.NewDesk(o.Store), provider: o.Provider, secureCookies: o.SecureCookies, remembered: known,
 	}
 
 	inner := chi.NewMux()
@@ -95,13 +93,19 @@ func New(o Options) *Site {
 	r.Group(func(r chi.Router) {
 		r.Use(crossOrigin().Handler, at.withCookies)
 		register(humachi.New(r, config()), at)
+		r.Get(deliver.StopPath+"{token}", s.stop)
+		r.Post(deliver.StopPath+"{token}", s.stop)
 		if o.Provider != nil {
 			r.Get(providerSignIn, at.toProvider)
 			r.Get(ProviderReturn, at.fromProvider)
 		}
 	})
+	for path, h := range o.Beside {
+		r.Handle(path, h)
+		r.Handle(path+"/*", h)
+	}
 	r.NotFound(frontEnd(o.Files))
-	return &Site{Handler: r, Inner: inner, App: at.App}
+	return &Site{Handler: r, Inner: inner}
 }
 
 // probes are what a supervisor asks: whether the process stands, and whether it can do

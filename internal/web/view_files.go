@@ -9,6 +9,7 @@ import (
 
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
+	"gavrik/internal/export"
 )
 
 // ViewFile is views as a file, with what they are made of, to be brought in elsewhere.
@@ -61,7 +62,7 @@ func (s *library) viewFile(ctx context.Context, in *viewFileInput) (*viewFileOut
 			out.Body.Definitions = usedBy(p, out.Body.Definitions)
 		}
 	}
-	out.Disposition = attachmentNamed(fileName(name) + ".view.json")
+	out.Disposition = attachmentNamed(export.FileName(name) + ".view.json")
 	return out, nil
 }
 

@@ -51,6 +51,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		codes    string
 	}
 	taking := map[string]any{"view": claims(nil), "options": map[string]any{"format": "csv"}}
+	toJory := map[string]any{"people": []int{joryNumber}}
 	const all, signed, gone = "401 200 200 200 200", "401 204 204 204 204", "401 404 404 404 404"
 	const bosses = "401 403 403 403 200"
 	table := []line{
@@ -211,6 +212,18 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"GET /api/calendar", "/api/calendar", nil, all},
 		{"GET /api/calendar/{secret}", "/api/calendar/nobodys.ics", nil, "404 404 404 404 404"},
 		{"DELETE /api/calendar", "/api/calendar", nil, signed},
+		{"GET /api/deliveries", "/api/deliveries", nil, "401 403 200 200 200"},
+		{"POST /api/deliveries", "/api/deliveries", delivered(private, toJory), "401 403 404 422 404"},
+		{"POST /api/deliveries/preview", "/api/deliveries/preview", delivered(shared, toJory), "401 403 422 422 422"},
+		{"PUT /api/deliveries/{key}", "/api/deliveries/nobodys", changedDelivery(toJory), "401 403 404 404 404"},
+		{"DELETE /api/deliveries/{key}", "/api/deliveries/nobodys", nil, "401 403 404 404 404"},
+		{"PUT /api/deliveries/{key}/paused", "/api/deliveries/nobodys/paused", map[string]any{"paused": true}, "401 403 404 404 404"},
+		{"PUT /api/deliveries/{key}/owner", "/api/deliveries/nobodys/owner", map[string]any{"to": joryNumber}, "401 403 404 404 404"},
+		{"POST /api/deliveries/{key}/send", "/api/deliveries/nobodys/send", map[string]any{}, "401 403 404 404 404"},
+		{"GET /api/deliveries/{key}/letters", "/api/deliveries/nobodys/letters", nil, "401 403 404 404 404"},
+		{"POST /api/deliveries/{key}/letters/{letter}/retry", "/api/deliveries/nobodys/letters/1/retry", nil, "401 403 404 404 404"},
+		{"PUT /api/deliveries/{key}/sensitive", "/api/deliveries/nobodys/sensitive", map[string]any{"allowed": true}, "401 403 403 403 404"},
+		{"PUT /api/outside-addresses", "/api/outside-addresses", map[string]any{"outside": ""}, "401 403 403 403 204"},
 		{"GET /api/letterhead", "/api/letterhead", nil, all},
 		{
 			"PUT /api/letterhead", "/api/letterhead", map[string]any{"name": "Marrowby Sound Ferries", "address": "The Quay"},

@@ -15,7 +15,6 @@ import (
 
 	"gavrik/internal/demo"
 	"gavrik/internal/store"
-	"gavrik/internal/web"
 	"gavrik/test/harness"
 )
 
@@ -76,8 +75,8 @@ func (f *freezer) copy(to, from net.Conn) {
 // sent in a mode of the driver's.
 func throughFreezer(t *testing.T, mode string) (*harness.Gavrik, *freezer) {
 	var f *freezer
-	g := harness.StartWith(t, func(_ string, o *web.Options) {
-		u, err := url.Parse(o.Store.URL())
+	g := harness.StartWith(t, func(_ string, p *harness.Parts) {
+		u, err := url.Parse(p.App.Store.URL())
 		require.NoError(t, err)
 		asked := u.Query()
 		asked.Set("default_query_exec_mode", mode)
@@ -87,7 +86,7 @@ func throughFreezer(t *testing.T, mode string) (*harness.Gavrik, *freezer) {
 		frozen, err := store.Open(t.Context(), through)
 		require.NoError(t, err)
 		t.Cleanup(frozen.Close)
-		o.Store = frozen
+		p.App.Store = frozen
 	})
 	return g, f
 }

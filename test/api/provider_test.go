@@ -18,8 +18,8 @@ import (
 
 func withProvider(t *testing.T, join store.Role) (*harness.Gavrik, *standin.Provider) {
 	p := standin.Start(t)
-	return harness.StartWith(t, func(url string, o *web.Options) {
-		o.Provider = people.NewProvider(people.ProviderOptions{
+	return harness.StartWith(t, func(url string, parts *harness.Parts) {
+		parts.Web.Provider = people.NewProvider(people.ProviderOptions{
 			Name: "Marrowby sign-on", Issuer: p.URL, ClientID: standin.Client, ClientSecret: standin.Secret,
 			Redirect: url + web.ProviderReturn, Join: join,
 		})

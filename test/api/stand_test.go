@@ -10,7 +10,6 @@ import (
 
 	"gavrik/internal/demo"
 	"gavrik/internal/scheduler"
-	"gavrik/internal/web"
 	"gavrik/test/harness"
 )
 
@@ -103,7 +102,7 @@ func TestWhatIsKeptCanBeReadAgain(t *testing.T) {
 // One person has a bound, which is said when it is met; nobody else notices.
 func TestOnePersonsShare(t *testing.T) {
 	shared := scheduler.New(scheduler.Options{PerPerson: 2})
-	g := harness.StartWith(t, func(_ string, o *web.Options) { o.Scheduler = shared })
+	g := harness.StartWith(t, func(_ string, p *harness.Parts) { p.App.Scheduler = shared })
 	c, other := person(t, g, 0), person(t, g, 1)
 	run := map[string]any{"view": claims(nil), "depth": 0, "limit": 1}
 	hers := g.Ask(t, "SELECT id::text FROM gavrik.people WHERE email = $1", demo.People[0].Email)

@@ -16,6 +16,7 @@ import (
 
 	"gavrik/internal/app"
 	"gavrik/internal/core/calendar"
+	"gavrik/internal/deliver"
 	"gavrik/internal/demo"
 	"gavrik/internal/localpg/pgtest"
 	"gavrik/internal/people"
@@ -51,12 +52,21 @@ var ferry = pgtest.Model{Make: func(ctx context.Context, url string) error {
 
 // Gavrik is a running server.
 type Gavrik struct {
+	*app.App
 	URL    string // of the server
 	DB     *pgx.Conn
 	DBURL  string
-	Store  *store.Store
 	Server *httptest.Server
 	Clock  *Clock
+	// Deliver is not at work until a test starts it.
+	Deliver *deliver.Service
+}
+
+// Parts are what a server is made of.
+type Parts struct {
+	App     app.Options
+	Web     web.Options
+	Deliver deliver.Options
 }
 
 // Clock is the server's, which a test turns. It begins at Now and stands.
@@ -72,11 +82,11 @@ func (c *Clock) Turn(to time.Time) { c.at.Store(&to) }
 // ends. pgtest.Main must run the package's tests.
 func Start(t *testing.T) *Gavrik {
 	t.Helper()
-	return StartWith(t, func(string, *web.Options) {})
+	return StartWith(t, func(string, *Parts) {})
 }
 
 // StartWith is Start with other options; they are given the address to be.
-func StartWith(t *testing.T, change func(url string, o *web.Options)) *Gavrik {
+func StartWith(t *testing.T, change func(url string, p *Parts)) *Gavrik {
 	t.Helper()
 	g := &Gavrik{DBURL: ferry.Copy(t), Clock: &Clock{}}
 	g.Clock.Turn(Now)
@@ -86,9 +96,9 @@ func StartWith(t *testing.T, change func(url string, o *web.Options)) *Gavrik {
 	t.Cleanup(func() { _ = g.DB.Close(context.Background()) })
 	_, err = g.DB.Exec(t.Context(), "SET search_path = ferry, public; SET timezone = 'UTC'")
 	require.NoError(t, err)
-	g.Store, err = store.Open(t.Context(), g.DBURL)
+	state, err := store.Open(t.Context(), g.DBURL)
 	require.NoError(t, err)
-	t.Cleanup(g.Store.Close)
+	t.Cleanup(state.Close)
 	load := func(ctx context.Context, file string) (*records.Loaded, error) {
 		from, set := records.Database(g.DBURL, demo.Schema), records.Settings{Zone: "UTC"}
 		if file != "" {
@@ -99,16 +109,20 @@ func StartWith(t *testing.T, change func(url string, o *web.Options)) *Gavrik {
 	cal := calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}
 	workspace, err := app.NewWorkspace(t.Context(), load, cal, g.Clock.Now, app.Bounds{})
 	require.NoError(t, err)
-	o := web.Options{
-		Options: app.Options{
-			Store: g.Store, Workspace: workspace, Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
-		},
-		Files: front.Files(), OpenMetrics: true,
+	p := &Parts{
+		App: app.Options{Store: state, Workspace: workspace, Log: slog.New(slog.NewTextHandler(io.Discard, nil))},
+		Web: web.Options{Files: front.Files(), OpenMetrics: true},
 	}
 	g.Server = httptest.NewUnstartedServer(nil)
 	g.URL = "http://" + g.Server.Listener.Addr().String()
-	change(g.URL, &o)
-	g.Server.Config.Handler = web.New(o)
+	change(g.URL, p)
+	g.App = app.New(p.App)
+	p.Web.App = g.App
+	p.Web.Deliver, err = deliver.New(t.Context(), g.App, p.Deliver)
+	require.NoError(t, err)
+	g.Deliver = p.Web.Deliver
+	t.Cleanup(func() { require.NoError(t, g.Deliver.Stop(context.Background())) })
+	g.Server.Config.Handler = web.New(p.Web)
 	g.Server.Start()
 	t.Cleanup(g.Server.Close)
 	return g

@@ -18,6 +18,7 @@ import (
 
 	"gavrik/internal/app"
 	"gavrik/internal/core/calendar"
+	"gavrik/internal/deliver"
 	"gavrik/internal/demo"
 	"gavrik/internal/localpg"
 	"gavrik/internal/people"
@@ -100,10 +101,16 @@ func Start(
 		return g, err
 	}
 	g.URL = "http://" + listener.Addr().String()
+	a := app.New(app.Options{
+		Store: state, Workspace: workspace, Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
+	})
+	deliveries, err := deliver.New(ctx, a, deliver.Options{})
+	if err != nil {
+		return g, err
+	}
+	g.stop = append(g.stop, func() error { return deliveries.Stop(context.Background()) })
 	server := &http.Server{ReadHeaderTimeout: 10 * time.Second, Handler: web.New(web.Options{
-		Options: app.Options{
-			Store: state, Workspace: workspace, Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
-		},
+		App: a, Deliver: deliveries,
 		Files: front.Files(),
 	})}
 	go func() {

@@ -1,0 +1,122 @@
+package deliver
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"gavrik/internal/app"
+	"gavrik/internal/core/fault"
+	"gavrik/internal/store"
+)
+
+// Tick carries out what is due. One delivery that cannot be is no reason not to carry the others out.
+func (s *Service) Tick(ctx context.Context) error {
+	now := s.app.Workspace.Now()
+	due, err := s.app.Store.DueDeliveries(ctx, now, dueAtOnce)
+	if err != nil {
+		return err
+	}
+	for _, d := range due {
+		if one := fault.Caught(func() error { return s.carryOut(ctx, d, now) }); one != nil {
+			s.app.Log.Error("delivery", "key", d.Key, "error", one)
+			err = errors.Join(err, one)
+		}
+	}
+	return errors.Join(err, s.app.Store.ForgetRuns(ctx, now.Add(-keptFor)))
+}
+
+// carryOut writes down the letters of a delivery that is due, or pauses it if it cannot be sent. What
+// it missed, as while no server ran, is not made up for: one letter is sent, and the next comes in its time.
+func (s *Service) carryOut(ctx context.Context, d store.Delivery, now time.Time) error {
+	t, rule, _, err := TermsOf(d)
+	if err != nil {
+		return err
+	}
+	why, err := s.broken(ctx, d, t)
+	if err != nil {
+		return err
+	}
+	if why != "" {
+		return s.pause(ctx, d, why, now)
+	}
+	run := store.NewRun{Delivery: d.Key, Of: store.RunDue, At: now, DueAt: d.NextAt, Most: MostLetters}
+	if rule != nil {
+		run.NextAt = s.Next(t, now)
+	}
+	_, err = s.app.Store.BeginRun(ctx, run, s.queued)
+	var many *store.TooManyError
+	if errors.As(err, &many) {
+		return s.pause(ctx, d, many.Error(), now)
+	}
+	return err
+}
+
+// Next is when terms come next behind a moment; nil for never.
+func (s *Service) Next(t app.Terms, after time.Time) *time.Time {
+	coming := (&app.Scope{Calendar: s.app.Workspace.Calendar()}).Coming(t.Rule, after, 1)
+	if len(coming) == 0 {
+		return nil
+	}
+	return &coming[0]
+}
+
+// broken says why a delivery cannot be sent to anybody, or nothing. A database that is silent is
+// no reason: that is an error.
+func (s *Service) broken(ctx context.Context, d store.Delivery, t app.Terms) (string, error) {
+	switch {
+	case d.OwnerLeft:
+		return d.OwnerName + ", who owns it, has left; an administrator can hand it over", nil
+	case d.Binned:
+		return "its view is in the bin", nil
+	case !d.Sees:
+		return "its view is not shared with " + d.OwnerName + " any more, who owns the delivery", nil
+	}
+	owner, err := s.app.Store.Person(ctx, d.OwnerID)
+	if err != nil {
+		return "", err
+	}
+	g, err := s.app.Scope(ctx, owner)
+	if err != nil {
+		return "", err
+	}
+	if err := t.Check(g, d.Document); err != nil {
+		return "its view cannot run: " + err.Error(), nil
+	}
+	return "", nil
+}
+
+// pause lets a delivery rest, and tells its people why; if its owner has left, administrators, too.
+func (s *Service) pause(ctx context.Context, d store.Delivery, why string, now time.Time) error {
+	err := s.app.Store.PauseDelivery(ctx, d.Key, why, now)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil // another server was first, or it was ended
+	}
+	if err != nil {
+		return err
+	}
+	_, err = s.app.Store.BeginRun(ctx, store.NewRun{
+		Delivery: d.Key, Of: store.RunNotice, At: now, Bosses: d.OwnerLeft, Most: MostLetters,
+		Notice: fmt.Sprintf("“%s” is not delivered any more until somebody mends it: %s.", d.ViewName, why),
+	}, s.queued)
+	return err
+}
+
+// SendNow sends a delivery to everybody it goes to or, if only is not 0, to one person; what it waits
+// for does not matter then.
+func (s *Service) SendNow(ctx context.Context, key string, only int64) error {
+	run := store.NewRun{
+		Delivery: key, Of: store.RunNow, At: s.app.Workspace.Now(), Only: only, Most: MostLetters,
+	}
+	if only != 0 {
+		run.Of = store.RunToMe
+	}
+	_, err := s.app.Store.BeginRun(ctx, run, s.queued)
+	return err
+}
+
+// Retry sends a letter after all that had failed.
+func (s *Service) Retry(ctx context.Context, delivery string, letter int64) error {
+	return s.app.Store.RetryLetter(ctx, delivery, letter, s.queued)
+}

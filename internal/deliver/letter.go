@@ -1,0 +1,265 @@
+package deliver
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/mail"
+	"net/url"
+	"time"
+
+	"gavrik/internal/app"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/turn"
+	"gavrik/internal/store"
+)
+
+// keptError says why a letter must not be sent to whom it is for.
+type keptError struct{ why string }
+
+func (e *keptError) Error() string { return e.why }
+
+// deliver sends one letter, and writes down what became of it. last says that it is not tried again.
+// An error is a reason to try again.
+func (s *Service) deliver(ctx context.Context, id int64, last bool) error {
+	l, err := s.app.Store.Letter(ctx, id)
+	if err != nil {
+		return notThere(err) // its delivery was ended
+	}
+	d, err := s.app.Store.Delivery(ctx, l.Delivery)
+	if err != nil {
+		return notThere(err)
+	}
+	again, ok, err := s.app.Store.TryLetter(ctx, id)
+	if err != nil || !ok {
+		return err
+	}
+	l.Tries++
+	// Letters of one owner take their turns beside what people ask, and beside those of others.
+	job := s.app.Scheduler.Enter(fmt.Sprint("deliveries of ", d.OwnerID))
+	defer job.Leave()
+	err = s.write(turn.With(ctx, job), d, &l, again)
+	l.At = s.app.Workspace.Now()
+	var kept *keptError
+	var failed *SendError
+	switch {
+	case err == nil:
+		if err := s.app.Store.SetLetter(ctx, l); err != nil {
+			return err
+		}
+		s.note(ctx, d, l)
+		return nil
+	case errors.As(err, &kept):
+		l.State, l.Why = store.LetterKept, kept.why
+		return s.app.Store.SetLetter(ctx, l)
+	case errors.As(err, &failed):
+		l.Why, last = failed.Why, last || failed.Final
+	default:
+		l.Why = wrong(err)
+	}
+	switch {
+	case last:
+		l.State, err = store.LetterFailed, nil
+	case failed != nil && failed.Maybe:
+		l.State = store.LetterSending // the next one says that it may be the second
+	default:
+		l.State = store.LetterWaiting
+	}
+	return errors.Join(err, s.app.Store.SetLetter(context.WithoutCancel(ctx), l))
+}
+
+// note tells the audit trail what has left, and to whom.
+func (s *Service) note(ctx context.Context, d store.Delivery, l store.Letter) {
+	if l.State != store.LetterSent || l.Notice != "" {
+		return
+	}
+	err := s.app.Store.Note(context.WithoutCancel(ctx), store.Event{Who: d.OwnerName, What: store.Exported, About: fmt.Sprintf(
+		"view “%s” delivered to %s, %d records", d.ViewName, l.Address, l.Records,
+	)})
+	if err != nil { // it has left all the same
+		s.app.Log.Error("audit", "error", err)
+	}
+}
+
+// wrong says what is wrong as those who look after a delivery are told it.
+func wrong(err error) string {
+	var of *app.TermsError
+	var faults plan.Faults
+	switch {
+	case errors.As(err, &of), errors.As(err, &faults):
+		return "the view cannot run: " + err.Error()
+	case errors.Is(err, context.DeadlineExceeded):
+		return fmt.Sprintf("it was not done after %d minutes; keep fewer records", letterTime/time.Minute)
+	}
+	return "it could not be worked out: " + err.Error()
+}
+
+// write answers the view as the letter's reader sees it, and sends it.
+func (s *Service) write(ctx context.Context, d store.Delivery, l *store.Letter, again bool) error {
+	out := addressed{
+		ID:   fmt.Sprintf("letter-%d-%s@%s", l.ID, d.Key, cmp.Or(s.app.Public.Hostname(), "gavrik.invalid")),
+		Name: l.Name, Address: l.Address, At: s.app.Workspace.Now(), Try: l.Tries,
+	}
+	if l.Person == nil {
+		out.Name = ""
+	}
+	p := page{Again: again, Notice: l.Notice, Why: s.why(d, *l)}
+	if l.Notice != "" {
+		out.Subject = "Paused: " + d.ViewName
+		p.Link = s.linkTo("/deliveries", nil)
+		if err := out.fill(p); err != nil {
+			return err
+		}
+		l.State, l.Bytes = store.LetterSent, out.Bytes()
+		return s.sendMail(ctx, out)
+	}
+	g, err := s.scopeFor(ctx, d, *l)
+	if err != nil {
+		return err
+	}
+	t, _, _, err := TermsOf(d)
+	if err != nil {
+		return err
+	}
+	before, err := s.app.Store.LastDigest(ctx, d.Key, l.Address)
+	if err != nil {
+		return err
+	}
+	found, err := t.Look(ctx, g, d.Document, before)
+	if err != nil {
+		return err
+	}
+	l.Digest, l.Records = found.Digest, int64(found.Kept)
+	if !found.Met && l.Of == store.RunDue {
+		l.State, l.Why = store.LetterIdle, found.Words
+		return nil
+	}
+	if l.Of != store.RunToMe && !l.Hook {
+		out.Stop = s.stopLink(d.Key, l.Address)
+	}
+	if p.Link, p.Stop = s.linkTo("/v/"+d.View, t.Answers), out.Stop; l.Person == nil {
+		p.Link = "" // who is outside cannot open it
+	}
+	if out.Written, err = s.compose(ctx, d, found.Answer, p); err != nil {
+		return err
+	}
+	l.State, l.Bytes = store.LetterSent, out.Bytes()
+	if l.Hook {
+		return post(ctx, s.hooks, d, out, s.linkTo("/v/"+d.View, t.Answers), again)
+	}
+	return s.sendMail(ctx, out)
+}
+
+func (s *Service) sendMail(ctx context.Context, l addressed) error {
+	if s.Mail == nil {
+		return &SendError{Why: "no mail server is set up; whoever runs Gavrik has to name one with --mail-server", Final: true}
+	}
+	return s.Mail.send(ctx, l)
+}
+
+// linkTo leads into Gavrik, if it was told where it is reached.
+func (s *Service) linkTo(path string, answers any) string {
+	if s.app.Public.Host == "" {
+		return ""
+	}
+	out := s.app.Public.String() + path
+	if text, err := json.Marshal(answers); err == nil && answers != nil && string(text) != "null" && string(text) != "{}" {
+		out += "?" + url.Values{"answers": {string(text)}}.Encode()
+	}
+	return out
+}
+
+// why says to its reader why she gets a letter.
+func (s *Service) why(d store.Delivery, l store.Letter) string {
+	when := ""
+	if _, rule, _, err := TermsOf(d); err == nil && rule != nil {
+		when = ", " + rule.Words()
+	}
+	if l.Of == store.RunToMe {
+		return "You asked to see this letter. It is sent by " + d.OwnerName + when + "."
+	}
+	return d.OwnerName + " has this sent to you" + when + "."
+}
+
+// scopeFor is what the reader of a letter may see, or why she is sent nothing.
+func (s *Service) scopeFor(ctx context.Context, d store.Delivery, l store.Letter) (*app.Scope, error) {
+	if d.PausedAt != nil && l.Of == store.RunDue {
+		return nil, &keptError{"it was paused before this was sent"}
+	}
+	if l.Of != store.RunToMe && !l.Hook {
+		stopped, err := s.app.Store.Stopped(ctx, d.Key, l.Address)
+		if err != nil {
+			return nil, err
+		}
+		if stopped {
+			return nil, &keptError{"they do not want it any more"}
+		}
+	}
+	if l.Person == nil {
+		return s.outside(ctx, d, l)
+	}
+	p, err := s.app.Store.Person(ctx, *l.Person)
+	if errors.Is(err, store.ErrNotFound) || err == nil && p.LeftAt != nil {
+		return nil, &keptError{l.Name + " has left"}
+	}
+	if err != nil {
+		return nil, err
+	}
+	_, err = s.app.Store.View(ctx, p.ID, d.View)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, &keptError{p.Name + " may not see this view; share it with them"}
+	}
+	if err != nil {
+		return nil, err
+	}
+	return s.app.Scope(ctx, p)
+}
+
+// outside is what may leave to an address outside, or to one on the web: what the owner may see,
+// without sensitive fields unless an administrator has let them leave.
+func (s *Service) outside(ctx context.Context, d store.Delivery, l store.Letter) (*app.Scope, error) {
+	if !l.Hook {
+		allowed, err := s.Outside(ctx)
+		if err != nil {
+			return nil, err
+		}
+		if _, err := mail.ParseAddress(l.Address); err != nil || !allowed.Allows(l.Address) {
+			return nil, &keptError{"administrators do not allow letters to " + l.Address}
+		}
+	}
+	owner, err := s.app.Store.Person(ctx, d.OwnerID)
+	if err != nil {
+		return nil, err
+	}
+	return s.app.SeenOutside(ctx, owner, d.Sensitive)
+}
+
+// Outside says to which addresses outside letters may go.
+func (s *Service) Outside(ctx context.Context) (Outside, error) {
+	text, err := s.app.Store.OutsideAddresses(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return ReadOutside(text)
+}
+
+// Preview is the letter that a delivery would send to a person now.
+func (s *Service) Preview(ctx context.Context, d store.Delivery, p store.Person) (Written, app.Found, error) {
+	g, err := s.app.Scope(ctx, p)
+	if err != nil {
+		return Written{}, app.Found{}, err
+	}
+	t, _, _, err := TermsOf(d)
+	if err != nil {
+		return Written{}, app.Found{}, err
+	}
+	found, err := t.Look(ctx, g, d.Document, "")
+	if err != nil {
+		return Written{}, found, err
+	}
+	l := store.Letter{Of: store.RunDue}
+	out, err := s.compose(ctx, d, found.Answer, page{Why: s.why(d, l), Link: s.linkTo("/v/"+d.View, t.Answers)})
+	return out, found, err
+}
