@@ -91,8 +91,17 @@ func runDemo(ctx context.Context, dir, listenOn string, log *slog.Logger) (err e
 		beside: map[string]http.Handler{mailbox.Path: box.Handler()},
 	}
 	return serve(ctx, o, log, func(s *store.Store) error {
+		before, err := s.CountPeople(ctx)
+		if err != nil {
+			return err
+		}
 		if err := demo.Populate(ctx, s, people.NewDesk(s), time.Now()); err != nil {
 			return err
+		}
+		if before == 0 {
+			if err := demo.AddDeliveries(ctx, s, time.Now().UTC()); err != nil {
+				return err
+			}
 		}
 		fmt.Println("\nSign in as one of these; the password of each is:", demo.Password)
 		for _, p := range demo.People {

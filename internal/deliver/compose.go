@@ -7,12 +7,14 @@ import (
 	"errors"
 	"fmt"
 	html "html/template"
+	"strconv"
 	"strings"
 	text "text/template"
 	"unicode/utf8"
 
 	"gavrik/internal/app"
 	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/format"
 	"gavrik/internal/export"
 	"gavrik/internal/store"
 )
@@ -26,6 +28,7 @@ var textSource string
 var (
 	htmlLetter = html.Must(html.New("letter").Funcs(html.FuncMap{
 		"indent": func(level int) int { return max(level-1, 0) * 16 }, "sentence": sentence,
+		"count": func(n int) string { return format.Thousands(strconv.Itoa(n)) },
 	}).Parse(htmlSource))
 	textLetter = text.Must(text.New("letter").Funcs(text.FuncMap{
 		"table": table, "upper": strings.ToUpper, "sentence": sentence,

@@ -11,8 +11,8 @@ import (
 // Letter is what a message says of a result: what it is, its headline figures, its first lines.
 type Letter struct {
 	About
-	// Counted says how many records there are, AsOfText their moment.
-	Counted, AsOfText string
+	// Counted says how many records there are, AsOfText their moment; Many is what they are called.
+	Counted, AsOfText, Many string
 	// Figures are the grand totals, the first ones.
 	Figures []LetterFigure
 	// LinesOf names what the lines are of; Labelled says that they have labels beside their cells.
@@ -51,7 +51,7 @@ const (
 // innermost level, or of records where nothing is grouped.
 func LetterOf(ctx context.Context, s Source, lines int) (Letter, error) {
 	sum := s.Result.Summarize()
-	out := Letter{About: s.about(), Counted: s.counts(), AsOfText: s.moment(sum.AsOf)}
+	out := Letter{About: s.about(), Counted: s.counts(), AsOfText: s.moment(sum.AsOf), Many: sum.Plan.Many}
 	out.Title = s.heading()
 	pen, levels := sum.Pen(format.People), len(sum.Plan.Groups)
 	out.Labelled = levels > 0
@@ -96,7 +96,7 @@ func LetterOf(ctx context.Context, s Source, lines int) (Letter, error) {
 // letterHeads are the columns of a message: where groups are shown, those that say something of them.
 func (s Source) letterHeads(sum *result.Summary, groups bool) (out []int) {
 	for at, h := range sum.Heads {
-		if !groups || sum.Plan.Columns[h.Column].Measure >= 0 || sum.Plan.Columns[h.Column].Values {
+		if !groups || sum.Plan.Columns[h.Column].Measure >= 0 {
 			out = append(out, at)
 		}
 	}

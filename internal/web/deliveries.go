@@ -48,6 +48,7 @@ type Delivery struct {
 	Words     string        `json:"words" doc:"When, to whom, with what, and only if"`
 	Stand     string        `json:"stand" doc:"When it comes next, in words"`
 	Last      string        `json:"last" doc:"What became of the last one, in words"`
+	Waiting   int           `json:"waiting" doc:"Letters of the last one that are on their way"`
 	Failed    int           `json:"failed" doc:"Letters of the last one that were not taken"`
 	Paused    bool          `json:"paused"`
 	PausedWhy string        `json:"pausedWhy,omitempty" doc:"Why it paused by itself"`
@@ -238,6 +239,7 @@ func (s *deliveries) told(ctx context.Context, g *requestScope, d store.Delivery
 	out := Delivery{
 		Key: d.Key, View: d.View, Name: d.ViewName, Owner: d.OwnerName, Mine: d.OwnerID == who(ctx).ID,
 		Paused: d.PausedAt != nil, PausedWhy: d.PausedWhy, Sensitive: d.Sensitive, Secret: d.HookSecret, Failed: d.Failed,
+		Waiting: d.Waiting,
 	}
 	t, rule, content, err := deliver.TermsOf(d)
 	if err != nil {

@@ -24,6 +24,11 @@ export const router = createRouter({
       name: 'definitions',
       component: () => import('./definitions/DefinitionsPage.vue'),
     },
+    {
+      path: '/deliveries',
+      name: 'deliveries',
+      component: () => import('./deliveries/DeliveriesPage.vue'),
+    },
     { path: '/people', name: 'people', component: () => import('./people/PeoplePage.vue') },
     { path: '/v/:key', name: 'view', component: () => import('./bench/BenchPage.vue'), props: true },
     {

@@ -104,6 +104,27 @@ export const queries = {
       queryFn: ({ signal }) =>
         unwrap(api.GET('/api/rounds/{key}/looks', { signal, params: { path: { key: round } } })),
     }),
+  /** What is sent by itself: one's own, or everybody's for administrators. */
+  deliveries: () =>
+    queryOptions({
+      queryKey: ['deliveries'],
+      queryFn: ({ signal }) => unwrap(api.GET('/api/deliveries', { signal })),
+    }),
+  /** The letter that a delivery would send to oneself. */
+  deliveryPreview: (view: string, terms: Schemas['DeliveryTerms']) =>
+    queryOptions({
+      queryKey: ['delivery preview', view, terms],
+      retry: false,
+      queryFn: ({ signal }) =>
+        unwrap(api.POST('/api/deliveries/preview', { signal, body: { view, ...terms } })),
+    }),
+  /** What was sent of a delivery, to whom, and what became of it. */
+  letters: (delivery: string) =>
+    queryOptions({
+      queryKey: ['letters', delivery],
+      queryFn: ({ signal }) =>
+        unwrap(api.GET('/api/deliveries/{key}/letters', { signal, params: { path: { key: delivery } } })),
+    }),
   calendarFeed: () =>
     queryOptions({
       queryKey: ['calendar feed'],

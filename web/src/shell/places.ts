@@ -6,5 +6,6 @@ export const placesOf = (me: Me) => [
   { to: '/views', label: 'Views' },
   { to: '/records', label: 'Records' },
   { to: '/definitions', label: 'Definitions' },
+  ...(me.saves ? [{ to: '/deliveries', label: 'Deliveries' }] : []),
   ...(me.administrator ? [{ to: '/people', label: 'People' }] : []),
 ]

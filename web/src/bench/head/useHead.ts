@@ -6,7 +6,7 @@ import { useCommands } from '../../shell/commands'
 import type { Bench } from '../bench'
 import { useSaving, type Naming } from './useSaving'
 
-type Open = 'name new' | 'name' | 'versions' | 'steps' | 'take away' | 'print' | 'round' | null
+type Open = 'name new' | 'name' | 'versions' | 'steps' | 'take away' | 'print' | 'round' | 'deliver' | null
 
 /** The acts on a view as a whole: saving it under its name or another, and what goes with that. */
 export function useHead(bench: Bench) {
@@ -148,6 +148,13 @@ export function useHead(bench: Bench) {
       key: 'r',
       when: () => !!saved.value,
       run: () => (open.value = 'round'),
+    },
+    {
+      id: 'deliver',
+      title: 'Deliver …',
+      key: 'd',
+      when: () => !!saved.value && !!me.value?.saves,
+      run: () => (open.value = 'deliver'),
     },
     { id: 'copy-link', title: 'Copy a link to this', run: () => void copyLink() },
     {
