@@ -39,7 +39,7 @@ func (s *Service) carryOut(ctx context.Context, d store.Delivery, now time.Time)
 		return err
 	}
 	if why != "" {
-		return s.pause(ctx, d, why, now)
+		return s.pause(ctx, d, why, now, 0)
 	}
 	run := store.NewRun{Delivery: d.Key, Of: store.RunDue, At: now, DueAt: d.NextAt, Most: MostLetters}
 	if rule != nil {
@@ -48,7 +48,7 @@ func (s *Service) carryOut(ctx context.Context, d store.Delivery, now time.Time)
 	_, err = s.app.Store.BeginRun(ctx, run, s.queued)
 	var many *store.TooManyError
 	if errors.As(err, &many) {
-		return s.pause(ctx, d, many.Error(), now)
+		return s.pause(ctx, d, many.Error(), now, d.OwnerID)
 	}
 	return err
 }
@@ -87,8 +87,9 @@ func (s *Service) broken(ctx context.Context, d store.Delivery, t app.Terms) (st
 	return "", nil
 }
 
-// pause lets a delivery rest, and tells its people why; if its owner has left, administrators, too.
-func (s *Service) pause(ctx context.Context, d store.Delivery, why string, now time.Time) error {
+// pause lets a delivery rest, and tells its people why or, if only is not 0, one person; if its owner
+// has left, administrators, too.
+func (s *Service) pause(ctx context.Context, d store.Delivery, why string, now time.Time, only int64) error {
 	err := s.app.Store.PauseDelivery(ctx, d.Key, why, now)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil // another server was first, or it was ended
@@ -97,7 +98,7 @@ func (s *Service) pause(ctx context.Context, d store.Delivery, why string, now t
 		return err
 	}
 	_, err = s.app.Store.BeginRun(ctx, store.NewRun{
-		Delivery: d.Key, Of: store.RunNotice, At: now, Bosses: d.OwnerLeft, Most: MostLetters,
+		Delivery: d.Key, Of: store.RunNotice, At: now, Only: only, Bosses: d.OwnerLeft, Most: MostLetters,
 		Notice: fmt.Sprintf("“%s” is not delivered any more until somebody mends it: %s.", d.ViewName, why),
 	}, s.queued)
 	return err

@@ -38,28 +38,16 @@ type post struct {
 	read int
 }
 
-// posting starts one. What is due is looked at when a test says so; tries follow each other at once.
+// posting starts one.
 func posting(t *testing.T, change func(b *mailbox.Box, o *deliver.Options)) *post {
-	box, err := mailbox.Open()
-	require.NoError(t, err)
-	t.Cleanup(func() { _ = box.Close() })
-	g := harness.StartWith(t, func(at string, p *harness.Parts) {
-		p.Deliver = deliver.Options{Mail: mailServer(t, box), Every: time.Hour, Pauses: []time.Duration{time.Millisecond, time.Millisecond, time.Millisecond}}
-		p.App.Public.Scheme, p.App.Public.Host = "http", strings.TrimPrefix(at, "http://")
+	p := &post{t: t}
+	p.Gavrik = harness.StartWith(t, func(at string, parts *harness.Parts) {
+		p.box = parts.Mail(t, at)
 		if change != nil {
-			change(box, &p.Deliver)
+			change(p.box, &parts.Deliver)
 		}
 	})
-	return &post{Gavrik: g, t: t, box: box}
-}
-
-func mailServer(t *testing.T, box *mailbox.Box) *deliver.MailServer {
-	host, port, ok := strings.Cut(box.Address, ":")
-	require.True(t, ok)
-	m := &deliver.MailServer{Host: host, From: "Gavrik <gavrik@marrowby.example>", Security: deliver.Plain, Patience: 5 * time.Second}
-	_, err := fmt.Sscan(port, &m.Port)
-	require.NoError(t, err)
-	return m
+	return p
 }
 
 // start lets the service work.
@@ -158,7 +146,7 @@ func TestDeliveriesComeInTheirTimeAndOnce(t *testing.T) {
 	p := posting(t, nil).start()
 	second, err := deliver.New(t.Context(), app.New(app.Options{
 		Store: p.Store, Workspace: p.Workspace, Log: p.Log, Public: p.Public,
-	}), deliver.Options{Mail: mailServer(t, p.box), Every: time.Hour})
+	}), deliver.Options{Mail: harness.MailServer(t, p.box), Every: time.Hour})
 	require.NoError(t, err)
 	require.NoError(t, second.Start(t.Context()))
 	t.Cleanup(func() { require.NoError(t, second.Stop(context.Background())) })
@@ -376,6 +364,16 @@ func TestMailServersThatDoNotTakeLetters(t *testing.T) {
 	p.states(admin, key)
 	admin.do("POST", retry, nil).refused(t, 404, "no such delivery")
 
+	// A line that is cut once the letter is on it: it comes again, and says that it may be the second.
+	p.box.Cut(1)
+	require.Equal(t, 200, admin.do("POST", "/api/deliveries/"+key+"/send", map[string]any{}).code)
+	p.come(2)
+	twice := p.box.Letters()[:2]
+	require.Equal(t, twice[0].Header.Get("Message-Id"), twice[1].Header.Get("Message-Id"))
+	require.NotContains(t, twice[1].Text, "second copy")
+	require.Contains(t, twice[0].Text, "second copy")
+	p.states(admin, key)
+
 	require.NoError(t, p.box.Close())
 	require.Equal(t, 200, admin.do("POST", "/api/deliveries/"+key+"/send", map[string]any{}).code)
 	down := p.states(admin, key)[demo.People[0].Email]
@@ -426,6 +424,27 @@ func TestDeliveriesThatCannotBeSentPause(t *testing.T) {
 	p.Clock.Turn(monday(30+14, 7, 30))
 	require.NoError(t, p.Deliver.Tick(t.Context()))
 	require.Equal(t, "Left behind", p.come(1)[demo.People[2].Email].Subject)
+}
+
+// A delivery goes to no more people than it may: it is refused when it is made, and pauses when a
+// group has grown.
+func TestDeliveriesToTooManyPeople(t *testing.T) {
+	p := posting(t, nil).start()
+	admin := person(t, p.Gavrik, 0)
+	view := admin.save("For all", true).body["key"].(string)
+	group := p.Ask(t, "SELECT id::text FROM gavrik.groups WHERE name = 'Claims desk'")
+	to := map[string]any{"groups": []json.Number{json.Number(group)}}
+	key := admin.deliver(delivered(view, to))
+	_, err := p.DB.Exec(t.Context(), `WITH new AS (INSERT INTO gavrik.people (email, name, password_hash)
+		SELECT 'p' || n || '@marrowby.example', 'Person ' || n, '' FROM generate_series(1, 10000) n RETURNING id)
+		INSERT INTO gavrik.memberships (group_id, person_id) SELECT $1::bigint, id FROM new`, group)
+	require.NoError(t, err)
+	admin.do("POST", "/api/deliveries", delivered(view, to)).refused(t, 422, "go to 10001 people; a delivery goes to 2000 at most")
+	admin.do("POST", "/api/deliveries/"+key+"/send", map[string]any{"all": true}).refused(t, 422, "choose smaller groups")
+	p.Clock.Turn(monday(30, 7, 30))
+	require.NoError(t, p.Deliver.Tick(t.Context()))
+	require.Contains(t, admin.delivery(key)["pausedWhy"], "10001 people")
+	require.Contains(t, p.come(1)[demo.People[0].Email].Text, "choose smaller groups")
 }
 
 // Letters wait for what their delivery waits for.

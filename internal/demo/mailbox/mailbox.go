@@ -51,13 +51,11 @@ type Box struct {
 	Address string
 	// Refuse, if set, is asked before a recipient is taken; its error is the server's answer.
 	Refuse func(to string) error
-	// Taken, if set, is asked once a whole letter has come, before that is confirmed.
-	Taken func(l Letter) error
 
 	server  *smtp.Server
 	mu      sync.Mutex // protects following fields
 	letters []Letter
-	n       int
+	n, cuts int
 	changed chan struct{} // closed with the next letter
 }
 
@@ -104,12 +102,20 @@ func (b *Box) Changed() <-chan struct{} {
 	return b.changed
 }
 
+// Cut lets it cut the line in place of confirming the next so many letters, which it keeps.
+func (b *Box) Cut(letters int) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.cuts = letters
+}
+
 // NewSession is for the library: a line was opened.
-func (b *Box) NewSession(*smtp.Conn) (smtp.Session, error) { return &session{box: b}, nil }
+func (b *Box) NewSession(c *smtp.Conn) (smtp.Session, error) { return &session{box: b, line: c}, nil }
 
 type session struct {
-	box *Box
-	to  []string
+	box  *Box
+	line *smtp.Conn
+	to   []string
 }
 
 func (s *session) Mail(string, *smtp.MailOptions) error { return nil }
@@ -130,19 +136,17 @@ func (s *session) Data(r io.Reader) error {
 		return &smtp.SMTPError{Code: 554, EnhancedCode: smtp.EnhancedCode{5, 6, 0}, Message: err.Error()}
 	}
 	l.To = strings.Join(s.to, ", ")
-	if s.box.Taken != nil {
-		if err := s.box.Taken(l); err != nil {
-			return err
-		}
+	if s.box.keep(l) {
+		return s.line.Conn().Close()
 	}
-	s.box.keep(l)
 	return nil
 }
 
 func (s *session) Reset()        { s.to = nil }
 func (s *session) Logout() error { return nil }
 
-func (b *Box) keep(l Letter) {
+// keep takes a letter in; cut says that the line is to be cut.
+func (b *Box) keep(l Letter) (cut bool) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	b.n++
@@ -153,6 +157,11 @@ func (b *Box) keep(l Letter) {
 	}
 	close(b.changed)
 	b.changed = make(chan struct{})
+	if b.cuts > 0 {
+		b.cuts--
+		return true
+	}
+	return false
 }
 
 // Read takes a letter apart.

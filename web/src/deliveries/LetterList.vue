@@ -53,10 +53,10 @@ const tones: Partial<Record<SentLetter['state'], string>> = {
     </p>
     <p v-else-if="letters.data.value && !runs.length" class="quiet">Nothing was sent yet.</p>
     <section v-for="r in runs" :key="r.run" class="mb-2">
-      <h3 class="quiet text-xs">
+      <p class="quiet text-xs">
         {{ formatDateTime(r.head.at)
         }}<template v-if="reasons[r.head.of]">, {{ reasons[r.head.of] }}</template>
-      </h3>
+      </p>
       <ul>
         <li v-for="l in r.letters" :key="l.id" class="flex items-baseline gap-3">
           <span class="w-56 shrink-0 truncate" :title="l.address">{{ l.to }}</span>

@@ -59,7 +59,11 @@ function lookedAt(round: Round, note = '') {
           @close="noting = ''"
         />
         <template v-else>
-          <button class="quiet text-xs underline decoration-dotted underline-offset-2" @click="history = r">
+          <button
+            class="quiet text-xs underline decoration-dotted underline-offset-2"
+            data-history
+            @click="history = r"
+          >
             {{ r.last ? `last: ${r.last.by}` : 'not looked at yet' }}
           </button>
           <button class="link text-[13px]" data-note-first @click="noting = r.key">with a note …</button>
