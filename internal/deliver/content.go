@@ -66,7 +66,8 @@ func Addresses(list []string, outside Outside) ([]string, error) {
 			continue
 		}
 		a, err := mail.ParseAddress(text)
-		if err != nil || a.Name != "" || strings.ContainsFunc(text, unicode.IsControl) || len(text) > 254 {
+		if err != nil || a.Name != "" || len(text) > 254 || strings.ContainsFunc(a.Address, oddInAddress) ||
+			strings.Count(a.Address, "@") != 1 {
 			return nil, fmt.Errorf("%q is no e-mail address; write it as name@company.example", text)
 		}
 		address := strings.ToLower(a.Address)
@@ -81,6 +82,12 @@ func Addresses(list []string, outside Outside) ([]string, error) {
 		return nil, fmt.Errorf("these are %d addresses; a delivery goes to %d at most", len(out), mostAddresses)
 	}
 	return out, nil
+}
+
+// oddInAddress says of a character that it stands in an address only between quotes, which nobody uses but to
+// make one look like another.
+func oddInAddress(r rune) bool {
+	return unicode.IsControl(r) || unicode.IsSpace(r) || strings.ContainsRune(`"<>,;:\()[]`, r)
 }
 
 // Outside says to which addresses outside letters may go: domains, or "*" for all of them.

@@ -129,15 +129,15 @@ func shots(base string) []shot {
 		), chromedp.EvalAwaitPromise)(ctx, t)
 		return chromedp.Void{}, err
 	}
-	// column finds a field by typing and adds it as a column.
-	column := func(words string) browser.Step {
-		return chromedp.Steps(
-			chromedp.KeyEvent("c"), see(`[data-popover] [role=option]`),
-			chromedp.SendKeys(chromedp.CSS(`[data-popover] [role=combobox]`), words), browser.Painted(),
-			chromedp.KeyEvent(kb.Enter), browser.Painted(), chromedp.KeyEvent(kb.Enter), browser.Settled(),
-		)
+	// sent has the ages of claims sent to the claims desk now.
+	sent := func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Evaluate[bool](
+			`fetch('/api/deliveries').then(r => r.json()).then(x => x.deliveries.find(d => d.name === 'Open claims by age').key)
+				.then(key => fetch('/api/deliveries/' + key + '/send', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: '{"all": true}'})).then(() => true)`,
+			chromedp.EvalAwaitPromise,
+		)(ctx, t)
+		return chromedp.Void{}, err
 	}
-	keep := chromedp.Click(`//button[normalize-space()='Enter keep']`)
 	return []shot{
 		{"desk", chromedp.Steps(browser.SignIn(base, p.Email, demo.Password), see(`[data-favorite]`))},
 		{
@@ -168,16 +168,18 @@ func shots(base string) []shot {
 		{"formula", favorite("Open claims by route", chromedp.KeyEvent("="), see(`[data-starter]`), see(`[data-formula]`),
 			chromedp.SendKeys(chromedp.CSS(`[data-formula]`), "'Claimed' - COALESCE('Paid'; 0)"),
 			chromedp.SendKeys(chromedp.CSS(`[data-name]`), "Outstanding"), see(`[data-look]`), browser.Settled())},
-		{"linked", chromedp.Steps(forget, chromedp.Navigate(base+"/new/vessels"), browser.Settled(),
-			column("number of inspections"), column("latest score"), column("last inspected"),
-			click(`[data-phrase="linked[1]"]`), see(`[data-linked-preview] table`), browser.Settled())},
-		{"questions", chromedp.Steps(forget, chromedp.Navigate(base), chromedp.Click(
-			`//*[@aria-labelledby='templates']//b[text()='Claims of a route']`,
-		), see(`[data-waits]`),
-			click(`[data-question="route"] button`), see(`[data-popover] li input`),
-			chromedp.Click(`//li//label[contains(.,'Harrow Strand')]//input`),
-			chromedp.Click(`//li//label[contains(.,'Tarn Head')]//input`), keep, browser.Settled(),
-			click(`[data-question="vessel"] button`), see(`[data-popover] li input`), browser.Settled())},
+		{
+			"deliveries",
+			chromedp.Steps(
+				sent, chromedp.Navigate(base+"/deliveries"),
+				chromedp.Click(`//li[@data-delivery='Open claims by age']//button[@data-what-was-sent]`), see(`[data-letter-state=sent]`),
+				func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+					_, err := chromedp.Poll[bool](`[...document.querySelectorAll('[data-what-was-sent]')].every(b => !b.textContent.includes('on the way'))`)(ctx, t)
+					return chromedp.Void{}, err
+				},
+			),
+		},
+		{"letter", chromedp.Steps(chromedp.Navigate(base+"/letters"), see(`iframe`))},
 		{
 			"definitions",
 			chromedp.Steps(

@@ -68,7 +68,8 @@ func TestRulesComeAsRFC5545HasThem(t *testing.T) {
 		for _, at := range other.All() {
 			want = append(want, at.Format("2006-01-02"))
 		}
-		moment := calendar.FromDate(2025, 12, 1) * calendar.DayLen
+		before := calendar.FromDate(2025, 12, 1) * calendar.DayLen
+		moment := before
 		for range want {
 			next, ok := r.Next(moment, cal)
 			require.True(t, ok)
@@ -81,6 +82,11 @@ func TestRulesComeAsRFC5545HasThem(t *testing.T) {
 			moment = next
 		}
 		require.Equal(t, want, got, "%s: %s", r.Words(), r.RFC5545(cal))
+		since, times := r.Due(before, moment, cal, 99)
+		require.Equal(t, len(want), times)
+		require.Equal(t, want[0], time.UnixMicro(since).In(cal.Zone).Format("2006-01-02"))
+		_, times = r.Due(moment, moment, cal, 99)
+		require.Zero(t, times, "what came due at a moment is not due behind it")
 	})
 }
 
