@@ -77,6 +77,9 @@ func (s *Service) broken(ctx context.Context, d store.Delivery, t app.Terms) (st
 	if err != nil {
 		return "", err
 	}
+	if owner.Role == store.Reader {
+		return d.OwnerName + ", who owns it, is a reader now; an administrator can hand it over", nil
+	}
 	g, err := s.app.Scope(ctx, owner)
 	if err != nil {
 		return "", err

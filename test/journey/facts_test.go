@@ -18,7 +18,8 @@ import (
 func TestAFactFromDefinitionToView(t *testing.T) {
 	g, p := harness.Start(t), open(t)
 	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), clickText("Records"))
-	p.do(click(`a[href="/records?set=staff"]`), click(`[data-add-fact]`), see(`[data-fact-form]`),
+	p.do(click(`a[href="/records?set=staff"]`), see(`a[href="/records?set=staff"][aria-current=true]`),
+		browser.Painted(), click(`[data-add-fact]`), see(`[data-fact-form]`),
 		p.put(`[name=fact-label]`, "First aid until"))
 	p.until(`(s => { s.value = 'date'; s.dispatchEvent(new Event('change')); return true })(document.querySelector('[name=fact-type]'))`)
 	p.axe("a new fact")

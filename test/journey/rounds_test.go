@@ -68,8 +68,15 @@ func TestAWeeklyRound(t *testing.T) {
 	jory.do(click(`[data-due="Open claims by route"] [data-history]`), see(`[data-looks]`))
 	jory.says(`[data-looks]`, "Oxley waits.")
 
+	// Taken away, or looked at for a moment where all of it fits, it was seen.
+	jory.do(clickText("Close"), click(`[data-due="Open claims by route"] a`), see(`[data-round-strip] [data-looked]`))
+	jory.settled()
+	jory.do(keys("e"), see(`[data-preview]`), click(`[data-what=clipboard]`), see(`[data-expected]`), click(`[data-take]:not(:disabled)`))
+	jory.says(`[data-put-away]`, "You have seen it")
+	jory.do(clickText("Desk"), see(`[data-to-look-at]`))
+
 	// A calendar is given them by an address that is shown once.
-	jory.do(clickText("Close"), clickText("in your calendar …"), click(`[data-make-calendar]`), see(`[data-calendar-address]`))
+	jory.do(clickText("in your calendar …"), click(`[data-make-calendar]`), see(`[data-calendar-address]`))
 	jory.says(`[data-calendar-address]`, g.URL+"/api/calendar/")
 	jory.axe("an address for a calendar")
 }

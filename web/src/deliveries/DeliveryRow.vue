@@ -54,7 +54,7 @@ function sendMe() {
 <template>
   <li class="border-b border-rule py-3" :data-delivery="delivery.name">
     <div class="flex flex-wrap items-start gap-x-4 gap-y-1.5">
-      <div class="min-w-60 flex-1">
+      <div class="min-w-60 flex-1 max-md:basis-full">
         <RouterLink :to="`/v/${delivery.view}`" class="heading text-base hover:underline">{{
           delivery.name
         }}</RouterLink>

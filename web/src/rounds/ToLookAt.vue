@@ -43,7 +43,7 @@ function lookedAt(round: Round, note = '') {
         class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-rule py-2"
         :data-due="r.name"
       >
-        <RouterLink :to="placeOf(r)" class="group min-w-48 flex-1">
+        <RouterLink :to="placeOf(r)" class="group min-w-48 flex-1 max-md:basis-full">
           <b class="heading block truncate text-base group-hover:underline">{{ r.name }}</b>
           <span class="block text-honey"
             >{{ r.stand }}<template v-if="r.found"> · {{ r.found }}</template></span

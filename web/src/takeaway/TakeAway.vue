@@ -18,7 +18,13 @@ import { useTakeAway, type Taken } from './useTakeAway'
 
 /** Takes a result away: as what, with what in it, and how it will look, before anything is made. */
 const props = defineProps<{ of: Taken }>()
-const emit = defineEmits<{ close: []; said: [text: string]; paper: [paper: Document['paper']] }>()
+const emit = defineEmits<{
+  close: []
+  /** It is made, or was handed on. */
+  taken: []
+  said: [text: string]
+  paper: [paper: Document['paper']]
+}>()
 const {
   choices,
   options,
@@ -36,6 +42,7 @@ const {
   go,
 } = useTakeAway(props.of, (said) => {
   keepPaper()
+  emit('taken')
   emit('close')
   if (said) emit('said', said)
 })

@@ -37,10 +37,6 @@ const sections = computed<MenuSection[]>(() => [
   { acts: ofCommands('look over', 'steps', 'versions', 'lens', 'keys') },
   ...(me.value?.administrator ? [standard.value] : []),
 ])
-function saidTaken(text: string) {
-  bench.taken.value++
-  bench.say(text)
-}
 useTitle(
   computed(() => `${title.value} · Gavrik`),
   { restoreOnUnmount: () => 'Gavrik' },
@@ -137,7 +133,8 @@ useTitle(
         what: open === 'print' ? 'paper' : undefined,
       }"
       @close="open = null"
-      @said="saidTaken"
+      @taken="bench.taken.value++"
+      @said="bench.say"
       @paper="(paper) => history.step({ ...history.kept.value, paper })"
     />
     <RoundDialog
