@@ -313,6 +313,9 @@ func (g *Scope) Kept(name string) (a *Answer, ok bool) {
 	return cache.Find[*Answer](g.results, g.resultKey(name))
 }
 
+// Sees names what the reader of a scope may see of its load: those of one name see the same.
+func (g *Scope) Sees() string { return g.name }
+
 // Keeps says whether further lines of a result can be read by its name.
 func (g *Scope) Keeps(a *Answer) bool {
 	_, kept := g.Kept(a.Name)

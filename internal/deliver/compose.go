@@ -2,6 +2,7 @@ package deliver
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	_ "embed"
 	"errors"
@@ -74,50 +75,75 @@ type page struct {
 	Why string
 }
 
-// compose writes the letter of a delivery that was answered, as its reader sees it.
-func (s *Service) compose(ctx context.Context, d store.Delivery, a *app.Answer, p page) (Written, error) {
-	_, _, content, err := TermsOf(d)
-	if err != nil {
-		return Written{}, err
+// made is what letters of one run have in common that say the same: what they say of the view, and
+// their files. It does not change.
+type made struct {
+	letter export.Letter
+	files  []File
+	told   []string
+}
+
+// compose writes a letter around what was made for it.
+func compose(d store.Delivery, content Content, a *app.Answer, m *made, p page) (Written, error) {
+	out := Written{Subject: cmp.Or(content.Subject, d.ViewName), Records: a.Kept, View: &m.letter, Files: m.files}
+	p.View, p.Note, p.Told = &m.letter, paragraphs(content.Note), append(p.Told, m.told...)
+	return out, out.fill(p)
+}
+
+// making makes what letters of a name have in common once for those that are written about the same time.
+func (s *Service) making(ctx context.Context, name string, do func() (*made, error)) (*made, error) {
+	if m, ok := s.lately.Get(name); ok {
+		return m, nil
 	}
+	for {
+		v, err, shared := s.makes.Do(name, func() (any, error) {
+			m, err := do()
+			if err == nil {
+				s.lately.Add(name, m)
+			}
+			return m, err
+		})
+		switch {
+		case err == nil:
+			return v.(*made), nil
+		case shared && ctx.Err() == nil && (errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded)):
+			continue // whoever made it for all gave up
+		}
+		return nil, err
+	}
+}
+
+func (s *Service) make(ctx context.Context, d store.Delivery, content Content, a *app.Answer) (*made, error) {
 	source := export.Source{
 		Result: a.Result, Document: a.Doc, Set: a.Set, Title: d.ViewName, By: d.OwnerName, Made: s.app.Workspace.Now(),
 	}
-	lines := content.Lines
-	if lines == 0 {
-		lines = usualLines
-	}
-	letter, err := export.LetterOf(ctx, source, lines)
+	letter, err := export.LetterOf(ctx, source, cmp.Or(content.Lines, usualLines))
 	if err != nil {
-		return Written{}, err
-	}
-	out := Written{Subject: content.Subject, Records: a.Kept, View: &letter}
-	if out.Subject == "" {
-		out.Subject = d.ViewName
+		return nil, err
 	}
 	letterhead, err := s.app.Store.Letterhead(ctx)
 	if err != nil {
-		return out, err
+		return nil, err
 	}
 	source.Letterhead = (*export.Letterhead)(&letterhead)
+	out, room := &made{letter: letter}, mostAttached
 	for _, o := range content.Files {
-		file, err := attach(ctx, source, d.ViewName, o, mostAttached-int(out.Bytes()))
+		file, err := attach(ctx, source, d.ViewName, o, room)
 		var refused *export.Refused
 		switch {
 		case errors.Is(err, errTooLarge):
-			p.Told = append(p.Told, fmt.Sprintf(
+			out.told = append(out.told, fmt.Sprintf(
 				"The file of the format %s is larger than %d MB with the others and is not attached; take it from Gavrik.", o.Format, mostAttached>>20,
 			))
 		case errors.As(err, &refused):
-			p.Told = append(p.Told, fmt.Sprintf("The file of the format %s could not be made: %s.", o.Format, refused.Why))
+			out.told = append(out.told, fmt.Sprintf("The file of the format %s could not be made: %s.", o.Format, refused.Why))
 		case err != nil:
-			return out, err
+			return nil, err
 		default:
-			out.Files = append(out.Files, file)
+			out.files, room = append(out.files, file), room-len(file.Content)
 		}
 	}
-	p.View, p.Note = &letter, paragraphs(content.Note)
-	return out, out.fill(p)
+	return out, nil
 }
 
 // fill writes a letter's two texts.

@@ -119,7 +119,7 @@ func (s *Service) write(ctx context.Context, d store.Delivery, l *store.Letter, 
 	if err != nil {
 		return err
 	}
-	t, _, _, err := TermsOf(d)
+	t, _, content, err := TermsOf(d)
 	if err != nil {
 		return err
 	}
@@ -142,7 +142,13 @@ func (s *Service) write(ctx context.Context, d store.Delivery, l *store.Letter, 
 	if p.Link, p.Stop = s.linkTo("/v/"+d.View, t.Answers), out.Stop; l.Person == nil {
 		p.Link = "" // who is outside cannot open it
 	}
-	if out.Written, err = s.compose(ctx, d, found.Answer, p); err != nil {
+	m, err := s.making(ctx, fmt.Sprint(l.Run, g.Sees(), found.Name), func() (*made, error) {
+		return s.make(ctx, d, content, found.Answer)
+	})
+	if err != nil {
+		return err
+	}
+	if out.Written, err = compose(d, content, found.Answer, m, p); err != nil {
 		return err
 	}
 	l.State, l.Bytes = store.LetterSent, out.Bytes()
@@ -251,7 +257,7 @@ func (s *Service) Preview(ctx context.Context, d store.Delivery, p store.Person)
 	if err != nil {
 		return Written{}, app.Found{}, err
 	}
-	t, _, _, err := TermsOf(d)
+	t, _, content, err := TermsOf(d)
 	if err != nil {
 		return Written{}, app.Found{}, err
 	}
@@ -259,7 +265,11 @@ func (s *Service) Preview(ctx context.Context, d store.Delivery, p store.Person)
 	if err != nil {
 		return Written{}, found, err
 	}
-	l := store.Letter{Of: store.RunDue}
-	out, err := s.compose(ctx, d, found.Answer, page{Why: s.why(d, l), Link: s.linkTo("/v/"+d.View, t.Answers)})
+	m, err := s.make(ctx, d, content, found.Answer)
+	if err != nil {
+		return Written{}, found, err
+	}
+	why := s.why(d, store.Letter{Of: store.RunDue})
+	out, err := compose(d, content, found.Answer, m, page{Why: why, Link: s.linkTo("/v/"+d.View, t.Answers)})
 	return out, found, err
 }

@@ -11,12 +11,14 @@ import (
 	"net/http"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 	"github.com/riverqueue/river/rivermigrate"
 	"github.com/riverqueue/river/rivertype"
+	"golang.org/x/sync/singleflight"
 
 	"gavrik/internal/app"
 	"gavrik/internal/core/fault"
@@ -50,6 +52,8 @@ const (
 	dueAtOnce = 50
 	keptFor   = 400 * 24 * time.Hour
 	queue     = "deliveries"
+	// madeKept is how many letters' contents are kept for others that say the same.
+	madeKept = 4
 )
 
 // Service delivers. Any goroutine may use it.
@@ -61,6 +65,10 @@ type Service struct {
 	seal   []byte
 	hooks  *http.Client
 	pauses []time.Duration
+	// lately is what was put into letters a moment ago, by what they have in common; makes is what is
+	// being made for them.
+	lately *lru.Cache[string, *made]
+	makes  singleflight.Group
 }
 
 // New readies deliveries over the application's state. Start begins the work.
@@ -69,6 +77,11 @@ func New(ctx context.Context, a *app.App, o Options) (*Service, error) {
 	if len(s.pauses) == 0 {
 		s.pauses = growing
 	}
+	lately, err := lru.New[string, *made](madeKept)
+	if err != nil {
+		return nil, fmt.Errorf("deliver: %w", err)
+	}
+	s.lately = lately
 	secret, err := a.Store.Secret(ctx, "letter secret")
 	if err != nil {
 		return nil, fmt.Errorf("deliver: %w", err)

@@ -12,33 +12,40 @@ import (
 type Letter struct {
 	About
 	// Counted says how many records there are, AsOfText their moment; Many is what they are called.
-	Counted, AsOfText, Many string
+	Counted  string `json:"counted"`
+	AsOfText string `json:"asOfText"`
+	Many     string `json:"many"`
 	// Figures are the grand totals, the first ones.
-	Figures []LetterFigure
+	Figures []LetterFigure `json:"figures,omitzero"`
 	// LinesOf names what the lines are of; Labelled says that they have labels beside their cells.
-	LinesOf  string
-	Labelled bool
-	Headings []LetterHeading
-	Lines    []LetterLine
+	LinesOf  string       `json:"linesOf,omitempty"`
+	Labelled bool         `json:"labelled"`
+	Headings []LetterCell `json:"headings,omitzero"`
+	Lines    []LetterLine `json:"lines,omitzero"`
 	// More is how many lines and Columns how many columns are left out.
-	More, Columns int
+	More    int `json:"more,omitempty"`
+	Columns int `json:"columns,omitempty"`
 }
 
 // LetterFigure is one headline figure.
-type LetterFigure struct{ Label, Text string }
+type LetterFigure struct {
+	Label string `json:"label"`
+	Text  string `json:"text"`
+}
 
-// LetterHeading heads a column.
-type LetterHeading struct {
-	Text  string
-	Right bool
+// LetterCell is a value or a heading; Right says that it is of a column of numbers.
+type LetterCell struct {
+	Text  string `json:"text"`
+	Right bool   `json:"right,omitempty"`
 }
 
 // LetterLine is a line of a group or a record.
 type LetterLine struct {
 	// Level is 1 for an outermost group; a record's is 0 where nothing is grouped.
-	Level        int
-	Label, Count string
-	Cells        []LetterHeading
+	Level int          `json:"level,omitempty"`
+	Label string       `json:"label,omitempty"`
+	Count string       `json:"count,omitempty"`
+	Cells []LetterCell `json:"cells"`
 }
 
 // The bounds of what a message shows.
@@ -66,7 +73,7 @@ func LetterOf(ctx context.Context, s Source, lines int) (Letter, error) {
 		out.LinesOf = s.ledger(Options{}).levelsInWords()
 	}
 	for _, at := range shown {
-		out.Headings = append(out.Headings, LetterHeading{sum.Label(sum.Heads[at]), sum.Heads[at].Field.Type.Numeric()})
+		out.Headings = append(out.Headings, LetterCell{sum.Label(sum.Heads[at]), sum.Heads[at].Field.Type.Numeric()})
 	}
 	for at, c := range sum.GrandTotal.Cells {
 		h := sum.Heads[at]
@@ -82,7 +89,7 @@ func LetterOf(ctx context.Context, s Source, lines int) (Letter, error) {
 		}
 		texts := pen.Cells(l)
 		for i, at := range shown {
-			line.Cells = append(line.Cells, LetterHeading{texts[at], out.Headings[i].Right})
+			line.Cells = append(line.Cells, LetterCell{texts[at], out.Headings[i].Right})
 			if l.Cells[at].Kind == cell.Picture {
 				line.Cells[i].Text = ""
 			}

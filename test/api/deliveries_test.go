@@ -504,6 +504,7 @@ func TestDeliveriesArePosted(t *testing.T) {
 		}
 	}
 	require.NoError(t, json.Unmarshal(again.body, &said))
+	require.Contains(t, string(again.body), `"counted":"`)
 	require.Equal(t, p.Ask(t, "SELECT count(*)::text FROM claims"), fmt.Sprint(said.Data.Kept))
 	require.Contains(t, string(said.Data.Files[0].Content), p.Ask(t, "SELECT sum(claimed)::text FROM claims"))
 	require.Equal(t, "sent", p.states(admin, key)[target.URL+"/in"]["state"])
