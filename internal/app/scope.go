@@ -30,6 +30,8 @@ type Scope struct {
 	Agreed   *Agreement
 	Facts    *Facts // nil outside of a server
 	Calendar calendar.Calendar
+	// frozen, if set, is the kept result that answers whatever is asked.
+	frozen *Answer
 }
 
 // Agreement is what people have agreed on, as of a stamp: definitions, who sees what, what
@@ -266,6 +268,9 @@ func (g *Scope) Shown(ctx context.Context, doc *view.Document) (*Answer, error) 
 
 // checked runs a document that was checked, or finds its result.
 func (g *Scope) checked(ctx context.Context, doc *view.Document, p *plan.Plan, err error) (*Answer, error) {
+	if g.frozen != nil { // fields may be gone since
+		return g.frozen, nil
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -310,6 +315,9 @@ func (g *Scope) resultKey(name string) string { return g.name + " " + name }
 
 // Kept is a result by its name, if it is kept for those who see what the scope sees.
 func (g *Scope) Kept(name string) (a *Answer, ok bool) {
+	if g.frozen != nil {
+		return g.frozen, g.frozen.Name == name
+	}
 	return cache.Find[*Answer](g.results, g.resultKey(name))
 }
 

@@ -107,16 +107,16 @@ type (
 func (s *library) registerExports(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "preview-export", Method: http.MethodPost, Path: "/api/exports/preview",
-		Summary: "Look over a file before it is made", MaxBodyBytes: maxBody, Errors: []int{422},
+		Summary: "Look over a file before it is made", MaxBodyBytes: maxBody, Errors: []int{422}, Metadata: ofKept,
 	}, s.previewExport)
 	huma.Register(api, huma.Operation{
 		OperationID: "pages", Method: http.MethodPost, Path: "/api/exports/pages",
-		Summary: "Pages as they would print, with what stands where", MaxBodyBytes: maxBody, Errors: []int{422},
+		Summary: "Pages as they would print, with what stands where", MaxBodyBytes: maxBody, Errors: []int{422}, Metadata: ofKept,
 	}, s.pages)
 	huma.Register(api, huma.Operation{
 		OperationID: "export", Method: http.MethodPost, Path: "/api/exports", MaxBodyBytes: maxBody,
 		Summary: "Begin to make a file of a view, or of several", DefaultStatus: http.StatusCreated,
-		Errors: []int{404, 422, 429},
+		Errors: []int{404, 422, 429}, Metadata: ofKept,
 	}, s.export)
 	sse.Register(api, huma.Operation{
 		OperationID: "export-progress", Method: http.MethodGet, Path: "/api/exports/{id}/progress",

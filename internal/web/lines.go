@@ -46,7 +46,7 @@ type linesOutput struct{ Body Lines }
 func (s *questions) registerLines(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "lines", Method: http.MethodPost, Path: "/api/lines",
-		Summary: "Read further lines of a result", MaxBodyBytes: maxBody, Errors: []int{410, 422},
+		Summary: "Read further lines of a result", MaxBodyBytes: maxBody, Errors: []int{410, 422}, Metadata: ofKept,
 	}, s.lines)
 }
 

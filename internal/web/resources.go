@@ -44,13 +44,13 @@ func register(api huma.API, at *entrance) {
 	q, l, r, i, c := &questions{at.service}, &library{at.service}, &rules{at.service, at.desk}, &intake{at.service},
 		&recurring{at.service}
 	d := &deliveries{*c, at.deliver}
-	api.UseMiddleware(at.signedIn(api), bodies(api))
+	api.UseMiddleware(at.signedIn(api), bodies(api), asksKept(api))
 	for _, add := range []func(huma.API){
 		at.registerSession, at.registerSignIns, at.registerSecond, at.registerTokens,
 		q.registerCatalog, q.registerRun, q.registerLines, q.registerFormula, q.registerLinkedValues, q.registerDrillThrough,
 		q.registerChanges, q.registerHolding, q.registerOverview,
 		l.registerViews, l.registerDrafts, l.registerVersions, l.registerSharing, l.registerDesk, l.registerFind,
-		l.registerExports, l.registerResult, l.registerViewFiles,
+		l.registerKept, l.registerExports, l.registerResult, l.registerViewFiles,
 		r.registerDefinitions, r.registerPeople, r.registerGroups, r.registerNewFields, r.registerAudit, r.registerLetterhead,
 		r.registerDescriptions, r.registerFacts, i.registerUploads, i.registerBroughtIn,
 		c.registerRecurring, c.registerRounds, c.registerCalendar, d.registerDeliveries,

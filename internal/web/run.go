@@ -141,7 +141,7 @@ type runOutput struct {
 func (s *questions) registerRun(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "run", Method: http.MethodPost, Path: "/api/run",
-		Summary: "Compute a view and read a part of it", MaxBodyBytes: maxBody, Errors: []int{422},
+		Summary: "Compute a view and read a part of it", MaxBodyBytes: maxBody, Errors: []int{422}, Metadata: ofKept,
 	},
 		func(ctx context.Context, in *runInput) (*runOutput, error) {
 			g, a, err := s.answered(ctx, &in.Body.View, in.Body.Shown)
@@ -156,7 +156,7 @@ func (s *questions) registerRun(api huma.API) {
 			if g.Keeps(a.Answer) {
 				b.Result = a.Name
 			}
-			phrases := brief.Write(a.Plan, &in.Body.View, a.Set)
+			phrases := brief.Write(a.Plan, a.Doc, a.Set)
 			b.Brief, b.Sentence = withSteps(phrases, a), brief.Text(phrases)
 			b.Columns, b.Levels = columnHeads(a.Summary), levels(a)
 			b.Grand = a.written([]result.Line{a.GrandTotal}, in.Body.style())[0]
@@ -164,7 +164,7 @@ func (s *questions) registerRun(api huma.API) {
 			if stale := s.Workspace.Stale(); stale != "" {
 				b.Tally.Problems = append(b.Tally.Problems, Trouble{Text: stale})
 			}
-			b.Made = made(a.Plan, &in.Body.View)
+			b.Made = made(a.Plan, a.Doc)
 			if in.Body.Offset == 0 {
 				if b.Chart, err = drawing(ctx, a); err != nil {
 					return nil, s.refused(ctx, err)

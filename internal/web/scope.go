@@ -14,9 +14,12 @@ type requestScope struct{ *app.Scope }
 // answer is an answered view, as requests write it.
 type answer struct{ *app.Answer }
 
-// scope is that of the person who asks.
+// scope is that of the person who asks or, if she asks one, of a kept result.
 func (s service) scope(ctx context.Context) (*requestScope, error) {
 	scope, err := s.App.Scope(ctx, who(ctx))
+	if err == nil {
+		scope, err = s.keptScope(ctx, scope)
+	}
 	return s.scoped(ctx, scope, err)
 }
 

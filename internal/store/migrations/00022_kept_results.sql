@@ -1,0 +1,24 @@
+-- +goose Up
+CREATE TABLE kept_results (
+  id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  key text NOT NULL UNIQUE,
+  view_id bigint NOT NULL REFERENCES views ON DELETE CASCADE,
+  person_id bigint REFERENCES people ON DELETE SET NULL,
+  by_name text NOT NULL,
+  name text NOT NULL DEFAULT '',
+  version int NOT NULL,
+  at timestamptz NOT NULL,
+  as_of timestamptz NOT NULL,
+  sentence text NOT NULL,
+  records bigint NOT NULL,
+  about jsonb NOT NULL,
+  content bytea NOT NULL);
+ALTER TABLE kept_results ALTER COLUMN content SET STORAGE EXTERNAL;
+CREATE INDEX ON kept_results (view_id, as_of DESC);
+CREATE INDEX ON kept_results (person_id);
+COMMENT ON TABLE kept_results IS 'What views said at a moment, which does not change any more.';
+COMMENT ON COLUMN kept_results.about IS 'The document with its answers, its record set, what its keeper did not see, which fields it is made of, its totals.';
+COMMENT ON COLUMN kept_results.content IS 'Records, groups and totals, compressed (RFC 8878).';
+
+-- +goose Down
+DROP TABLE kept_results;
