@@ -61,8 +61,19 @@ type KeptError struct{ Why string }
 
 func (e *KeptError) Error() string { return e.Why }
 
+// Keeping is what is to be kept.
+type Keeping struct {
+	// View is the key of the view, Document what it asks with its answers.
+	View     string
+	Document *view.Document
+	// Name is its keeper's word for it; ByPlan says that nobody asked for it just now.
+	Name   string
+	ByPlan bool
+}
+
 // Keep keeps what a document of a view says now, as a person sees it.
-func (a *App) Keep(ctx context.Context, g *Scope, p store.Person, viewKey, name string, doc *view.Document) (string, error) {
+func (a *App) Keep(ctx context.Context, g *Scope, p store.Person, what Keeping) (string, error) {
+	doc := what.Document
 	answer, err := g.Answer(ctx, doc)
 	if err != nil {
 		return "", err
@@ -86,7 +97,7 @@ func (a *App) Keep(ctx context.Context, g *Scope, p store.Person, viewKey, name 
 		return "", err
 	}
 	return a.Store.Keep(ctx, p, store.Kept{
-		View: viewKey, Name: name, At: a.Workspace.Now(), AsOf: answer.AsOf, Records: int64(answer.Kept), About: about,
+		View: what.View, Name: what.Name, ByPlan: what.ByPlan, At: a.Workspace.Now(), AsOf: answer.AsOf, Records: int64(answer.Kept), About: about,
 		Sentence: brief.Text(brief.Write(answer.Plan, doc, answer.Set)),
 	}, content)
 }

@@ -24,7 +24,7 @@ func (s *Service) Tick(ctx context.Context) error {
 			err = errors.Join(err, one)
 		}
 	}
-	return errors.Join(err, s.app.Store.ForgetRuns(ctx, now.Add(-keptFor)))
+	return errors.Join(err, s.keepDue(ctx, now), s.app.Store.ForgetRuns(ctx, now.Add(-keptFor)))
 }
 
 // carryOut writes down the letters of a delivery that is due, or pauses it if it cannot be sent. What

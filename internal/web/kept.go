@@ -28,6 +28,7 @@ type KeptResult struct {
 	AsOf     time.Time   `json:"asOf" doc:"The moment of its records"`
 	AsOfText string      `json:"asOfText"`
 	Version  int         `json:"version" doc:"Of the view"`
+	ByPlan   bool        `json:"byPlan" doc:"It was kept by a plan, which lets go of the oldest"`
 	Mine     bool        `json:"mine" doc:"The reader may let go of it"`
 	Bytes    int64       `json:"bytes" doc:"How much it takes in the database"`
 	Why      string      `json:"why,omitempty" doc:"Why it is not shown to the reader; what follows is left out then"`
@@ -151,7 +152,7 @@ func (s *library) registerKept(api huma.API) {
 func (s *library) toldKept(g *requestScope, k store.Kept) (KeptResult, app.AboutKept, error) {
 	out := KeptResult{
 		Key: k.Key, View: k.View, ViewName: k.ViewName, Name: k.Name, By: k.By, At: k.At, AsOf: k.AsOf, Version: k.Version,
-		AsOfText: momentText(g, k.AsOf), Mine: k.Mine, Bytes: k.Bytes, Totals: []KeptTotal{},
+		AsOfText: momentText(g, k.AsOf), ByPlan: k.ByPlan, Mine: k.Mine, Bytes: k.Bytes, Totals: []KeptTotal{},
 	}
 	about, err := app.AboutOf(k)
 	if err != nil {
@@ -179,7 +180,9 @@ func (s *library) keep(ctx context.Context, in *keepInput) (*keptOutput, error) 
 	if err != nil {
 		return nil, err
 	}
-	key, err := s.Keep(ctx, g.Scope, who(ctx), in.Key, strings.TrimSpace(in.Body.Name), &in.Body.View)
+	key, err := s.Keep(ctx, g.Scope, who(ctx), app.Keeping{
+		View: in.Key, Name: strings.TrimSpace(in.Body.Name), Document: &in.Body.View,
+	})
 	if err != nil {
 		return nil, s.notKept(ctx, err)
 	}

@@ -53,7 +53,7 @@ func register(api huma.API, at *entrance) {
 		l.registerKept, l.registerExports, l.registerResult, l.registerViewFiles,
 		r.registerDefinitions, r.registerPeople, r.registerGroups, r.registerNewFields, r.registerAudit, r.registerLetterhead,
 		r.registerDescriptions, r.registerFacts, i.registerUploads, i.registerBroughtIn,
-		c.registerRecurring, c.registerRounds, c.registerCalendar, d.registerDeliveries,
+		c.registerRecurring, c.registerRounds, c.registerCalendar, c.registerKeeping, d.registerDeliveries,
 	} {
 		add(api)
 	}

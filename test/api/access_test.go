@@ -214,6 +214,12 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"DELETE /api/calendar", "/api/calendar", nil, signed},
 		{"POST /api/views/{key}/kept", "/api/views/" + private + "/kept", map[string]any{"view": claims(nil)}, "401 403 404 201 404"},
 		{"GET /api/views/{key}/kept", "/api/views/" + private + "/kept", nil, "401 404 404 200 404"},
+		{"GET /api/views/{key}/keeping", "/api/views/" + private + "/keeping", nil, "401 403 404 200 404"},
+		{
+			"PUT /api/views/{key}/keeping", "/api/views/" + private + "/keeping",
+			map[string]any{"when": map[string]any{"every": "day", "at": "07:30"}, "hold": 3}, "401 403 404 200 404",
+		},
+		{"DELETE /api/views/{key}/keeping", "/api/views/" + private + "/keeping", nil, "401 403 404 204 404"},
 		{"GET /api/kept/{key}", "/api/kept/nobodys", nil, gone},
 		{"GET /api/kept/{key}/differences", "/api/kept/nobodys/differences", nil, gone},
 		{"DELETE /api/kept/{key}", "/api/kept/nobodys", nil, gone},

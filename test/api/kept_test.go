@@ -1,13 +1,17 @@
 package api
 
 import (
+	"context"
 	"fmt"
 	"io"
 	"net/http"
+	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 
+	"gavrik/internal/deliver"
 	"gavrik/test/harness"
 )
 
@@ -30,10 +34,10 @@ func said(t *testing.T, a answer) map[string]any {
 	return out
 }
 
-// fetch makes a file and returns it.
-func (c *client) fetch(send map[string]any) string {
+// fetch makes a file, of a kept result if one is named, and returns it.
+func (c *client) fetch(kept string, send map[string]any) string {
 	c.t.Helper()
-	a := c.do("POST", "/api/exports", send)
+	a := c.asked(kept, "/api/exports", send)
 	require.Equal(c.t, 201, a.code, a.text)
 	id := a.body["id"].(string)
 	c.do("GET", "/api/exports/"+id+"/progress", nil) // it ends with the file
@@ -59,7 +63,7 @@ func TestAKeptResultStays(t *testing.T) {
 	view := admin.saveAs("Claims to keep", doc)
 	run := map[string]any{"view": doc, "depth": 1, "limit": 500}
 	taking := map[string]any{"view": doc, "options": map[string]any{"format": "csv"}}
-	was, file := said(t, admin.do("POST", "/api/run", run)), admin.fetch(taking)
+	was, file := said(t, admin.do("POST", "/api/run", run)), admin.fetch("", taking)
 	sum := func() string {
 		return g.Ask(t, "SELECT to_char(sum(claimed), 'FM999,999,999.00') FROM claims WHERE claimed >= 20")
 	}
@@ -86,9 +90,7 @@ func TestAKeptResultStays(t *testing.T) {
 	now := said(t, admin.do("POST", "/api/run", run))
 	require.NotEqual(t, was["grand"], now["grand"])
 	require.Equal(t, was, said(t, admin.asked(key, "/api/run", run)), "whatever is sent along")
-	admin.header["Gavrik-Kept"] = key
-	require.Equal(t, file, admin.fetch(taking))
-	delete(admin.header, "Gavrik-Kept")
+	require.Equal(t, file, admin.fetch(key, taking))
 	admin.asked(key, "/api/values", map[string]any{"view": doc, "field": "status", "limit": 5}).refused(t, 422, "says what it said, and nothing more")
 	admin.asked("nothing", "/api/run", run).refused(t, 404, "no such kept result")
 
@@ -181,4 +183,56 @@ func TestKeptResultsAndLimits(t *testing.T) {
 	require.False(t, tried(jory, paid, mine))
 	require.True(t, tried(jory, paid, keep(jory, paid)))
 	require.True(t, tried(jory, claimed, keep(admin, claimed)))
+}
+
+// A plan keeps a result in its time, once although two servers look, and lets go of the oldest that it
+// kept; what was kept by hand stays.
+func TestResultsAreKeptByAPlan(t *testing.T) {
+	p := posting(t, nil)
+	second, err := deliver.New(t.Context(), p.App, deliver.Options{})
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, second.Stop(context.Background())) })
+	admin, wen := person(t, p.Gavrik, 0), person(t, p.Gavrik, 2)
+	view := admin.saveAs("Month ends", claims(nil))
+	plan := map[string]any{"when": map[string]any{"every": "month", "date": -1, "at": "23:00"}, "hold": 2}
+	path := "/api/views/" + view + "/keeping"
+	wen.do("PUT", path, plan).refused(t, 403, "analyst")
+	admin.do("PUT", path, with(plan, map[string]any{"hold": 0})).refused(t, 422, "hold")
+	a := admin.do("PUT", path, plan)
+	require.Equal(t, 200, a.code, a.text)
+	require.Equal(t, []any{"the last day of the month at 23:00", "next Mon 30 Nov, 23:00"}, []any{a.body["words"], a.body["stand"]})
+	require.Equal(t, 201, admin.do("POST", "/api/views/"+view+"/kept", map[string]any{"view": claims(nil)}).code)
+	kept := func() (byPlan, byHand int) {
+		for _, one := range admin.do("GET", "/api/views/"+view+"/kept", nil).body["kept"].([]any) {
+			if one.(map[string]any)["byPlan"] == true {
+				byPlan++
+			} else {
+				byHand++
+			}
+		}
+		return byPlan, byHand
+	}
+	tick := func() {
+		var both sync.WaitGroup
+		for _, server := range []*deliver.Service{p.Deliver, second, p.Deliver} {
+			both.Go(func() { _ = server.Tick(t.Context()) }) // one of them finds it
+		}
+		both.Wait()
+	}
+	tick()
+	for i, end := range []time.Time{
+		time.Date(2026, 11, 30, 23, 0, 0, 0, time.UTC), time.Date(2026, 12, 31, 23, 0, 0, 0, time.UTC),
+		time.Date(2027, 2, 1, 9, 0, 0, 0, time.UTC), time.Date(2027, 2, 28, 23, 30, 0, 0, time.UTC),
+	} {
+		p.Clock.Turn(end)
+		tick()
+		byPlan, byHand := kept()
+		require.Equal(t, []int{min(i+1, 2), 1}, []int{byPlan, byHand})
+	}
+	require.Equal(t, "next Wed 31 Mar, 23:00", admin.do("GET", path, nil).body["stand"])
+	require.Equal(t, 204, admin.do("DELETE", "/api/views/"+view, nil).code)
+	p.Clock.Turn(time.Date(2027, 3, 31, 23, 0, 0, 0, time.UTC))
+	tick()
+	require.Equal(t, "its view is in the bin, or not shared with its owner any more",
+		p.Ask(t, "SELECT paused_why FROM gavrik.keepings"))
 }

@@ -32,6 +32,19 @@ export const router = createRouter({
     { path: '/people', name: 'people', component: () => import('./people/PeoplePage.vue') },
     { path: '/v/:key', name: 'view', component: () => import('./bench/BenchPage.vue'), props: true },
     {
+      path: '/v/:view/kept',
+      name: 'kept results',
+      component: () => import('./kept/KeptListPage.vue'),
+      props: true,
+    },
+    { path: '/k/:kept', name: 'kept result', component: () => import('./kept/KeptPage.vue'), props: true },
+    {
+      path: '/k/:kept/differences',
+      name: 'differences',
+      component: () => import('./kept/DifferencesPage.vue'),
+      props: true,
+    },
+    {
       path: '/r/:set/:recordKey',
       name: 'record',
       component: () => import('./record/RecordPage.vue'),

@@ -1,4 +1,5 @@
 import { keepPreviousData, queryOptions, type QueryClient } from '@tanstack/vue-query'
+import { askKept } from './askKept'
 import { api, unwrap, type Definition, type Document, type Me, type RecordSet, type Schemas } from './client'
 import { Problem } from './problem'
 import { ofSameThing } from './sameThing'
@@ -376,6 +377,42 @@ export const queries = {
         unwrap(api.POST('/api/behind', { signal, body: { view, column, group: group || undefined } })),
     }),
 
+  // Kept results
+
+  /** What was kept of a view, the newest first. */
+  keptOf: (view: string) =>
+    queryOptions({
+      queryKey: ['kept results', view],
+      queryFn: ({ signal }) =>
+        unwrap(api.GET('/api/views/{key}/kept', { signal, params: { path: { key: view } } })),
+    }),
+  kept: (key: string) =>
+    queryOptions({
+      queryKey: ['kept result', key],
+      retry: false,
+      queryFn: ({ signal }) => unwrap(api.GET('/api/kept/{key}', { signal, params: { path: { key } } })),
+    }),
+  /** One's plan by which results of a view are kept. */
+  keeping: (view: string) =>
+    queryOptions({
+      queryKey: ['keeping', view],
+      queryFn: ({ signal }) =>
+        unwrap(api.GET('/api/views/{key}/keeping', { signal, params: { path: { key: view } } })),
+    }),
+  /** What became of the records of a kept result, in another or until now. */
+  differences: (key: string, other: string) =>
+    queryOptions({
+      queryKey: ['kept differences', key, other],
+      retry: false,
+      queryFn: ({ signal }) =>
+        unwrap(
+          api.GET('/api/kept/{key}/differences', {
+            signal,
+            params: { path: { key }, query: { with: other || undefined } },
+          }),
+        ),
+    }),
+
   // Taking away
 
   letterhead: () =>
@@ -383,25 +420,32 @@ export const queries = {
       queryKey: ['letterhead'],
       queryFn: ({ signal }) => unwrap(api.GET('/api/letterhead', { signal })),
     }),
-  exportPages: (name: string, document: Document, depth: number | undefined, from: number) =>
+  exportPages: (name: string, document: Document, depth: number | undefined, from: number, kept?: string) =>
     queryOptions({
-      queryKey: ['export pages', name, document, depth, from],
+      queryKey: ['export pages', name, document, depth, from, kept],
       staleTime: 0,
       queryFn: ({ signal }) =>
         unwrap(
           api.POST('/api/exports/pages', {
+            headers: askKept(kept),
             body: { name, view: document, options: { format: 'pdf', depth }, from, count: pagesAtOnce },
             signal,
           }),
         ),
     }),
-  exportPreview: (name: string, document: Document | undefined, options: Schemas['Options']) =>
+  exportPreview: (name: string, document: Document | undefined, options: Schemas['Options'], kept?: string) =>
     queryOptions({
-      queryKey: ['export preview', name, document, options],
+      queryKey: ['export preview', name, document, options, kept],
       enabled: !!document,
       staleTime: 0,
       queryFn: ({ signal }) =>
-        unwrap(api.POST('/api/exports/preview', { body: { name, view: document!, options }, signal })),
+        unwrap(
+          api.POST('/api/exports/preview', {
+            headers: askKept(kept),
+            body: { name, view: document!, options },
+            signal,
+          }),
+        ),
     }),
 }
 

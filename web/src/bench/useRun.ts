@@ -1,4 +1,5 @@
 import { onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
+import { askKept } from '../api/askKept'
 import { api, unwrap, type Document, type Line, type Lines, type RunResult } from '../api/client'
 import { Problem, wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
@@ -37,7 +38,13 @@ export type RunState = { kind: 'ready' } | { kind: 'running' } | { kind: 'failed
  * The answer to a document, followed as it changes. What was answered last stays
  * until the next answer is there: a screen is never blanked.
  */
-export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: Ref<boolean>) {
+export function useRun(
+  document: Ref<Document>,
+  opening: Ref<Opening>,
+  waiting: Ref<boolean>,
+  /** A kept result that answers, by its key. */
+  frozen?: string,
+) {
   const result = shallowRef<RunResult | null>(null)
   const pages = shallowRef<ReadonlyMap<number, Line[]>>(new Map())
   const above = shallowRef<ReadonlyMap<number, Line[]>>(new Map())
@@ -56,6 +63,7 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
   async function answer(signal: AbortSignal): Promise<RunResult> {
     return unwrap(
       api.POST('/api/run', {
+        headers: askKept(frozen),
         signal,
         body: { shown: true, view: document.value, ...opened(), limit: pageLines },
       }),
@@ -71,9 +79,16 @@ export function useRun(document: Ref<Document>, opening: Ref<Opening>, waiting: 
     of = result.value,
   ): Promise<Lines> {
     const part = { ...opened(), offset, limit, plain }
-    if (kept) return unwrap(api.POST('/api/lines', { signal, body: { result: kept, ...part } }))
+    if (kept)
+      return unwrap(
+        api.POST('/api/lines', { headers: askKept(frozen), signal, body: { result: kept, ...part } }),
+      )
     const got = await unwrap(
-      api.POST('/api/run', { signal, body: { shown: true, view: document.value, ...part } }),
+      api.POST('/api/run', {
+        headers: askKept(frozen),
+        signal,
+        body: { shown: true, view: document.value, ...part },
+      }),
     )
     // Records were loaded again meanwhile: lines of two loads are not put together.
     if (got.tally.asOf !== of?.tally.asOf) throw new Problem(410, 'The records were loaded again.')

@@ -20,7 +20,11 @@ export interface Selection {
 }
 
 /** What is chosen on the bench, and the acts on it. Each act is one step. */
-export function useSelection(history: History, set: RecordSet, byPath: Ref<ReadonlyMap<string, Field>>) {
+export function useSelection(
+  history: History,
+  set: Pick<RecordSet, 'address'>,
+  byPath: Ref<ReadonlyMap<string, Field>>,
+) {
   /** Index of the chosen column of the document; -1 while there is none. */
   const column = ref(-1)
   const field = computed(() => byPath.value.get(history.shown.value.columns[column.value]?.field ?? ''))

@@ -9,7 +9,7 @@ import { formatCount } from '../words'
 import PageSheet from './PageSheet.vue'
 
 /** The pages that will print, one by one, and what of them is to be known before they do. */
-const props = defineProps<{ name: string; document: Document; depth?: number }>()
+const props = defineProps<{ name: string; document: Document; depth?: number; kept?: string }>()
 const emit = defineEmits<{ fits: [yes: boolean]; levels: [names: readonly string[]] }>()
 const at = ref(1)
 /** The first of the pages that are asked for together with the one shown. */
@@ -23,7 +23,7 @@ watch(
 )
 const pages = useQuery(
   computed(() => ({
-    ...queries.exportPages(props.name, asked.value.document, asked.value.depth, from.value),
+    ...queries.exportPages(props.name, asked.value.document, asked.value.depth, from.value, props.kept),
     placeholderData: keepPreviousData,
     retry: false,
   })),

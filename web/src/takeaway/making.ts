@@ -1,4 +1,5 @@
 import { reactive } from 'vue'
+import { askKept } from '../api/askKept'
 import { api, unwrap, type Schemas } from '../api/client'
 import { wordsOf } from '../api/problem'
 import { download } from '../shell/download'
@@ -30,8 +31,8 @@ export type ExportBody = Schemas['ExportInputBody']
  * Begins to make a file and, once it is there, gives it to the browser to keep. What is wrong with the
  * request itself is thrown; what goes wrong later stands among what is made.
  */
-export async function take(body: ExportBody): Promise<Making> {
-  const { id, name, lines } = await unwrap(api.POST('/api/exports', { body }))
+export async function take(body: ExportBody, kept?: string): Promise<Making> {
+  const { id, name, lines } = await unwrap(api.POST('/api/exports', { headers: askKept(kept), body }))
   making.push({ id, name, lines, done: 0, bytes: 0, state: 'making', trouble: '', slow: false })
   const one = making.at(-1)!
   setTimeout(() => (one.slow = true), told)
@@ -40,8 +41,8 @@ export async function take(body: ExportBody): Promise<Making> {
 }
 
 /** The text of a file that is made and read at once, as the clipboard takes it. */
-export async function read(body: ExportBody): Promise<string> {
-  const { id } = await unwrap(api.POST('/api/exports', { body }))
+export async function read(body: ExportBody, kept?: string): Promise<string> {
+  const { id } = await unwrap(api.POST('/api/exports', { headers: askKept(kept), body }))
   const one: Making = { id, name: '', lines: 0, done: 0, bytes: 0, state: 'making', trouble: '', slow: false }
   await new Promise<void>((done) => follow(one, done))
   if (one.trouble) throw new Error(one.trouble)

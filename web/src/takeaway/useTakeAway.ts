@@ -24,6 +24,8 @@ export interface Taken {
   what?: What
   /** How far the groups are open on screen. */
   depth?: number
+  /** It is a kept result, by its key. */
+  kept?: string
 }
 
 /** The choices of one taking, its preview, and the act. */
@@ -64,7 +66,12 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
   )
   const preview = useQuery(
     computed(() => ({
-      ...queries.exportPreview(of.name, asked.value.format === 'pdf' ? undefined : of.document, asked.value),
+      ...queries.exportPreview(
+        of.name,
+        asked.value.format === 'pdf' ? undefined : of.document,
+        asked.value,
+        of.kept,
+      ),
       placeholderData: keepPreviousData,
       retry: false,
     })),
@@ -92,7 +99,7 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
     try {
       if (choices.value.what === 'clipboard') done(await copy(body.view ? body : null))
       else {
-        await take(body)
+        await take(body, of.kept)
         done('')
       }
     } catch (problem) {
@@ -103,8 +110,11 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
   }
   async function copy(body: Parameters<typeof read>[0] | null): Promise<string> {
     if (!body) return ''
-    const text = await read(body)
-    const html = await read({ ...body, options: { ...body.options, format: 'html', separator: undefined } })
+    const text = await read(body, of.kept)
+    const html = await read(
+      { ...body, options: { ...body.options, format: 'html', separator: undefined } },
+      of.kept,
+    )
     await navigator.clipboard.write([
       new ClipboardItem({
         'text/plain': new Blob([text], { type: 'text/plain' }),

@@ -15,6 +15,7 @@ import { useStandard } from './useStandard'
 import VersionsDialog from './VersionsDialog.vue'
 
 const TakeAway = defineAsyncComponent(() => import('../../takeaway/TakeAway.vue'))
+const KeepDialog = defineAsyncComponent(() => import('../../kept/KeepDialog.vue'))
 const DeliveryDialog = defineAsyncComponent(() => import('../../deliveries/DeliveryDialog.vue'))
 const RoundDialog = defineAsyncComponent(() => import('../../rounds/RoundDialog.vue'))
 /** Which view is open, whether it differs from what was saved, and the acts on it as a whole. */
@@ -32,7 +33,8 @@ const ofCommands = (...ids: string[]) =>
     .flatMap((id) => commands.value.find((c) => c.id === id) ?? [])
     .map((c) => ({ id: c.id, title: c.title, key: hint.value(c.id), run: () => c.run?.() }))
 const sections = computed<MenuSection[]>(() => [
-  { acts: ofCommands('save-as', 'name', 'copy-link', 'print', 'deliver', 'round') },
+  { acts: ofCommands('save-as', 'name', 'copy-link', 'print') },
+  { acts: ofCommands('deliver', 'round', 'keep', 'kept') },
   ...(saved.value ? [favoriteSection(saved.value, head.keepOn)] : []),
   { acts: ofCommands('look over', 'steps', 'versions', 'lens', 'keys') },
   ...(me.value?.administrator ? [standard.value] : []),
@@ -142,6 +144,14 @@ useTitle(
       :view="saved.key"
       :name="saved.name"
       :now="bench.asking.answers.value"
+      @close="open = null"
+      @said="bench.say"
+    />
+    <KeepDialog
+      v-if="open === 'keep' && saved"
+      :view="saved.key"
+      :document="bench.live.value"
+      :sentence="run.result.value?.sentence ?? ''"
       @close="open = null"
       @said="bench.say"
     />

@@ -2,16 +2,19 @@ import { computed, ref, watch } from 'vue'
 import { api, unwrap, type Document, type View } from '../../api/client'
 import { Problem, wordsOf } from '../../api/problem'
 import { useMe } from '../../session/useMe'
+import { useRouter } from 'vue-router'
 import { useCommands } from '../../shell/commands'
 import type { Bench } from '../bench'
 import { useSaving, type Naming } from './useSaving'
 
-type Open = 'name new' | 'name' | 'versions' | 'steps' | 'take away' | 'print' | 'round' | 'deliver' | null
+type Open =
+  'name new' | 'name' | 'versions' | 'steps' | 'take away' | 'print' | 'round' | 'deliver' | 'keep' | null
 
 /** The acts on a view as a whole: saving it under its name or another, and what goes with that. */
 export function useHead(bench: Bench) {
   const { history, saved, changed, say } = bench
   const { me } = useMe()
+  const router = useRouter()
   const { add, save, remove, favorite, handOver } = useSaving()
   /** The dialog that is open. */
   const open = ref<Open>(null)
@@ -142,6 +145,19 @@ export function useHead(bench: Bench) {
     },
     { id: 'take-away', title: 'Take away …', key: 'e', run: () => (open.value = 'take away') },
     { id: 'print', title: 'Print …', key: 'Ctrl P', run: () => (open.value = 'print') },
+    {
+      id: 'keep',
+      title: 'Keep this result …',
+      key: 'k',
+      when: () => !!saved.value && !!me.value?.saves,
+      run: () => (open.value = 'keep'),
+    },
+    {
+      id: 'kept',
+      title: 'Kept results',
+      when: () => !!saved.value,
+      run: () => saved.value && void router.push(`/v/${saved.value.key}/kept`),
+    },
     {
       id: 'round',
       title: 'Have it looked at …',
