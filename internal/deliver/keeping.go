@@ -3,10 +3,12 @@ package deliver
 import (
 	"context"
 	"errors"
+	"fmt"
 	"time"
 
 	"gavrik/internal/app"
 	"gavrik/internal/core/fault"
+	"gavrik/internal/core/turn"
 	"gavrik/internal/store"
 )
 
@@ -63,6 +65,9 @@ func (s *Service) keep(ctx context.Context, k store.Keeping, t app.Terms) (why s
 	if err != nil {
 		return "", err
 	}
+	job := s.app.Scheduler.Enter(fmt.Sprint("deliveries of ", k.OwnerID)) // it takes its turn
+	defer job.Leave()
+	ctx = turn.With(ctx, job)
 	g, err := s.app.Scope(ctx, owner)
 	if err != nil {
 		return "", err
