@@ -167,9 +167,17 @@ func (s *Service) Start(ctx context.Context) error { return s.river.Start(ctx) }
 // Stop lets letters under way be sent, and begins no more. ctx bounds how long that is waited for.
 func (s *Service) Stop(ctx context.Context) error {
 	err := s.river.Stop(ctx)
+	if errors.Is(err, context.DeadlineExceeded) { // what is cut off is tried again, by whichever server is there
+		end, cancel := context.WithTimeout(context.WithoutCancel(ctx), cutOff)
+		defer cancel()
+		err = s.river.StopAndCancel(end)
+	}
 	s.pool.Close()
 	return err
 }
+
+// cutOff is how long letters under way may take to notice that they are cut off.
+const cutOff = 2 * time.Second
 
 // Mails says whether there is a mail server.
 func (s *Service) Mails() bool { return s.Mail != nil }

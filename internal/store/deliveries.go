@@ -140,10 +140,7 @@ func (s *Store) SetDelivery(
 }
 
 func deliveredTo(ctx context.Context, tx pgx.Tx, delivery int64, people, groups []int64) error {
-	_, err := tx.Exec(ctx, `INSERT INTO delivery_people (delivery_id, person_id, group_id)
-		SELECT $1::bigint, id, NULL::bigint FROM people WHERE id = ANY($2) AND left_at IS NULL
-		UNION ALL SELECT $1::bigint, NULL, id FROM groups WHERE id = ANY($3) AND NOT rest`, delivery, people, groups)
-	return err
+	return nameAll(ctx, tx, "delivery_people", delivery, people, groups)
 }
 
 // changeDelivery carries out one statement on the delivery of a key, its first argument.

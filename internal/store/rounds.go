@@ -147,9 +147,13 @@ func (s *Store) SetRound(
 }
 
 func roundFor(ctx context.Context, tx pgx.Tx, round int64, people, groups []int64) error {
-	_, err := tx.Exec(ctx, `INSERT INTO round_people (round_id, person_id, group_id)
-		SELECT $1::bigint, id, NULL::bigint FROM people WHERE id = ANY($2) AND left_at IS NULL
-		UNION ALL SELECT $1::bigint, NULL, id FROM groups WHERE id = ANY($3) AND NOT rest`, round, people, groups)
+	return nameAll(ctx, tx, "round_people", round, people, groups)
+}
+
+// nameAll writes into a table whom the thing of a number is for: people who have not left, and groups.
+func nameAll(ctx context.Context, tx pgx.Tx, table string, of int64, people, groups []int64) error {
+	_, err := tx.Exec(ctx, "INSERT INTO "+table+` SELECT $1::bigint, id, NULL::bigint FROM people WHERE id = ANY($2) AND left_at IS NULL
+		UNION ALL SELECT $1::bigint, NULL, id FROM groups WHERE id = ANY($3) AND NOT rest`, of, people, groups)
 	return err
 }
 

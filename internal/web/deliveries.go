@@ -450,6 +450,13 @@ func (s *deliveries) add(ctx context.Context, in *addDeliveryInput) (*deliveryOu
 	if err != nil {
 		return nil, err
 	}
+	mine, err := s.Store.Deliveries(ctx, who(ctx).ID, false)
+	if err != nil {
+		return nil, s.deliveryFailed(ctx, err)
+	}
+	if err := notMore(len(mine), "deliveries of yours"); err != nil {
+		return nil, err
+	}
 	key, err := s.Store.AddDelivery(
 		ctx, who(ctx).ID, in.Body.View, kept, terms.People, terms.Groups, s.Workspace.Now(), s.next(terms),
 	)

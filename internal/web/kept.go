@@ -180,6 +180,13 @@ func (s *library) keep(ctx context.Context, in *keepInput) (*keptOutput, error) 
 	if err != nil {
 		return nil, err
 	}
+	there, err := s.Store.KeptOf(ctx, who(ctx).ID, in.Key)
+	if err != nil {
+		return nil, s.failed(ctx, "kept results", err)
+	}
+	if err := notMore(len(there), "results kept of this view"); err != nil {
+		return nil, err
+	}
 	key, err := s.Keep(ctx, g.Scope, who(ctx), app.Keeping{
 		View: in.Key, Name: strings.TrimSpace(in.Body.Name), Document: &in.Body.View,
 	})

@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"errors"
+	"fmt"
 	"net/http"
 	"time"
 
@@ -111,6 +112,18 @@ func dayWords(at, now time.Time, zone *time.Location) string {
 		return at.Format("Mon 2 Jan, ") + clock
 	}
 	return at.Format("Mon 2 Jan 2006, ") + clock
+}
+
+// mostEach is how many rounds, and how many deliveries, one person may have, and how many results are kept
+// of one view.
+const mostEach = 500
+
+// notMore is the problem with one more of what there are so many already.
+func notMore(there int, what string) error {
+	if there < mostEach {
+		return nil
+	}
+	return huma.Error422UnprocessableEntity(fmt.Sprintf("There are %d %s already, and no more are taken. End some first.", there, what))
 }
 
 // savedView is a view as it is kept, or the problem.

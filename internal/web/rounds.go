@@ -365,6 +365,13 @@ func (s *recurring) addRound(ctx context.Context, in *addRoundInput) (*roundOutp
 	if err != nil {
 		return nil, err
 	}
+	mine, err := s.Store.Rounds(ctx, who(ctx).ID)
+	if err != nil {
+		return nil, s.roundFailed(ctx, err)
+	}
+	if err := notMore(len(mine), "rounds for you"); err != nil {
+		return nil, err
+	}
 	key, err := s.Store.AddRound(
 		ctx, who(ctx).ID, in.Body.View, t, in.Body.People, in.Body.Groups, s.Workspace.Now(),
 	)

@@ -188,6 +188,10 @@ func TestRoundsThatCannotBe(t *testing.T) {
 	admin.do("POST", "/api/rounds", looked("nothing", me)).refused(t, 404, "no such view")
 	wen.do("POST", "/api/rounds", looked(shared, me)).refused(t, 403, "for yourself alone")
 	require.Equal(t, 201, wen.do("POST", "/api/rounds", looked(shared, her)).code)
+	_, err := g.DB.Exec(t.Context(), `INSERT INTO gavrik.rounds (key, view_id, owner_id, rule, each_looks, by_seeing, begun_at)
+		SELECT key || n, view_id, owner_id, rule, each_looks, by_seeing, begun_at FROM gavrik.rounds, generate_series(1, 499) n WHERE owner_id = $1`, her)
+	require.NoError(t, err)
+	wen.do("POST", "/api/rounds", looked(shared, her)).refused(t, 422, "500 rounds for you already")
 }
 
 // A private address gives a calendar the rounds of its owner, and nobody else's; it ends at once.
