@@ -108,20 +108,11 @@ func (k *Result) Window(ctx context.Context, open result.Open, offset, limit int
 	r, end, at := k.reading(open, nil), offset+limit, 0
 	levels, crosstab := len(k.sum.Plan.Groups), len(k.sum.Plan.Across) > 0
 	above := make([]int, levels+1)
-	add := func(group, row int) {
-		if at >= offset && at < end {
-			if at == offset {
-				for level := 1; level <= levels && (group < 0 || level < k.groups[group].Level); level++ {
-					out.Above = append(out.Above, r.newGroup(above[level]))
-				}
-			}
-			if group >= 0 {
-				out.Lines = append(out.Lines, r.newGroup(group))
-			} else {
-				out.Lines = append(out.Lines, k.record(row, make([]cell.Cell, len(k.sum.Heads))))
-			}
+	// enclosed notes the groups that the first line lies in: those of the levels above one.
+	enclosed := func(level int) {
+		for _, group := range above[1:level] {
+			out.Above = append(out.Above, r.newGroup(group))
 		}
-		at++
 	}
 	for i, looked := 0, 0; i < len(k.groups); looked++ {
 		if looked%look == 0 {
@@ -132,23 +123,27 @@ func (k *Result) Window(ctx context.Context, open result.Open, offset, limit int
 		g := k.groups[i]
 		above[g.Level] = i
 		if g.Level > 0 {
-			add(i, 0)
+			if at == offset && at < end {
+				enclosed(g.Level)
+			}
+			if at >= offset && at < end {
+				out.Lines = append(out.Lines, r.newGroup(i))
+			}
+			at++
 			if !r.open(i) {
 				i = g.Next
 				continue
 			}
 		}
 		if g.Level == levels && !crosstab {
-			from, to := max(at, offset)-at, min(at+g.To-g.From, end)-at
-			if from < to {
-				start := at
-				at += from
-				for row := from; row < to; row++ {
-					add(-1, g.From+row)
-				}
-				at = start
+			size := g.To - g.From
+			if offset >= at && offset < at+size {
+				enclosed(levels + 1)
 			}
-			at += g.To - g.From
+			for row := max(at, offset); row < min(at+size, end); row++ {
+				out.Lines = append(out.Lines, k.record(g.From+row-at, make([]cell.Cell, len(k.sum.Heads))))
+			}
+			at += size
 		}
 		i++
 	}
