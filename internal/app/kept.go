@@ -223,8 +223,8 @@ func (a *App) ScopeOfKept(ctx context.Context, g *Scope, k store.Kept) (*Scope, 
 // Comparison is what became of the records of one kept result in another, or until now.
 type Comparison struct {
 	*kept.Difference
-	Before, Now *Answer
-	// Records read the two results.
+	// Before and Now are the two, the earlier first; Earlier and Later read their records.
+	Before, Now    *Answer
 	Earlier, Later *kept.Result
 }
 

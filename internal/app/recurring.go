@@ -22,11 +22,15 @@ type Terms struct {
 	Trigger trigger.Trigger
 }
 
-// TermsOf reads terms as they are kept.
+// TermsOf reads terms as they are kept; nil for what there is none of.
 func TermsOf(rule, answers, only []byte) (t Terms, err error) {
-	err = errors.Join(
-		json.Unmarshal(rule, &t.Rule), json.Unmarshal(answers, &t.Answers), json.Unmarshal(only, &t.Trigger),
-	)
+	read := func(text []byte, into any) error {
+		if text == nil {
+			return nil
+		}
+		return json.Unmarshal(text, into)
+	}
+	err = errors.Join(read(rule, &t.Rule), read(answers, &t.Answers), read(only, &t.Trigger))
 	return t, err
 }
 
@@ -115,5 +119,25 @@ func (a *Answer) Digest(ctx context.Context) (string, error) {
 	return hex.EncodeToString(sum.Sum(nil)[:16]), nil
 }
 
-// micros is a moment as calendars count.
-func micros(t time.Time) int64 { return t.UnixMicro() }
+// Coming lists when a rule comes next behind a moment, as many times as asked for at most.
+func (w *Workspace) Coming(rule recurrence.Rule, after time.Time, most int) []time.Time {
+	out, cal := []time.Time{}, w.Calendar()
+	for at := after.UnixMicro(); len(out) < most; {
+		next, ok := rule.Next(at, cal)
+		if !ok {
+			break
+		}
+		at = next
+		out = append(out, time.UnixMicro(next).UTC())
+	}
+	return out
+}
+
+// Next is when a rule comes next from now on; nil for never.
+func (w *Workspace) Next(rule recurrence.Rule) *time.Time {
+	coming := w.Coming(rule, w.Now(), 1)
+	if len(coming) == 0 {
+		return nil
+	}
+	return &coming[0]
+}

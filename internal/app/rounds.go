@@ -4,7 +4,6 @@ import (
 	"context"
 	"time"
 
-	"gavrik/internal/core/recurrence"
 	"gavrik/internal/core/trigger"
 	"gavrik/internal/store"
 )
@@ -21,8 +20,6 @@ type Standing struct {
 	// Idle says that it would be due, but for its trigger; Found is what was found then.
 	Idle  bool
 	Found string
-	// Digest is that of what the view says.
-	Digest string
 }
 
 // MostTimes bounds how often a round that nobody looks at is counted.
@@ -38,11 +35,11 @@ func moments(t Terms, r store.Round, g *Scope, now time.Time) (s Standing) {
 	if after.After(now) {
 		after = now
 	}
-	since, times := t.Rule.Due(micros(after), micros(now), g.Calendar, MostTimes)
+	since, times := t.Rule.Due(after.UnixMicro(), now.UnixMicro(), g.Calendar, MostTimes)
 	if times > 0 {
 		s.Due, s.Since, s.Times = true, time.UnixMicro(since).UTC(), times
 	}
-	if next, ok := t.Rule.Next(micros(now), g.Calendar); ok {
+	if next, ok := t.Rule.Next(now.UnixMicro(), g.Calendar); ok {
 		s.Next = time.UnixMicro(next).UTC()
 	}
 	return s
@@ -63,8 +60,7 @@ func (a *App) Standing(ctx context.Context, g *Scope, r store.Round) (Standing, 
 	if err != nil {
 		return s, err
 	}
-	s.Found, s.Digest = found.Words, found.Digest
-	s.Due, s.Idle = found.Met, !found.Met
+	s.Found, s.Due, s.Idle = found.Words, found.Met, !found.Met
 	return s, nil
 }
 
@@ -86,18 +82,4 @@ func (a *App) Looked(ctx context.Context, g *Scope, person int64, r store.Round,
 		}
 	}
 	return a.Store.LookAt(ctx, person, r.Key, look, digest)
-}
-
-// Coming lists when a rule comes next, as many times as asked for at most.
-func (g *Scope) Coming(rule recurrence.Rule, after time.Time, most int) []time.Time {
-	out := []time.Time{}
-	for at := micros(after); len(out) < most; {
-		next, ok := rule.Next(at, g.Calendar)
-		if !ok {
-			break
-		}
-		at = next
-		out = append(out, time.UnixMicro(next).UTC())
-	}
-	return out
 }

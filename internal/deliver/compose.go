@@ -14,7 +14,6 @@ import (
 	"unicode/utf8"
 
 	"gavrik/internal/app"
-	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
 	"gavrik/internal/export"
 	"gavrik/internal/store"
@@ -28,11 +27,11 @@ var textSource string
 
 var (
 	htmlLetter = html.Must(html.New("letter").Funcs(html.FuncMap{
-		"indent": func(level int) int { return max(level-1, 0) * 16 }, "sentence": sentence,
+		"indent": func(level int) int { return max(level-1, 0) * 16 }, "sentence": format.Sentence,
 		"count": func(n int) string { return format.Thousands(strconv.Itoa(n)) },
 	}).Parse(htmlSource))
 	textLetter = text.Must(text.New("letter").Funcs(text.FuncMap{
-		"table": table, "upper": strings.ToUpper, "sentence": sentence,
+		"table": table, "upper": strings.ToUpper, "sentence": format.Sentence,
 	}).Parse(textSource))
 )
 
@@ -85,8 +84,10 @@ type made struct {
 
 // compose writes a letter around what was made for it.
 func compose(d store.Delivery, content Content, a *app.Answer, m *made, p page) (Written, error) {
-	out := Written{Subject: cmp.Or(content.Subject, d.ViewName), Records: a.Kept, View: &m.letter, Files: m.files}
-	p.View, p.Note, p.Told = &m.letter, paragraphs(content.Note), append(p.Told, m.told...)
+	out := Written{
+		Subject: cmp.Or(content.Subject, d.ViewName), Records: a.Kept, View: &m.letter, Files: m.files,
+	}
+	p.View, p.Note, p.Told = &m.letter, paragraphs(content.Note), m.told
 	return out, out.fill(p)
 }
 
@@ -103,19 +104,20 @@ func (s *Service) making(ctx context.Context, name string, do func() (*made, err
 			}
 			return m, err
 		})
-		switch {
-		case err == nil:
+		if err == nil {
 			return v.(*made), nil
-		case shared && ctx.Err() == nil && (errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded)):
-			continue // whoever made it for all gave up
 		}
-		return nil, err
+		gaveUp := errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded)
+		if !shared || !gaveUp || ctx.Err() != nil { // else whoever made it for all gave up
+			return nil, err
+		}
 	}
 }
 
 func (s *Service) make(ctx context.Context, d store.Delivery, content Content, a *app.Answer) (*made, error) {
 	source := export.Source{
-		Result: a.Result, Document: a.Doc, Set: a.Set, Title: d.ViewName, By: d.OwnerName, Made: s.app.Workspace.Now(),
+		Result: a.Result, Document: a.Doc, Set: a.Set, Title: d.ViewName, By: d.OwnerName,
+		Made: s.app.Workspace.Now(),
 	}
 	letter, err := export.LetterOf(ctx, source, cmp.Or(content.Lines, usualLines))
 	if err != nil {
@@ -133,10 +135,13 @@ func (s *Service) make(ctx context.Context, d store.Delivery, content Content, a
 		switch {
 		case errors.Is(err, errTooLarge):
 			out.told = append(out.told, fmt.Sprintf(
-				"The file of the format %s is larger than %d MB with the others and is not attached; take it from Gavrik.", o.Format, mostAttached>>20,
+				"The file of the format %s is larger than %d MB with the others and is not attached; take it from Gavrik.",
+				o.Format, mostAttached>>20,
 			))
 		case errors.As(err, &refused):
-			out.told = append(out.told, fmt.Sprintf("The file of the format %s could not be made: %s.", o.Format, refused.Why))
+			out.told = append(
+				out.told, fmt.Sprintf("The file of the format %s could not be made: %s.", o.Format, refused.Why),
+			)
 		case err != nil:
 			return nil, err
 		default:
@@ -195,13 +200,6 @@ func paragraphs(note string) (out []string) {
 		}
 	}
 	return out
-}
-
-func sentence(s string) string {
-	if s == "" {
-		return ""
-	}
-	return catalog.UpperFirst(strings.TrimSuffix(s, ".")) + "."
 }
 
 // table writes a letter's lines for those who read plain text: columns apart by two blanks, figures

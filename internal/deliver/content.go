@@ -47,11 +47,11 @@ func (c *Content) Check() error {
 		if err != nil {
 			return err
 		}
-		if name := f.Key + string(c.Files[i].Rows); names[name] {
+		name := f.Key + string(c.Files[i].Rows)
+		if names[name] {
 			return fmt.Errorf("the same file is attached twice: %s", f.Name)
-		} else {
-			names[name] = true
 		}
+		names[name] = true
 	}
 	return nil
 }
@@ -132,11 +132,7 @@ func (o Outside) words() string {
 // TermsOf reads the terms of a delivery: the view's, when it recurs, and what its letters hold. One
 // that is sent once has no rule.
 func TermsOf(d store.Delivery) (t app.Terms, rule *recurrence.Rule, c Content, err error) {
-	text := d.Rule
-	if text == nil {
-		text = []byte("{}")
-	}
-	if t, err = app.TermsOf(text, d.Answers, d.Trigger); err != nil {
+	if t, err = app.TermsOf(d.Rule, d.Answers, d.Trigger); err != nil {
 		return t, nil, c, err
 	}
 	if d.Rule != nil {

@@ -24,7 +24,7 @@ func (s *Service) Tick(ctx context.Context) error {
 			err = errors.Join(err, one)
 		}
 	}
-	return errors.Join(err, s.keepDue(ctx, now), s.app.Store.ForgetRuns(ctx, now.Add(-keptFor)))
+	return errors.Join(err, s.keepDue(ctx, now))
 }
 
 // carryOut writes down the letters of a delivery that is due, or pauses it if it cannot be sent. What
@@ -41,25 +41,18 @@ func (s *Service) carryOut(ctx context.Context, d store.Delivery, now time.Time)
 	if why != "" {
 		return s.pause(ctx, d, why, now, 0)
 	}
-	run := store.NewRun{Delivery: d.Key, Of: store.RunDue, At: now, DueAt: d.NextAt, Most: MostLetters}
-	if rule != nil {
-		run.NextAt = s.Next(t, now)
+	run := store.NewRun{
+		Delivery: d.Key, Of: store.RunDue, At: now, DueAt: d.NextAt, Known: keptFor, Most: MostLetters,
 	}
-	_, err = s.app.Store.BeginRun(ctx, run, s.queued)
+	if rule != nil {
+		run.NextAt = s.app.Workspace.Next(*rule)
+	}
+	err = s.app.Store.BeginRun(ctx, run, s.queued)
 	var many *store.TooManyError
 	if errors.As(err, &many) {
 		return s.pause(ctx, d, many.Error(), now, d.OwnerID)
 	}
 	return err
-}
-
-// Next is when terms come next behind a moment; nil for never.
-func (s *Service) Next(t app.Terms, after time.Time) *time.Time {
-	coming := (&app.Scope{Calendar: s.app.Workspace.Calendar()}).Coming(t.Rule, after, 1)
-	if len(coming) == 0 {
-		return nil
-	}
-	return &coming[0]
 }
 
 // broken says why a delivery cannot be sent to anybody, or nothing. A database that is silent is
@@ -100,11 +93,10 @@ func (s *Service) pause(ctx context.Context, d store.Delivery, why string, now t
 	if err != nil {
 		return err
 	}
-	_, err = s.app.Store.BeginRun(ctx, store.NewRun{
+	return s.app.Store.BeginRun(ctx, store.NewRun{
 		Delivery: d.Key, Of: store.RunNotice, At: now, Only: only, Bosses: d.OwnerLeft, Most: MostLetters,
 		Notice: fmt.Sprintf("“%s” is not delivered any more until somebody mends it: %s.", d.ViewName, why),
 	}, s.queued)
-	return err
 }
 
 // SendNow sends a delivery to everybody it goes to or, if only is not 0, to one person; what it waits
@@ -116,8 +108,7 @@ func (s *Service) SendNow(ctx context.Context, key string, only int64) error {
 	if only != 0 {
 		run.Of = store.RunToMe
 	}
-	_, err := s.app.Store.BeginRun(ctx, run, s.queued)
-	return err
+	return s.app.Store.BeginRun(ctx, run, s.queued)
 }
 
 // Retry sends a letter after all that had failed.

@@ -20,7 +20,7 @@ func (s *Service) keepDue(ctx context.Context, now time.Time) error {
 		return err
 	}
 	for _, k := range due {
-		if one := fault.Caught(func() error { return s.keepOne(ctx, k, now) }); one != nil {
+		if one := fault.Caught(func() error { return s.keepOne(ctx, k) }); one != nil {
 			s.app.Log.Error("keeping", "view", k.View, "error", one)
 			err = errors.Join(err, one)
 		}
@@ -30,12 +30,12 @@ func (s *Service) keepDue(ctx context.Context, now time.Time) error {
 
 // keepOne carries a plan out. It is moved on first, so that no other server does it as well; should the
 // work fail for a reason that may pass, it is due again.
-func (s *Service) keepOne(ctx context.Context, k store.Keeping, now time.Time) error {
-	t, err := app.TermsOf(k.Rule, k.Answers, []byte("{}"))
+func (s *Service) keepOne(ctx context.Context, k store.Keeping) error {
+	t, err := app.TermsOf(k.Rule, k.Answers, nil)
 	if err != nil {
 		return err
 	}
-	next := s.Next(t, now)
+	next := s.app.Workspace.Next(t.Rule)
 	ok, err := s.app.Store.ClaimKeeping(ctx, k, next)
 	if err != nil || !ok {
 		return err

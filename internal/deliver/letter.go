@@ -12,7 +12,12 @@ import (
 
 	"gavrik/internal/app"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/recurrence"
+	"gavrik/internal/core/result"
+	"gavrik/internal/core/trigger"
 	"gavrik/internal/core/turn"
+	"gavrik/internal/core/view"
+	"gavrik/internal/scheduler"
 	"gavrik/internal/store"
 )
 
@@ -57,7 +62,7 @@ func (s *Service) deliver(ctx context.Context, id int64, last bool) error {
 	case errors.As(err, &failed):
 		l.Why, last = failed.Why, last || failed.Final
 	default:
-		l.Why = wrong(err)
+		l.Why = s.wrong(d, err)
 	}
 	switch {
 	case last:
@@ -75,40 +80,49 @@ func (s *Service) note(ctx context.Context, d store.Delivery, l store.Letter) {
 	if l.State != store.LetterSent || l.Notice != "" {
 		return
 	}
-	err := s.app.Store.Note(context.WithoutCancel(ctx), store.Event{Who: d.OwnerName, What: store.Exported, About: fmt.Sprintf(
-		"view “%s” delivered to %s, %d records", d.ViewName, l.Address, l.Records,
-	)})
+	about := fmt.Sprintf("view “%s” delivered to %s, %d records", d.ViewName, l.Address, l.Records)
+	err := s.app.Store.Note(
+		context.WithoutCancel(ctx), store.Event{Who: d.OwnerName, What: store.Exported, About: about},
+	)
 	if err != nil { // it has left all the same
 		s.app.Log.Error("audit", "error", err)
 	}
 }
 
-// wrong says what is wrong as those who look after a delivery are told it.
-func wrong(err error) string {
+// wrong says what is wrong as those who look after a delivery are told it; what is nothing to them is logged.
+func (s *Service) wrong(d store.Delivery, err error) string {
 	var of *app.TermsError
 	var faults plan.Faults
+	var limit *result.LimitError
+	var busy *scheduler.BusyError
 	switch {
 	case errors.As(err, &of), errors.As(err, &faults):
 		return "the view cannot run: " + err.Error()
+	case errors.As(err, &limit), errors.As(err, &busy), errors.Is(err, turn.ErrBusy):
+		return "it could not be worked out: " + err.Error()
 	case errors.Is(err, context.DeadlineExceeded):
 		return fmt.Sprintf("it was not done after %d minutes; keep fewer records", letterTime/time.Minute)
 	}
-	return "it could not be worked out: " + err.Error()
+	s.app.Log.Error("letter", "delivery", d.Key, "error", err)
+	return "it could not be worked out; the log of the server says why"
 }
 
 // write answers the view as the letter's reader sees it, and sends it.
 func (s *Service) write(ctx context.Context, d store.Delivery, l *store.Letter, again bool) error {
+	t, rule, content, err := TermsOf(d)
+	if err != nil {
+		return err
+	}
 	out := addressed{
-		ID:   fmt.Sprintf("letter-%d-%s@%s", l.ID, d.Key, cmp.Or(s.app.Public.Hostname(), "gavrik.invalid")),
-		Name: l.Name, Address: l.Address, At: s.app.Workspace.Now(), Try: l.Tries,
+		ID:      fmt.Sprintf("letter-%d-%s@%s", l.ID, d.Key, cmp.Or(s.app.Public.Hostname(), "gavrik.invalid")),
+		Address: l.Address, At: s.app.Workspace.Now(), Try: l.Tries,
 	}
-	if l.Person == nil {
-		out.Name = ""
+	if l.Person != nil {
+		out.Name = l.Name
 	}
-	p := page{Again: again, Notice: l.Notice, Why: s.why(d, *l)}
+	p := page{Again: again, Notice: l.Notice, Why: why(d, rule, l.Of)}
 	if l.Notice != "" {
-		out.Subject = "Paused: " + d.ViewName
-		p.Link = s.linkTo("/deliveries", nil)
+		out.Subject, p.Link = "Paused: "+d.ViewName, s.linkTo("/deliveries", nil)
 		if err := out.fill(p); err != nil {
 			return err
 		}
@@ -119,13 +133,11 @@ func (s *Service) write(ctx context.Context, d store.Delivery, l *store.Letter, 
 	if err != nil {
 		return err
 	}
-	t, _, content, err := TermsOf(d)
-	if err != nil {
-		return err
-	}
-	before, err := s.app.Store.LastDigest(ctx, d.Key, l.Address)
-	if err != nil {
-		return err
+	before := ""
+	if t.Trigger.On == trigger.Changed {
+		if before, err = s.app.Store.LastDigest(ctx, d.Key, l.Address); err != nil {
+			return err
+		}
 	}
 	found, err := t.Look(ctx, g, d.Document, before)
 	if err != nil {
@@ -139,8 +151,9 @@ func (s *Service) write(ctx context.Context, d store.Delivery, l *store.Letter, 
 	if l.Of != store.RunToMe && !l.Hook {
 		out.Stop = s.stopLink(d.Key, l.Address)
 	}
-	if p.Link, p.Stop = s.linkTo("/v/"+d.View, t.Answers), out.Stop; l.Person == nil {
-		p.Link = "" // who is outside cannot open it
+	link := s.linkTo("/v/"+d.View, t.Answers)
+	if p.Stop = out.Stop; l.Person != nil { // who is outside cannot open it
+		p.Link = link
 	}
 	m, err := s.making(ctx, fmt.Sprint(l.Run, g.Sees(), found.Name), func() (*made, error) {
 		return s.make(ctx, d, content, found.Answer)
@@ -153,7 +166,7 @@ func (s *Service) write(ctx context.Context, d store.Delivery, l *store.Letter, 
 	}
 	l.State, l.Bytes = store.LetterSent, out.Bytes()
 	if l.Hook {
-		return post(ctx, s.hooks, d, out, s.linkTo("/v/"+d.View, t.Answers), again)
+		return post(ctx, s.hooks, d, out, link, again)
 	}
 	return s.sendMail(ctx, out)
 }
@@ -166,24 +179,24 @@ func (s *Service) sendMail(ctx context.Context, l addressed) error {
 }
 
 // linkTo leads into Gavrik, if it was told where it is reached.
-func (s *Service) linkTo(path string, answers any) string {
+func (s *Service) linkTo(path string, answers map[string]view.Given) string {
 	if s.app.Public.Host == "" {
 		return ""
 	}
 	out := s.app.Public.String() + path
-	if text, err := json.Marshal(answers); err == nil && answers != nil && string(text) != "null" && string(text) != "{}" {
+	if text, err := json.Marshal(answers); err == nil && len(answers) > 0 {
 		out += "?" + url.Values{"answers": {string(text)}}.Encode()
 	}
 	return out
 }
 
 // why says to its reader why she gets a letter.
-func (s *Service) why(d store.Delivery, l store.Letter) string {
+func why(d store.Delivery, rule *recurrence.Rule, of store.RunOf) string {
 	when := ""
-	if _, rule, _, err := TermsOf(d); err == nil && rule != nil {
+	if rule != nil {
 		when = ", " + rule.Words()
 	}
-	if l.Of == store.RunToMe {
+	if of == store.RunToMe {
 		return "You asked to see this letter. It is sent by " + d.OwnerName + when + "."
 	}
 	return d.OwnerName + " has this sent to you" + when + "."
@@ -257,7 +270,7 @@ func (s *Service) Preview(ctx context.Context, d store.Delivery, p store.Person)
 	if err != nil {
 		return Written{}, app.Found{}, err
 	}
-	t, _, content, err := TermsOf(d)
+	t, rule, content, err := TermsOf(d)
 	if err != nil {
 		return Written{}, app.Found{}, err
 	}
@@ -269,7 +282,8 @@ func (s *Service) Preview(ctx context.Context, d store.Delivery, p store.Person)
 	if err != nil {
 		return Written{}, found, err
 	}
-	why := s.why(d, store.Letter{Of: store.RunDue})
-	out, err := compose(d, content, found.Answer, m, page{Why: why, Link: s.linkTo("/v/"+d.View, t.Answers)})
+	out, err := compose(d, content, found.Answer, m, page{
+		Why: why(d, rule, store.RunDue), Link: s.linkTo("/v/"+d.View, t.Answers),
+	})
 	return out, found, err
 }

@@ -170,12 +170,8 @@ func addBroughtInShares(ctx context.Context, tx pgx.Tx, set string, shares []Sha
 
 // HandOverBroughtIn makes a record set another's, who may own views as well.
 func (s *Store) HandOverBroughtIn(ctx context.Context, set string, to int64) error {
-	tag, err := s.pool.Exec(ctx, `UPDATE brought_in SET owner_id = $2, version = version + 1, at = clock_timestamp() WHERE record_set = $1
+	return s.change(ctx, `UPDATE brought_in SET owner_id = $2, version = version + 1, at = clock_timestamp() WHERE record_set = $1
 		AND EXISTS (SELECT FROM people WHERE id = $2 AND role <> 'reader' AND left_at IS NULL)`, set, to)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
 }
 
 // Aside is a row that was kept aside.

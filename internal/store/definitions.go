@@ -136,9 +136,5 @@ func addDefinitionVersion(
 
 // DeleteDefinition removes one.
 func (s *Store) DeleteDefinition(ctx context.Context, records, key string) error {
-	tag, err := s.pool.Exec(ctx, "DELETE FROM definitions WHERE record_set = $1 AND key = $2", records, key)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
+	return s.change(ctx, "DELETE FROM definitions WHERE record_set = $1 AND key = $2", records, key)
 }

@@ -25,7 +25,6 @@ type Delivery struct {
 	Groups []GroupName
 	// Sensitive says that an administrator lets sensitive fields leave with it.
 	Sensitive bool
-	MadeAt    time.Time
 	// NextAt is nil for never again.
 	NextAt    *time.Time
 	PausedAt  *time.Time
@@ -52,15 +51,17 @@ SELECT d.key, d.owner_id, o.name, o.left_at IS NOT NULL, v.key, n.name, n.docume
        d.rule, d.answers, d.trigger, d.content, d.addresses, d.hook, d.hook_secret,
        (SELECT coalesce(json_agg(json_build_object('id', p.id, 'name', p.name) ORDER BY p.name), '[]') FROM delivery_people w JOIN people p ON p.id = w.person_id WHERE w.delivery_id = d.id),
        (SELECT coalesce(json_agg(json_build_object('id', p.id, 'name', p.name) ORDER BY p.name), '[]') FROM delivery_people w JOIN groups p ON p.id = w.group_id WHERE w.delivery_id = d.id),
-       d.sensitive, d.made_at, d.next_at, d.paused_at, d.paused_why, last.at, coalesce(last.sent, 0), coalesce(last.failed, 0), coalesce(last.waiting, 0)
+       d.sensitive, d.next_at, d.paused_at, d.paused_why, last.at,
+       coalesce(became.sent, 0), coalesce(became.failed, 0), coalesce(became.waiting, 0)
 FROM deliveries d
 JOIN views v ON v.id = d.view_id JOIN view_versions n ON n.view_id = v.id AND n.version = v.version
 JOIN people o ON o.id = d.owner_id
 LEFT JOIN LATERAL (
-  SELECT r.at, count(*) FILTER (WHERE l.state = 'sent')::int AS sent, count(*) FILTER (WHERE l.state IN ('failed', 'kept'))::int AS failed,
+  SELECT r.id, r.at FROM delivery_runs r WHERE r.delivery_id = d.id AND r.what IN ('due', 'now') ORDER BY r.at DESC, r.id DESC LIMIT 1) last ON true
+LEFT JOIN LATERAL (
+  SELECT count(*) FILTER (WHERE l.state = 'sent')::int AS sent, count(*) FILTER (WHERE l.state IN ('failed', 'kept'))::int AS failed,
          count(*) FILTER (WHERE l.state IN ('waiting', 'sending'))::int AS waiting
-  FROM delivery_runs r LEFT JOIN letters l ON l.run_id = r.id WHERE r.delivery_id = d.id AND r.what IN ('due', 'now')
-  GROUP BY r.id ORDER BY r.at DESC, r.id DESC LIMIT 1) last ON true
+  FROM letters l WHERE l.run_id = last.id) became ON true
 WHERE true`
 
 func (s *Store) deliveries(ctx context.Context, which string, args pgx.NamedArgs) ([]Delivery, error) {
@@ -143,45 +144,36 @@ func deliveredTo(ctx context.Context, tx pgx.Tx, delivery int64, people, groups 
 	return nameAll(ctx, tx, "delivery_people", delivery, people, groups)
 }
 
-// changeDelivery carries out one statement on the delivery of a key, its first argument.
-func (s *Store) changeDelivery(ctx context.Context, sql string, args ...any) error {
-	tag, err := s.pool.Exec(ctx, sql, args...)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
-}
-
 // PauseDelivery lets a delivery rest; why is empty if somebody wanted it so.
 func (s *Store) PauseDelivery(ctx context.Context, key, why string, now time.Time) error {
-	return s.changeDelivery(
+	return s.change(
 		ctx, "UPDATE deliveries SET paused_at = $3, paused_why = $2 WHERE key = $1 AND paused_at IS NULL", key, why, now,
 	)
 }
 
 // ResumeDelivery lets one go on, next at a moment; what came meanwhile is not made up for.
 func (s *Store) ResumeDelivery(ctx context.Context, key string, next *time.Time) error {
-	return s.changeDelivery(
+	return s.change(
 		ctx, "UPDATE deliveries SET paused_at = NULL, paused_why = '', next_at = $2 WHERE key = $1", key, next,
 	)
 }
 
 // AllowSensitive lets sensitive fields leave with a delivery to addresses outside, or not.
 func (s *Store) AllowSensitive(ctx context.Context, key string, allowed bool) error {
-	return s.changeDelivery(ctx, "UPDATE deliveries SET sensitive = $2 WHERE key = $1", key, allowed)
+	return s.change(ctx, "UPDATE deliveries SET sensitive = $2 WHERE key = $1", key, allowed)
 }
 
 // HandDelivery makes a delivery another's; an administrator's word on it does not go along.
 // ErrNotFound says that the other may not see its view, or is a reader.
 func (s *Store) HandDelivery(ctx context.Context, key string, to int64) error {
-	return s.changeDelivery(ctx, `UPDATE deliveries d SET owner_id = $2, sensitive = false FROM views v, people p
+	return s.change(ctx, `UPDATE deliveries d SET owner_id = $2, sensitive = false FROM views v, people p
 		WHERE d.key = $1 AND v.id = d.view_id AND p.id = $2 AND p.left_at IS NULL AND p.role <> 'reader'
 		AND view_right(v.id, v.owner_id, $2) > 0`, key, to)
 }
 
 // EndDelivery takes a delivery away, with what is known of its letters.
 func (s *Store) EndDelivery(ctx context.Context, key string) error {
-	return s.changeDelivery(ctx, "DELETE FROM deliveries WHERE key = $1", key)
+	return s.change(ctx, "DELETE FROM deliveries WHERE key = $1", key)
 }
 
 // StopDelivery says that an address does not want a delivery any more, or wants it again.

@@ -106,11 +106,7 @@ func (s *Store) DropDraft(ctx context.Context, person int64, id string) error {
 
 // KeepState keeps a state for good, as a link to it was copied.
 func (s *Store) KeepState(ctx context.Context, key string) error {
-	tag, err := s.pool.Exec(ctx, "UPDATE states SET lasting = true WHERE key = $1", key)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
+	return s.change(ctx, "UPDATE states SET lasting = true WHERE key = $1", key)
 }
 
 // State returns what a link to an unsaved view leads to.

@@ -99,11 +99,7 @@ func limits(g Group) []Limit { return append([]Limit{}, g.Limits...) }
 
 // RemoveGroup removes a group, and with it the shares with it.
 func (s *Store) RemoveGroup(ctx context.Context, id int64) error {
-	tag, err := s.pool.Exec(ctx, "DELETE FROM groups WHERE id = $1 AND NOT rest", id)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
+	return s.change(ctx, "DELETE FROM groups WHERE id = $1 AND NOT rest", id)
 }
 
 // SensitiveFields lists the marked ones.

@@ -67,27 +67,18 @@ func (s *Store) KeptContent(ctx context.Context, key string) ([]byte, error) {
 // Keep keeps what a view of a key said, for a person who may see it, and returns its key.
 func (s *Store) Keep(ctx context.Context, person Person, k Kept, content []byte) (string, error) {
 	key := newKey()
-	tag, err := s.pool.Exec(ctx, `INSERT INTO kept_results (key, view_id, person_id, by_name, name, version, at, as_of, sentence, records, about, content, by_plan)
+	err := s.change(ctx, `INSERT INTO kept_results (key, view_id, person_id, by_name, name, version, at, as_of, sentence, records, about, content, by_plan)
 		SELECT $1, v.id, $2, $3, $4, v.version, $5, $6, $7, $8, $9, $10, $12 FROM views v
 		WHERE v.key = $11 AND v.binned_at IS NULL AND view_right(v.id, v.owner_id, $2) > 0`,
 		key, person.ID, person.Name, k.Name, k.At, k.AsOf, k.Sentence, k.Records, k.About, content, k.View, k.ByPlan)
-	if err == nil && tag.RowsAffected() == 0 {
-		err = ErrNotFound
-	}
-	if err != nil {
-		return "", err
-	}
-	return key, nil
+	return key, err
 }
 
 // LetGo takes a kept result away that the person may let go of.
 func (s *Store) LetGo(ctx context.Context, person int64, key string) error {
-	tag, err := s.pool.Exec(ctx, `DELETE FROM kept_results k USING views v WHERE v.id = k.view_id AND k.key = @key
-		AND (k.person_id = @person OR v.owner_id = @person OR `+administers+`)`, pgx.NamedArgs{"key": key, "person": person})
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
+	return s.change(ctx, `DELETE FROM kept_results k USING views v WHERE v.id = k.view_id AND k.key = @key
+		AND (k.person_id = @person OR v.owner_id = @person OR `+administers+`)`,
+		pgx.NamedArgs{"key": key, "person": person})
 }
 
 // Keeping is a plan by which results of a view are kept again and again.
@@ -128,14 +119,10 @@ func (s *Store) DueKeepings(ctx context.Context, now time.Time, most int) ([]Kee
 
 // SetKeeping writes a person's plan for a view that she may see.
 func (s *Store) SetKeeping(ctx context.Context, k Keeping) error {
-	tag, err := s.pool.Exec(ctx, `INSERT INTO keepings (view_id, owner_id, rule, answers, hold, next_at)
+	return s.change(ctx, `INSERT INTO keepings (view_id, owner_id, rule, answers, hold, next_at)
 		SELECT id, $2, $3, $4, $5, $6 FROM views WHERE key = $1 AND binned_at IS NULL AND view_right(id, owner_id, $2) > 0
 		ON CONFLICT (view_id, owner_id) DO UPDATE SET rule = excluded.rule, answers = excluded.answers, hold = excluded.hold,
 		next_at = excluded.next_at, paused_why = ''`, k.View, k.OwnerID, k.Rule, k.Answers, k.Hold, k.NextAt)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
 }
 
 // EndKeeping takes a person's plan for a view away; what was kept stays.

@@ -49,12 +49,8 @@ func (s *Store) Know(ctx context.Context, fields []SensitiveField, shown bool) e
 // ErrNotFound says that there is no such field. A record set is shown with the fields
 // that came with it.
 func (s *Store) ShowField(ctx context.Context, f SensitiveField) error {
-	tag, err := s.pool.Exec(
+	return s.change(
 		ctx, "UPDATE known_fields SET shown = true WHERE record_set = $1 AND (field = $2 OR $2 = '')", f.Set,
 		f.Field,
 	)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
 }

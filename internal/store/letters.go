@@ -39,7 +39,6 @@ type Letter struct {
 	Delivery string // key
 	Run      int64
 	Of       RunOf
-	DueAt    *time.Time
 	// Hook says that it is posted to an address on the web, and not mailed.
 	Hook bool
 	// Person is who it is for, nil for an address outside; Name and Address are as they were.
@@ -58,7 +57,7 @@ type Letter struct {
 }
 
 const letterSQL = `
-SELECT l.id, d.key, r.id, r.what, r.due_at, l.channel = 'hook', l.person_id, l.name, l.address, l.notice, l.state, l.tries, l.why, l.bytes, l.records, l.digest, l.at
+SELECT l.id, d.key, r.id, r.what, l.channel = 'hook', l.person_id, l.name, l.address, l.notice, l.state, l.tries, l.why, l.bytes, l.records, l.digest, l.at
 FROM letters l JOIN delivery_runs r ON r.id = l.run_id JOIN deliveries d ON d.id = r.delivery_id`
 
 // Letter is one by its number; ErrNotFound if its delivery was ended.
@@ -97,6 +96,8 @@ type NewRun struct {
 	At       time.Time
 	// DueAt is the moment that is carried out, of RunDue, and NextAt the one after it.
 	DueAt, NextAt *time.Time
+	// Known is how long it is known what was sent; older runs are let go of, of RunDue.
+	Known time.Duration
 	// Only, if not 0, is the one person who gets it.
 	Only int64
 	// Notice is what all are told in place of the view; administrators are told, too, if Bosses is set.
@@ -113,26 +114,26 @@ func (e *TooManyError) Error() string {
 	return fmt.Sprintf("it would go to %d people; a delivery goes to %d at most, so choose smaller groups", e.Letters, e.Most)
 }
 
-// errDone ends a transaction in which there is nothing to do.
-var errDone = errors.New("store: done already")
+// Queue takes the numbers of letters that are to be sent, within the transaction that writes them down.
+type Queue func(ctx context.Context, tx pgx.Tx, letters []int64) error
 
-// BeginRun writes down the letters of a run, and hands their numbers to queue within the same
-// transaction. ok is false if another server did so before, or it is not due any more.
-func (s *Store) BeginRun(
-	ctx context.Context, n NewRun, queue func(ctx context.Context, tx pgx.Tx, letters []int64) error,
-) (ok bool, err error) {
-	err = s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
+// BeginRun writes down the letters of a run and hands them to the queue. If another server did so before,
+// or it is not due any more, there is nothing to do.
+func (s *Store) BeginRun(ctx context.Context, n NewRun, queue Queue) error {
+	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
 		err := tx.QueryRow(ctx, `SELECT id FROM deliveries WHERE key = $1 AND ($2::timestamptz IS NULL OR next_at = $2 AND paused_at IS NULL) FOR UPDATE`,
 			n.Delivery, n.DueAt).Scan(&id)
 		switch {
 		case errors.Is(err, pgx.ErrNoRows) && n.DueAt != nil:
-			return errDone
+			return nil
 		case err != nil:
 			return notFound(err)
 		}
 		if n.Of == RunDue {
-			if _, err := tx.Exec(ctx, "UPDATE deliveries SET next_at = $2 WHERE id = $1", id, n.NextAt); err != nil {
+			_, err := tx.Exec(ctx, `WITH gone AS (DELETE FROM delivery_runs WHERE delivery_id = $1 AND at < $3)
+				UPDATE deliveries SET next_at = $2 WHERE id = $1`, id, n.NextAt, n.At.Add(-n.Known))
+			if err != nil {
 				return err
 			}
 		}
@@ -157,10 +158,6 @@ func (s *Store) BeginRun(
 		}
 		return queue(ctx, tx, letters)
 	})
-	if errors.Is(err, errDone) {
-		return false, nil
-	}
-	return err == nil, err
 }
 
 // lettersSQL writes a letter for everybody who is to get one: people by name, people of groups,
@@ -206,9 +203,7 @@ func (s *Store) SetLetter(ctx context.Context, l Letter) error {
 }
 
 // RetryLetter lets a letter that failed be sent after all, and hands its number to queue.
-func (s *Store) RetryLetter(
-	ctx context.Context, delivery string, id int64, queue func(ctx context.Context, tx pgx.Tx, letters []int64) error,
-) error {
+func (s *Store) RetryLetter(ctx context.Context, delivery string, id int64, queue Queue) error {
 	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		tag, err := tx.Exec(ctx, `UPDATE letters l SET state = 'waiting', why = '' FROM delivery_runs r JOIN deliveries d ON d.id = r.delivery_id
 			WHERE l.id = $2 AND r.id = l.run_id AND d.key = $1 AND l.state = 'failed'`, delivery, id)
@@ -220,10 +215,4 @@ func (s *Store) RetryLetter(
 		}
 		return queue(ctx, tx, []int64{id})
 	})
-}
-
-// ForgetRuns lets go of what was sent before a moment.
-func (s *Store) ForgetRuns(ctx context.Context, before time.Time) error {
-	_, err := s.pool.Exec(ctx, "DELETE FROM delivery_runs WHERE at < $1", before)
-	return err
 }

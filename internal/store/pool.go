@@ -55,6 +55,15 @@ func (r boundedRow) Scan(into ...any) error {
 	return r.Row.Scan(into...)
 }
 
+// change carries out a statement that changes something which is there; ErrNotFound says that it is not.
+func (s *Store) change(ctx context.Context, sql string, args ...any) error {
+	tag, err := s.pool.Exec(ctx, sql, args...)
+	if err == nil && tag.RowsAffected() == 0 {
+		return ErrNotFound
+	}
+	return err
+}
+
 // tx carries work out as one transaction, within the time of a statement; ctx of do is
 // bounded so.
 func (s *Store) tx(ctx context.Context, do func(ctx context.Context, tx pgx.Tx) error) error {

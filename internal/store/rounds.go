@@ -159,35 +159,23 @@ func nameAll(ctx context.Context, tx pgx.Tx, table string, of int64, people, gro
 
 // EndRound takes a round that is the person's away, with its looks; an administrator any.
 func (s *Store) EndRound(ctx context.Context, person int64, key string) error {
-	tag, err := s.pool.Exec(ctx, "DELETE FROM rounds WHERE key = @key AND (owner_id = @person OR "+administers+")",
+	return s.change(ctx, "DELETE FROM rounds WHERE key = @key AND (owner_id = @person OR "+administers+")",
 		pgx.NamedArgs{"key": key, "person": person})
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
 }
 
 // LookAt notes a look of a person's. A second one at what was due once changes nothing but a note
 // that is not empty.
 func (s *Store) LookAt(ctx context.Context, person int64, key string, l Look, digest string) error {
-	tag, err := s.pool.Exec(ctx, `INSERT INTO looks (round_id, person_id, at, due_at, by_seeing, note, digest)
+	return s.change(ctx, `INSERT INTO looks (round_id, person_id, at, due_at, by_seeing, note, digest)
 		SELECT r.id, $2, $3, $4, $5, $6, $7 FROM rounds r WHERE r.key = $1
 		ON CONFLICT (round_id, person_id, due_at) DO UPDATE SET note = CASE WHEN excluded.note = '' THEN looks.note ELSE excluded.note END`,
 		key, person, l.At, l.DueAt, l.Seeing, l.Note, digest)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
 }
 
 // NoteLook writes the note of a person's latest look at a round.
 func (s *Store) NoteLook(ctx context.Context, person int64, key, note string) error {
-	tag, err := s.pool.Exec(ctx, `UPDATE looks SET note = $3 WHERE id = (SELECT l.id FROM looks l JOIN rounds r ON r.id = l.round_id
+	return s.change(ctx, `UPDATE looks SET note = $3 WHERE id = (SELECT l.id FROM looks l JOIN rounds r ON r.id = l.round_id
 		WHERE r.key = $1 AND l.person_id = $2 ORDER BY l.at DESC, l.id DESC LIMIT 1)`, key, person, note)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
 }
 
 // LooksAt are the newest looks at a round.

@@ -73,10 +73,6 @@ func addShares(ctx context.Context, tx pgx.Tx, view int64, shares []Share) error
 // HandOver makes a view of the person's another's. She goes on seeing it if it is
 // shared with her.
 func (s *Store) HandOver(ctx context.Context, person int64, key string, to int64) error {
-	tag, err := s.pool.Exec(ctx, `UPDATE views SET owner_id = $3 WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL
+	return s.change(ctx, `UPDATE views SET owner_id = $3 WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL
 		AND EXISTS (SELECT FROM people WHERE id = $3 AND role <> 'reader' AND left_at IS NULL)`, key, person, to)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
 }

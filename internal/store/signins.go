@@ -75,11 +75,7 @@ func (s *Store) SignIns(ctx context.Context, person int64) ([]SignIn, error) {
 
 // EndSignIn ends one of a person's sessions; ErrNotFound says that she has no such.
 func (s *Store) EndSignIn(ctx context.Context, person, id int64) error {
-	tag, err := s.pool.Exec(ctx, "DELETE FROM sign_ins WHERE id = $1 AND person_id = $2", id, person)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
+	return s.change(ctx, "DELETE FROM sign_ins WHERE id = $1 AND person_id = $2", id, person)
 }
 
 // EndSignIns ends all of a person's sessions and forgets her devices; with tokens, her

@@ -46,11 +46,7 @@ func (s *Store) Tokens(ctx context.Context, person int64) ([]Token, error) {
 
 // Revoke ends one of a person's tokens at once.
 func (s *Store) Revoke(ctx context.Context, person, id int64) error {
-	tag, err := s.pool.Exec(ctx, "DELETE FROM tokens WHERE id = $1 AND person_id = $2", id, person)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
+	return s.change(ctx, "DELETE FROM tokens WHERE id = $1 AND person_id = $2", id, person)
 }
 
 // PersonByToken returns whose token has a hash, and notes that it was used; ErrNotFound

@@ -178,9 +178,5 @@ func (s *Store) StopReading(ctx context.Context, person int64, id string) error 
 
 // DropUpload takes a person's file away.
 func (s *Store) DropUpload(ctx context.Context, person int64, id string) error {
-	tag, err := s.pool.Exec(ctx, "DELETE FROM uploads WHERE person_id = $1 AND id = $2", person, id)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
+	return s.change(ctx, "DELETE FROM uploads WHERE person_id = $1 AND id = $2", person, id)
 }

@@ -57,11 +57,7 @@ func (s *Store) DeleteView(ctx context.Context, person int64, key string) error 
 
 // ofOwner carries out a statement on a view of the person's; ErrNotFound if it is none.
 func (s *Store) ofOwner(ctx context.Context, query, key string, person int64) error {
-	tag, err := s.pool.Exec(ctx, query, key, person)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
+	return s.change(ctx, query, key, person)
 }
 
 // Binned is a view in its owner's bin.
@@ -92,12 +88,8 @@ func (s *Store) NoteOpening(ctx context.Context, person int64, key string) error
 // whether it is a template.
 func (s *Store) Mark(ctx context.Context, person int64, key, label, mark string, template bool) error {
 	// The label is among the parts that it is found by; they are told anew.
-	tag, err := s.pool.Exec(ctx, `WITH marked AS (UPDATE views SET label = $3, mark = $4, template = $5 WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL RETURNING id),
+	return s.change(ctx, `WITH marked AS (UPDATE views SET label = $3, mark = $4, template = $5 WHERE key = $1 AND owner_id = $2 AND binned_at IS NULL RETURNING id),
 		untold AS (DELETE FROM view_parts WHERE view_id IN (SELECT id FROM marked)) SELECT FROM marked`, key, person, label, mark, template)
-	if err == nil && tag.RowsAffected() == 0 {
-		return ErrNotFound
-	}
-	return err
 }
 
 // ReadView returns the document of a saved view, by its key or its name, from a database

@@ -3,6 +3,7 @@ package web
 import (
 	"bytes"
 	"context"
+	"errors"
 	"net/http"
 	"net/url"
 	"strings"
@@ -96,7 +97,7 @@ func (s *recurring) registerCalendar(api huma.API) {
 
 func (s *recurring) calendar(ctx context.Context, in *calendarInput) (*calendarOutput, error) {
 	p, err := s.Store.PersonByFeed(ctx, hashed(strings.TrimSuffix(in.Secret, ".ics")))
-	if err == store.ErrNotFound {
+	if errors.Is(err, store.ErrNotFound) {
 		return nil, huma.Error404NotFound("There is no calendar here, or its address was replaced.")
 	}
 	if err != nil {
@@ -106,7 +107,7 @@ func (s *recurring) calendar(ctx context.Context, in *calendarInput) (*calendarO
 	if err != nil {
 		return nil, s.failed(ctx, "calendar", err)
 	}
-	now, cal := s.Workspace.Now(), s.Workspace.Calendar()
+	now := s.Workspace.Now()
 	out := ical.NewCalendar()
 	out.Props.SetText(ical.PropVersion, "2.0")
 	out.Props.SetText(ical.PropProductID, "-//Gavrik//Rounds//EN")
@@ -126,8 +127,7 @@ func (s *recurring) calendar(ctx context.Context, in *calendarInput) (*calendarO
 		if old := now.AddDate(0, 0, -feedBefore); begin.Before(old) {
 			begin = old
 		}
-		g := &app.Scope{Calendar: cal}
-		for _, at := range g.Coming(t.Rule, begin, feedEach) {
+		for _, at := range s.Workspace.Coming(t.Rule, begin, feedEach) {
 			if at.After(now.AddDate(0, 0, feedDays)) {
 				break
 			}

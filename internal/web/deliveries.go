@@ -11,7 +11,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"gavrik/internal/app"
+	"gavrik/internal/core/format"
 	"gavrik/internal/core/recurrence"
 	"gavrik/internal/core/trigger"
 	"gavrik/internal/core/view"
@@ -280,13 +280,10 @@ func (s *deliveries) told(ctx context.Context, g *requestScope, d store.Delivery
 
 // manyWords name several, and no more than fit a line.
 func manyWords(names []string) string {
-	more := ""
 	if n := len(names) - 4; n > 0 {
-		names, more = names[:4], fmt.Sprintf(" and %d more", n)
-	} else if n := len(names) - 1; n > 0 {
-		names, more = names[:n], " and "+names[n]
+		return fmt.Sprintf("%s and %d more", strings.Join(names[:4], ", "), n)
 	}
-	return strings.Join(names, ", ") + more
+	return format.Listed(names)
 }
 
 func filesWords(c deliver.Content) string {
@@ -321,72 +318,58 @@ func lastWords(d store.Delivery, when string) string {
 	return strings.Join(parts, ", ") + " " + when
 }
 
-// checked are terms as they are kept, with the addresses of people turned into their names, or the
-// problem with them.
-func (s *deliveries) checked(ctx context.Context, key string, t *DeliveryTerms, before store.Delivery) (store.DeliveryTerms, error) {
-	var out store.DeliveryTerms
-	bad := func(err error, at string) (store.DeliveryTerms, error) {
-		return out, huma.Error422UnprocessableEntity(
+// checked are terms as they are kept, with the view and with the addresses of people turned into their
+// names; or the problem with them.
+func (s *deliveries) checked(
+	ctx context.Context, key string, t *DeliveryTerms, before store.Delivery,
+) (out store.DeliveryTerms, v store.View, err error) {
+	bad := func(err error, at string) error {
+		return huma.Error422UnprocessableEntity(
 			sentence(err.Error()), &huma.ErrorDetail{Location: "body." + at, Message: err.Error()},
 		)
 	}
-	g, err := s.scope(ctx)
+	terms, v, err := s.asked(ctx, key, t.When, t.Answers, t.Trigger)
 	if err != nil {
-		return out, err
+		return out, v, err
 	}
-	terms := app.Terms{Answers: t.Answers, Trigger: t.Trigger}
 	if t.When != nil {
-		rule := s.begun(*t.When)
-		t.When, terms.Rule = &rule, rule
-		if err := rule.Check(g.Calendar); err != nil {
-			return bad(err, "when")
-		}
-	}
-	v, err := s.savedView(ctx, key)
-	if err != nil {
-		return out, err
-	}
-	if err := terms.Check(g.Scope, v.Document); err != nil {
-		return out, huma.Error422UnprocessableEntity(s.saidOf(ctx, err))
+		t.When = &terms.Rule // it knows now when it began
 	}
 	if err := t.Content.Check(); err != nil {
-		return bad(err, "content")
+		return out, v, bad(err, "content")
 	}
 	if err := s.byName(ctx, t); err != nil {
-		return out, err
+		return out, v, err
 	}
 	allowed, err := s.Outside(ctx)
 	if err != nil {
-		return out, s.failed(ctx, "delivery", err)
+		return out, v, s.failed(ctx, "delivery", err)
 	}
 	if t.Addresses, err = deliver.Addresses(t.Addresses, allowed); err != nil {
-		return bad(err, "addresses")
+		return out, v, bad(err, "addresses")
 	}
 	if t.Hook != "" {
 		if err := deliver.CheckHook(t.Hook, s.PrivateHooks); err != nil {
-			return bad(err, "hook")
+			return out, v, bad(err, "hook")
 		}
 		if out.HookSecret = before.HookSecret; before.Hook != t.Hook || out.HookSecret == "" {
 			out.HookSecret = deliver.NewHookSecret()
 		}
 	}
 	if err := s.reaches(ctx, key, t); err != nil {
-		return out, err
-	}
-	if t.Answers == nil {
-		t.Answers = map[string]view.Given{}
+		return out, v, err
 	}
 	out.Addresses, out.Hook = t.Addresses, t.Hook
-	kept := map[*[]byte]any{&out.Answers: t.Answers, &out.Trigger: t.Trigger, &out.Content: t.Content}
-	if t.When != nil {
-		kept[&out.Rule] = *t.When
+	if out.Rule, out.Answers, out.Trigger, err = keptTerms(terms); err == nil {
+		out.Content, err = stored(t.Content)
 	}
-	for to, value := range kept {
-		if *to, err = stored(value); err != nil {
-			return out, s.failed(ctx, "delivery", err)
-		}
+	if t.When == nil {
+		out.Rule = nil
 	}
-	return out, nil
+	if err != nil {
+		return out, v, s.failed(ctx, "delivery", err)
+	}
+	return out, v, nil
 }
 
 // byName turns addresses of people who can sign in into these people: they get what they may see.
@@ -407,46 +390,45 @@ func (s *deliveries) byName(ctx context.Context, t *DeliveryTerms) error {
 	return nil
 }
 
+// noMail is the problem that nothing can be mailed.
+func noMail() error {
+	return huma.Error422UnprocessableEntity(
+		"No mail server is set up, so nothing can be mailed. Whoever runs Gavrik names one with --mail-server.",
+	)
+}
+
 // reaches says whether a delivery goes to anybody, and to everybody it names.
 func (s *deliveries) reaches(ctx context.Context, key string, t *DeliveryTerms) error {
 	if !s.Mails() && (len(t.People)+len(t.Groups)+len(t.Addresses) > 0 || t.Hook == "") {
-		return huma.Error422UnprocessableEntity(
-			"No mail server is set up, so nothing can be mailed. Whoever runs Gavrik names one with --mail-server.",
-		)
+		return noMail()
 	}
-	reached, err := s.Store.MembersOf(ctx, key, t.People, t.Groups)
+	reached, err := s.reached(ctx, key, t.People, t.Groups)
 	if err != nil {
-		return s.failed(ctx, "delivery", err)
+		return err
 	}
-	for _, p := range t.People {
-		if !slices.ContainsFunc(reached, func(one store.PersonName) bool { return one.ID == p }) {
-			return huma.Error422UnprocessableEntity(
-				"Somebody you chose may not see this view, or has left. Share the view with them first.",
-			)
-		}
-	}
+	n := len(reached) + len(t.Addresses)
 	switch {
-	case len(reached)+len(t.Addresses) > deliver.MostLetters:
+	case n > deliver.MostLetters:
+		return s.deliveryFailed(ctx, &store.TooManyError{Letters: n, Most: deliver.MostLetters})
+	case n == 0 && t.Hook == "":
 		return huma.Error422UnprocessableEntity(
-			sentence((&store.TooManyError{Letters: len(reached) + len(t.Addresses), Most: deliver.MostLetters}).Error()),
+			"It goes to nobody who may see the view. Choose people, and share the view with them.",
 		)
-	case len(reached)+len(t.Addresses) == 0 && t.Hook == "":
-		return huma.Error422UnprocessableEntity("It goes to nobody who may see the view. Choose people, and share the view with them.")
 	}
 	return nil
 }
 
-// next is when a delivery comes next.
-func (s *deliveries) next(t DeliveryTerms) *time.Time {
-	if t.When == nil {
+// next is when a delivery comes next; nil for one that is sent once.
+func (s *deliveries) next(rule *recurrence.Rule) *time.Time {
+	if rule == nil {
 		return nil
 	}
-	return s.Next(app.Terms{Rule: *t.When}, s.Workspace.Now())
+	return s.Workspace.Next(*rule)
 }
 
 func (s *deliveries) add(ctx context.Context, in *addDeliveryInput) (*deliveryOutput, error) {
 	terms := in.Body.DeliveryTerms
-	kept, err := s.checked(ctx, in.Body.View, &terms, store.Delivery{})
+	kept, _, err := s.checked(ctx, in.Body.View, &terms, store.Delivery{})
 	if err != nil {
 		return nil, err
 	}
@@ -458,7 +440,7 @@ func (s *deliveries) add(ctx context.Context, in *addDeliveryInput) (*deliveryOu
 		return nil, err
 	}
 	key, err := s.Store.AddDelivery(
-		ctx, who(ctx).ID, in.Body.View, kept, terms.People, terms.Groups, s.Workspace.Now(), s.next(terms),
+		ctx, who(ctx).ID, in.Body.View, kept, terms.People, terms.Groups, s.Workspace.Now(), s.next(terms.When),
 	)
 	if err == nil && terms.When == nil {
 		err = s.SendNow(ctx, key, 0)
@@ -491,11 +473,11 @@ func (s *deliveries) set(ctx context.Context, in *setDeliveryInput) (*deliveryOu
 	if err != nil {
 		return nil, err
 	}
-	kept, err := s.checked(ctx, d.View, &in.Body, d)
+	kept, _, err := s.checked(ctx, d.View, &in.Body, d)
 	if err != nil {
 		return nil, err
 	}
-	err = s.Store.SetDelivery(ctx, in.Key, kept, in.Body.People, in.Body.Groups, s.next(in.Body))
+	err = s.Store.SetDelivery(ctx, in.Key, kept, in.Body.People, in.Body.Groups, s.next(in.Body.When))
 	if err != nil {
 		return nil, s.deliveryFailed(ctx, err)
 	}
@@ -526,7 +508,7 @@ func (s *deliveries) pause(ctx context.Context, in *pauseInput) (*deliveryOutput
 	} else {
 		_, rule, _, wrong := deliver.TermsOf(d)
 		if err = wrong; err == nil {
-			err = s.Store.ResumeDelivery(ctx, in.Key, s.next(DeliveryTerms{When: rule}))
+			err = s.Store.ResumeDelivery(ctx, in.Key, s.next(rule))
 		}
 	}
 	if err != nil {
@@ -570,9 +552,7 @@ func (s *deliveries) send(ctx context.Context, in *sendInput) (*deliveryOutput, 
 		return nil, err
 	}
 	if !s.Mails() && (!in.Body.All || d.Hook == "") {
-		return nil, huma.Error422UnprocessableEntity(
-			"No mail server is set up, so nothing can be mailed. Whoever runs Gavrik names one with --mail-server.",
-		)
+		return nil, noMail()
 	}
 	only := who(ctx).ID
 	if in.Body.All {
@@ -586,11 +566,7 @@ func (s *deliveries) send(ctx context.Context, in *sendInput) (*deliveryOutput, 
 
 func (s *deliveries) preview(ctx context.Context, in *addDeliveryInput) (*previewLetterOutput, error) {
 	terms := in.Body.DeliveryTerms
-	kept, err := s.checked(ctx, in.Body.View, &terms, store.Delivery{})
-	if err != nil {
-		return nil, err
-	}
-	v, err := s.savedView(ctx, in.Body.View)
+	kept, v, err := s.checked(ctx, in.Body.View, &terms, store.Delivery{})
 	if err != nil {
 		return nil, err
 	}

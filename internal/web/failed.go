@@ -6,13 +6,11 @@ import (
 	"fmt"
 	"net/http"
 	"strconv"
-	"strings"
-	"unicode"
-	"unicode/utf8"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/core/fault"
+	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/turn"
@@ -98,14 +96,4 @@ func internalFault(ctx context.Context) string {
 }
 
 // sentence gives a message a capital and a full stop.
-func sentence(s string) string {
-	if s == "" {
-		return s
-	}
-	first, size := utf8.DecodeRuneInString(s)
-	s = string(unicode.ToUpper(first)) + s[size:]
-	if !strings.HasSuffix(s, ".") && !strings.HasSuffix(s, "?") {
-		s += "."
-	}
-	return s
-}
+func sentence(s string) string { return format.Sentence(s) }

@@ -9,6 +9,7 @@ import (
 
 	"gavrik/internal/app"
 	"gavrik/internal/core/recurrence"
+	"gavrik/internal/core/trigger"
 	"gavrik/internal/core/view"
 	"gavrik/internal/store"
 )
@@ -68,7 +69,7 @@ func (s *recurring) keeping(ctx context.Context, in *viewInput) (*keepingOutput,
 	if err != nil {
 		return nil, s.failed(ctx, "keeping", err)
 	}
-	t, err := app.TermsOf(k.Rule, k.Answers, []byte("{}"))
+	t, err := app.TermsOf(k.Rule, k.Answers, nil)
 	if err != nil {
 		return nil, s.failed(ctx, "keeping", err)
 	}
@@ -81,34 +82,14 @@ func (s *recurring) keeping(ctx context.Context, in *viewInput) (*keepingOutput,
 }
 
 func (s *recurring) setKeeping(ctx context.Context, in *setKeepingInput) (*keepingOutput, error) {
-	v, err := s.savedView(ctx, in.Key)
+	t, _, err := s.asked(ctx, in.Key, &in.Body.When, in.Body.Answers, trigger.Trigger{})
 	if err != nil {
 		return nil, err
 	}
-	g, err := s.scope(ctx)
-	if err != nil {
-		return nil, err
+	k := store.Keeping{
+		View: in.Key, OwnerID: who(ctx).ID, Hold: in.Body.Hold, NextAt: s.Workspace.Next(t.Rule),
 	}
-	t := app.Terms{Rule: s.begun(in.Body.When), Answers: in.Body.Answers}
-	if err := t.Rule.Check(g.Calendar); err != nil {
-		return nil, huma.Error422UnprocessableEntity(
-			sentence(err.Error()), &huma.ErrorDetail{Location: "body.when", Message: err.Error()},
-		)
-	}
-	if err := t.Check(g.Scope, v.Document); err != nil {
-		return nil, huma.Error422UnprocessableEntity(s.saidOf(ctx, err))
-	}
-	if t.Answers == nil {
-		t.Answers = map[string]view.Given{}
-	}
-	k := store.Keeping{View: in.Key, OwnerID: who(ctx).ID, Hold: in.Body.Hold}
-	if k.Rule, err = stored(t.Rule); err == nil {
-		k.Answers, err = stored(t.Answers)
-	}
-	if err == nil {
-		if coming := g.Coming(t.Rule, s.Workspace.Now(), 1); len(coming) > 0 {
-			k.NextAt = &coming[0]
-		}
+	if k.Rule, k.Answers, _, err = keptTerms(t); err == nil {
 		err = s.Store.SetKeeping(ctx, k)
 	}
 	if err != nil {

@@ -5,11 +5,14 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"gavrik/internal/app"
 	"gavrik/internal/core/recurrence"
+	"gavrik/internal/core/trigger"
 	"gavrik/internal/core/view"
 	"gavrik/internal/store"
 )
@@ -79,7 +82,7 @@ func (s *recurring) ruleWords(ctx context.Context, in *ruleInput) (*ruleOutput, 
 	}
 	now := s.Workspace.Now()
 	out.Body.Words = rule.Words()
-	for _, at := range g.Coming(rule, now, 3) {
+	for _, at := range s.Workspace.Coming(rule, now, 3) {
 		out.Body.Coming = append(out.Body.Coming, dayWords(at, now, g.Calendar.Zone))
 	}
 	return out, nil
@@ -92,6 +95,63 @@ func (s *recurring) begun(r recurrence.Rule) recurrence.Rule {
 		r.From = cal.Now.In(cal.Zone).Format(time.DateOnly)
 	}
 	return r
+}
+
+// asked are terms of a view, checked as the reader sees it, with the view; or the problem with them. Without
+// a rule, the view comes once.
+func (s *recurring) asked(
+	ctx context.Context, key string, when *recurrence.Rule, answers map[string]view.Given, only trigger.Trigger,
+) (t app.Terms, v store.View, err error) {
+	t = app.Terms{Answers: answers, Trigger: only}
+	if v, err = s.savedView(ctx, key); err != nil {
+		return t, v, err
+	}
+	g, err := s.scope(ctx)
+	if err != nil {
+		return t, v, err
+	}
+	if when != nil {
+		t.Rule = s.begun(*when)
+		if err := t.Rule.Check(g.Calendar); err != nil {
+			return t, v, huma.Error422UnprocessableEntity(
+				sentence(err.Error()), &huma.ErrorDetail{Location: "body.when", Message: err.Error()},
+			)
+		}
+	}
+	if err := t.Check(g.Scope, v.Document); err != nil {
+		return t, v, huma.Error422UnprocessableEntity(s.saidOf(ctx, err))
+	}
+	return t, v, nil
+}
+
+// keptTerms are terms as they are kept.
+func keptTerms(t app.Terms) (rule, answers, only []byte, err error) {
+	if t.Answers == nil {
+		t.Answers = map[string]view.Given{}
+	}
+	if rule, err = stored(t.Rule); err == nil {
+		answers, err = stored(t.Answers)
+	}
+	if err == nil {
+		only, err = stored(t.Trigger)
+	}
+	return rule, answers, only, err
+}
+
+// reached are those of some people and groups who may see a view. Whoever is named has to be one of them.
+func (s *recurring) reached(ctx context.Context, key string, people, groups []int64) ([]store.PersonName, error) {
+	out, err := s.Store.MembersOf(ctx, key, people, groups)
+	if err != nil {
+		return nil, s.failed(ctx, "people", err)
+	}
+	for _, p := range people {
+		if !slices.ContainsFunc(out, func(one store.PersonName) bool { return one.ID == p }) {
+			return nil, huma.Error422UnprocessableEntity(
+				"Somebody you chose may not see this view, or has left. Share the view with them first.",
+			)
+		}
+	}
+	return out, nil
 }
 
 // dayWords say a moment by its day and its time, by the clock of the workspace.

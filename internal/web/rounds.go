@@ -173,7 +173,7 @@ func (s *recurring) rounds(ctx context.Context, _ *struct{}) (*roundsOutput, err
 	out := &roundsOutput{}
 	out.Body.Rounds = []Round{}
 	for _, r := range list {
-		one, err := s.told(ctx, g, r)
+		one, err := s.toldRound(ctx, g, r)
 		if err != nil {
 			return nil, err
 		}
@@ -195,8 +195,8 @@ func (r Round) rank() time.Time {
 	return time.Time{}.AddDate(9000, 0, 0)
 }
 
-// told is a round as its reader is told of it.
-func (s *recurring) told(ctx context.Context, g *requestScope, r store.Round) (Round, error) {
+// toldRound is a round as its reader is told of it.
+func (s *recurring) toldRound(ctx context.Context, g *requestScope, r store.Round) (Round, error) {
 	out := Round{
 		Key: r.Key, View: r.View, Name: r.ViewName, By: r.OwnerName, Looks: r.Looks, Stands: r.Sees && !r.Binned,
 		Owned: r.OwnerID == who(ctx).ID || who(ctx).Administrator(), Who: whoLooks(r),
@@ -292,13 +292,10 @@ func whoLooks(r store.Round) string {
 	for _, p := range r.People {
 		names = append(names, p.Name)
 	}
-	switch {
-	case len(names) == 0:
+	if len(names) == 0 {
 		return "nobody"
-	case len(names) > 4:
-		return strings.Join(names[:3], ", ") + " and others"
 	}
-	return strings.Join(names, ", ")
+	return manyWords(names)
 }
 
 func lastLook(r store.Round) *RoundLook {
@@ -308,60 +305,34 @@ func lastLook(r store.Round) *RoundLook {
 	return &RoundLook{By: r.LastName, At: *r.LastAt, Note: r.LastNote}
 }
 
-// checked are the terms of a round as they are kept, or the problem with them. Readers make rounds
+// checkedRound are the terms of a round as they are kept, or the problem with them. Readers make rounds
 // for themselves alone.
-func (s *recurring) checked(ctx context.Context, key string, t RoundTerms) (store.RoundTerms, error) {
+func (s *recurring) checkedRound(ctx context.Context, key string, t RoundTerms) (store.RoundTerms, error) {
 	var out store.RoundTerms
 	me := who(ctx)
 	if me.Role == store.Reader && (len(t.Groups) > 0 || len(t.People) != 1 || t.People[0] != me.ID) {
 		return out, huma.Error403Forbidden("As a reader you make rounds for yourself alone. Ask an analyst to make one for others.")
 	}
-	g, err := s.scope(ctx)
+	terms, _, err := s.asked(ctx, key, &t.Rule, t.Answers, t.Trigger)
 	if err != nil {
 		return out, err
 	}
-	t.Rule = s.begun(t.Rule)
-	if err := t.Rule.Check(g.Calendar); err != nil {
-		return out, huma.Error422UnprocessableEntity(
-			sentence(err.Error()), &huma.ErrorDetail{Location: "body.when", Message: err.Error()},
-		)
-	}
-	v, err := s.savedView(ctx, key)
+	looking, err := s.reached(ctx, key, t.People, t.Groups)
 	if err != nil {
 		return out, err
-	}
-	terms := app.Terms{Rule: t.Rule, Answers: t.Answers, Trigger: t.Trigger}
-	if err := terms.Check(g.Scope, v.Document); err != nil {
-		return out, huma.Error422UnprocessableEntity(s.saidOf(ctx, err))
-	}
-	looking, err := s.Store.MembersOf(ctx, key, t.People, t.Groups)
-	if err != nil {
-		return out, s.failed(ctx, "round", err)
-	}
-	for _, p := range t.People {
-		if !slices.ContainsFunc(looking, func(one store.PersonName) bool { return one.ID == p }) {
-			return out, huma.Error422UnprocessableEntity(
-				"Somebody you chose may not see this view, or has left. Share the view with them first.",
-			)
-		}
 	}
 	if len(looking) == 0 {
 		return out, huma.Error422UnprocessableEntity("Nobody you chose may see this view. Share it with them first.")
 	}
 	out.Each, out.Seeing = t.Each, t.Seeing
-	if t.Answers == nil {
-		t.Answers = map[string]view.Given{}
-	}
-	for to, value := range map[*[]byte]any{&out.Rule: t.Rule, &out.Answers: t.Answers, &out.Trigger: t.Trigger} {
-		if *to, err = stored(value); err != nil {
-			return out, s.failed(ctx, "round", err)
-		}
+	if out.Rule, out.Answers, out.Trigger, err = keptTerms(terms); err != nil {
+		return out, s.failed(ctx, "round", err)
 	}
 	return out, nil
 }
 
 func (s *recurring) addRound(ctx context.Context, in *addRoundInput) (*roundOutput, error) {
-	t, err := s.checked(ctx, in.Body.View, in.Body.RoundTerms)
+	t, err := s.checkedRound(ctx, in.Body.View, in.Body.RoundTerms)
 	if err != nil {
 		return nil, err
 	}
@@ -390,7 +361,7 @@ func (s *recurring) oneRound(ctx context.Context, key string) (*roundOutput, err
 	if err != nil {
 		return nil, err
 	}
-	told, err := s.told(ctx, g, r)
+	told, err := s.toldRound(ctx, g, r)
 	return &roundOutput{told}, err
 }
 
@@ -402,7 +373,7 @@ func (s *recurring) setRound(ctx context.Context, in *setRoundInput) (*roundOutp
 	if r.OwnerID != who(ctx).ID && !who(ctx).Administrator() {
 		return nil, huma.Error403Forbidden("This round is " + r.OwnerName + "’s, who alone can change it.")
 	}
-	t, err := s.checked(ctx, r.View, in.Body)
+	t, err := s.checkedRound(ctx, r.View, in.Body)
 	if err != nil {
 		return nil, err
 	}

@@ -81,10 +81,11 @@ func (p *post) come(n int) map[string]mailbox.Letter {
 }
 
 // states waits until no letter of a delivery is on its way, and returns how each of the newest run ended.
-func (p *post) states(c *client, key string) map[string]map[string]any {
+func (p *post) states(c *client, key string) (out map[string]map[string]any) {
 	p.t.Helper()
-	for until := time.Now().Add(30 * time.Second); time.Now().Before(until); time.Sleep(20 * time.Millisecond) {
-		out, run, waits := map[string]map[string]any{}, 0.0, false
+	require.Eventually(p.t, func() bool {
+		out = map[string]map[string]any{}
+		run, waits := 0.0, false
 		for _, one := range c.do("GET", "/api/deliveries/"+key+"/letters", nil).body["letters"].([]any) {
 			l := one.(map[string]any)
 			run = max(run, l["run"].(float64))
@@ -93,12 +94,9 @@ func (p *post) states(c *client, key string) map[string]map[string]any {
 				waits = waits || l["state"] == "waiting" || l["state"] == "sending"
 			}
 		}
-		if !waits {
-			return out
-		}
-	}
-	p.t.Fatal("letters are still on their way")
-	return nil
+		return !waits
+	}, 30*time.Second, 20*time.Millisecond, "letters are still on their way")
+	return out
 }
 
 // delivered is a delivery of a view every Monday at half past seven.

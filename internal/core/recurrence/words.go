@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/format"
 )
 
 var ordinals = map[int]string{1: "first", 2: "second", 3: "third", 4: "fourth", Last: "last"}
@@ -25,7 +26,7 @@ func (r Rule) days() string {
 				}
 			}
 		}
-		words := listed(days)
+		words := format.Listed(days)
 		if r.Count > 1 {
 			return fmt.Sprintf("every %s week on %s", counted(r.Count), words)
 		}
@@ -49,13 +50,6 @@ func (r Rule) days() string {
 		return fmt.Sprintf("every %s %s", counted(r.Count), r.Every)
 	}
 	return "every " + string(r.Every)
-}
-
-func listed(words []string) string {
-	if len(words) < 2 {
-		return strings.Join(words, "")
-	}
-	return strings.Join(words[:len(words)-1], ", ") + " and " + words[len(words)-1]
 }
 
 // counted is "second" or "5th".

@@ -18,6 +18,8 @@ import (
 	"time"
 
 	"github.com/emersion/go-smtp"
+
+	"gavrik/internal/core/fault"
 )
 
 // The bounds of the box.
@@ -71,7 +73,7 @@ func Open() (*Box, error) {
 	b.server.MaxMessageBytes = mostBytes
 	b.server.ReadTimeout, b.server.WriteTimeout = time.Minute, time.Minute
 	b.server.ErrorLog = quiet{}
-	go func() { _ = b.server.Serve(l) }() // it ends with Close
+	go func() { _ = fault.Caught(func() error { return b.server.Serve(l) }) }() // it ends with Close
 	return b, nil
 }
 
