@@ -138,6 +138,22 @@ func shots(base string) []shot {
 		)(ctx, t)
 		return chromedp.Void{}, err
 	}
+	// keep keeps what is open by route, and shows what was kept.
+	keep := func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Evaluate[bool](
+			`(async () => {
+				const json = (path, o) => fetch(path, o).then(r => r.json())
+				const {key} = (await json('/api/views')).views.find(v => v.name === 'Open claims by route')
+				const {document} = await json('/api/views/' + key)
+				const kept = await json('/api/views/' + key + '/kept', {
+					method: 'POST', headers: {'Content-Type': 'application/json'},
+					body: JSON.stringify({view: document, name: 'Before the audit'})})
+				location.href = '/k/' + kept.key
+				return true
+			})()`, chromedp.EvalAwaitPromise,
+		)(ctx, t)
+		return chromedp.Void{}, err
+	}
 	return []shot{
 		{"desk", chromedp.Steps(browser.SignIn(base, p.Email, demo.Password), see(`[data-favorite]`))},
 		{
@@ -161,10 +177,6 @@ func shots(base string) []shot {
 				click(`[data-level="1"] [data-cell="sum"]`), see(`[data-why]`),
 			),
 		},
-		{
-			"filter",
-			favorite("Open claims by route", click(`[data-phrase="filter.all[0]"]`), see(`[data-popover] li`)),
-		},
 		{"formula", favorite("Open claims by route", chromedp.KeyEvent("="), see(`[data-starter]`), see(`[data-formula]`),
 			chromedp.SendKeys(chromedp.CSS(`[data-formula]`), "'Claimed' - COALESCE('Paid'; 0)"),
 			chromedp.SendKeys(chromedp.CSS(`[data-name]`), "Outstanding"), see(`[data-look]`), browser.Settled())},
@@ -179,6 +191,7 @@ func shots(base string) []shot {
 				},
 			),
 		},
+		{"kept", chromedp.Steps(keep, see(`[data-kept-result] [data-tally]`))},
 		{"letter", chromedp.Steps(chromedp.Navigate(base+"/letters"), see(`iframe`))},
 		{
 			"definitions",

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import type { Delivery } from '../api/client'
 import { wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
-import { saysAll } from './filter'
+import { nearest } from '../shell/nearest'
 import DeliveryDialog from './DeliveryDialog.vue'
 import DeliveryRow from './DeliveryRow.vue'
 import OutsideField from './OutsideField.vue'
@@ -15,7 +15,11 @@ const { list } = useDeliveries()
 const words = ref('')
 const all = computed(() => list.data.value?.deliveries ?? [])
 const shown = computed(() =>
-  all.value.filter((d) => saysAll(words.value, d.name, d.words, d.owner, d.pausedWhy ?? '')),
+  nearest(words.value, all.value, (d) => ({
+    name: d.name,
+    path: d.owner,
+    meaning: `${d.words} ${d.pausedWhy ?? ''}`,
+  })),
 )
 const changed = ref<Delivery | null>(null)
 </script>

@@ -37,10 +37,6 @@ const rule = computed({
   get: () => terms.value.when ?? { every: 'week' as const, on: ['monday' as const], at: '07:30' },
   set: (to) => (terms.value = { ...terms.value, when: to }),
 })
-const trigger = computed({
-  get: () => terms.value.trigger ?? {},
-  set: (to) => (terms.value = { ...terms.value, trigger: to.on ? to : undefined }),
-})
 const content = (change: Partial<DeliveryTerms['content']>) =>
   (terms.value = { ...terms.value, content: { ...terms.value.content, ...change } })
 const outside = computed(() => list.data.value?.outside ?? '')
@@ -134,7 +130,7 @@ function keep() {
           />
           <TriggerField
             v-if="choices.data.value && !once"
-            v-model="trigger"
+            v-model="terms.trigger"
             :choices="choices.data.value"
             since="the last one"
           />

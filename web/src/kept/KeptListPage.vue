@@ -15,10 +15,7 @@ const props = defineProps<{ view: string }>()
 const client = useQueryClient()
 const { me } = useMe()
 const list = useQuery(queries.keptOf(props.view))
-const view = useQuery({
-  queryKey: ['view', props.view],
-  queryFn: () => unwrap(api.GET('/api/views/{key}', { params: { path: { key: props.view } } })),
-})
+const view = useQuery(queries.view(props.view))
 const all = computed(() => list.data.value?.kept ?? [])
 const measures = computed(() => measuresOf(all.value))
 const chosen = ref(' ')

@@ -2,6 +2,7 @@
 import { computed, defineAsyncComponent, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Field, Schemas } from '../api/client'
+import LevelChoice from '../bench/LevelChoice.vue'
 import Ledger from '../bench/ledger/Ledger.vue'
 import Tally from '../bench/Tally.vue'
 import { useHistory } from '../bench/useHistory'
@@ -19,11 +20,6 @@ const history = useHistory({ key: '', document: document.value })
 const opening = useOpening(document)
 const run = useRun(document, opening.now, ref(false), props.kept.key)
 const selection = useSelection(history, { address: '' }, ref<ReadonlyMap<string, Field>>(new Map()))
-const depths = computed(() => [
-  'Total',
-  ...(run.result.value?.levels.map((l) => l.label) ?? []),
-  ...(document.value.across?.length ? [] : ['Records']),
-])
 const taking = ref(false)
 const said = ref('')
 const trouble = computed(() => (run.state.value.kind === 'failed' ? run.state.value.problem.message : ''))
@@ -54,20 +50,12 @@ const trouble = computed(() => (run.state.value.kind === 'failed' ? run.state.va
       class="flex items-center gap-4 border-b border-rule bg-sheet px-5 py-1.5 text-[13px] whitespace-nowrap"
       aria-label="Show down to"
     >
-      <span class="quiet">Show down to</span>
-      <button
-        v-for="(d, i) in depths"
-        :key="i"
-        class="border-b-2 pb-0.5"
-        :aria-pressed="opening.now.value.depth === i - 1"
-        :class="
-          opening.now.value.depth === i - 1 ? 'border-pine font-medium text-pine' : 'quiet border-transparent'
-        "
-        :data-depth="i - 1"
-        @click="opening.showDownTo(i - 1)"
-      >
-        {{ d }}
-      </button>
+      <LevelChoice
+        :levels="run.result.value.levels"
+        :depth="opening.now.value.depth"
+        :record="document.across?.length ? undefined : 'Records'"
+        @show="opening.showDownTo"
+      />
     </nav>
     <template v-if="run.result.value">
       <div class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)]">

@@ -2,8 +2,9 @@
 import { computed } from 'vue'
 import type { Schemas } from '../api/client'
 
-/** Whether what recurs happens only if something is so. */
-const trigger = defineModel<Schemas['Trigger']>({ required: true })
+/** Whether what recurs happens only if something is so; always, if there is no trigger. */
+const model = defineModel<Schemas['Trigger']>()
+const trigger = computed(() => model.value ?? {})
 const props = defineProps<{ choices: Schemas['RecurringOutputBody']; since: string }>()
 const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
 const figure = computed(() =>
@@ -12,12 +13,12 @@ const figure = computed(() =>
   ),
 )
 function choose(on: string) {
-  if (on === 'figure') trigger.value = { on, is: 'over', bound: '0' }
-  else trigger.value = on ? { on: on as 'records' | 'changed' } : {}
+  if (on === 'figure') model.value = { on, is: 'over', bound: '0' }
+  else model.value = on ? { on: on as 'records' | 'changed' } : undefined
 }
 function chooseFigure(at: number) {
   const f = props.choices.figures[at]
-  if (f) trigger.value = { ...trigger.value, field: f.field || undefined, fn: f.fn || undefined }
+  if (f) model.value = { ...trigger.value, field: f.field || undefined, fn: f.fn || undefined }
 }
 </script>
 
@@ -51,7 +52,7 @@ function chooseFigure(at: number) {
           class="field !w-auto py-0.5"
           aria-label="Over or under"
           :value="trigger.is"
-          @change="trigger = { ...trigger, is: valueOf($event) as 'over' | 'under' }"
+          @change="model = { ...trigger, is: valueOf($event) as 'over' | 'under' }"
         >
           <option value="over">is over</option>
           <option value="under">is under</option>
@@ -63,7 +64,7 @@ function chooseFigure(at: number) {
           aria-label="The bound"
           :value="trigger.bound"
           data-trigger-bound
-          @input="trigger = { ...trigger, bound: valueOf($event) }"
+          @input="model = { ...trigger, bound: valueOf($event) }"
         />
       </template>
     </div>

@@ -38,10 +38,6 @@ const terms = ref<RoundTerms>(
         seeing: true,
       },
 )
-const trigger = computed({
-  get: () => terms.value.trigger ?? {},
-  set: (to) => (terms.value = { ...terms.value, trigger: to.on ? to : undefined }),
-})
 const many = computed(() => terms.value.people.length + terms.value.groups.length * 2 > 1)
 const trouble = computed(() => save.error.value ?? end.error.value ?? choices.error.value)
 const keep = () =>
@@ -95,7 +91,7 @@ const drop = () => round.value && end.mutate(round.value.key, { onSuccess: () =>
       />
       <TriggerField
         v-if="choices.data.value"
-        v-model="trigger"
+        v-model="terms.trigger"
         :choices="choices.data.value"
         since="the last look"
       />
