@@ -91,13 +91,15 @@ func (a *App) Keep(ctx context.Context, g *Scope, p store.Person, what Keeping) 
 		return "", err
 	}
 	about, err := json.Marshal(AboutKept{
-		Document: doc, Set: answer.Set, Unseen: g.policy, Of: usesOf(g.Catalog, answer.Plan), Totals: totalsOf(answer),
+		Document: doc, Set: answer.Set, Unseen: g.policy, Of: usesOf(g.Catalog, answer.Plan),
+		Totals: totalsOf(answer),
 	})
 	if err != nil {
 		return "", err
 	}
 	return a.Store.Keep(ctx, p, store.Kept{
-		View: what.View, Name: what.Name, ByPlan: what.ByPlan, At: a.Workspace.Now(), AsOf: answer.AsOf, Records: int64(answer.Kept), About: about,
+		View: what.View, Name: what.Name, ByPlan: what.ByPlan, At: a.Workspace.Now(), AsOf: answer.AsOf,
+		Records: int64(answer.Kept), About: about,
 		Sentence: brief.Text(brief.Write(answer.Plan, doc, answer.Set)),
 	}, content)
 }
@@ -115,7 +117,9 @@ func packed(k *kept.Result) ([]byte, error) {
 }
 
 func unpacked(content []byte) (*kept.Result, error) {
-	z, err := zstd.NewReader(bytes.NewReader(content), zstd.WithDecoderConcurrency(1), zstd.WithDecoderMaxMemory(keptMemory))
+	z, err := zstd.NewReader(
+		bytes.NewReader(content), zstd.WithDecoderConcurrency(1), zstd.WithDecoderMaxMemory(keptMemory),
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -209,7 +213,8 @@ func (a *App) ScopeOfKept(ctx context.Context, g *Scope, k store.Kept) (*Scope, 
 			return nil, 0, err
 		}
 		return &Answer{
-			Result: r, Summary: r.Summarize(), Name: strings.ReplaceAll(name, " ", "-"), Doc: about.Document, Set: about.Set,
+			Result: r, Summary: r.Summarize(), Name: strings.ReplaceAll(name, " ", "-"), Doc: about.Document,
+			Set: about.Set,
 		}, r.Bytes(), nil
 	})
 	if err != nil {
@@ -230,7 +235,9 @@ type Comparison struct {
 
 // CompareKept compares a kept result with another or, if that is nil, with what its view says now
 // under the same answers.
-func (a *App) CompareKept(ctx context.Context, g *Scope, before store.Kept, with *store.Kept) (*Comparison, error) {
+func (a *App) CompareKept(
+	ctx context.Context, g *Scope, before store.Kept, with *store.Kept,
+) (*Comparison, error) {
 	was, err := a.ScopeOfKept(ctx, g, before)
 	if err != nil {
 		return nil, err

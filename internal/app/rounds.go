@@ -65,7 +65,9 @@ func (a *App) Standing(ctx context.Context, g *Scope, r store.Round) (Standing, 
 }
 
 // Looked notes that a person has looked at a round, now.
-func (a *App) Looked(ctx context.Context, g *Scope, person int64, r store.Round, seeing bool, note string) error {
+func (a *App) Looked(
+	ctx context.Context, g *Scope, person int64, r store.Round, seeing bool, note string,
+) error {
 	t, err := TermsOf(r.Rule, r.Answers, r.Trigger)
 	if err != nil {
 		return err

@@ -62,7 +62,8 @@ func public(ip netip.Addr) bool {
 }
 
 // hookClient posts to addresses of the open net or, with private, to any. Names are looked up by the
-// dialer alone, and what it found is what is judged, so that a name cannot mean something else a moment later.
+// dialer alone, and what it found is what is judged, so that a name cannot mean something else a
+// moment later.
 func hookClient(private bool) *http.Client {
 	dialer := &net.Dialer{Timeout: 10 * time.Second, Control: func(_, address string, _ syscall.RawConn) error {
 		at, err := netip.ParseAddrPort(address)
@@ -72,8 +73,10 @@ func hookClient(private bool) *http.Client {
 		return nil
 	}}
 	return &http.Client{
-		Timeout:   30 * time.Second,
-		Transport: &http.Transport{DialContext: dialer.DialContext, TLSHandshakeTimeout: 10 * time.Second, DisableKeepAlives: true},
+		Timeout: 30 * time.Second,
+		Transport: &http.Transport{
+			DialContext: dialer.DialContext, TLSHandshakeTimeout: 10 * time.Second, DisableKeepAlives: true,
+		},
 		CheckRedirect: func(*http.Request, []*http.Request) error {
 			return http.ErrUseLastResponse // it was not what was allowed
 		},

@@ -132,10 +132,13 @@ func (s *Service) ready(ctx context.Context) error {
 		every = 10 * time.Second
 	}
 	due := func() (river.JobArgs, *river.InsertOpts) {
-		return dueJob{}, &river.InsertOpts{Queue: queue, MaxAttempts: 1, UniqueOpts: river.UniqueOpts{ByState: []rivertype.JobState{
-			rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRunning, rivertype.JobStateRetryable,
-			rivertype.JobStateScheduled,
-		}}}
+		alive := []rivertype.JobState{
+			rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRunning,
+			rivertype.JobStateRetryable, rivertype.JobStateScheduled,
+		}
+		return dueJob{}, &river.InsertOpts{
+			Queue: queue, MaxAttempts: 1, UniqueOpts: river.UniqueOpts{ByState: alive},
+		}
 	}
 	s.river, err = river.NewClient(driver, &river.Config{
 		Schema: store.Schema, Workers: jobs, Queues: map[string]river.QueueConfig{queue: {MaxWorkers: workers}},

@@ -123,8 +123,8 @@ func (s *Store) AddRound(
 // newKey names something to people's programs and addresses.
 func newKey() string { return strings.ToLower(rand.Text()[:12]) }
 
-// SetRound writes the terms of a round that is the person's, or any of an administrator's, and who looks. What was due before begun does not
-// count any more if the rule is another one.
+// SetRound writes the terms of a round that is the person's, or any of an administrator's, and who
+// looks. What was due before begun does not count any more if the rule is another one.
 func (s *Store) SetRound(
 	ctx context.Context, person int64, key string, t RoundTerms, people, groups []int64, begun time.Time,
 ) error {

@@ -278,7 +278,9 @@ func (s *library) differences(ctx context.Context, in *differencesInput) (*diffe
 	b := &out.Body
 	b.Before, b.Now = momentText(g, c.Before.AsOf), momentText(g, c.Now.AsOf)
 	b.Came, b.Went, b.Changed, b.Same = len(c.Came), len(c.Went), len(c.Changed), c.Same
-	w := comparisonWriter{c, c.Before.Pen(format.People), c.Now.Pen(format.People), format.NewWriter(format.Plain, c.Now.Plan.Calendar)}
+	w := comparisonWriter{
+		c, c.Before.Pen(format.People), c.Now.Pen(format.People), format.NewWriter(format.Plain, c.Now.Plan.Calendar),
+	}
 	b.Columns = []string{}
 	for _, p := range c.Columns {
 		b.Columns = append(b.Columns, c.Now.Plan.Columns[c.Now.Heads[p.Now].Column].Heading)
@@ -298,9 +300,8 @@ type comparisonWriter struct {
 }
 
 func (w comparisonWriter) totals() []FigurePair {
-	out := []FigurePair{{
-		Label: w.c.Now.Plan.Many, Before: format.Thousands(strconv.Itoa(w.c.Before.Kept)), Now: format.Thousands(strconv.Itoa(w.c.Now.Kept)),
-	}}
+	count := func(n int) string { return format.Thousands(strconv.Itoa(n)) }
+	out := []FigurePair{{w.c.Now.Plan.Many, count(w.c.Before.Kept), count(w.c.Now.Kept)}}
 	for _, p := range w.c.Totals {
 		out = append(out, FigurePair{
 			Label:  w.c.Now.Label(w.c.Now.Heads[p.Now]),
@@ -320,7 +321,9 @@ func (w comparisonWriter) name(l result.Line) string {
 	return w.address.Cell(l.Record, *f)
 }
 
-func (w comparisonWriter) records(of *kept.Result, pen *result.Pen, rows []int, side func(kept.Pair) int) []KeptRecord {
+func (w comparisonWriter) records(
+	of *kept.Result, pen *result.Pen, rows []int, side func(kept.Pair) int,
+) []KeptRecord {
 	out := []KeptRecord{}
 	for _, row := range rows[:min(len(rows), listedRecords)] {
 		line := of.Record(row)

@@ -72,7 +72,8 @@ func New(o Options) *Site {
 	}
 	at := &entrance{
 		service: service{o.App},
-		deliver: o.Deliver, desk: people.NewDesk(o.Store), provider: o.Provider, secureCookies: o.SecureCookies, remembered: known,
+		deliver: o.Deliver, desk: people.NewDesk(o.Store), provider: o.Provider, secureCookies: o.SecureCookies,
+		remembered: known,
 	}
 
 	inner := chi.NewMux()

@@ -19,7 +19,8 @@ type Use struct {
 func (s Policy) Within(made Policy, of []Use) bool {
 	for set, mine := range s {
 		for _, rule := range mine.Rules {
-			if !slices.ContainsFunc(made[set].Rules, func(other *view.Document) bool { return sameRule(rule, other) }) {
+			same := func(other *view.Document) bool { return sameRule(rule, other) }
+			if !slices.ContainsFunc(made[set].Rules, same) {
 				return false
 			}
 		}

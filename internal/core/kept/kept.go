@@ -155,7 +155,8 @@ func (k *Result) ready() error {
 		records = 0
 	}
 	for i := range k.sum.Heads {
-		if !k.figures[i].whole(len(k.groups)) || !k.records[i].whole(records) || k.counts != nil && len(k.counts[i]) != len(k.groups) {
+		if !k.figures[i].whole(len(k.groups)) || !k.records[i].whole(records) ||
+			k.counts != nil && len(k.counts[i]) != len(k.groups) {
 			return broken("a column")
 		}
 	}

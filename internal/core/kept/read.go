@@ -93,7 +93,8 @@ func (k *Result) record(row int, cells []cell.Cell) result.Line {
 		cells[i] = k.records[i].at(row)
 	}
 	return result.Line{
-		Level: len(k.sum.Plan.Groups) + 1, IsRecord: true, Cells: cells, Record: k.addresses.at(row), Bars: k.bars[int32(row)],
+		Level: len(k.sum.Plan.Groups) + 1, IsRecord: true, Cells: cells, Record: k.addresses.at(row),
+		Bars: k.bars[int32(row)],
 	}
 }
 
@@ -157,7 +158,9 @@ func (k *Result) Group(path string, heads []int) (result.GroupLine, error) {
 	if !ok {
 		return result.GroupLine{}, &result.NotThereError{What: fmt.Sprintf("group %q any longer", path)}
 	}
-	return result.GroupLine{Line: k.everyGroup(heads).newGroup(at), Keys: k.keysTo(at), Counts: k.countsOf(at, nil)}, nil
+	return result.GroupLine{
+		Line: k.everyGroup(heads).newGroup(at), Keys: k.keysTo(at), Counts: k.countsOf(at, nil),
+	}, nil
 }
 
 // keysTo are the keys of a group and of those that it lies in, blank past its own level.
@@ -228,7 +231,9 @@ func (k *Result) EachGroup(ctx context.Context, of result.Groups, do func(result
 }
 
 // EachRecord calls do for every record in the order shown, with the groups that it lies in.
-func (k *Result) EachRecord(ctx context.Context, do func(groups []result.Key, cells []cell.Cell) error) error {
+func (k *Result) EachRecord(
+	ctx context.Context, do func(groups []result.Key, cells []cell.Cell) error,
+) error {
 	if len(k.sum.Plan.Across) > 0 {
 		return &result.NotThereError{What: "record in a crosstab that was kept; it holds its groups and totals"}
 	}
