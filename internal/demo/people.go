@@ -42,6 +42,8 @@ var views = []struct {
 	favorite                bool
 }{
 	{"one_route.json", oneRoute, "What passengers of a route ask for, by kind of claim.", false},
+	{"by_month.json", "Claims by month", "What was asked of us, month by month and by kind of claim.", false},
+	{"crossings.json", "Passengers by vessel", "The last full month against the one before it.", false},
 	{"prices.json", "Prices by item", "What each item was sold at; an item has several prices.", false},
 	{
 		"ages.json", "Open claims by age", "How long claims wait, and how much of what is asked is still owed.",
@@ -102,6 +104,9 @@ func Populate(ctx context.Context, s *store.Store, desk *people.Desk, now time.T
 		if err := s.SetFavorite(ctx, owner.ID, key, store.Whose{Everyone: true}, true); err != nil {
 			return fmt.Errorf("demo: %w", err)
 		}
+	}
+	if err := addBoard(ctx, s, owner.ID, keys); err != nil {
+		return fmt.Errorf("demo: board: %w", err)
 	}
 	if err := addRounds(ctx, s, keys, now); err != nil {
 		return fmt.Errorf("demo: rounds: %w", err)

@@ -25,11 +25,11 @@ func TestMigratingGivesDocumentsTheirColumns(t *testing.T) {
 	s, tamsin, _ := open(t)
 	ctx := t.Context()
 	provider := steps(t, s)
-	_, err := provider.DownTo(ctx, 13)
-	require.NoError(t, err)
 	old := version("old")
 	old.Document = []byte(`{"gavrik": 1, "records": "claims", "columns": null}`)
-	_, err = s.AddView(ctx, tamsin, old)
+	_, err := s.AddView(ctx, tamsin, old)
+	require.NoError(t, err)
+	_, err = provider.DownTo(ctx, 13)
 	require.NoError(t, err)
 	_, err = s.pool.Exec(
 		ctx,

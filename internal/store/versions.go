@@ -63,12 +63,13 @@ func (s *Store) ofOwner(ctx context.Context, query, key string, person int64) er
 // Binned is a view in its owner's bin.
 type Binned struct {
 	Key, Name string
+	Kind      Kind
 	BinnedAt  time.Time
 }
 
 // Bin lists a person's binned views, the last binned first.
 func (s *Store) Bin(ctx context.Context, person int64) ([]Binned, error) {
-	rows, _ := s.pool.Query(ctx, `SELECT v.key, n.name, v.binned_at FROM views v JOIN view_versions n ON n.view_id = v.id AND n.version = v.version
+	rows, _ := s.pool.Query(ctx, `SELECT v.key, n.name, v.kind, v.binned_at FROM views v JOIN view_versions n ON n.view_id = v.id AND n.version = v.version
 		WHERE v.owner_id = $1 AND v.binned_at IS NOT NULL ORDER BY v.binned_at DESC`, person) // CollectRows returns its error
 	out, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Binned])
 	if err != nil {
@@ -101,7 +102,7 @@ func ReadView(ctx context.Context, url, named string) (name string, document []b
 		Document []byte
 	}
 	docs, err := readApart(ctx, url, "views", pgx.RowToStructByPos[row], `SELECT n.name, n.document FROM gavrik.views v JOIN gavrik.view_versions n ON n.view_id = v.id AND n.version = v.version
-		WHERE v.binned_at IS NULL AND (v.key = $1 OR n.name = $1) ORDER BY v.key = $1 DESC`, named)
+		WHERE v.binned_at IS NULL AND v.kind = 'view' AND (v.key = $1 OR n.name = $1) ORDER BY v.key = $1 DESC`, named)
 	switch {
 	case err != nil:
 		return "", nil, fmt.Errorf("store: %w", err)

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"time"
@@ -8,7 +9,16 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// View is a saved view in its newest version, as one person sees it.
+// Kind is what a saved document is.
+type Kind string
+
+// The kinds. Both are saved, shared, found and binned alike; what a store calls a view may be either.
+const (
+	ViewKind  Kind = "view"
+	BoardKind Kind = "board"
+)
+
+// View is a saved view or board in its newest version, as one person sees it.
 type View struct {
 	Key         string
 	Version     int
@@ -37,6 +47,7 @@ type View struct {
 	Opened   int
 	// Template says that opening it makes a copy of one's own.
 	Template bool
+	Kind     Kind
 }
 
 // NewVersion is what somebody saves as the next version of a view, or the first.
@@ -44,6 +55,8 @@ type NewVersion struct {
 	Name        string
 	Description string
 	Document    []byte
+	// Kind is what a new one is; later versions are what the first was. Empty means a view.
+	Kind Kind
 	// Request is the key of the request that saves a new one, or empty: sent again, it
 	// makes no second view.
 	Request string
@@ -61,7 +74,7 @@ SELECT v.key, v.version, n.name, n.description, n.document, v.owner_id, o.name, 
        coalesce(l.place, 0), coalesce(l.hidden, false),
        v.label, v.mark, (SELECT max(last_at) FROM view_openings x WHERE x.view_id = v.id),
        (SELECT coalesce(sum(times), 0)::int FROM view_openings x WHERE x.view_id = v.id AND x.day > current_date - 30),
-       v.template
+       v.template, v.kind
 FROM views v
 JOIN view_versions n ON n.view_id = v.id AND n.version = v.version
 JOIN people o ON o.id = v.owner_id JOIN people b ON b.id = n.saved_by
@@ -111,8 +124,8 @@ func (s *Store) AddView(ctx context.Context, person int64, d NewVersion, shares 
 	err := s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
 		var id int64
 		err := tx.QueryRow(
-			ctx, "INSERT INTO views (key, owner_id, version, request) VALUES ($1, $2, 1, nullif($3, '')) RETURNING id",
-			key, person, d.Request,
+			ctx, "INSERT INTO views (key, owner_id, version, request, kind) VALUES ($1, $2, 1, nullif($3, ''), $4) RETURNING id",
+			key, person, d.Request, cmp.Or(d.Kind, ViewKind),
 		).Scan(&id)
 		if err != nil {
 			return err
@@ -166,7 +179,7 @@ func addVersion(ctx context.Context, tx pgx.Tx, view int64, version int, person 
 // HiddenViews are the documents of the views that a person may not see.
 func (s *Store) HiddenViews(ctx context.Context, person int64) ([][]byte, error) {
 	rows, _ := s.pool.Query(ctx, `SELECT n.document FROM views v JOIN view_versions n ON n.view_id = v.id AND n.version = v.version
-		WHERE view_right(v.id, v.owner_id, $1) = 0 AND v.binned_at IS NULL`, person) // CollectRows returns its error
+		WHERE view_right(v.id, v.owner_id, $1) = 0 AND v.binned_at IS NULL AND v.kind = 'view'`, person) // CollectRows returns its error
 	docs, err := pgx.CollectRows(rows, pgx.RowTo[[]byte])
 	if err != nil {
 		return nil, fmt.Errorf("store: views: %w", err)

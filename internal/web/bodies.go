@@ -74,15 +74,15 @@ func newProblemOf(ctx huma.Context, status int, detail string, errs ...error) hu
 // object or has none.
 func wrongDocuments(body []byte) []error {
 	var parts struct {
-		View, Document, From, To, Rule json.RawMessage
-		Limits                         []struct{ Rule json.RawMessage }
+		View, Document, From, To, Board, Rule json.RawMessage
+		Limits                                []struct{ Rule json.RawMessage }
 	}
 	if json.Unmarshal(body, &parts) != nil {
 		return nil
 	}
 	var out []error
 	read := func(at string, raw json.RawMessage) {
-		if !bytes.HasPrefix(bytes.TrimSpace(raw), []byte("{")) {
+		if !isObject(raw) {
 			return // a date, or nothing
 		}
 		_, err := view.Parse(raw)
@@ -91,10 +91,16 @@ func wrongDocuments(body []byte) []error {
 			out = append(out, detailsOf(at, faults)...)
 		}
 	}
+	either := func(at string, raw json.RawMessage) {
+		if isObject(raw) {
+			out = append(out, detailsOf(at, wrongForm(raw))...)
+		}
+	}
 	read("body.view", parts.View)
-	read("body.document", parts.Document)
-	read("body.from", parts.From)
-	read("body.to", parts.To)
+	either("body.document", parts.Document)
+	either("body.from", parts.From)
+	either("body.to", parts.To)
+	either("body.board", parts.Board)
 	read("body.rule", parts.Rule)
 	for i, l := range parts.Limits {
 		read(fmt.Sprintf("body.limits[%d].rule", i), l.Rule)

@@ -5,15 +5,12 @@ import (
 	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
-
-	"gavrik/internal/core/brief"
-	"gavrik/internal/core/view"
 )
 
 type changesInput struct {
 	Body struct {
-		From view.Document `json:"from"`
-		To   view.Document `json:"to"`
+		From Content `json:"from"`
+		To   Content `json:"to"`
 	}
 }
 
@@ -26,7 +23,7 @@ type changesOutput struct {
 func (s *questions) registerChanges(api huma.API) {
 	huma.Register(api, huma.Operation{
 		OperationID: "changes", Method: http.MethodPost, Path: "/api/changes",
-		Summary: "What changed between two states of a view, in words", MaxBodyBytes: 2 * maxBody,
+		Summary: "What changed between two states of a view or a board, in words", MaxBodyBytes: 2 * maxBody,
 		Errors: []int{422},
 	}, s.changes)
 }
@@ -36,22 +33,11 @@ func (s *questions) changes(ctx context.Context, in *changesInput) (*changesOutp
 	if err != nil {
 		return nil, err
 	}
-	version := func(doc *view.Document) (brief.Version, error) {
-		p, err := g.Check(doc)
-		if err != nil {
-			return brief.Version{}, s.refused(ctx, err)
-		}
-		return brief.Version{Doc: doc, Plan: p, Set: g.Catalog.Set(doc.Records)}, nil
-	}
-	from, err := version(&in.Body.From)
+	changes, err := s.changed(ctx, g, in.Body.From, in.Body.To)
 	if err != nil {
-		return nil, err
-	}
-	to, err := version(&in.Body.To)
-	if err != nil {
-		return nil, err
+		return nil, s.refused(ctx, err)
 	}
 	out := &changesOutput{}
-	out.Body.Changes = append([]string{}, brief.Changes(from, to)...)
+	out.Body.Changes = append([]string{}, changes...)
 	return out, nil
 }

@@ -8,20 +8,19 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"gavrik/internal/core/view"
 	"gavrik/internal/store"
 )
 
 // Draft is unsaved work on a view.
 type Draft struct {
-	ID       string        `json:"id"`
-	Place    string        `json:"place" doc:"Address of the bench it is made on"`
-	Title    string        `json:"title"`
-	Base     int           `json:"base" doc:"Version of the saved view it was made from; 0 for a new view"`
-	State    string        `json:"state" doc:"Key of its newest state"`
-	Revision int           `json:"revision" doc:"Counts the writes"`
-	At       time.Time     `json:"at" doc:"When it was last written"`
-	Document view.Document `json:"document"`
+	ID       string    `json:"id"`
+	Place    string    `json:"place" doc:"Address of the bench it is made on"`
+	Title    string    `json:"title"`
+	Base     int       `json:"base" doc:"Version of the saved view it was made from; 0 for a new view"`
+	State    string    `json:"state" doc:"Key of its newest state"`
+	Revision int       `json:"revision" doc:"Counts the writes"`
+	At       time.Time `json:"at" doc:"When it was last written"`
+	Document Content   `json:"document"`
 }
 
 type (
@@ -36,12 +35,12 @@ type (
 	putDraftInput struct {
 		ID   string `path:"id" pattern:"^[a-z0-9]{8,40}$"`
 		Body struct {
-			Place    string        `json:"place" maxLength:"200" pattern:"^/(v|new)/[A-Za-z0-9_-]+$"`
-			Title    string        `json:"title" maxLength:"200"`
-			Base     int           `json:"base"`
-			State    string        `json:"state" pattern:"^[a-z0-9]{12,40}$" doc:"A fresh key, by which this state can be linked to"`
-			Revision int           `json:"revision" doc:"The one that this was made from; 0 for a new draft"`
-			Document view.Document `json:"document"`
+			Place    string  `json:"place" maxLength:"200" pattern:"^/(v|new|b)/[A-Za-z0-9_-]+$"`
+			Title    string  `json:"title" maxLength:"200"`
+			Base     int     `json:"base"`
+			State    string  `json:"state" pattern:"^[a-z0-9]{12,40}$" doc:"A fresh key, by which this state can be linked to"`
+			Revision int     `json:"revision" doc:"The one that this was made from; 0 for a new draft"`
+			Document Content `json:"document"`
 		}
 	}
 	putDraftOutput struct {
@@ -51,9 +50,9 @@ type (
 	}
 	stateOutput struct {
 		Body struct {
-			Document view.Document `json:"document"`
-			By       string        `json:"by" doc:"Who made it"`
-			At       time.Time     `json:"at"`
+			Document Content   `json:"document"`
+			By       string    `json:"by" doc:"Who made it"`
+			At       time.Time `json:"at"`
 		}
 	}
 )
@@ -131,14 +130,14 @@ func (s *library) drafts(ctx context.Context, in *draftsInput) (*draftsOutput, e
 	out := &draftsOutput{}
 	out.Body.Drafts = []Draft{}
 	for _, d := range list {
-		doc, err := view.Parse(d.Document)
+		doc, err := contentOf(d.Document)
 		if err != nil {
 			s.Log.Error("draft", "id", d.ID, "error", err)
 			continue // of a version that this program does not read any more
 		}
 		out.Body.Drafts = append(out.Body.Drafts, Draft{
 			ID: d.ID, Place: d.Place, Title: d.Title, Base: d.Base, State: d.State, Revision: d.Revision, At: d.At,
-			Document: *doc,
+			Document: doc,
 		})
 	}
 	return out, nil
@@ -154,11 +153,11 @@ func (s *library) state(ctx context.Context, in *viewInput) (*stateOutput, error
 	if err != nil {
 		return nil, s.failed(ctx, "state", err)
 	}
-	doc, err := view.Parse(st.Document)
+	doc, err := contentOf(st.Document)
 	if err != nil {
 		return nil, s.failed(ctx, "state", err)
 	}
 	out := &stateOutput{}
-	out.Body.Document, out.Body.By, out.Body.At = *doc, st.ByName, st.At
+	out.Body.Document, out.Body.By, out.Body.At = doc, st.ByName, st.At
 	return out, nil
 }

@@ -235,7 +235,11 @@ func (s *library) export(ctx context.Context, in *exportInput) (*exportOutput, e
 		if err != nil {
 			return nil, err
 		}
-		one, err := s.take(ctx, &v.Body.Document, v.Body.Name, options)
+		doc, err := viewDocument(v.Body)
+		if err != nil {
+			return nil, ofView(v.Body.Name, err)
+		}
+		one, err := s.take(ctx, doc, v.Body.Name, options)
 		if err != nil {
 			return nil, ofView(v.Body.Name, err)
 		}

@@ -27,9 +27,14 @@ const (
 
 // refused turns a fault of the document into a problem that names its places.
 func (s service) refused(ctx context.Context, err error) error {
+	return s.refusedAt(ctx, "body.view", err)
+}
+
+// refusedAt is refused for a document at another place of the request.
+func (s service) refusedAt(ctx context.Context, at string, err error) error {
 	var faults plan.Faults
 	if errors.As(err, &faults) {
-		return huma.Error422UnprocessableEntity(sentence(faults[0].Message), detailsOf("body.view", faults)...)
+		return huma.Error422UnprocessableEntity(sentence(faults[0].Message), detailsOf(at, faults)...)
 	}
 	var limit *result.LimitError
 	if errors.As(err, &limit) {

@@ -7,6 +7,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"gavrik/internal/core/board"
 	"gavrik/internal/core/brief"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/view"
@@ -73,6 +74,10 @@ func (s *library) find(ctx context.Context, in *findInput) (*findOutput, error) 
 	if err != nil {
 		return nil, s.failed(ctx, "views", err)
 	}
+	names, err := s.viewNames(ctx, boardsViews(views))
+	if err != nil {
+		return nil, err
+	}
 	byKey := map[string]store.View{}
 	for _, v := range views {
 		byKey[v.Key] = v
@@ -89,7 +94,7 @@ func (s *library) find(ctx context.Context, in *findInput) (*findOutput, error) 
 			if !ok {
 				continue // it went meanwhile
 			}
-			summary := s.summary(ctx, g, v, false)
+			summary := s.summary(ctx, g, v, false, names)
 			one.View = &summary
 		} else {
 			one.Set = f.Key
@@ -154,6 +159,15 @@ func (g *requestScope) viewParts(v store.View) []store.Part {
 	}
 	add(store.LabelPart, v.Label)
 	add(store.AboutPart, v.Description)
+	if v.Kind == store.BoardKind {
+		if doc, err := board.Parse(v.Document); err == nil {
+			for _, p := range doc.Parts {
+				add(store.FieldPart, p.Heading)
+				add(store.AboutPart, p.Text)
+			}
+		}
+		return parts
+	}
 	doc, err := view.Parse(v.Document)
 	if err != nil {
 		return parts

@@ -173,7 +173,11 @@ func momentText(g *requestScope, at time.Time) string {
 }
 
 func (s *library) keep(ctx context.Context, in *keepInput) (*keptOutput, error) {
-	if _, err := s.view(ctx, in.Key); err != nil {
+	v, err := s.view(ctx, in.Key)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := viewDocument(v.Body); err != nil {
 		return nil, err
 	}
 	g, err := s.scope(ctx)

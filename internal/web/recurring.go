@@ -195,6 +195,9 @@ func (s *recurring) savedView(ctx context.Context, key string) (store.View, erro
 	if err != nil {
 		return v, s.failed(ctx, "view", err)
 	}
+	if v.Kind == store.BoardKind {
+		return v, errIsBoard
+	}
 	return v, nil
 }
 

@@ -76,7 +76,10 @@ func (s *library) result(ctx context.Context, in *resultInput) (*huma.StreamResp
 	if err != nil {
 		return nil, err
 	}
-	doc := &v.Body.Document
+	doc, err := viewDocument(v.Body)
+	if err != nil {
+		return nil, err
+	}
 	if err := doc.Answer(in.answers); err != nil {
 		return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
 	}

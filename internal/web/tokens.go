@@ -86,6 +86,9 @@ func (s *entrance) registerTokens(api huma.API) {
 				if err != nil {
 					return nil, s.failed(ctx, "token", err)
 				}
+				if v.Kind == store.BoardKind {
+					return nil, errIsBoard
+				}
 				about += "” for the view “" + v.Name
 			}
 			out := &addTokenOutput{}

@@ -10,8 +10,6 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"gavrik/internal/core/brief"
-	"gavrik/internal/core/view"
 	"gavrik/internal/store"
 )
 
@@ -26,9 +24,10 @@ type VersionSummary struct {
 
 // BinnedView is a view in its owner's bin.
 type BinnedView struct {
-	Key  string    `json:"key"`
-	Name string    `json:"name"`
-	At   time.Time `json:"at" doc:"When it was put there"`
+	Key  string     `json:"key"`
+	Name string     `json:"name"`
+	Kind store.Kind `json:"kind" enum:"view,board"`
+	At   time.Time  `json:"at" doc:"When it was put there"`
 }
 
 type (
@@ -44,8 +43,8 @@ type (
 	versionOutput struct {
 		Body struct {
 			VersionSummary
-			Description string        `json:"description"`
-			Document    view.Document `json:"document"`
+			Description string  `json:"description"`
+			Document    Content `json:"document"`
 		}
 	}
 	markInput struct {
@@ -99,7 +98,7 @@ func (s *library) registerVersions(api huma.API) {
 			out := &binOutput{}
 			out.Body.Views = []BinnedView{}
 			for _, v := range list {
-				out.Body.Views = append(out.Body.Views, BinnedView{v.Key, v.Name, v.BinnedAt})
+				out.Body.Views = append(out.Body.Views, BinnedView{v.Key, v.Name, v.Kind, v.BinnedAt})
 			}
 			return out, nil
 		})
@@ -160,14 +159,14 @@ func (s *library) versions(ctx context.Context, in *viewInput) (*versionsOutput,
 			Version: v.Version, Name: v.Name, By: v.SavedByName, At: v.SavedAt, Changes: []string{},
 		}
 		if i+1 < len(list) {
-			out.Body.Versions[i].Changes = g.between(list[i+1], v)
+			out.Body.Versions[i].Changes = s.between(ctx, g, list[i+1], v)
 		}
 	}
 	return out, nil
 }
 
 // between says what changed from one version to the next.
-func (g *requestScope) between(before, after store.Version) []string {
+func (s *library) between(ctx context.Context, g *requestScope, before, after store.Version) []string {
 	out := []string{}
 	if before.Name != after.Name {
 		out = append(out, fmt.Sprintf("renamed from “%s” to “%s”", before.Name, after.Name))
@@ -175,19 +174,19 @@ func (g *requestScope) between(before, after store.Version) []string {
 	if before.Description != after.Description {
 		out = append(out, "described in other words")
 	}
-	var states [2]brief.Version
+	var states [2]Content
 	for i, v := range []store.Version{before, after} {
-		doc, err := view.Parse(v.Document)
+		c, err := contentOf(v.Document)
 		if err != nil {
 			return append(out, "it cannot be compared: "+err.Error())
 		}
-		p, err := g.Check(doc)
-		if err != nil {
-			return append(out, "it cannot be compared, as it names what is no longer there: "+err.Error())
-		}
-		states[i] = brief.Version{Doc: doc, Plan: p, Set: g.Catalog.Set(doc.Records)}
+		states[i] = c
 	}
-	return append(out, brief.Changes(states[0], states[1])...)
+	changes, err := s.changed(ctx, g, states[0], states[1])
+	if err != nil {
+		return append(out, "it cannot be compared, as it names what is no longer there: "+err.Error())
+	}
+	return append(out, changes...)
 }
 
 func (s *library) version(ctx context.Context, in *versionInput) (*versionOutput, error) {
@@ -199,7 +198,7 @@ func (s *library) version(ctx context.Context, in *versionInput) (*versionOutput
 		if v.Version != in.Version {
 			continue
 		}
-		doc, err := view.Parse(v.Document)
+		doc, err := contentOf(v.Document)
 		if err != nil {
 			return nil, s.failed(ctx, "version", err)
 		}
@@ -207,7 +206,7 @@ func (s *library) version(ctx context.Context, in *versionInput) (*versionOutput
 		out.Body.VersionSummary = VersionSummary{
 			Version: v.Version, Name: v.Name, By: v.SavedByName, At: v.SavedAt, Changes: []string{},
 		}
-		out.Body.Description, out.Body.Document = v.Description, *doc
+		out.Body.Description, out.Body.Document = v.Description, doc
 		return out, nil
 	}
 	return nil, huma.Error404NotFound(fmt.Sprintf("The view has no version %d.", in.Version))

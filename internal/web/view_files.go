@@ -56,9 +56,13 @@ func (s *library) viewFile(ctx context.Context, in *viewFileInput) (*viewFileOut
 		if name = "views"; len(in.Keys) == 1 {
 			name = v.Body.Name
 		}
-		out.Body.Views = append(out.Body.Views, FiledView{v.Body.Name, v.Body.Description, v.Body.Document})
+		doc, err := viewDocument(v.Body)
+		if err != nil {
+			return nil, ofView(v.Body.Name, err)
+		}
+		out.Body.Views = append(out.Body.Views, FiledView{v.Body.Name, v.Body.Description, *doc})
 		// A view that cannot run is a file all the same; what it would use is not known then.
-		if p, err := g.Check(&v.Body.Document); err == nil {
+		if p, err := g.Check(doc); err == nil {
 			out.Body.Definitions = usedBy(p, out.Body.Definitions)
 		}
 	}

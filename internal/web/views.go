@@ -13,59 +13,62 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/core/brief"
-	"gavrik/internal/core/catalog"
-	"gavrik/internal/core/format"
 	"gavrik/internal/core/view"
 	"gavrik/internal/store"
 )
 
 // View is a saved view.
 type View struct {
-	Key         string        `json:"key"`
-	Version     int           `json:"version"`
-	Name        string        `json:"name"`
-	Description string        `json:"description"`
-	Document    view.Document `json:"document"`
-	Owner       string        `json:"owner"`
-	Editable    bool          `json:"editable" doc:"The reader may save over it"`
-	Owned       bool          `json:"owned" doc:"The reader owns it: she may share it, hand it over and put it into the bin"`
-	Shares      []Share       `json:"shares" doc:"Who sees it beside its owner"`
-	Audience    string        `json:"audience" doc:"The same in words"`
-	Mine        bool          `json:"mine" doc:"It is one of the reader's favorites"`
-	Everyones   bool          `json:"everyones" doc:"It is a favorite for everyone"`
-	Groups      []GroupName   `json:"groups" doc:"Groups that it is a favorite for; of one's own views all, of others those that the reader is in"`
-	SavedAt     time.Time     `json:"savedAt"`
-	SavedBy     string        `json:"savedBy"`
-	Label       string        `json:"label" doc:"A word that its owner puts views together by"`
-	Mark        string        `json:"mark" enum:"mulberry,pine,honey,slate," doc:"Its owner's colour for it"`
-	Template    bool          `json:"template" doc:"Opening it makes a copy of one's own"`
-	Since       []string      `json:"since" doc:"Definitions it uses that have changed since it was saved, in words"`
+	Key         string      `json:"key"`
+	Version     int         `json:"version"`
+	Name        string      `json:"name"`
+	Description string      `json:"description"`
+	Kind        store.Kind  `json:"kind" enum:"view,board" doc:"A view, or a board of views"`
+	Document    Content     `json:"document"`
+	Owner       string      `json:"owner"`
+	Editable    bool        `json:"editable" doc:"The reader may save over it"`
+	Owned       bool        `json:"owned" doc:"The reader owns it: she may share it, hand it over and put it into the bin"`
+	Shares      []Share     `json:"shares" doc:"Who sees it beside its owner"`
+	Audience    string      `json:"audience" doc:"The same in words"`
+	Mine        bool        `json:"mine" doc:"It is one of the reader's favorites"`
+	Everyones   bool        `json:"everyones" doc:"It is a favorite for everyone"`
+	Groups      []GroupName `json:"groups" doc:"Groups that it is a favorite for; of one's own views all, of others those that the reader is in"`
+	SavedAt     time.Time   `json:"savedAt"`
+	SavedBy     string      `json:"savedBy"`
+	Label       string      `json:"label" doc:"A word that its owner puts views together by"`
+	Mark        string      `json:"mark" enum:"mulberry,pine,honey,slate," doc:"Its owner's colour for it"`
+	Template    bool        `json:"template" doc:"Opening it makes a copy of one's own"`
+	Since       []string    `json:"since" doc:"Definitions it uses that have changed since it was saved, in words"`
 }
 
 // ViewSummary is a saved view as lists show it.
 type ViewSummary struct {
-	Key       string    `json:"key"`
-	Name      string    `json:"name"`
-	About     string    `json:"about" doc:"What it is for, in its author's words"`
-	Records   string    `json:"records" doc:"Label of its record set"`
-	Brief     string    `json:"brief" doc:"What the view says it is, or what is wrong with it"`
-	Broken    bool      `json:"broken" doc:"It names something that is no longer there"`
-	Owner     string    `json:"owner"`
-	Owned     bool      `json:"owned" doc:"The reader owns it"`
-	Audience  string    `json:"audience" doc:"Who sees it, in words"`
-	Away      bool      `json:"away" doc:"A shared favorite that the reader has put away from her desk"`
-	Mine      bool      `json:"mine"`
-	Everyones bool      `json:"everyones"`
-	SavedAt   time.Time `json:"savedAt"`
-	Figure    string    `json:"figure" doc:"Its headline number"`
-	FigureOf  string    `json:"figureOf" doc:"What the headline number is"`
-	Editable  bool      `json:"editable" doc:"The reader may save over it"`
-	Label     string    `json:"label"`
-	Mark      string    `json:"mark" enum:"mulberry,pine,honey,slate,"`
-	Fields    []string  `json:"fields" doc:"Labels of the fields it uses"`
-	Template  bool      `json:"template" doc:"Opening it makes a copy of one's own"`
-	Asks      int       `json:"asks" doc:"How many questions it asks"`
-	Set       string    `json:"set" doc:"Key of its record set"`
+	Key       string     `json:"key"`
+	Name      string     `json:"name"`
+	About     string     `json:"about" doc:"What it is for, in its author's words"`
+	Records   string     `json:"records" doc:"Label of its record set"`
+	Brief     string     `json:"brief" doc:"What the view says it is, or what is wrong with it"`
+	Broken    bool       `json:"broken" doc:"It names something that is no longer there"`
+	Owner     string     `json:"owner"`
+	Owned     bool       `json:"owned" doc:"The reader owns it"`
+	Audience  string     `json:"audience" doc:"Who sees it, in words"`
+	Away      bool       `json:"away" doc:"A shared favorite that the reader has put away from her desk"`
+	Mine      bool       `json:"mine"`
+	Everyones bool       `json:"everyones"`
+	SavedAt   time.Time  `json:"savedAt"`
+	Figure    string     `json:"figure" doc:"Its headline number"`
+	FigureOf  string     `json:"figureOf" doc:"What the headline number is"`
+	Editable  bool       `json:"editable" doc:"The reader may save over it"`
+	Label     string     `json:"label"`
+	Mark      string     `json:"mark" enum:"mulberry,pine,honey,slate,"`
+	Fields    []string   `json:"fields" doc:"Labels of the fields it uses"`
+	Template  bool       `json:"template" doc:"Opening it makes a copy of one's own"`
+	Asks      int        `json:"asks" doc:"How many questions it asks"`
+	Set       string     `json:"set" doc:"Key of its record set; none for a board"`
+	Kind      store.Kind `json:"kind" enum:"view,board"`
+
+	Levels int  `json:"levels" doc:"How many levels of groups it has"`
+	Charts bool `json:"charts" doc:"It draws a chart"`
 
 	OpenedAt *time.Time `json:"openedAt,omitempty" doc:"When anybody opened it last"`
 	Opened   int        `json:"opened" doc:"How often it was opened in the last 30 days"`
@@ -73,9 +76,9 @@ type ViewSummary struct {
 
 // VersionBody is what is saved.
 type VersionBody struct {
-	Name        string        `json:"name" minLength:"1" maxLength:"120"`
-	Description string        `json:"description,omitempty" maxLength:"2000"`
-	Document    view.Document `json:"document"`
+	Name        string  `json:"name" minLength:"1" maxLength:"120"`
+	Description string  `json:"description,omitempty" maxLength:"2000"`
+	Document    Content `json:"document"`
 }
 
 type (
@@ -158,7 +161,7 @@ func (s *library) registerViews(api huma.API) {
 			if err != nil { // it stands all the same, and must not be told as if it did not
 				return &viewOutput{
 					View{
-						Key: key, Version: 1, Name: d.Name, Description: d.Description, Document: in.Body.Document,
+						Key: key, Kind: d.Kind, Version: 1, Name: d.Name, Description: d.Description, Document: in.Body.Document,
 						Owner: who(ctx).Name, Editable: true, Owned: true, Shares: []Share{}, Groups: []GroupName{},
 						SavedAt: time.Now(), SavedBy: who(ctx).Name, Since: []string{},
 					},
@@ -209,23 +212,34 @@ func (s *library) listViews(favorites bool) func(context.Context, *struct{}) (*v
 				return cmp.Compare(uint(a.Place-1), uint(b.Place-1))
 			})
 		}
+		names, err := s.viewNames(ctx, boardsViews(views))
+		if err != nil {
+			return nil, err
+		}
 		for _, v := range views {
 			if favorites && !v.Mine && !v.Everyones && len(v.Groups) == 0 {
 				continue
 			}
-			out.Body.Views = append(out.Body.Views, s.summary(ctx, g, v, favorites && !v.Away))
+			out.Body.Views = append(out.Body.Views, s.summary(ctx, g, v, favorites && !v.Away, names))
 		}
 		return out, nil
 	}
 }
 
-// summary says what a view is; with figure, it is run for its headline number.
-func (s *library) summary(ctx context.Context, g *requestScope, v store.View, figure bool) ViewSummary {
+// summary says what a view or a board is; with figure, a view is run for its headline number. names names the
+// views that boards are of.
+func (s *library) summary(
+	ctx context.Context, g *requestScope, v store.View, figure bool, names func(string) string,
+) ViewSummary {
 	out := ViewSummary{
 		Key: v.Key, Name: v.Name, About: v.Description, Owner: v.OwnerName, Audience: audience(v.Shares),
 		Mine: v.Mine, Everyones: v.Everyones, SavedAt: v.SavedAt, Away: v.Away,
 		Owned: v.Right == store.Own, Editable: mayEdit(ctx, v), Label: v.Label, Mark: v.Mark, Template: v.Template,
 		Fields: []string{}, OpenedAt: v.OpenedAt, Opened: v.Opened,
+	}
+	if out.Kind = v.Kind; v.Kind == store.BoardKind {
+		summarizeBoard(&out, v, names)
+		return out
 	}
 	doc, err := view.Parse(v.Document)
 	if err != nil {
@@ -233,6 +247,7 @@ func (s *library) summary(ctx context.Context, g *requestScope, v store.View, fi
 		return out
 	}
 	out.Records, out.Set, out.Asks = doc.Records, doc.Records, len(doc.Parameters())
+	out.Levels, out.Charts = len(doc.Groups), doc.Chart != nil
 	p, err := g.Check(doc)
 	if err != nil {
 		out.Broken, out.Brief = true, sentence(err.Error())
@@ -255,16 +270,11 @@ func (s *library) summary(ctx context.Context, g *requestScope, v store.View, fi
 
 // headline is the grand total of the first total shown, or the count.
 func headline(a *answer) (figure, of string) {
-	grand := a.Pen(format.People).Cells(a.GrandTotal)
-	counted := format.NewWriter(format.People, a.Plan.Calendar).Number(int64(a.Kept), catalog.Field{
-		Type: catalog.Whole,
-	})
-	for i, c := range a.Plan.Columns {
-		if c.Measure >= 0 && grand[i] != "" {
-			return grand[i], fmt.Sprintf("%s, %s %s", a.Plan.Measures[c.Measure].Label, counted, a.Set.Noun(a.Kept))
-		}
+	f := a.Figure("", "", false)
+	if f.Counted {
+		return f.Text, f.Label
 	}
-	return counted, a.Set.Noun(a.Kept)
+	return f.Text, fmt.Sprintf("%s, %s", f.Label, a.CountedText())
 }
 
 func (s *library) view(ctx context.Context, key string) (*viewOutput, error) {
@@ -275,17 +285,21 @@ func (s *library) view(ctx context.Context, key string) (*viewOutput, error) {
 	if err != nil {
 		return nil, s.failed(ctx, "view", err)
 	}
-	doc, err := view.Parse(v.Document)
+	doc, err := contentOf(v.Document)
 	if err != nil {
 		return nil, s.failed(ctx, "view", err)
 	}
-	g, err := s.scope(ctx)
-	if err != nil {
-		return nil, err
+	since := []string{}
+	if doc.View != nil {
+		g, err := s.scope(ctx)
+		if err != nil {
+			return nil, err
+		}
+		since = g.since(doc.View, v.SavedAt)
 	}
 	return &viewOutput{View{
-		Since: g.since(doc, v.SavedAt),
-		Key:   v.Key, Version: v.Version, Name: v.Name, Description: v.Description, Document: *doc,
+		Since: since, Kind: v.Kind,
+		Key: v.Key, Version: v.Version, Name: v.Name, Description: v.Description, Document: doc,
 		Owner:    v.OwnerName,
 		Editable: mayEdit(ctx, v), Owned: v.Right == store.Own, Shares: shared(v.Shares),
 		Audience: audience(v.Shares), Mine: v.Mine, Everyones: v.Everyones, Groups: groupNames(v.Groups),
@@ -305,14 +319,14 @@ func (s *library) newVersion(ctx context.Context, in VersionBody) (store.NewVers
 	if err != nil {
 		return store.NewVersion{}, err
 	}
-	if _, err := g.Check(&in.Document); err != nil {
-		return store.NewVersion{}, s.refused(ctx, err)
+	if err := s.mayStand(ctx, g, in.Document); err != nil {
+		return store.NewVersion{}, err
 	}
 	text, err := stored(in.Document)
 	if err != nil {
 		return store.NewVersion{}, s.failed(ctx, "save view", err)
 	}
-	return store.NewVersion{Name: name, Description: strings.TrimSpace(in.Description), Document: text}, nil
+	return store.NewVersion{Name: name, Description: strings.TrimSpace(in.Description), Document: text, Kind: in.Document.Kind()}, nil
 }
 
 // editable returns a view that the reader may save over, or the problem.
@@ -356,6 +370,9 @@ func (s *library) saveView(ctx context.Context, in *saveViewInput) (*viewOutput,
 	d, err := s.newVersion(ctx, in.Body.VersionBody)
 	if err != nil {
 		return nil, err
+	}
+	if d.Kind != saved.Kind {
+		return nil, huma.Error422UnprocessableEntity("A view stays a view, and a board a board. Save this as a new one.")
 	}
 	err = s.Store.SaveView(ctx, who(ctx).ID, in.Key, in.Body.Base, d)
 	if errors.Is(err, store.ErrStale) {

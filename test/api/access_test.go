@@ -160,6 +160,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 		},
 		{"DELETE /api/definitions/{set}/{key}", "/api/definitions/claims/owned", nil, "401 403 403 204 404"},
 		{"POST /api/behind", "/api/behind", map[string]any{"view": claims(nil), "column": -1}, all},
+		{"POST /api/boards/look", "/api/boards/look", map[string]any{"board": boardOf(part("a", shared, "figure", nil))}, all},
+		{"POST /api/boards/part", "/api/boards/part", map[string]any{"part": part("a", shared, "figure", nil)}, all},
 		{"POST /api/changes", "/api/changes", map[string]any{"from": claims(nil), "to": claims(nil)}, all},
 		{"GET /api/catalog/{set}/holding", "/api/catalog/claims/holding?text=quay", nil, all},
 		{

@@ -12,6 +12,13 @@ export const router = createRouter({
       component: () => import('./intake/IntakePage.vue'),
       props: true,
     },
+    {
+      path: '/boards',
+      name: 'boards',
+      component: () => import('./library/ViewsPage.vue'),
+      props: { kind: 'board' },
+    },
+    { path: '/b/:key', name: 'board', component: () => import('./boards/BoardPage.vue') },
     { path: '/records', name: 'records', component: () => import('./records/RecordsPage.vue') },
     {
       path: '/overview/:set',

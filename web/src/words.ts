@@ -19,3 +19,7 @@ export function formatRecent(at: Date): string {
     ? at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
     : at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
 }
+
+/** Several things in a sentence: "a, b and c". */
+export const ofList = (words: readonly string[]) =>
+  new Intl.ListFormat('en-GB', { style: 'long', type: 'conjunction' }).format(words)

@@ -3,6 +3,7 @@
 package cell
 
 import (
+	"cmp"
 	"math"
 
 	"gavrik/internal/core/catalog"
@@ -53,6 +54,17 @@ type Amount struct {
 
 // Float is the value of an Approximate.
 func (c Cell) Float() float64 { return math.Float64frombits(uint64(c.Int)) }
+
+// Sign is -1, 0 or 1, as a number or a length of time is; 0 for everything else.
+func (c Cell) Sign() int {
+	switch c.Kind {
+	case Number, Duration:
+		return cmp.Compare(c.Int, 0)
+	case Approximate:
+		return cmp.Compare(c.Float(), 0)
+	}
+	return 0
+}
 
 // OfInt is a stored exact value of a field, which is not blank.
 func OfInt(v int64, f catalog.Field) Cell {

@@ -3,6 +3,7 @@ package view
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -182,4 +183,10 @@ func parsePeriod(text string) (*calendar.Period, error) {
 		return nil, fmt.Errorf("%q is no period; write it as \"last month\" or \"past 30 day\"", text)
 	}
 	return p, p.Check()
+}
+
+// SameOperands says whether two conditions compare with the same.
+func (c *Condition) SameOperands(other Condition) bool {
+	samePeriod := c.Period == other.Period || c.Period != nil && other.Period != nil && *c.Period == *other.Period
+	return c.Value == other.Value && c.To == other.To && slices.Equal(c.Values, other.Values) && samePeriod
 }

@@ -21,24 +21,27 @@ const MaxDepth = 256
 // Faults, and names everything that does not fit it, with the place in the document. Check
 // says whether it makes sense by itself, package plan whether it fits a catalog.
 func Parse(data []byte) (*Document, error) {
+	doc := &Document{}
+	if err := Decode(data, doc, `a view document is wanted, an object: { "gavrik": 1, "records": … }`); err != nil {
+		return nil, err
+	}
+	return doc, nil
+}
+
+// Decode fills the struct that to points to with a JSON object, as Parse does: it takes exactly what the
+// struct's types and tags say. wanted says what the object is, for whatever else comes.
+func Decode(data []byte, to any, wanted string) error {
 	root, err := readTree(data)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	var s strict
 	if root.kind != jsonObject {
-		s.faults.add(
-			"", code.JSON, `%s stands where a view document is wanted, an object: { "gavrik": 1, "records": … }`,
-			root.words(),
-		)
-		return nil, s.faults
+		s.faults.add("", code.JSON, "%s stands where %s", root.words(), wanted)
+		return s.faults
 	}
-	var doc Document
-	s.fill(reflect.ValueOf(&doc).Elem(), root, "", "")
-	if err := s.faults.orNil(); err != nil {
-		return nil, err
-	}
-	return &doc, nil
+	s.fill(reflect.ValueOf(to).Elem(), root, "", "")
+	return s.faults.orNil()
 }
 
 // UnmarshalJSON is Parse for documents within other JSON.

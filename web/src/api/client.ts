@@ -4,6 +4,10 @@ import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
 export type Document = Schemas['Document']
+export type Board = Schemas['Board']
+export type BoardPart = Schemas['Part']
+/** What is saved: a view, or a board of views. */
+export type Content = Document | Board
 export type Condition = Schemas['Condition']
 /** An operator of a condition. */
 export type Op = NonNullable<Condition['op']>
@@ -35,7 +39,8 @@ export type Bin = Schemas['Bin']
 export type Line = Schemas['Line']
 export type ColumnHead = Schemas['ColumnHead']
 export type RunResult = Schemas['RunOutputBody']
-export type Draft = Schemas['Draft']
+/** Unsaved work on a view or a board. */
+export type Draft<D extends Content = Content> = Omit<Schemas['Draft'], 'document'> & { document: D }
 export type Drawing = Schemas['Drawing']
 export type ChartSpec = Schemas['Chart']
 export type Trouble = Schemas['Trouble']
@@ -65,7 +70,9 @@ export type Differences = Schemas['DifferencesOutputBody']
 export type Delivery = Schemas['Delivery']
 export type DeliveryTerms = Schemas['DeliveryTerms']
 export type SentLetter = Schemas['SentLetter']
-export type View = Schemas['View']
+/** A saved view or, with a board as its document, a saved board. */
+export type Saved<D extends Content> = Omit<Schemas['View'], 'document'> & { document: D }
+export type View = Saved<Document>
 export type ViewSummary = Schemas['ViewSummary']
 export type RecordSet = Schemas['RecordSet']
 export type Me = Schemas['Me']

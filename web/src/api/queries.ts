@@ -1,8 +1,26 @@
 import { keepPreviousData, queryOptions, type QueryClient } from '@tanstack/vue-query'
+import type { Answers } from '../bench/ask/answers'
+import { limited } from '../boards/limited'
 import { askKept } from './askKept'
-import { api, unwrap, type Definition, type Document, type Me, type RecordSet, type Schemas } from './client'
+import {
+  api,
+  unwrap,
+  type Board,
+  type BoardPart,
+  type Content,
+  type Definition,
+  type Document,
+  type Me,
+  type RecordSet,
+  type Saved,
+  type Schemas,
+  type View,
+} from './client'
 import { Problem } from './problem'
 import { ofSameThing } from './sameThing'
+
+/** Parts of boards are asked for some at a time, so that a large board leaves room for others. */
+const partTurn = limited(6)
 
 /** A field that a view or a definition makes; one of them is there. */
 export type Made = Pick<Definition, 'calculated' | 'bucket' | 'linked' | 'beside'>
@@ -283,7 +301,8 @@ export const queries = {
   view: (key: string) =>
     queryOptions({
       queryKey: ['view', key],
-      queryFn: ({ signal }) => unwrap(api.GET('/api/views/{key}', { signal, params: { path: { key } } })),
+      queryFn: async ({ signal }) =>
+        (await unwrap(api.GET('/api/views/{key}', { signal, params: { path: { key } } }))) as View,
     }),
   versions: (key: string, newest: number) =>
     queryOptions({
@@ -292,7 +311,7 @@ export const queries = {
         unwrap(api.GET('/api/views/{key}/versions', { signal, params: { path: { key } } })),
     }),
   /** What two have made of one version of a view: theirs as it is saved, and mine. */
-  conflict: (key: string, base: number, mine: Document) =>
+  conflict: (key: string, base: number, mine: Content) =>
     queryOptions({
       queryKey: ['conflict', key, base],
       staleTime: 0,
@@ -300,16 +319,36 @@ export const queries = {
       retry: false,
       queryFn: async ({ signal }) => {
         const path = { key }
-        const theirs = await unwrap(api.GET('/api/views/{key}', { signal, params: { path } }))
+        const theirs = (await unwrap(
+          api.GET('/api/views/{key}', { signal, params: { path } }),
+        )) as Saved<Content>
         const was = await unwrap(
           api.GET('/api/views/{key}/versions/{version}', {
             signal,
             params: { path: { key, version: base } },
           }),
         )
-        const between = (to: Document) => changesBetween(was.document, to, signal)
+        const between = (to: Content) => changesBetween(was.document, to, signal)
         return { theirs, hers: await between(theirs.document), own: await between(mine) }
       },
+    }),
+  /** What a board is made of: its views, and what it asks for all of them. */
+  lookAtBoard: (board: Board, shares: Saved<Content>['shares'], answers: Answers) =>
+    queryOptions({
+      queryKey: ['board', board, shares, answers],
+      placeholderData: keepPreviousData,
+      retry: false,
+      queryFn: ({ signal }) =>
+        unwrap(api.POST('/api/boards/look', { signal, body: { board, shares: [...shares], answers } })),
+    }),
+  /** What a part of a board shows, with answers to its view's own questions. */
+  boardPart: (part: BoardPart, answers: Answers) =>
+    queryOptions({
+      queryKey: ['board part', `${part.show} ${part.view}`, part, answers],
+      placeholderData: ofSameThing(`${part.show} ${part.view}`),
+      retry: false,
+      queryFn: ({ signal }) =>
+        partTurn(signal, () => unwrap(api.POST('/api/boards/part', { signal, body: { part, answers } }))),
     }),
   bin: () =>
     queryOptions({ queryKey: ['bin'], queryFn: ({ signal }) => unwrap(api.GET('/api/bin', { signal })) }),
@@ -450,7 +489,7 @@ export const queries = {
 }
 
 /** What differs from one document to another, in words. */
-export async function changesBetween(from: Document, to: Document, signal?: AbortSignal): Promise<string[]> {
+export async function changesBetween(from: Content, to: Content, signal?: AbortSignal): Promise<string[]> {
   return (await unwrap(api.POST('/api/changes', { signal, body: { from, to } }))).changes
 }
 

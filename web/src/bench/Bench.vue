@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
-import { computed, ref, useTemplateRef, watchEffect } from 'vue'
+import { computed, ref, useTemplateRef, watch, watchEffect } from 'vue'
 import { useRoute } from 'vue-router'
 import RoundStrip from '../rounds/RoundStrip.vue'
 import { useCommands } from '../shell/commands'
 import { useThings } from '../shell/things'
-import QuestionStrip from './ask/QuestionStrip.vue'
+import ViewQuestions from './ask/ViewQuestions.vue'
 import { provideBench } from './bench'
 import { benchCommands } from './benchCommands'
 import Brief from './brief/Brief.vue'
@@ -26,7 +26,7 @@ import NothingLeft from './NothingLeft.vue'
 import PrintSheet from './print/PrintSheet.vue'
 import Tally from './Tally.vue'
 import TicksBar from './TicksBar.vue'
-import EarlierWork from './unsaved/EarlierWork.vue'
+import EarlierWork from '../work/unsaved/EarlierWork.vue'
 import type { ViewSource } from './useViewSource'
 
 /** The screen where a view is made and read. */
@@ -59,6 +59,18 @@ useThings(() =>
     choose: () => history.step(addColumn(history.kept.value, f.path)),
   })),
 )
+
+// A mark of a board leads to the group that it stands for.
+const pointed = route.query.group?.toString()
+if (pointed)
+  watch(
+    run.result,
+    () => {
+      const line = run.rowsRead().find((l) => l.group === pointed)
+      if (line && !line.open) opening.toggle(pointed, line.level)
+    },
+    { once: true, flush: 'post' },
+  )
 
 /** What is wrong with the view as it stands, at places of it; an editor that is open says its own. */
 const broken = computed(() => {
@@ -130,7 +142,7 @@ function lookAtMark(group: string, column: number, text: string) {
         Undo the last step
       </button>
     </div>
-    <QuestionStrip
+    <ViewQuestions
       v-if="asking.questions.value.length"
       :asking="asking"
       :document="live"

@@ -9,11 +9,13 @@ const router = useRouter()
 const { opened, trouble, elsewhere, open } = useViewSource()
 const text = (value: unknown) => (typeof value === 'string' ? value : '')
 void open(
-  route.path,
-  route.name === 'view' ? text(route.params.key) : '',
+  {
+    place: route.path,
+    key: route.name === 'view' ? text(route.params.key) : '',
+    state: text(route.query.at),
+    from: text(route.query.from),
+  },
   text(route.params.set),
-  text(route.query.at),
-  text(route.query.from),
   route.query.blank !== undefined,
 )
 watch(elsewhere, (to) => void router.replace(to))

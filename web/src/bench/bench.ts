@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/vue-query'
 import { useMediaQuery } from '@vueuse/core'
-import { computed, inject, onScopeDispose, provide, ref, watch, type InjectionKey } from 'vue'
+import { computed, inject, provide, ref, watch, type InjectionKey } from 'vue'
 import { useRouter } from 'vue-router'
-import type { Document, Field, Fn, Phrase, Trouble, View } from '../api/client'
+import type { Field, Fn, Phrase, Trouble } from '../api/client'
 import { queries } from '../api/queries'
 import type { Filled } from '../facts/useFilling'
 import { selectionOf } from '../overview/selection'
@@ -10,12 +10,11 @@ import { keepTrail } from '../record/trail'
 import { useSettling } from '../shell/commands'
 import { useAnswers } from './ask/useAnswers'
 import { makings } from './derivedFields'
-import { addCondition, addGroup, newDocument, sameDocument, type Axis } from './document'
-import { useDraftSync } from './unsaved/useDraftSync'
+import { addCondition, addGroup, newDocument, type Axis } from './document'
 import { filters, makesField, type AddWhat } from './editing/editing'
 import { useEditing } from './editing/useEditing'
 import { useFields } from './useFields'
-import { useHistory } from './useHistory'
+import { useWork } from '../work/useWork'
 import { useOpening } from './useOpening'
 import { useRun } from './useRun'
 import { useSelection } from './useSelection'
@@ -26,14 +25,12 @@ import type { ViewSource } from './useViewSource'
 export function createBench(source: ViewSource) {
   const router = useRouter()
   const { set } = source
-  const saved = ref<View | null>(source.saved)
-  const place = ref(router.currentRoute.value.path)
-
-  const start = computed(() => saved.value?.document ?? source.template?.document ?? newDocument(set))
-  const title = computed(() => saved.value?.name ?? `New view of ${set.label.toLowerCase()}`)
-  const history = useHistory(source.start)
-  const changed = computed(() => !sameDocument(history.kept.value, start.value))
-  const drafts = useDraftSync(history, source, place, title, changed)
+  const work = useWork(source, {
+    begin: newDocument(set),
+    title: `New view of ${set.label.toLowerCase()}`,
+    at: (key) => `/v/${key}`,
+  })
+  const { place, history, say } = work
 
   const opening = useOpening(history.shown)
   const asking = useAnswers(history.shown, place)
@@ -55,16 +52,6 @@ export function createBench(source: ViewSource) {
   })
   /** There is room to read, and none to edit. */
   const reading = useMediaQuery('(max-width: 767px)')
-
-  /** Something that was done, told for a moment at the foot. */
-  const said = ref('')
-  let hush: ReturnType<typeof setTimeout> | undefined
-  function say(text: string) {
-    clearTimeout(hush)
-    said.value = text
-    hush = setTimeout(() => (said.value = ''), 6_000)
-  }
-  onScopeDispose(() => clearTimeout(hush))
 
   /** Counts how often the result was taken away. */
   const taken = ref(0)
@@ -164,31 +151,12 @@ export function createBench(source: ViewSource) {
     const selection = JSON.stringify(selectionOf(asking.live.value))
     void router.push({ path: `/overview/${set.key}`, state: { selection } })
   }
-  function onSaved(view: View, document: Document) {
-    saved.value = view
-    place.value = `/v/${view.key}`
-    drafts.saved(document, view.version, place.value)
-  }
-  /** Goes on from what somebody else saved meanwhile; one's own is a step back. */
-  function takeTheirs(view: View) {
-    saved.value = view
-    drafts.base.value = view.version
-    history.step(view.document)
-  }
-  async function removed() {
-    await drafts.drop()
-    void router.replace('/')
-  }
 
   return {
+    ...work,
     source,
     set,
-    saved,
-    start,
-    title,
-    history,
-    changed,
-    drafts,
+    work,
     opening,
     asking,
     live: asking.live,
@@ -202,9 +170,7 @@ export function createBench(source: ViewSource) {
     selection,
     reading,
     sentence,
-    said,
     trouble,
-    say,
     taken,
     edit,
     keepGroups,
@@ -216,9 +182,6 @@ export function createBench(source: ViewSource) {
     tookIn,
     lookOver,
     openRecord,
-    onSaved,
-    takeTheirs,
-    removed,
   }
 }
 

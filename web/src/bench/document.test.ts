@@ -6,13 +6,13 @@ import {
   conditionAt,
   moveColumn,
   removeColumn,
-  sameDocument,
   setCondition,
   sortByColumn,
   toggleShow,
   toggleTotal,
   turnGroup,
 } from './document'
+import { sameDocument } from '../work/sameDocument'
 
 /** Numbers that look random, the same on every run. */
 function numbers(seed: number) {

@@ -3,9 +3,6 @@
  * given alone, so that undo is a list of documents.
  */
 import type {
-  Beside,
-  Bucket,
-  Calculated,
   Column,
   Compare,
   Condition,
@@ -13,7 +10,6 @@ import type {
   Field,
   Fn,
   Group,
-  LinkedValue,
   RecordSet,
   Sort,
   Total,
@@ -22,31 +18,6 @@ import type {
 /** What a new view starts with: the standard view, if an administrator has set one, or the standard columns. */
 export function newDocument(set: RecordSet): Document {
   return set.start ?? { gavrik: 1, records: set.key, columns: plainColumns(set.standard) }
-}
-
-/** Whether two documents, or parts of them, say the same. */
-export function sameDocument<T extends Document | Calculated | Bucket | LinkedValue | Beside>(
-  a: T,
-  b: T,
-): boolean {
-  return canonical(a) === canonical(b)
-}
-
-/** Text that is equal for documents that say the same: key order and empty lists do not count. */
-function canonical(value: unknown): string {
-  return JSON.stringify(value, (_, v: unknown) => {
-    if (v === null || typeof v !== 'object' || Array.isArray(v)) return v
-    // Rounding to no decimals is not the same as not rounding.
-    const kept = Object.entries(v).filter(
-      ([key, x]) =>
-        x !== undefined &&
-        x !== '' &&
-        x !== false &&
-        (x !== 0 || key === 'decimals') &&
-        !(Array.isArray(x) && !x.length),
-    )
-    return Object.fromEntries(kept.sort(([x], [y]) => (x < y ? -1 : 1)))
-  })
 }
 
 // Columns

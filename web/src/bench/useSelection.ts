@@ -11,7 +11,7 @@ import {
   toggleTotal,
 } from './document'
 import { unitsOf } from './units'
-import type { History } from './useHistory'
+import type { History } from '../work/useHistory'
 
 /** What was chosen in the ledger: a line, and a column of the run (-1: the line as a whole). */
 export interface Selection {

@@ -6,7 +6,7 @@ import { wordsOf } from '../api/problem'
 import { forgetDerived, makes } from './derivedFields'
 import { makesField } from './editing/editing'
 import type { Editor } from './editing/useEditing'
-import type { History } from './useHistory'
+import type { History } from '../work/useHistory'
 
 /** Saves what is being edited for all views of the records; the view then uses that. */
 export function useSharing(editor: Editor, history: History, records: () => string) {

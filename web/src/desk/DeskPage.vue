@@ -1,10 +1,9 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import {} from '../api/client'
 import { offeredSets, queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
-import { useDropDraft } from '../bench/unsaved/useDropDraft'
+import { useDropDraft } from '../work/unsaved/useDropDraft'
 import { formatRecent } from '../words'
 import FavoriteList from './FavoriteList.vue'
 import FavoriteRow from './FavoriteRow.vue'
@@ -101,7 +100,7 @@ const trouble = computed(() => catalog.error.value ?? views.error.value ?? findi
         </section>
         <section v-if="templates.length" class="mt-8" aria-labelledby="templates">
           <h2 id="templates" class="border-b border-rule pb-2 font-medium text-mute">
-            Templates: each begins a view of your own
+            Templates: each begins one of your own
           </h2>
           <ul>
             <li v-for="t in templates" :key="t.key">

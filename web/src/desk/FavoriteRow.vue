@@ -30,6 +30,7 @@ defineProps<{ view: ViewSummary }>()
       <slot />
     </span>
     <span class="text-right">
+      <span v-if="view.kind === 'board'" class="quiet">board</span>
       <b class="block text-base font-semibold">{{ view.figure }}</b>
       <span class="quiet block text-xs">{{ view.figureOf }}</span>
     </span>

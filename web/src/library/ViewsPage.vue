@@ -8,9 +8,13 @@ import BringIn from './BringIn.vue'
 import { groundOf, openingOf } from './marks'
 import { useLibrary, type Column } from './useLibrary'
 
+/** All saved views, or all boards, in one list. */
+const props = withDefaults(defineProps<{ kind?: 'view' | 'board' }>(), { kind: 'view' })
+const boards = props.kind === 'board'
 const {
   views,
-  bin,
+  all,
+  binned,
   words,
   order,
   orderBy,
@@ -27,7 +31,7 @@ const {
   toBin,
   back,
   forever,
-} = useLibrary()
+} = useLibrary(props.kind)
 const TakeViews = defineAsyncComponent(() => import('../takeaway/TakeViews.vue'))
 const taking = ref(false)
 const { me } = useMe()
@@ -35,7 +39,7 @@ const labelling = ref<string | null>(null)
 const renaming = ref<string | null>(null)
 const heads: { by: Column; label: string; width: string; right?: boolean }[] = [
   { by: 'name', label: 'Name and what it says', width: '' },
-  { by: 'records', label: 'Rows are', width: 'w-28' },
+  ...(boards ? [] : [{ by: 'records' as const, label: 'Rows are', width: 'w-28' }]),
   { by: 'label', label: 'Label', width: 'w-28' },
   { by: 'owner', label: 'Owner, seen by', width: 'w-32' },
   { by: 'opened', label: 'Opened, 30 days', width: 'w-36', right: true },
@@ -57,16 +61,21 @@ function setLabel() {
 <template>
   <main class="overflow-auto px-10 py-6 max-md:px-4">
     <div class="mb-4 flex flex-wrap items-baseline gap-x-6 gap-y-3">
-      <h1 class="heading text-2xl">Views</h1>
+      <h1 class="heading text-2xl">{{ boards ? 'Boards' : 'Views' }}</h1>
       <input
         v-model="words"
         class="field max-w-md"
         type="search"
-        placeholder="Find by name, words, record set, owner, label or field"
-        aria-label="Find a view"
+        :placeholder="
+          boards
+            ? 'Find by name, words, owner or label'
+            : 'Find by name, words, record set, owner, label or field'
+        "
+        :aria-label="`Find a ${kind}`"
       />
-      <span class="quiet">{{ found.length }} of {{ views.data.value?.views.length ?? 0 }}</span>
-      <BringIn v-if="me?.saves" />
+      <span class="quiet">{{ found.length }} of {{ all.length }}</span>
+      <RouterLink v-if="boards" class="button ml-auto" to="/b/new" data-new-board>New board</RouterLink>
+      <BringIn v-else-if="me?.saves" />
     </div>
     <p v-if="views.error.value" role="alert">{{ wordsOf(views.error.value) }}</p>
     <p v-if="act.error.value" class="mb-2 text-mulberry" role="alert">{{ wordsOf(act.error.value) }}</p>
@@ -78,10 +87,17 @@ function setLabel() {
     >
       <b class="font-medium">{{ formatCount(acted.length) }} chosen</b>
       <button v-if="me?.saves" class="link" @click="duplicate">duplicate</button>
-      <button class="link" data-take-views @click="taking = true">take away …</button>
-      <button class="link" data-download title="What they ask, to be brought in elsewhere" @click="download">
-        as view files
-      </button>
+      <template v-if="!boards">
+        <button class="link" data-take-views @click="taking = true">take away …</button>
+        <button
+          class="link"
+          data-download
+          title="What they ask, to be brought in elsewhere"
+          @click="download"
+        >
+          as view files
+        </button>
+      </template>
       <template v-if="own.length">
         <template v-if="acted.length === 1">
           <button v-if="renaming === null" class="link" @click="renaming = own[0]!.name">rename …</button>
@@ -162,7 +178,10 @@ function setLabel() {
             >
             <span v-if="v.template || v.asks" class="quiet block text-xs"
               >{{ [v.template && 'template', v.asks && `asks ${v.asks}`].filter(Boolean).join(' · ')
-              }}<RouterLink v-if="v.template && v.editable" class="link ml-3" :to="`/v/${v.key}`"
+              }}<RouterLink
+                v-if="v.template && v.editable"
+                class="link ml-3"
+                :to="`/${boards ? 'b' : 'v'}/${v.key}`"
                 >change the template</RouterLink
               ></span
             >
@@ -174,7 +193,7 @@ function setLabel() {
               >{{ v.brief }}</span
             >
           </td>
-          <td class="max-md:hidden">
+          <td v-if="!boards" class="max-md:hidden">
             {{ v.records
             }}<span v-if="v.fields.length" class="quiet block text-xs" :title="v.fields.join(', ')"
               >{{ formatCount(v.fields.length) }} {{ v.fields.length === 1 ? 'field' : 'fields' }}</span
@@ -196,9 +215,15 @@ function setLabel() {
       </tbody>
     </table>
     <p v-else-if="views.data.value" class="quiet py-6">
-      {{ words ? 'No view matches these words.' : 'No view is saved yet. Start one from your desk.' }}
+      {{
+        words
+          ? `No ${kind} matches these words.`
+          : boards
+            ? 'No board is saved yet. A board puts parts of several views on one sheet.'
+            : 'No view is saved yet. Start one from your desk.'
+      }}
     </p>
     <TakeViews v-if="taking" :views="acted" @close="taking = false" />
-    <Bin v-if="bin.data.value?.views.length" :views="bin.data.value.views" @back="back" @forever="forever" />
+    <Bin v-if="binned.length" :views="binned" @back="back" @forever="forever" />
   </main>
 </template>

@@ -11,6 +11,8 @@ const grounds: Record<string, string> = {
 /** The ground of a mark; a quiet one for none. */
 export const groundOf = (mark: string) => grounds[mark] ?? 'bg-rule'
 
-/** Where a view opens: a template begins a view of one's own. */
-export const openingOf = (v: { key: string; set: string; template: boolean }) =>
-  v.template && v.set ? `/new/${v.set}?from=${v.key}` : `/v/${v.key}`
+/** Where a view or a board opens: a template begins one of one's own. */
+export function openingOf(v: { key: string; kind: 'view' | 'board'; set: string; template: boolean }) {
+  if (v.kind === 'board') return v.template ? `/b/new?from=${v.key}` : `/b/${v.key}`
+  return v.template && v.set ? `/new/${v.set}?from=${v.key}` : `/v/${v.key}`
+}

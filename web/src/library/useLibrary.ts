@@ -8,16 +8,18 @@ import { nearest } from '../shell/nearest'
 export type Column = 'name' | 'records' | 'owner' | 'label' | 'opened' | 'openedAt' | 'savedAt'
 
 /** All views in one list that is searched, ordered and acted on, several at once. */
-export function useLibrary() {
+export function useLibrary(kind: 'view' | 'board') {
   const client = useQueryClient()
   const views = useQuery(queries.views())
   const bin = useQuery(queries.bin())
+  const all = computed(() => (views.data.value?.views ?? []).filter((v) => v.kind === kind))
+  const binned = computed(() => (bin.data.value?.views ?? []).filter((v) => v.kind === kind))
   const words = ref('')
   const order = ref<{ by: Column; desc: boolean }>({ by: 'savedAt', desc: true })
   const chosen = ref<ReadonlySet<string>>(new Set())
 
   const found = computed(() => {
-    const list = nearest(words.value, views.data.value?.views ?? [], (v) => ({
+    const list = nearest(words.value, all.value, (v) => ({
       name: v.name,
       path: `${v.records} ${v.label}`,
       key: v.owner,
@@ -68,7 +70,8 @@ export function useLibrary() {
   const at = (v: { key: string }) => ({ params: { path: { key: v.key } } })
   return {
     views,
-    bin,
+    all,
+    binned,
     words,
     order,
     orderBy,

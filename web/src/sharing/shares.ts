@@ -32,3 +32,10 @@ export function sameShares(a: readonly Share[], b: readonly Share[]): boolean {
       .join('|')
   return text(a) === text(b)
 }
+
+/** A list of shares, with others added that it does not cover. What it lets people do stays. */
+export function withAlso(list: readonly Share[], others: readonly Share[]): Share[] {
+  const has = new Set(list.map(keyOf))
+  if (has.has('everyone')) return [...list]
+  return [...list, ...others.filter((s) => !has.has(keyOf(s))).map((s) => ({ ...s, edit: undefined }))]
+}

@@ -31,7 +31,7 @@ const things = computed<Thing[]>(() => [
     choose: () => c.run?.(),
   })),
   ...(views.data.value?.views ?? []).map((v) => ({
-    kind: 'view',
+    kind: v.kind,
     name: v.name,
     about: v.about || v.brief,
     by: { path: v.records, values: v.fields },
@@ -41,6 +41,12 @@ const things = computed<Thing[]>(() => [
     { kind: 'new view', name: s.label, about: s.grain, choose: to(`/new/${s.key}`) },
     { kind: 'records', name: s.label, about: 'Fields and links', choose: to(`/records?set=${s.key}`) },
   ]),
+  {
+    kind: 'new board',
+    name: 'New board',
+    about: 'Parts of several views on one sheet',
+    choose: to('/b/new'),
+  },
   { kind: 'place', name: 'How records link', about: 'A map', choose: to('/records?map') },
   ...(definitions.data.value?.definitions ?? []).map((d) => ({
     kind: 'definition',

@@ -42,6 +42,12 @@ export function runCommand(id: string) {
   commands.value.find((c) => c.id === id)?.run?.()
 }
 
+/** Commands that can be carried out now, as a menu shows them. */
+export const commandActs = (ids: readonly string[], hint: (id: string) => string) =>
+  ids
+    .flatMap((id) => commands.value.find((c) => c.id === id) ?? [])
+    .map((c) => ({ id: c.id, title: c.title, key: hint(c.id), run: () => c.run?.() }))
+
 /** A key that types something when it is pressed where one types. */
 export const typesSomething = (key: string) => key.length === 1
 

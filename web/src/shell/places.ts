@@ -4,6 +4,7 @@ import type { Me } from '../api/client'
 export const placesOf = (me: Me) => [
   { to: '/', label: 'Desk' },
   { to: '/views', label: 'Views' },
+  { to: '/boards', label: 'Boards' },
   { to: '/records', label: 'Records' },
   { to: '/definitions', label: 'Definitions' },
   ...(me.saves ? [{ to: '/deliveries', label: 'Deliveries' }] : []),

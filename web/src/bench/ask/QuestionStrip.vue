@@ -1,58 +1,39 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Condition, Document, Field, Phrase } from '../../api/client'
-import { setCondition } from '../document'
-import ConditionForm from '../editors/ConditionForm.vue'
+import type { Condition } from '../../api/client'
 import Popover from '../../shell/Popover.vue'
-import { givenWords, isAnswered, type Answer, type Question } from './answers'
-import type { Asking } from './useAnswers'
+import ConditionForm from '../editors/ConditionForm.vue'
+import { isAnswered, type Answer, type Asked, type AskedForm } from './answers'
 
-/** The questions of the view with this run's answers, each changeable in place. */
+/** What a view or a board asks with this run's answers, each changeable in place. */
 const props = defineProps<{
-  asking: Asking
-  document: Document
-  fields: readonly Field[]
-  byPath: ReadonlyMap<string, Field>
-  phrases: readonly Phrase[]
+  label: string
+  questions: readonly Asked[]
+  /** What is needed to answer one. */
+  formOf: (name: string) => AskedForm
 }>()
+const emit = defineEmits<{ answer: [name: string, given: Answer]; forget: [name: string] }>()
 
-const open = ref<{ question: Question; anchor: HTMLElement; before: Answer | undefined } | null>(null)
-const phraseOf = (q: Question) => props.phrases.find((p) => p.path === q.path)
-const nameOf = (q: Question) => q.condition.ask?.name ?? ''
-/** The answer in the words of the brief, without the field. */
-function said(q: Question): string {
-  if (!isAnswered(q.condition)) return q.condition.ask?.required ? 'waits for an answer' : 'anything'
-  if (q.condition.period)
-    return phraseOf(q)?.text.replace(/^.*?\b(in|is in)\b /, '') ?? givenWords(q.condition)
-  return givenWords(q.condition)
-}
-const own = (q: Question) => props.asking.answers.value[nameOf(q)] !== undefined
-const field = computed(() => props.byPath.get(open.value?.question.condition.field ?? ''))
-/** The view without this question, so that the counts beside values follow the other answers. */
-const context = computed(() =>
-  open.value ? setCondition(props.document, open.value.question.path, null) : props.document,
-)
+const open = ref<{ question: Asked; anchor: HTMLElement; before: Answer | undefined } | null>(null)
+const form = computed(() => (open.value ? props.formOf(open.value.question.name) : null))
 
-function begin(question: Question, event: MouseEvent) {
-  open.value = {
-    question,
-    anchor: event.currentTarget as HTMLElement,
-    before: props.asking.answers.value[nameOf(question)],
-  }
+function begin(question: Asked, event: MouseEvent) {
+  open.value = { question, anchor: event.currentTarget as HTMLElement, before: question.own }
 }
 function change(c: Condition | null) {
   if (!open.value) return
   const { value, to, values, period } = c ?? {}
-  props.asking.answer(
-    nameOf(open.value.question),
+  emit(
+    'answer',
+    open.value.question.name,
     JSON.parse(JSON.stringify({ value, to, values, period })) as Answer,
   )
 }
 function revert() {
   if (!open.value) return
   const { question, before } = open.value
-  if (before) props.asking.answer(nameOf(question), before)
-  else props.asking.forget(nameOf(question))
+  if (before) emit('answer', question.name, before)
+  else emit('forget', question.name)
   open.value = null
 }
 </script>
@@ -61,15 +42,15 @@ function revert() {
   <div
     class="flex flex-wrap items-baseline gap-x-6 gap-y-1 border-b border-rule bg-sheet px-5 py-1.5 text-[13px] max-md:px-3"
     role="group"
-    aria-label="Questions of this view"
+    :aria-label="label"
     data-questions
   >
     <span
-      v-for="q in asking.questions.value"
-      :key="q.path"
+      v-for="q in questions"
+      :key="q.name"
       class="inline-flex items-baseline gap-2"
       :title="q.condition.ask?.help"
-      :data-question="nameOf(q)"
+      :data-question="q.name"
     >
       <span class="quiet">{{ q.condition.ask?.label }}</span>
       <button
@@ -83,21 +64,21 @@ function revert() {
         "
         @click="begin(q, $event)"
       >
-        {{ said(q) }}
+        {{ q.said }}
       </button>
       <button
-        v-if="own(q)"
+        v-if="q.own"
         class="quiet text-xs"
         :aria-label="`As proposed: ${q.condition.ask?.label}`"
-        title="Back to what the view proposes"
-        @click="asking.forget(nameOf(q))"
+        title="Back to what is proposed"
+        @click="emit('forget', q.name)"
       >
         ↺
       </button>
     </span>
   </div>
   <Popover
-    v-if="open && field"
+    v-if="open && form?.field"
     :anchor="open.anchor"
     :label="open.question.condition.ask?.label ?? 'Question'"
     tone="mulberry"
@@ -109,11 +90,11 @@ function revert() {
     <p v-if="open.question.condition.ask?.help" class="quiet mb-2">{{ open.question.condition.ask.help }}</p>
     <ConditionForm
       answering
-      :field="field"
+      :field="form.field"
       :condition="open.question.condition"
-      :context="context"
-      :fields="fields"
-      :dates="phraseOf(open.question)?.step?.dates"
+      :context="form.context"
+      :fields="form.fields"
+      :dates="form.dates"
       @change="change"
     />
     <p class="mt-3">

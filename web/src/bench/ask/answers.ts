@@ -12,6 +12,39 @@ export interface Question {
   condition: Condition
 }
 
+/** A question as a strip of them shows it. */
+export interface Asked {
+  name: string
+  /** With its answer. */
+  condition: Condition
+  /** The answer in words, without the field. */
+  said: string
+  /** What was answered in this run; what stands there else is proposed. */
+  own: Answer | undefined
+}
+
+/** What is needed to answer a question. */
+export interface AskedForm {
+  field: Field | undefined
+  fields: readonly Field[]
+  context: Document
+  /** The days that a relative period stands for. */
+  dates?: string
+}
+
+/** A question with the words of its answer; phrase is what a sentence says of it, where there is one. */
+export function asked(condition: Condition, answers: Answers, phrase?: string): Asked {
+  const name = condition.ask?.name ?? ''
+  let said = givenWords(condition)
+  if (!isAnswered(condition)) said = condition.ask?.required ? 'waits for an answer' : 'anything'
+  else if (condition.period && phrase) said = phrase.replace(/^.*?\b(in|is in)\b /, '')
+  return { name, condition, said, own: answers[name] }
+}
+
+/** A condition with an answer in place of what is proposed. */
+export const withAnswer = (c: Condition, given: Answer | undefined): Condition =>
+  given ? { ...c, value: undefined, to: undefined, values: undefined, period: undefined, ...given } : c
+
 /** The questions of a document, in its order. */
 export function questionsOf(doc: Document): Question[] {
   const out: Question[] = []
@@ -28,8 +61,7 @@ export function questionsOf(doc: Document): Question[] {
 export function answered(doc: Document, answers: Answers): Document {
   const put = (c: Condition): Condition => {
     const given = c.ask && answers[c.ask.name]
-    if (given)
-      return { ...c, value: undefined, to: undefined, values: undefined, period: undefined, ...given }
+    if (given) return withAnswer(c, given)
     if (!c.all && !c.any && !c.none) return c
     return { ...c, all: c.all?.map(put), any: c.any?.map(put), none: c.none?.map(put) }
   }

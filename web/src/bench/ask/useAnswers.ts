@@ -6,10 +6,10 @@ import { usePersonal } from '../../session/usePersonal'
 import { answered, isAnswered, questionsOf, type Answer, type Answers } from './answers'
 
 /**
- * The answers of this run. They come with the link, or are the last ones given to this
- * view; each change goes into the address, so that a run can be sent.
+ * The answers given to what a view or a board asks. They come with the link, or are the last ones given to
+ * it; each change goes into the address, so that a run can be sent.
  */
-export function useAnswers(document: Ref<Document>, place: Ref<string>) {
+export function useGiven(place: Ref<string>, asks: () => boolean) {
   const route = useRoute()
   const router = useRouter()
   const last = usePersonal<Record<string, Answers>>('answers', {})
@@ -21,23 +21,19 @@ export function useAnswers(document: Ref<Document>, place: Ref<string>) {
     }
   })
   const answers = computed<Answers>(() => sent.value ?? last.value[place.value] ?? {})
-  const live = computed(() => answered(document.value, answers.value))
-  const questions = computed(() => questionsOf(live.value))
-  const waiting = computed(() =>
-    questions.value.filter((q) => q.condition.ask?.required && !isAnswered(q.condition)),
-  )
 
   // The server knows what one answered on another machine; this one, what was answered here.
-  const viewKey = computed(() => /^\/v\/([^/]+)$/.exec(place.value)?.[1])
+  const key = computed(() => /^\/[vb]\/([^/]+)$/.exec(place.value)?.[1])
   const at = (key: string) => ({ params: { path: { key } } })
   watch(
-    viewKey,
-    async (key) => {
-      if (!key || !questionsOf(document.value).length) return
-      const known = last.value[place.value]
+    [key, asks],
+    async ([key, asks]) => {
+      if (!key || !asks) return
+      const here = place.value
+      const known = last.value[here]
       const got = await unwrap(api.GET('/api/views/{key}/answers', at(key))).catch(() => null)
-      if (got && last.value[place.value] === known && Object.keys(got.answers).length)
-        last.value = { ...last.value, [`/v/${key}`]: got.answers as Answers }
+      if (got && last.value[here] === known && Object.keys(got.answers).length)
+        last.value = { ...last.value, [here]: got.answers as Answers }
     },
     { immediate: true },
   )
@@ -50,7 +46,7 @@ export function useAnswers(document: Ref<Document>, place: Ref<string>) {
   )
 
   function put(next: Answers) {
-    if (viewKey.value) void keep(viewKey.value, next)
+    if (key.value) void keep(key.value, next)
     last.value = { ...last.value, [place.value]: next }
     void router.replace({
       path: route.path,
@@ -59,9 +55,6 @@ export function useAnswers(document: Ref<Document>, place: Ref<string>) {
   }
   return {
     answers,
-    live,
-    questions,
-    waiting,
     answer: (name: string, given: Answer) => put({ ...answers.value, [name]: given }),
     /** Back to what the author proposes. */
     forget: (name: string) => {
@@ -69,6 +62,17 @@ export function useAnswers(document: Ref<Document>, place: Ref<string>) {
       put(rest)
     },
   }
+}
+
+/** The answers of this run of a view, and the document as they make it. */
+export function useAnswers(document: Ref<Document>, place: Ref<string>) {
+  const given = useGiven(place, () => questionsOf(document.value).length > 0)
+  const live = computed(() => answered(document.value, given.answers.value))
+  const questions = computed(() => questionsOf(live.value))
+  const waiting = computed(() =>
+    questions.value.filter((q) => q.condition.ask?.required && !isAnswered(q.condition)),
+  )
+  return { ...given, live, questions, waiting }
 }
 
 export type Asking = ReturnType<typeof useAnswers>

@@ -3,7 +3,7 @@ import type { Condition, Field, LinkBy, Schemas } from '../../api/client'
 import { newQuestion } from '../ask/answers'
 import { addBeside, addCondition, conditionAt, setCondition } from '../document'
 import { complete, startOf } from '../editors/condition'
-import type { History } from '../useHistory'
+import type { History } from '../../work/useHistory'
 import { filters, type Beside, type Editing } from './editing'
 import type { Session } from './session'
 

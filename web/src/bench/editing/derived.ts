@@ -12,7 +12,7 @@ import {
   putCalculated,
   putLinked,
 } from '../derivedFields'
-import type { History } from '../useHistory'
+import type { History } from '../../work/useHistory'
 import { makesField } from './editing'
 import type { Session } from './session'
 

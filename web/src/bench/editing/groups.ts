@@ -3,7 +3,7 @@ import type { Field, Group } from '../../api/client'
 import { addGroup, removeGroup, setGroup, turnGroup, type Axis } from '../document'
 import type { Unit } from '../foundFields'
 import { unitsOf, type UnitGroups } from '../units'
-import type { History } from '../useHistory'
+import type { History } from '../../work/useHistory'
 import type { EditingOf } from './editing'
 import type { Session } from './session'
 

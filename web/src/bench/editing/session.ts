@@ -2,7 +2,7 @@ import { until } from '@vueuse/core'
 import { computed, nextTick, ref, shallowRef } from 'vue'
 import type { Document } from '../../api/client'
 import { provideFlush } from '../editors/flush'
-import type { History } from '../useHistory'
+import type { History } from '../../work/useHistory'
 import type { Run } from '../useRun'
 import { filters, makesField, type Editing } from './editing'
 

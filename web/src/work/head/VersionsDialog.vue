@@ -1,20 +1,20 @@
-<script setup lang="ts">
+<script setup lang="ts" generic="D extends Content">
 import { useQuery } from '@tanstack/vue-query'
-import { api, unwrap, type Document, type View } from '../../api/client'
+import { api, unwrap, type Content, type Saved } from '../../api/client'
 import { queries } from '../../api/queries'
 import { wordsOf } from '../../api/problem'
 import DialogFrame from '../../shell/DialogFrame.vue'
 import { formatDateTime } from '../../words'
 
 /** Every version of a view, with what each changed; one can be looked at, and saved anew. */
-const props = defineProps<{ view: View }>()
-const emit = defineEmits<{ show: [document: Document, version: number]; close: [] }>()
+const props = defineProps<{ view: Saved<D> }>()
+const emit = defineEmits<{ show: [document: D, version: number]; close: [] }>()
 const { data, error } = useQuery(queries.versions(props.view.key, props.view.version))
 async function show(version: number) {
   const got = await unwrap(
     api.GET('/api/views/{key}/versions/{version}', { params: { path: { key: props.view.key, version } } }),
   )
-  emit('show', got.document, version)
+  emit('show', got.document as D, version)
 }
 </script>
 
@@ -42,7 +42,7 @@ async function show(version: number) {
       </li>
     </ol>
     <p class="quiet mt-4 text-xs">
-      What you look at is one step at the bench. Save it to bring it back; undo leaves all as it was.
+      What you look at is one step of your work. Save it to bring it back; undo leaves all as it was.
     </p>
   </DialogFrame>
 </template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import type { View } from '../../api/client'
+import type { Content, Saved } from '../../api/client'
 import { groundOf, marks, type Mark } from '../../library/marks'
 import HandOver from '../../sharing/HandOver.vue'
 import ShareField from '../../sharing/ShareField.vue'
@@ -10,10 +10,12 @@ import type { Naming } from './useSaving'
 
 /** Names a view and says who sees it. Who may only change it names and describes it. */
 const props = defineProps<{
-  saved: View | null
+  saved: Saved<Content> | null
   /** It becomes another view. */
   fresh: boolean
   brief: string
+  /** What it is: "view" or "board". */
+  what: string
   busy: boolean
   trouble: string
 }>()
@@ -30,7 +32,7 @@ const template = ref(!!old?.template)
 
 <template>
   <DialogFrame
-    :title="fresh ? 'Save as a new view' : 'Name, label and sharing'"
+    :title="fresh ? `Save as a new ${what}` : 'Name, label and sharing'"
     tone="mulberry"
     :width="600"
     acts
@@ -56,7 +58,7 @@ const template = ref(!!old?.template)
         <ShareField v-model="shares" />
         <label class="mb-4 flex items-baseline gap-1.5"
           ><input v-model="template" type="checkbox" name="template" class="accent-mulberry" /> A template:
-          whoever opens it begins a view of their own, and this one stays as it is</label
+          whoever opens it begins a {{ what }} of their own, and this one stays as it is</label
         >
         <div class="mb-5 space-y-3">
           <label class="flex items-baseline gap-2"

@@ -1,12 +1,12 @@
-import type { View } from '../../api/client'
+import type { Content, Saved } from '../../api/client'
 import type { MenuSection } from '../../shell/ActionMenu.vue'
 
 type Whose = { everyone?: boolean; group?: number; on: boolean }
 
-export const isFavorite = (view: View) => view.mine || view.everyones || view.groups.length > 0
+export const isFavorite = (view: Saved<Content>) => view.mine || view.everyones || view.groups.length > 0
 
 /** Keeps a view at hand on one's own desk, or on those of a group or of everyone it is shared with. */
-export function favoriteSection(view: View, keepOn: (whose: Whose) => void): MenuSection {
+export function favoriteSection(view: Saved<Content>, keepOn: (whose: Whose) => void): MenuSection {
   const shared = view.owned ? view.shares : []
   const desks = [
     { id: 'desk', title: 'On my desk', checked: view.mine, whose: {} },

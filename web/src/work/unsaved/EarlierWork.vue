@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { remakeScreen } from '../../router'
 import { formatRecent } from '../../words'
-import type { Earlier } from '../useViewSource'
+import type { Earlier } from '../useSource'
 import { useDropDraft } from './useDropDraft'
 
 /** Says that unsaved work of another time waits, and goes on with it or drops it. */

@@ -1,12 +1,12 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { onScopeDispose, ref, watch, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, unwrap, type Document } from '../../api/client'
+import { api, unwrap, type Content } from '../../api/client'
 import { forget } from '../../api/queries'
 import { Problem } from '../../api/problem'
 import { stayOnScreen } from '../../router'
 import { freshKey, type History, type Step } from '../useHistory'
-import type { ViewSource } from '../useViewSource'
+import type { Source } from '../useSource'
 import { DraftQueue, type DraftName, type Written } from './draftQueue'
 import { useDropDraft } from './useDropDraft'
 import { useUnsent } from './useUnsent'
@@ -24,9 +24,9 @@ const pauses = {
  * address of its own, so that Back and Forward walk through them and a link leads
  * to each. Work that the server has not taken is kept in the browser meanwhile.
  */
-export function useDraftSync(
-  history: History,
-  opened: ViewSource,
+export function useDraftSync<D extends Content>(
+  history: History<D>,
+  opened: Pick<Source<D>, 'start' | 'draft'>,
   place: Ref<string>,
   title: Ref<string>,
   changed: Ref<boolean>,
@@ -41,7 +41,7 @@ export function useDraftSync(
   const safe = ref(true)
   let closed = false
 
-  async function put(draft: DraftName, step: Step): Promise<Written> {
+  async function put(draft: DraftName, step: Step<D>): Promise<Written> {
     try {
       const got = await unwrap(
         api.PUT('/api/drafts/{id}', {
@@ -64,7 +64,7 @@ export function useDraftSync(
     }
   }
   const listed = () => forget(client, 'drafts')
-  const queue = new DraftQueue(
+  const queue = new DraftQueue<D>(
     opened.draft,
     {
       put,
@@ -132,7 +132,7 @@ export function useDraftSync(
       if (index >= 0) return history.goTo(index)
       if (!key) return
       const got = await unwrap(api.GET('/api/states/{key}', { params: { path: { key } } })).catch(() => null)
-      if (got && key === address()) history.step(got.document as Document, key)
+      if (got && key === address()) history.step(got.document as D, key)
     },
   )
   onScopeDispose(() => {
@@ -145,7 +145,7 @@ export function useDraftSync(
    * A document was saved, under an address of the view's own. What was done while the save was
    * under way goes on as unsaved work.
    */
-  function saved(document: Document, version: number, to: string) {
+  function saved(document: D, version: number, to: string) {
     base.value = version
     history.settle(document)
     queue.drop()

@@ -1,10 +1,12 @@
-<script setup lang="ts">
+<script setup lang="ts" generic="D extends Content">
 import { ref, watch } from 'vue'
+import type { Content } from '../../api/client'
 import { changesBetween } from '../../api/queries'
-import { useBench } from '../bench'
+import type { Work } from '../useWork'
 
 /** Whether what is shown differs from what was saved; a click tells how. */
-const { saved, changed, drafts, history, start } = useBench()
+const props = defineProps<{ work: Work<D> }>()
+const { saved, changed, drafts, history, start } = props.work
 const differs = ref<string[]>([])
 const told = ref(false)
 async function tell() {

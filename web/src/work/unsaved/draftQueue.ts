@@ -1,3 +1,4 @@
+import type { Content } from '../../api/client'
 import type { Step } from '../useHistory'
 
 /** A draft on the server: its writes are counted, and a write names the count it was made from. */
@@ -16,18 +17,18 @@ export type Written =
   | { kind: 'silent' }
 
 /** How a queue reaches the world. Nothing of it throws. */
-export interface Transport {
-  put(draft: DraftName, step: Step): Promise<Written>
+export interface Transport<D extends Content = Content> {
+  put(draft: DraftName, step: Step<D>): Promise<Written>
   drop(draft: DraftName): Promise<void>
   /** Waits before the first write of a burst, or until a silent server may be asked again. */
   pause(why: 'courtesy' | 'silence'): Promise<void>
   freshId(): string
   /** Keeps in the browser what the server has not taken yet, and forgets it once it has. */
-  stash(draft: string, step: Step): void
+  stash(draft: string, step: Step<D>): void
   unstash(draft: string): void
 }
 
-type Entry = { kind: 'put'; step: Step } | { kind: 'drop' }
+type Entry<D extends Content> = { kind: 'put'; step: Step<D> } | { kind: 'drop' }
 
 /**
  * Unsaved work on its way to the server: a queue of steps that are put and of drops, carried out
@@ -35,14 +36,14 @@ type Entry = { kind: 'put'; step: Step } | { kind: 'drop' }
  * connection and leaving the screen are all cases of it. A drop that is followed by a put is
  * not carried out at all: the work goes on.
  */
-export class DraftQueue {
-  private entries: Entry[] = []
+export class DraftQueue<D extends Content = Content> {
+  private entries: Entry<D>[] = []
   private working: Promise<void> | null = null
   private closed = false
 
   constructor(
     private draft: DraftName,
-    private readonly transport: Transport,
+    private readonly transport: Transport<D>,
     /** Told whenever the newest state becomes safe on the server, or is not yet. */
     private readonly told: (safe: boolean) => void = () => undefined,
   ) {}
@@ -52,7 +53,7 @@ export class DraftQueue {
   }
 
   /** A step was made, or come back to. */
-  put(step: Step) {
+  put(step: Step<D>) {
     this.transport.stash(this.draft.id, step)
     this.add({ kind: 'put', step })
   }
@@ -73,7 +74,7 @@ export class DraftQueue {
     while (this.working) await this.working
   }
 
-  private add(entry: Entry) {
+  private add(entry: Entry<D>) {
     this.told(false)
     this.entries.push(entry)
     this.working ??= this.work().finally(() => (this.working = null))
@@ -89,7 +90,7 @@ export class DraftQueue {
     this.told(true)
   }
 
-  private async carryOut(step: Step): Promise<boolean> {
+  private async carryOut(step: Step<D>): Promise<boolean> {
     for (let stale = 0; ;) {
       const got = await this.transport.put(this.draft, step)
       switch (got.kind) {

@@ -1,26 +1,23 @@
 import { computed, ref, watch } from 'vue'
-import { api, unwrap, type Document, type View } from '../../api/client'
+import { api, unwrap, type Content, type Saved } from '../../api/client'
 import { Problem, wordsOf } from '../../api/problem'
 import { useMe } from '../../session/useMe'
-import { useRouter } from 'vue-router'
 import { useCommands } from '../../shell/commands'
-import type { Bench } from '../bench'
+import type { Work } from '../useWork'
 import { useSaving, type Naming } from './useSaving'
 
-type Open =
-  'name new' | 'name' | 'versions' | 'steps' | 'take away' | 'print' | 'round' | 'deliver' | 'keep' | null
+type Open = 'name new' | 'name' | 'versions' | 'steps' | null
 
-/** The acts on a view as a whole: saving it under its name or another, and what goes with that. */
-export function useHead(bench: Bench) {
-  const { history, saved, changed, say } = bench
+/** The acts on a view or a board as a whole: saving it under its name or another, and what goes with that. */
+export function useHead<D extends Content>(work: Work<D>, what: string) {
+  const { history, saved, changed, say } = work
   const { me } = useMe()
-  const router = useRouter()
-  const { add, save, remove, favorite, handOver } = useSaving()
+  const { add, save, remove, favorite, handOver } = useSaving<D>()
   /** The dialog that is open. */
   const open = ref<Open>(null)
   /** Version that is saved over; a newer one, once it was looked at. */
-  const base = ref(bench.drafts.base.value)
-  watch(bench.drafts.base, (now) => (base.value = now))
+  const base = ref(work.drafts.base.value)
+  watch(work.drafts.base, (now) => (base.value = now))
   const trouble = computed(() => {
     const error =
       add.error.value ??
@@ -33,18 +30,18 @@ export function useHead(bench: Bench) {
   /** A save is under way: another would meet it as if it were somebody else's. */
   const writing = computed(() => add.isPending.value || save.isPending.value)
 
-  function name(what: 'name new' | 'name') {
+  function name(how: 'name new' | 'name') {
     add.reset()
     save.reset()
-    open.value = what
+    open.value = how
   }
   function write(as: Naming) {
     if (writing.value) return
     const document = history.kept.value
     const done = {
-      onSuccess: (view: View) => {
+      onSuccess: (view: Saved<D>) => {
         open.value = null
-        bench.onSaved(view, document)
+        work.onSaved(view, document)
       },
     }
     if (open.value !== 'name new' && saved.value)
@@ -57,7 +54,7 @@ export function useHead(bench: Bench) {
   function saveNow() {
     if (writing.value || !(changed.value || !saved.value)) return
     if (!me.value?.saves)
-      return say('Readers try views out and keep links to them; to save needs the role of an analyst.')
+      return say(`Readers try ${what}s out and keep links to them; to save needs the role of an analyst.`)
     if (!saved.value?.editable) return name('name new')
     const { name: called, description, shares, label, mark, template } = saved.value
     write({ name: called, description, shares, label, mark, template })
@@ -72,16 +69,16 @@ export function useHead(bench: Bench) {
     conflict.value = as
   }
   /** Writes over a version that was looked at; it stays among the versions. */
-  function writeOver(theirs: View) {
+  function writeOver(theirs: Saved<D>) {
     const as = conflict.value
     conflict.value = null
     if (!as) return
     base.value = theirs.version
     write(as)
   }
-  function takeTheirs(theirs: View) {
+  function takeTheirs(theirs: Saved<D>) {
     conflict.value = null
-    bench.takeTheirs(theirs)
+    work.takeTheirs(theirs)
   }
   function saveApart() {
     conflict.value = null
@@ -96,23 +93,23 @@ export function useHead(bench: Bench) {
         onSuccess: (view) => {
           open.value = null
           if (view) saved.value = view
-          else void bench.removed()
+          else void work.removed()
           say('It is handed over.')
         },
       },
     )
   }
   function removeIt() {
-    if (saved.value) remove.mutate(saved.value.key, { onSuccess: () => void bench.removed() })
+    if (saved.value) remove.mutate(saved.value.key, { onSuccess: () => void work.removed() })
   }
   function keepOn(whose: { everyone?: boolean; group?: number; on: boolean }) {
     if (saved.value)
       favorite.mutate({ key: saved.value.key, ...whose }, { onSuccess: (v) => (saved.value = v) })
   }
-  function showVersion(document: Document, version: number) {
+  function showVersion(document: D, version: number) {
     open.value = null
     history.step(document)
-    say(`Version ${version} is on the bench. Save it to bring it back.`)
+    say(`Version ${version} is on the work. Save it to bring it back.`)
   }
   async function copyLink() {
     const at = new URLSearchParams(location.search).get('at')
@@ -123,7 +120,7 @@ export function useHead(bench: Bench) {
       )
     try {
       await navigator.clipboard.writeText(location.href)
-      say('The link leads to the view as it stands now.')
+      say(`The link leads to the ${what} as it stands now.`)
     } catch {
       say(`The browser did not allow copying. The link is in the address line: ${location.href}`)
     }
@@ -133,7 +130,7 @@ export function useHead(bench: Bench) {
     { id: 'save', title: 'Save', key: 'Ctrl S', anywhere: true, run: saveNow },
     {
       id: 'save-as',
-      title: 'Save as another view …',
+      title: `Save as another ${what} …`,
       when: () => !!me.value?.saves && !!saved.value,
       run: () => name('name new'),
     },
@@ -142,35 +139,6 @@ export function useHead(bench: Bench) {
       title: saved.value?.owned ? 'Name, label and sharing …' : 'Name …',
       when: () => !!saved.value?.editable,
       run: () => name('name'),
-    },
-    { id: 'take-away', title: 'Take away …', key: 'e', run: () => (open.value = 'take away') },
-    { id: 'print', title: 'Print …', key: 'Ctrl P', run: () => (open.value = 'print') },
-    {
-      id: 'keep',
-      title: 'Keep this result …',
-      key: 'k',
-      when: () => !!saved.value && !!me.value?.saves,
-      run: () => (open.value = 'keep'),
-    },
-    {
-      id: 'kept',
-      title: 'Kept results',
-      when: () => !!saved.value,
-      run: () => saved.value && void router.push(`/v/${saved.value.key}/kept`),
-    },
-    {
-      id: 'round',
-      title: 'Have it looked at …',
-      key: 'r',
-      when: () => !!saved.value,
-      run: () => (open.value = 'round'),
-    },
-    {
-      id: 'deliver',
-      title: 'Deliver …',
-      key: 'd',
-      when: () => !!saved.value && !!me.value?.saves,
-      run: () => (open.value = 'deliver'),
     },
     { id: 'copy-link', title: 'Copy a link to this', run: () => void copyLink() },
     {

@@ -1,14 +1,14 @@
-<script setup lang="ts">
+<script setup lang="ts" generic="D extends Content">
 import { useQuery } from '@tanstack/vue-query'
-import type { Document, View } from '../../api/client'
+import type { Content, Saved } from '../../api/client'
 import { queries } from '../../api/queries'
 import { wordsOf } from '../../api/problem'
 import DialogFrame from '../../shell/DialogFrame.vue'
 import { formatDateTime } from '../../words'
 
 /** Two have saved from one version: what each changed, side by side, and the choice. Nothing is lost either way. */
-const props = defineProps<{ view: View; base: number; mine: Document }>()
-const emit = defineEmits<{ over: [theirs: View]; theirs: [theirs: View]; apart: []; close: [] }>()
+const props = defineProps<{ view: Saved<D>; base: number; mine: D }>()
+const emit = defineEmits<{ over: [theirs: Saved<D>]; theirs: [theirs: Saved<D>]; apart: []; close: [] }>()
 const { data, error } = useQuery(queries.conflict(props.view.key, props.base, props.mine))
 </script>
 
@@ -43,9 +43,11 @@ const { data, error } = useQuery(queries.conflict(props.view.key, props.base, pr
       </div>
       <p class="flex flex-wrap justify-end gap-3">
         <button class="button mr-auto" @click="emit('close')">Go on working</button>
-        <button class="button" data-take-theirs @click="emit('theirs', data.theirs)">Open theirs</button>
-        <button class="button" data-save-apart @click="emit('apart')">Save mine as another view</button>
-        <button class="button button-act" data-save-over @click="emit('over', data.theirs)">
+        <button class="button" data-take-theirs @click="emit('theirs', data.theirs as Saved<D>)">
+          Open theirs
+        </button>
+        <button class="button" data-save-apart @click="emit('apart')">Save mine as another</button>
+        <button class="button button-act" data-save-over @click="emit('over', data.theirs as Saved<D>)">
           Save mine as v{{ data.theirs.version + 1 }}
         </button>
       </p>

@@ -1,11 +1,12 @@
-<script setup lang="ts">
+<script setup lang="ts" generic="D extends Content">
 import { computed, ref } from 'vue'
+import type { Content } from '../../api/client'
 import { changesBetween } from '../../api/queries'
 import DialogFrame from '../../shell/DialogFrame.vue'
 import type { History } from '../useHistory'
 
 /** Every step that led here, in words; a click goes back or forward to it. */
-const props = defineProps<{ history: History }>()
+const props = defineProps<{ history: History<D> }>()
 const emit = defineEmits<{ close: [] }>()
 const words = ref(new Map<string, string>())
 const steps = computed(() =>

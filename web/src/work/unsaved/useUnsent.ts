@@ -1,4 +1,4 @@
-import type { Document } from '../../api/client'
+import type { Content } from '../../api/client'
 import { usePersonal } from '../../session/usePersonal'
 
 /** Work that the server has not taken yet: it survives a crash of either side. */
@@ -8,7 +8,7 @@ export interface Unsent {
   title: string
   base: number
   state: string
-  document: Document
+  document: Content
   /** When it was made, in milliseconds since 1970. */
   at: number
 }

@@ -1,11 +1,11 @@
 import { computed, shallowRef } from 'vue'
-import type { Document } from '../api/client'
-import { sameDocument } from './document'
+import type { Content, Document } from '../api/client'
+import { sameDocument } from './sameDocument'
 
-/** A view at one moment of work. Its key names it in links; the view as opened has none. */
-export interface Step {
+/** A view or a board at one moment of work. Its key names it in links; as it was opened, it has none. */
+export interface Step<D extends Content = Document> {
   key: string
-  document: Document
+  document: D
 }
 
 /** A key that nobody guesses and that no other state has. */
@@ -15,21 +15,21 @@ export function freshKey(): string {
 }
 
 /** A document with every step that led to it, and one that is only tried out. */
-export function useHistory(start: Step) {
-  const steps = shallowRef<readonly Step[]>([start])
+export function useHistory<D extends Content = Document>(start: Step<D>) {
+  const steps = shallowRef<readonly Step<D>[]>([start])
   const at = shallowRef(0)
-  const tried = shallowRef<Document | null>(null)
-  const now = computed(() => steps.value[at.value] ?? start)
+  const tried = shallowRef<D | null>(null)
+  const now = computed<Step<D>>(() => steps.value[at.value] ?? start)
 
   /** Makes a step that undo takes back; what had been undone is forgotten. */
-  function step(document: Document, key = freshKey()) {
+  function step(document: D, key = freshKey()) {
     tried.value = null
     if (sameDocument(document, now.value.document)) return
     steps.value = [...steps.value.slice(0, at.value + 1), { key, document }]
     at.value = steps.value.length - 1
   }
   /** Shows a document without making a step; a later step or revert ends it. */
-  function tryOut(document: Document) {
+  function tryOut(document: D) {
     tried.value = document
   }
   function revert() {
@@ -41,7 +41,7 @@ export function useHistory(start: Step) {
     at.value = index
   }
   /** A document is saved now: the address of the newest step that shows it is the view's own. */
-  function settle(document: Document) {
+  function settle(document: D) {
     const index = steps.value.findLastIndex((s) => sameDocument(s.document, document))
     steps.value = steps.value.map((s, i) =>
       i === index ? { ...s, key: '' } : s.key === '' ? { ...s, key: freshKey() } : s,
@@ -52,8 +52,8 @@ export function useHistory(start: Step) {
     at,
     now,
     /** What the screen shows. */
-    shown: computed(() => tried.value ?? now.value.document),
-    kept: computed(() => now.value.document),
+    shown: computed<D>(() => tried.value ?? now.value.document),
+    kept: computed<D>(() => now.value.document),
     canUndo: computed(() => at.value > 0),
     canRedo: computed(() => at.value < steps.value.length - 1),
     step,
@@ -66,4 +66,4 @@ export function useHistory(start: Step) {
   }
 }
 
-export type History = ReturnType<typeof useHistory>
+export type History<D extends Content = Document> = ReturnType<typeof useHistory<D>>

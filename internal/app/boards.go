@@ -1,0 +1,163 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"gavrik/internal/core/board"
+	"gavrik/internal/core/code"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/view"
+	"gavrik/internal/store"
+)
+
+// BoardView is a view of a board as a reader of it finds it.
+type BoardView struct {
+	Key  string
+	View store.View
+	Doc  *view.Document
+	Plan *plan.Plan
+	// Why says why nothing of it can be shown; empty if it can.
+	Why string
+}
+
+// BoardViews looks the views of a board up, in its order, each as a person may see it.
+func (a *App) BoardViews(ctx context.Context, g *Scope, p store.Person, keys []string) ([]BoardView, error) {
+	views, err := a.Store.ViewsOf(ctx, p.ID, keys)
+	if err != nil {
+		return nil, err
+	}
+	byKey := map[string]store.View{}
+	for _, v := range views {
+		byKey[v.Key] = v
+	}
+	out := make([]BoardView, len(keys))
+	for i, key := range keys {
+		v, ok := byKey[key]
+		if !ok {
+			out[i] = BoardView{Key: key, Why: "This view is not there any more, or it is not shared with you."}
+			continue
+		}
+		out[i] = g.boardView(v)
+	}
+	return out, nil
+}
+
+func (g *Scope) boardView(v store.View) BoardView {
+	out := BoardView{Key: v.Key, View: v}
+	if v.Kind == store.BoardKind {
+		out.Why = fmt.Sprintf("“%s” is a board. A board shows views; choose one of its.", v.Name)
+		return out
+	}
+	doc, err := view.Parse(v.Document)
+	if err == nil {
+		out.Doc = doc
+		out.Plan, err = g.Check(doc)
+	}
+	if err != nil {
+		out.Why = fmt.Sprintf("“%s” cannot run: %s", v.Name, firstOf(err))
+	}
+	return out
+}
+
+// firstOf is the first thing that is wrong.
+func firstOf(err error) string {
+	var faults view.Faults
+	if errors.As(err, &faults) && len(faults) > 0 {
+		return faults[0].Message
+	}
+	return err.Error()
+}
+
+// BoardQuestions are what a board asks for its views.
+func (g *Scope) BoardQuestions(views []BoardView) []board.Question {
+	var sources []board.Source
+	for _, v := range views {
+		if v.Plan == nil {
+			continue
+		}
+		s := board.Source{View: v.Key}
+		for _, c := range v.Doc.Parameters() {
+			ref, err := v.Plan.Field(g.Catalog, c.Field)
+			if err != nil {
+				continue // the check has refused it already
+			}
+			s.Asks = append(s.Asks, board.Ask{Condition: *c, Ref: ref})
+		}
+		sources = append(sources, s)
+	}
+	return board.Questions(sources)
+}
+
+// PartAnswer is what a part of a board shows.
+type PartAnswer struct {
+	BoardView
+	// Waits is the question without whose answer the view says nothing; else there is an Answer.
+	Waits  string
+	Answer *Answer
+}
+
+// AnswerPart answers a part of a board, with answers to its view's own questions. A Why says that nothing can
+// be shown, and is no error.
+func (g *Scope) AnswerPart(
+	ctx context.Context, part board.Part, v BoardView, answers map[string]view.Given,
+) (PartAnswer, error) {
+	out := PartAnswer{BoardView: v}
+	if v.Why != "" {
+		return out, nil
+	}
+	doc, err := view.Parse(v.View.Document) // answers are put into it, and parts are answered side by side
+	if err != nil {
+		return out, err
+	}
+	if err := doc.AnswerWith(answers); err != nil {
+		out.Why = err.Error()
+		return out, nil
+	}
+	shape(doc, v.Plan, part)
+	out.Doc = doc
+	answer, err := g.Answer(ctx, doc)
+	var faults view.Faults
+	switch {
+	case errors.As(err, &faults) && faults[0].Code == code.MissingParameter:
+		out.Waits = faults[0].Message
+	case errors.As(err, &faults):
+		out.Why = fmt.Sprintf("“%s” cannot run: %s", v.View.Name, faults[0].Message)
+	case err != nil:
+		return out, err
+	default:
+		out.Answer = answer
+	}
+	return out, nil
+}
+
+// shape makes of a view's document what a part shows of it. What shows figures as they stand in the view is
+// left as it is, so that both are worked out once.
+func shape(doc *view.Document, p *plan.Plan, part board.Part) {
+	switch part.Show {
+	case board.Table:
+		doc.Groups, doc.Across, doc.Compare, doc.Chart = nil, nil, nil, nil
+	case board.Chart:
+		spec := view.Chart{}
+		if doc.Chart != nil {
+			spec = *doc.Chart
+		} else {
+			spec.Field, spec.Fn = firstTotal(p)
+		}
+		if part.Field != "" || part.Count {
+			spec.Field, spec.Fn = part.Field, part.Fn
+		}
+		doc.Chart = &spec
+	}
+}
+
+// firstTotal is the first total of a plan that can be drawn; none, if there is none.
+func firstTotal(p *plan.Plan) (path string, fn view.Fn) {
+	for _, c := range p.Columns {
+		if c.Measure >= 0 && p.Measures[c.Measure].Show == "" && p.Measures[c.Measure].Result().Type.Numeric() {
+			return c.Ref.Path, p.Measures[c.Measure].Fn
+		}
+	}
+	return "", ""
+}

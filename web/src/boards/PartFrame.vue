@@ -1,0 +1,131 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import type { BoardPart } from '../api/client'
+import { queries } from '../api/queries'
+import { wordsOf } from '../api/problem'
+import Grip from '../shell/Grip.vue'
+import type { Reorder } from '../shell/useReorder'
+import { viewWith } from './answers'
+import { useBoard } from './board'
+import { askedOf, sizeOf } from './document'
+import ChartPart from './parts/ChartPart.vue'
+import FigurePart from './parts/FigurePart.vue'
+import LinesPart from './parts/LinesPart.vue'
+import TextPart from './parts/TextPart.vue'
+import type { Stretch } from './useStretch'
+
+/** A ruled part of the sheet: what it shows of its view, how fresh that is, and the way to the view. */
+const props = defineProps<{
+  part: BoardPart
+  index: number
+  reorder?: Reorder
+  stretch?: Stretch
+  /** It is read, and not arranged. */
+  fixed: boolean
+}>()
+/** How often the figures are asked for anew, in milliseconds: they are kept for as long as the records are. */
+const again = 60_000
+
+const board = useBoard()
+const answers = computed(() => board.answersTo(props.part))
+const asked = computed(() => askedOf(props.part))
+const got = useQuery(
+  computed(() => ({
+    ...queries.boardPart(asked.value, answers.value),
+    enabled: board.ready.value,
+    refetchInterval: again,
+  })),
+)
+const said = computed(() => got.data.value)
+const isText = computed(() => props.part.show === 'text')
+const heading = computed(() => props.part.heading || said.value?.name || '')
+const size = computed(() => sizeOf(props.part))
+const to = computed(() => viewWith(props.part.view ?? '', answers.value))
+const name = computed(
+  () => heading.value || (isText.value ? `Words, part ${props.index + 1}` : `Part ${props.index + 1}`),
+)
+function edit(event: MouseEvent) {
+  board.editing.value = { key: props.part.key, anchor: event.currentTarget as HTMLElement, fresh: false }
+}
+</script>
+
+<template>
+  <section
+    class="board-part group"
+    :class="reorder && reorder.dragged.value === index && 'bg-mulberry-wash'"
+    :style="{ '--wide': size.wide, '--high': size.high }"
+    :aria-label="name"
+    :aria-busy="got.isFetching.value"
+    :data-part="part.key"
+    :data-show="part.show"
+  >
+    <header v-if="!isText" class="flex items-baseline gap-2 px-3 pt-2">
+      <h2 class="min-w-0 flex-1 truncate font-serif font-semibold" :title="said?.sentence">
+        <RouterLink v-if="said?.name" class="hover:underline" :to="to" data-to-view>{{
+          heading
+        }}</RouterLink><template v-else>{{ heading || ' ' }}</template>
+      </h2>
+      <span
+        v-if="said?.asOfText"
+        class="quiet shrink-0 text-xs group-focus-within:hidden group-hover:hidden print:inline"
+        :title="said.problems.map((p) => p.text).join('; ') || 'The moment of the records'"
+        data-as-of
+        ><span v-if="said.problems.length" class="text-honey">!</span> {{ said.asOfText }}</span
+      >
+      <button
+        v-if="said?.asOfText"
+        class="quiet hidden text-xs group-focus-within:inline group-hover:inline print:hidden"
+        :aria-label="`Read again: ${name}`"
+        title="Read again"
+        @click="got.refetch()"
+      >
+        ↻ {{ said.asOfText }}
+      </button>
+    </header>
+    <div class="min-h-0 flex-1 overflow-hidden">
+      <p v-if="got.error.value" class="px-3 py-2" role="alert">
+        {{ wordsOf(got.error.value) }}
+        <button class="link" @click="got.refetch()">Try again</button>
+      </p>
+      <p v-else-if="said?.why" class="px-3 py-2 text-mulberry" role="status" data-why>{{ said.why }}</p>
+      <p v-else-if="said?.waits" class="px-3 py-2 text-honey" role="status">{{ said.waits }}.</p>
+      <FigurePart v-else-if="said?.figure" :figure="said.figure" :to="to" :counted="said.counted" />
+      <ChartPart
+        v-else-if="said?.chart"
+        :drawing="said.chart"
+        :spec="said.spec ?? {}"
+        :view="part.view ?? ''"
+        :answers="answers"
+      />
+      <LinesPart
+        v-else-if="said?.lines"
+        :name="name"
+        :said="said"
+        :view="part.view ?? ''"
+        :answers="answers"
+      />
+      <TextPart v-else-if="isText && said" :html="said.html ?? ''" :name="name" />
+    </div>
+    <div
+      v-if="!fixed"
+      class="absolute top-1 right-1 flex items-center gap-1 bg-sheet px-1 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 print:hidden"
+      :class="!isText && '!top-auto !right-6 bottom-0.5'"
+    >
+      <Grip v-if="reorder" :reorder="reorder" :index="index" :name="name" />
+      <button class="link text-xs" :aria-label="`Edit ${name}`" data-edit-part @click="edit">edit</button>
+    </div>
+    <button
+      v-if="stretch && !fixed"
+      class="absolute right-0 bottom-0 size-4 cursor-nwse-resize touch-none opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 print:hidden"
+      :aria-label="`${name}: ${size.wide} columns wide, ${size.high} rows high; stretch with the arrow keys`"
+      title="Pull, or use the arrow keys"
+      data-stretch
+      v-bind="stretch.corner(part)"
+    >
+      <svg viewBox="0 0 16 16" class="size-full stroke-mulberry" aria-hidden="true">
+        <path d="M14 4 4 14M14 9l-5 5" fill="none" stroke-width="1.5" />
+      </svg>
+    </button>
+  </section>
+</template>
