@@ -41,8 +41,9 @@ type Written struct {
 	Files               []File
 	// Records is how many the view kept.
 	Records int
-	// View is what the letter says of the view; nil for a notice.
-	View *export.Letter
+	// View is what the letter says of the view, Board what it says of a board; nil for a notice.
+	View  *export.Letter
+	Board *boardLetter
 }
 
 // File is one that is attached.
@@ -60,13 +61,14 @@ func (w Written) Bytes() int64 {
 	return n
 }
 
-// page is what the templates are filled with.
-type page struct {
+// letterPage is what the templates are filled with.
+type letterPage struct {
 	Subject string
 	Again   bool
 	Note    []string // paragraphs
 	Notice  string
 	View    *export.Letter
+	Board   *boardLetter
 	// Told are what else is to be known: a file that is too large.
 	Told       []string
 	Link, Stop string
@@ -78,16 +80,18 @@ type page struct {
 // their files. It does not change.
 type made struct {
 	letter export.Letter
+	board  *boardLetter // in place of a view's letter
 	files  []File
 	told   []string
 }
 
 // compose writes a letter around what was made for it.
-func compose(d store.Delivery, content Content, a *app.Answer, m *made, p page) (Written, error) {
-	out := Written{
-		Subject: cmp.Or(content.Subject, d.ViewName), Records: a.Kept, View: &m.letter, Files: m.files,
+func compose(d store.Delivery, content Content, m *made, p letterPage) (Written, error) {
+	out := Written{Subject: cmp.Or(content.Subject, d.ViewName), Files: m.files, Board: m.board}
+	if m.board == nil {
+		out.View, out.Records = &m.letter, m.letter.Kept
 	}
-	p.View, p.Note, p.Told = &m.letter, paragraphs(content.Note), m.told
+	p.View, p.Board, p.Note, p.Told = out.View, out.Board, paragraphs(content.Note), m.told
 	return out, out.fill(p)
 }
 
@@ -152,7 +156,7 @@ func (s *Service) make(ctx context.Context, d store.Delivery, content Content, a
 }
 
 // fill writes a letter's two texts.
-func (w *Written) fill(p page) error {
+func (w *Written) fill(p letterPage) error {
 	var asHTML, asText bytes.Buffer
 	p.Subject = w.Subject
 	if err := errors.Join(htmlLetter.Execute(&asHTML, p), textLetter.Execute(&asText, p)); err != nil {

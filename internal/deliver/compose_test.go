@@ -34,7 +34,7 @@ func TestLettersHoldWhatRecordsSay(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		l := drawnLetter(t)
 		var w Written
-		require.NoError(t, w.fill(page{View: l, Why: "Because.", Stop: "https://gavrik.example/stop/x"}))
+		require.NoError(t, w.fill(letterPage{View: l, Why: "Because.", Stop: "https://gavrik.example/stop/x"}))
 		columns := len(l.Headings)
 		if l.Labelled {
 			columns++

@@ -77,7 +77,11 @@ func (s *Service) broken(ctx context.Context, d store.Delivery, t app.Terms) (st
 	if err != nil {
 		return "", err
 	}
-	if err := t.Check(g, d.Document); err != nil {
+	check := func() error { return t.Check(g, d.Document) }
+	if d.Kind == store.BoardKind {
+		check = func() error { return s.app.CheckBoard(ctx, g, owner, t, d.Document) }
+	}
+	if err := check(); err != nil {
 		return "its view cannot run: " + err.Error(), nil
 	}
 	return "", nil

@@ -97,6 +97,7 @@ type postedOf struct {
 	Link     string `json:"link,omitempty"`
 	Again    bool   `json:"again,omitempty"`
 	export.Letter
+	Board *boardLetter `json:"board,omitempty"`
 	Files []postedFile `json:"files,omitempty"`
 }
 
@@ -109,8 +110,11 @@ type postedFile struct {
 // post sends a letter to an address on the web.
 func post(ctx context.Context, client *http.Client, d store.Delivery, l addressed, link string, again bool) error {
 	body := posted{"delivery", l.At, postedOf{
-		Delivery: d.Key, View: d.View, Subject: l.Subject, Link: link, Again: again, Letter: *l.View,
+		Delivery: d.Key, View: d.View, Subject: l.Subject, Link: link, Again: again, Board: l.Board,
 	}}
+	if l.View != nil {
+		body.Data.Letter = *l.View
+	}
 	for _, f := range l.Files {
 		body.Data.Files = append(body.Data.Files, postedFile(f))
 	}

@@ -81,6 +81,9 @@ func (s *Service) note(ctx context.Context, d store.Delivery, l store.Letter) {
 		return
 	}
 	about := fmt.Sprintf("view “%s” delivered to %s, %d records", d.ViewName, l.Address, l.Records)
+	if d.Kind == store.BoardKind {
+		about = fmt.Sprintf("board “%s” delivered to %s", d.ViewName, l.Address)
+	}
 	err := s.app.Store.Note(
 		context.WithoutCancel(ctx), store.Event{Who: d.OwnerName, What: store.Exported, About: about},
 	)
@@ -120,7 +123,7 @@ func (s *Service) write(ctx context.Context, d store.Delivery, l *store.Letter, 
 	if l.Person != nil {
 		out.Name = l.Name
 	}
-	p := page{Again: again, Notice: l.Notice, Why: why(d, rule, l.Of)}
+	p := letterPage{Again: again, Notice: l.Notice, Why: why(d, rule, l.Of)}
 	if l.Notice != "" {
 		out.Subject, p.Link = "Paused: "+d.ViewName, s.linkTo("/deliveries", nil)
 		if err := out.fill(p); err != nil {
@@ -133,35 +136,25 @@ func (s *Service) write(ctx context.Context, d store.Delivery, l *store.Letter, 
 	if err != nil {
 		return err
 	}
-	before := ""
-	if t.Trigger.On == trigger.Changed {
-		if before, err = s.app.Store.LastDigest(ctx, d.Key, l.Address); err != nil {
+	link, m := s.linkTo(pathOf(d), t.Answers), (*made)(nil)
+	if d.Kind == store.BoardKind {
+		reader, err := s.readerOf(ctx, d, *l)
+		if err != nil {
 			return err
 		}
-	}
-	found, err := t.Look(ctx, g, d.Document, before)
-	if err != nil {
+		if m, err = s.ofBoard(ctx, g, reader, d, t, content, fmt.Sprint(l.Run)); err != nil {
+			return err
+		}
+	} else if m, err = s.ofView(ctx, g, d, l, t, content); err != nil || m == nil {
 		return err
-	}
-	l.Digest, l.Records = found.Digest, int64(found.Kept)
-	if !found.Met && l.Of == store.RunDue {
-		l.State, l.Why = store.LetterIdle, found.Words
-		return nil
 	}
 	if l.Of != store.RunToMe && !l.Hook {
 		out.Stop = s.stopLink(d.Key, l.Address)
 	}
-	link := s.linkTo("/v/"+d.View, t.Answers)
 	if p.Stop = out.Stop; l.Person != nil { // who is outside cannot open it
 		p.Link = link
 	}
-	m, err := s.making(ctx, fmt.Sprint(l.Run, g.Sees(), found.Name), func() (*made, error) {
-		return s.make(ctx, d, content, found.Answer)
-	})
-	if err != nil {
-		return err
-	}
-	if out.Written, err = compose(d, content, found.Answer, m, p); err != nil {
+	if out.Written, err = compose(d, content, m, p); err != nil {
 		return err
 	}
 	l.State, l.Bytes = store.LetterSent, out.Bytes()
@@ -169,6 +162,31 @@ func (s *Service) write(ctx context.Context, d store.Delivery, l *store.Letter, 
 		return post(ctx, s.hooks, d, out, link, again)
 	}
 	return s.sendMail(ctx, out)
+}
+
+// ofView is what a letter says of a view, worked out for its reader; nil, if what the delivery waits for is not so.
+func (s *Service) ofView(
+	ctx context.Context, g *app.Scope, d store.Delivery, l *store.Letter, t app.Terms, content Content,
+) (*made, error) {
+	before := ""
+	if t.Trigger.On == trigger.Changed {
+		var err error
+		if before, err = s.app.Store.LastDigest(ctx, d.Key, l.Address); err != nil {
+			return nil, err
+		}
+	}
+	found, err := t.Look(ctx, g, d.Document, before)
+	if err != nil {
+		return nil, err
+	}
+	l.Digest, l.Records = found.Digest, int64(found.Kept)
+	if !found.Met && l.Of == store.RunDue {
+		l.State, l.Why = store.LetterIdle, found.Words
+		return nil, nil
+	}
+	return s.making(ctx, fmt.Sprint(l.Run, g.Sees(), found.Name), func() (*made, error) {
+		return s.make(ctx, d, content, found.Answer)
+	})
 }
 
 func (s *Service) sendMail(ctx context.Context, l addressed) error {
@@ -188,6 +206,14 @@ func (s *Service) linkTo(path string, answers map[string]view.Given) string {
 		out += "?" + url.Values{"answers": {string(text)}}.Encode()
 	}
 	return out
+}
+
+// pathOf is where what is delivered opens.
+func pathOf(d store.Delivery) string {
+	if d.Kind == store.BoardKind {
+		return "/b/" + d.View
+	}
+	return "/v/" + d.View
 }
 
 // why says to its reader why she gets a letter.
@@ -274,6 +300,15 @@ func (s *Service) Preview(ctx context.Context, d store.Delivery, p store.Person)
 	if err != nil {
 		return Written{}, app.Found{}, err
 	}
+	around := letterPage{Why: why(d, rule, store.RunDue), Link: s.linkTo(pathOf(d), t.Answers)}
+	if d.Kind == store.BoardKind {
+		m, err := s.ofBoard(ctx, g, p, d, t, content, fmt.Sprint("preview ", s.app.Workspace.Now().UnixNano()))
+		if err != nil {
+			return Written{}, app.Found{}, err
+		}
+		out, err := compose(d, content, m, around)
+		return out, app.Found{Met: true}, err
+	}
 	found, err := t.Look(ctx, g, d.Document, "")
 	if err != nil {
 		return Written{}, found, err
@@ -282,8 +317,6 @@ func (s *Service) Preview(ctx context.Context, d store.Delivery, p store.Person)
 	if err != nil {
 		return Written{}, found, err
 	}
-	out, err := compose(d, content, found.Answer, m, page{
-		Why: why(d, rule, store.RunDue), Link: s.linkTo("/v/"+d.View, t.Answers),
-	})
+	out, err := compose(d, content, m, around)
 	return out, found, err
 }

@@ -13,6 +13,7 @@ import (
 	"image/png"
 	"io"
 	"strings"
+	"time"
 
 	"codeberg.org/go-pdf/fpdf"
 
@@ -137,22 +138,12 @@ func writePDF(ctx context.Context, to io.Writer, s Source, o Options) error {
 	if err != nil {
 		return err
 	}
-	out := fpdf.NewCustom(&fpdf.InitType{UnitStr: "pt"})
-	out.SetAutoPageBreak(false, 0)
 	about := s.about()
-	out.SetTitle(s.heading(), true)
-	out.SetSubject(about.Brief, true)
-	out.SetAuthor(about.By, true)
-	out.SetCreator("Gavrik", true)
-	out.SetLang("en-GB")
 	made := s.Made
 	if made.IsZero() {
 		made = about.AsOf
 	}
-	out.SetCreationDate(made.UTC())
-	out.SetModificationDate(made.UTC())
-	out.SetCatalogSort(true)
-	p := &pdf{Fpdf: out, face: face, fonts: map[string]bool{}, pictures: map[string]string{}}
+	p := newPDF(face, s.heading(), about.Brief, about.By, made)
 	err = pages.Each(ctx, 1, pages.Count, func(at page.Page) error {
 		if s.Progress != nil {
 			s.Progress(pages.Lines() * at.Number / max(at.Of, 1))
@@ -162,7 +153,22 @@ func writePDF(ctx context.Context, to io.Writer, s Source, o Options) error {
 	if err != nil {
 		return err
 	}
-	return out.Output(to)
+	return p.Output(to)
+}
+
+// newPDF begins a file.
+func newPDF(face *typeface, title, about, by string, made time.Time) *pdf {
+	out := fpdf.NewCustom(&fpdf.InitType{UnitStr: "pt"})
+	out.SetAutoPageBreak(false, 0)
+	out.SetTitle(title, true)
+	out.SetSubject(about, true)
+	out.SetAuthor(by, true)
+	out.SetCreator("Gavrik", true)
+	out.SetLang("en-GB")
+	out.SetCreationDate(made.UTC())
+	out.SetModificationDate(made.UTC())
+	out.SetCatalogSort(true)
+	return &pdf{Fpdf: out, face: face, fonts: map[string]bool{}, pictures: map[string]string{}}
 }
 
 // pageBytes is what a page takes of memory until the whole file is written.

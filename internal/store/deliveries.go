@@ -17,6 +17,8 @@ type Delivery struct {
 	OwnerLeft bool
 	// View is its view, Document that view's newest version, as JSON.
 	View, ViewName string
+	// Kind says whether it is a view's or a board's.
+	Kind Kind
 	Document       []byte
 	// Sees says that its owner may see the view; Binned that nobody can at present.
 	Sees, Binned bool
@@ -46,7 +48,7 @@ type DeliveryTerms struct {
 }
 
 const deliverySQL = `
-SELECT d.key, d.owner_id, o.name, o.left_at IS NOT NULL, v.key, n.name, n.document,
+SELECT d.key, d.owner_id, o.name, o.left_at IS NOT NULL, v.key, n.name, v.kind, n.document,
        view_right(v.id, v.owner_id, d.owner_id) > 0, v.binned_at IS NOT NULL,
        d.rule, d.answers, d.trigger, d.content, d.addresses, d.hook, d.hook_secret,
        (SELECT coalesce(json_agg(json_build_object('id', p.id, 'name', p.name) ORDER BY p.name), '[]') FROM delivery_people w JOIN people p ON p.id = w.person_id WHERE w.delivery_id = d.id),

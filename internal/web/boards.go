@@ -12,7 +12,6 @@ import (
 	"gavrik/internal/core/board"
 	"gavrik/internal/core/brief"
 	"gavrik/internal/core/format"
-	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 	"gavrik/internal/store"
 )
@@ -111,9 +110,6 @@ type (
 	}
 	boardPartOutput struct{ Body PartAnswer }
 )
-
-// linesOfPart is how many lines a part shows whose author has not said.
-const linesOfPart = 20
 
 func (s *questions) registerBoards(api huma.API) {
 	huma.Register(api, huma.Operation{
@@ -263,49 +259,31 @@ func (s *questions) writePart(ctx context.Context, out *PartAnswer, part board.P
 	return nil
 }
 
-// writeLines writes the first lines of groups or records; of groups, only the columns that say something of
-// them.
+// writeLines writes the lines of a part.
 func (s *questions) writeLines(ctx context.Context, out *PartAnswer, part board.Part, a *answer) error {
-	if part.Show == board.Groups && len(a.Plan.Groups) == 0 {
-		out.Why = "This view groups nothing. Group it, or show its records as a table."
-		return nil
-	}
-	opened := 0
-	if part.Show == board.Groups {
-		opened = min(part.Depth, len(a.Plan.Groups)-1)
-	}
-	lines := part.Lines
-	if lines == 0 {
-		lines = linesOfPart
-	}
-	w, err := a.Window(ctx, result.Open{Depth: opened}, 0, lines)
+	of, err := a.PartLines(ctx, part)
 	if err != nil {
 		return s.refused(ctx, err)
 	}
+	if out.Why = of.Why; of.Why != "" {
+		return nil
+	}
 	heads := columnHeads(a.Summary)
-	var shown []int
-	for i, h := range heads {
-		if part.Show == board.Table && h.Values || part.Show == board.Groups && h.Fn != "" {
-			shown = append(shown, i)
-			out.Heads = append(out.Heads, h)
-		}
+	out.Heads, out.More = []ColumnHead{}, of.More
+	for _, at := range of.Heads {
+		out.Heads = append(out.Heads, heads[at])
 	}
-	if out.Heads == nil {
-		out.Heads = []ColumnHead{}
+	if of.Total != nil {
+		of.Lines = append(of.Lines, *of.Total)
 	}
-	written := a.written(w.Lines, format.People)
-	if part.Show == board.Groups && w.Total > 0 {
-		written = append(written, a.written([]result.Line{a.GrandTotal}, format.People)...)
-	}
-	out.Lines = make([]Line, len(written))
-	for i, l := range written {
-		cells := make([]string, len(shown))
-		for at, from := range shown {
-			cells[at] = l.Cells[from]
+	out.Lines = a.written(of.Lines, format.People)
+	for i := range out.Lines {
+		l := &out.Lines[i]
+		cells := make([]string, len(of.Heads))
+		for n, at := range of.Heads {
+			cells[n] = l.Cells[at]
 		}
 		l.Cells, l.Mixes, l.Bars = cells, nil, nil
-		out.Lines[i] = l
 	}
-	out.More = w.Total - len(w.Lines)
 	return nil
 }

@@ -41,6 +41,7 @@ type DeliveryTerms struct {
 type Delivery struct {
 	Key       string        `json:"key"`
 	View      string        `json:"view" doc:"Key of its view"`
+	Kind      store.Kind    `json:"kind" enum:"view,board" doc:"Whether that is a view or a board"`
 	Name      string        `json:"name" doc:"Of its view"`
 	Owner     string        `json:"owner"`
 	Mine      bool          `json:"mine"`
@@ -237,7 +238,7 @@ func (s *deliveries) list(ctx context.Context, _ *struct{}) (*deliveriesOutput, 
 // told is a delivery as its reader is told of it.
 func (s *deliveries) told(ctx context.Context, g *requestScope, d store.Delivery) (Delivery, error) {
 	out := Delivery{
-		Key: d.Key, View: d.View, Name: d.ViewName, Owner: d.OwnerName, Mine: d.OwnerID == who(ctx).ID,
+		Key: d.Key, View: d.View, Kind: d.Kind, Name: d.ViewName, Owner: d.OwnerName, Mine: d.OwnerID == who(ctx).ID,
 		Paused: d.PausedAt != nil, PausedWhy: d.PausedWhy, Sensitive: d.Sensitive, Secret: d.HookSecret, Failed: d.Failed,
 		Waiting: d.Waiting,
 	}
@@ -265,7 +266,9 @@ func (s *deliveries) told(ctx context.Context, g *requestScope, d store.Delivery
 		to = append(to, d.Hook)
 	}
 	out.Words = deliver.When(rule) + " to " + manyWords(to) + filesWords(content)
-	if words := triggerWords(g, t, d.Document); words != "" && rule != nil {
+	if d.Kind == store.BoardKind {
+		// it comes always
+	} else if words := triggerWords(g, t, d.Document); words != "" && rule != nil {
 		out.Words += ", " + words
 	}
 	now, zone := s.Workspace.Now(), g.Calendar.Zone
@@ -571,7 +574,7 @@ func (s *deliveries) preview(ctx context.Context, in *addDeliveryInput) (*previe
 		return nil, err
 	}
 	letter, found, err := s.Preview(ctx, store.Delivery{
-		OwnerID: who(ctx).ID, OwnerName: who(ctx).Name, View: v.Key, ViewName: v.Name, Document: v.Document, DeliveryTerms: kept,
+		OwnerID: who(ctx).ID, OwnerName: who(ctx).Name, View: v.Key, ViewName: v.Name, Kind: v.Kind, Document: v.Document, DeliveryTerms: kept,
 	}, who(ctx))
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity(s.saidOf(ctx, err))

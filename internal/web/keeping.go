@@ -82,6 +82,9 @@ func (s *recurring) keeping(ctx context.Context, in *viewInput) (*keepingOutput,
 }
 
 func (s *recurring) setKeeping(ctx context.Context, in *setKeepingInput) (*keepingOutput, error) {
+	if _, err := s.savedView(ctx, in.Key); err != nil {
+		return nil, err
+	}
 	t, _, err := s.asked(ctx, in.Key, &in.Body.When, in.Body.Answers, trigger.Trigger{})
 	if err != nil {
 		return nil, err

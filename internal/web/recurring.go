@@ -11,6 +11,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/app"
+	"gavrik/internal/core/board"
 	"gavrik/internal/core/recurrence"
 	"gavrik/internal/core/trigger"
 	"gavrik/internal/core/view"
@@ -103,7 +104,7 @@ func (s *recurring) asked(
 	ctx context.Context, key string, when *recurrence.Rule, answers map[string]view.Given, only trigger.Trigger,
 ) (t app.Terms, v store.View, err error) {
 	t = app.Terms{Answers: answers, Trigger: only}
-	if v, err = s.savedView(ctx, key); err != nil {
+	if v, err = s.saved(ctx, key); err != nil {
 		return t, v, err
 	}
 	g, err := s.scope(ctx)
@@ -118,7 +119,12 @@ func (s *recurring) asked(
 			)
 		}
 	}
-	if err := t.Check(g.Scope, v.Document); err != nil {
+	if v.Kind == store.BoardKind {
+		err = s.CheckBoard(ctx, g.Scope, who(ctx), t, v.Document)
+	} else {
+		err = t.Check(g.Scope, v.Document)
+	}
+	if err != nil {
 		return t, v, huma.Error422UnprocessableEntity(s.saidOf(ctx, err))
 	}
 	return t, v, nil
@@ -188,6 +194,15 @@ func notMore(there int, what string) error {
 
 // savedView is a view as it is kept, or the problem.
 func (s *recurring) savedView(ctx context.Context, key string) (store.View, error) {
+	v, err := s.saved(ctx, key)
+	if err == nil && v.Kind == store.BoardKind {
+		err = errIsBoard
+	}
+	return v, err
+}
+
+// saved is a view or a board as it is kept, or the problem.
+func (s *recurring) saved(ctx context.Context, key string) (store.View, error) {
 	v, err := s.Store.View(ctx, who(ctx).ID, key)
 	if errors.Is(err, store.ErrNotFound) {
 		return v, huma.Error404NotFound("There is no such view, or it is not shared with you.")
@@ -195,20 +210,40 @@ func (s *recurring) savedView(ctx context.Context, key string) (store.View, erro
 	if err != nil {
 		return v, s.failed(ctx, "view", err)
 	}
-	if v.Kind == store.BoardKind {
-		return v, errIsBoard
-	}
 	return v, nil
 }
 
+// boardChoices are what can be asked of a board that comes by itself: its answers.
+func (s *recurring) boardChoices(ctx context.Context, g *requestScope, v store.View) (*recurringOutput, error) {
+	doc, err := board.Parse(v.Document)
+	if err != nil {
+		return nil, s.failed(ctx, "board", err)
+	}
+	views, err := s.BoardViews(ctx, g.Scope, who(ctx), doc.Views())
+	if err != nil {
+		return nil, s.failed(ctx, "board", err)
+	}
+	out := &recurringOutput{}
+	out.Body.Asks, out.Body.Figures = []Asked{}, []Figure{}
+	for _, q := range g.BoardQuestions(views) {
+		out.Body.Asks = append(
+			out.Body.Asks, Asked{q.Name, q.Condition.Parameter.Label, q.Required, q.Condition.Answered()},
+		)
+	}
+	return out, nil
+}
+
 func (s *recurring) choices(ctx context.Context, in *viewInput) (*recurringOutput, error) {
-	v, err := s.savedView(ctx, in.Key)
+	v, err := s.saved(ctx, in.Key)
 	if err != nil {
 		return nil, err
 	}
 	g, err := s.scope(ctx)
 	if err != nil {
 		return nil, err
+	}
+	if v.Kind == store.BoardKind {
+		return s.boardChoices(ctx, g, v)
 	}
 	doc, err := view.Parse(v.Document)
 	if err != nil {

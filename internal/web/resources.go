@@ -50,7 +50,7 @@ func register(api huma.API, at *entrance) {
 		q.registerCatalog, q.registerRun, q.registerLines, q.registerFormula, q.registerLinkedValues, q.registerDrillThrough,
 		q.registerChanges, q.registerHolding, q.registerOverview, q.registerBoards,
 		l.registerViews, l.registerDrafts, l.registerVersions, l.registerSharing, l.registerDesk, l.registerFind,
-		l.registerKept, l.registerExports, l.registerResult, l.registerViewFiles,
+		l.registerKept, l.registerExports, l.registerBoardPaper, l.registerResult, l.registerViewFiles,
 		r.registerDefinitions, r.registerPeople, r.registerGroups, r.registerNewFields, r.registerAudit, r.registerLetterhead,
 		r.registerDescriptions, r.registerFacts, i.registerUploads, i.registerBroughtIn,
 		c.registerRecurring, c.registerRounds, c.registerCalendar, c.registerKeeping, d.registerDeliveries,

@@ -313,6 +313,9 @@ func (s *recurring) checkedRound(ctx context.Context, key string, t RoundTerms) 
 	if me.Role == store.Reader && (len(t.Groups) > 0 || len(t.People) != 1 || t.People[0] != me.ID) {
 		return out, huma.Error403Forbidden("As a reader you make rounds for yourself alone. Ask an analyst to make one for others.")
 	}
+	if _, err := s.savedView(ctx, key); err != nil {
+		return out, err
+	}
 	terms, _, err := s.asked(ctx, key, &t.Rule, t.Answers, t.Trigger)
 	if err != nil {
 		return out, err

@@ -162,6 +162,11 @@ func TestWhoMayDoWhat(t *testing.T) {
 		{"POST /api/behind", "/api/behind", map[string]any{"view": claims(nil), "column": -1}, all},
 		{"POST /api/boards/look", "/api/boards/look", map[string]any{"board": boardOf(part("a", shared, "figure", nil))}, all},
 		{"POST /api/boards/part", "/api/boards/part", map[string]any{"part": part("a", shared, "figure", nil)}, all},
+		{"POST /api/boards/pages", "/api/boards/pages", map[string]any{"board": boardOf(part("a", shared, "figure", nil))}, all},
+		{
+			"POST /api/boards/paper", "/api/boards/paper",
+			map[string]any{"board": boardOf(part("a", shared, "figure", nil))}, "401 201 201 201 201",
+		},
 		{"POST /api/changes", "/api/changes", map[string]any{"from": claims(nil), "to": claims(nil)}, all},
 		{"GET /api/catalog/{set}/holding", "/api/catalog/claims/holding?text=quay", nil, all},
 		{

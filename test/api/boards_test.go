@@ -1,12 +1,15 @@
 package api
 
 import (
+	"bytes"
 	"fmt"
+	"os/exec"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
+	"gavrik/internal/demo"
 	"gavrik/test/harness"
 )
 
@@ -269,4 +272,68 @@ func TestABoardIsKeptAsAViewIs(t *testing.T) {
 	require.Equal(t, "board", bin[0].(object)["kind"])
 	require.Equal(t, 200, admin.do("POST", "/api/bin/"+board, nil).code)
 	require.Equal(t, moved, reader.do("GET", at, nil).body["document"])
+}
+
+// A board is delivered to each as each may see it, with its paper; one answer goes to all of its views. It
+// comes always, as paper, and never with the figures of a view that its reader does not see.
+func TestABoardIsDelivered(t *testing.T) {
+	p := posting(t, nil).start()
+	admin := person(t, p.Gavrik, 0)
+	channel := p.Ask(t, "SELECT channel FROM bookings GROUP BY channel ORDER BY count(*) DESC LIMIT 1")
+	doc := document("bookings", summed("fare"), field("ref"))
+	doc["groups"], doc["filter"] = []any{field("status")}, asking("channel", "channel", nil)
+	all := admin.saveAs("Fares", doc)
+	alone := admin.saveAlone("Staff only", document("staff", field("name")))
+	key := admin.saveAs("Fares of a channel", boardOf(
+		part("fare", all, "figure", nil), part("by", all, "groups", nil), part("drawn", all, "chart", object{"heading": "Drawn"}),
+		part("staff", alone, "figure", nil), object{"key": "t", "show": "text", "text": "## To know\n\n- <b>first</b>\n- second"},
+	))
+	choices := admin.do("GET", "/api/views/"+key+"/recurring", nil)
+	require.Equal(t, "channel", choices.body["asks"].([]any)[0].(object)["name"])
+	send := delivered(key, object{
+		"people":  []int{number(t, p.Gavrik, 0), number(t, p.Gavrik, 2)},
+		"answers": object{"channel": object{"values": []any{channel}}}, "content": object{"files": []any{object{"format": "pdf"}}},
+	})
+	admin.do("POST", "/api/deliveries", with(send, object{"trigger": object{"on": "records"}})).refused(t, 422, "A board comes always")
+	admin.do("POST", "/api/deliveries", with(send, object{"answers": object{"port": object{"value": "x"}}})).
+		refused(t, 422, "None of the board's views asks for port")
+	preview := admin.do("POST", "/api/deliveries/preview", send)
+	require.Equal(t, 200, preview.code, preview.text)
+	delivery := admin.deliver(send)
+	require.Equal(t, "board", admin.delivery(delivery)["kind"])
+	p.Clock.Turn(monday(30, 7, 30))
+	require.NoError(t, p.Deliver.Tick(t.Context()))
+	letters := p.come(2)
+	for n, from := range map[int]string{0: "bookings b", 2: own} {
+		sum := p.Ask(t, "SELECT to_char(sum(b.fare), 'FM999,999,999.00') FROM "+strings.Replace(
+			from, "bookings b", "(SELECT * FROM bookings WHERE channel = '"+channel+"') b", 1,
+		))
+		l := letters[demo.People[n].Email]
+		require.Contains(t, l.HTML, sum)
+		require.Contains(t, l.Text, sum)
+		require.Contains(t, l.Text, channel)
+		require.Contains(t, l.Text, "- first", "what acts is left out")
+		require.NotContains(t, l.HTML, "<b>first")
+		require.Len(t, l.Files, 1)
+		require.True(t, strings.HasPrefix(string(l.Files[0].Content), "%PDF"))
+		text := pdfText(t, l.Files[0].Content)
+		require.Contains(t, text, sum)
+		require.Equal(t, n == 2, strings.Contains(text, "not shared with you"))
+		require.Equal(t, n == 2, strings.Contains(l.Text, "not shared with you"))
+	}
+	if state := p.states(admin, delivery); len(state) > 0 {
+		for _, l := range state {
+			require.Equal(t, "sent", l["state"])
+		}
+	}
+}
+
+// pdfText is the words of a paper.
+func pdfText(t *testing.T, paper []byte) string {
+	t.Helper()
+	read := exec.CommandContext(t.Context(), "pdftotext", "-raw", "-", "-")
+	read.Stdin = bytes.NewReader(paper)
+	text, err := read.Output()
+	require.NoError(t, err)
+	return strings.Join(strings.Fields(string(text)), " ")
 }

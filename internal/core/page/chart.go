@@ -19,45 +19,60 @@ const (
 
 // plot is the part of a page that a chart is drawn in.
 type plot struct {
-	*layout
+	metrics Metrics
+	// size is that of the type around it.
+	size float64
 	page *Page
 	of   *chart.Chart
-	// left to right and top to bottom are the edges of the marks.
-	left, right, top, bottom float64
+	// edge is where everything begins; left to right and top to bottom are the edges of the marks.
+	edge, left, right, top, bottom float64
 	// low and high are the values at the bottom and the top.
 	low, high float64
+}
+
+// drawable says whether a chart has marks.
+func drawable(c *chart.Chart) bool {
+	return c != nil && c.Trouble == "" && len(c.Places) > 0 && len(c.Series) > 0
 }
 
 // chart draws the view's chart above the table, and returns where the rest begins.
 func (l *layout) chart(page *Page, y float64) float64 {
 	c := l.Chart
-	if c == nil || c.Trouble != "" || len(c.Places) == 0 || len(c.Series) == 0 {
+	if !drawable(c) {
 		return y
 	}
 	size := l.sheet.size
-	p := &plot{layout: l, page: page, of: c, right: l.sheet.width - l.sheet.margin}
-	unit := c.Unit
-	if c.Kind == view.Shares {
-		unit = "percent"
+	p := &plot{
+		metrics: l.Metrics, size: size, page: page, of: c, edge: l.sheet.margin, right: l.sheet.width - l.sheet.margin,
 	}
 	p.text(l.sheet.margin, y+size, SansBold, size, false, c.Total+" by "+catalog.LowerFirst(c.Axis))
 	p.top = p.legend(y+size) + 1.4*size
 	p.bottom = p.top + chartHeight
+	p.marks()
+	return p.bottom + 3*size
+}
+
+// marks draws the axes and the marks between the edges.
+func (p *plot) marks() {
+	size, page, unit := p.size, p.page, p.of.Unit
+	if p.of.Kind == view.Shares {
+		unit = "percent"
+	}
 	p.bounds()
 	step := niceStep((p.high - p.low) / chartTicks)
 	p.low, p.high = math.Floor(p.low/step)*step, math.Ceil(p.high/step)*step
 	wide := 0.0
 	for v := p.low; v <= p.high+step/2; v += step {
-		wide = max(wide, l.Metrics.Width(Sans, size*smallSize, tickText(v, step, unit)))
+		wide = max(wide, p.metrics.Width(Sans, size*smallSize, tickText(v, step, unit)))
 	}
-	p.left = l.sheet.margin + wide + size*0.5
+	p.left = p.edge + wide + size*0.5
 	for v := p.low; v <= p.high+step/2; v += step {
 		at, text := p.at(v), tickText(v, step, unit)
-		start := p.left - size*0.4 - l.Metrics.Width(Sans, size*smallSize, text)
+		start := p.left - size*0.4 - p.metrics.Width(Sans, size*smallSize, text)
 		page.Rules = append(page.Rules, Stroke{p.left, at, p.right, at, 0.3, math.Abs(v) > step/1000})
 		p.text(start, at+size*0.3, Sans, size*smallSize, true, text)
 	}
-	switch c.Kind {
+	switch p.of.Kind {
 	case view.Lines:
 		p.lines()
 	case view.Areas:
@@ -66,7 +81,6 @@ func (l *layout) chart(page *Page, y float64) float64 {
 		p.bars()
 	}
 	p.places()
-	return p.bottom + 3*size
 }
 
 // stacked says whether marks of one place stand on each other.
@@ -198,10 +212,10 @@ func (p *plot) areas() {
 
 // places writes what stands along the axis: of many, every so manieth.
 func (p *plot) places() {
-	size := p.sheet.size * smallSize
+	size := p.size * smallSize
 	wide := 0.0
 	for _, name := range p.of.Places {
-		wide = max(wide, p.Metrics.Width(Sans, size, name))
+		wide = max(wide, p.metrics.Width(Sans, size, name))
 	}
 	_, slot := p.slot(0)
 	every := max(1, int(math.Ceil(min(wide, 80)*1.1/slot)))
@@ -211,9 +225,9 @@ func (p *plot) places() {
 		if name == "" {
 			name = "blank"
 		}
-		name = cut(p.Metrics, Sans, size, slot*float64(every)*0.98, name)
-		middle := x + slot/2 - p.Metrics.Width(Sans, size, name)/2
-		middle = min(max(middle, p.sheet.margin), p.right-p.Metrics.Width(Sans, size, name))
+		name = cut(p.metrics, Sans, size, slot*float64(every)*0.98, name)
+		middle := x + slot/2 - p.metrics.Width(Sans, size, name)/2
+		middle = min(max(middle, p.edge), p.right-p.metrics.Width(Sans, size, name))
 		p.text(middle, p.bottom+size*1.3, Sans, size, true, name)
 	}
 }
@@ -224,17 +238,17 @@ func (p *plot) legend(y float64) float64 {
 	if len(p.of.Series) < 2 {
 		return y
 	}
-	size, x := p.sheet.size*smallSize, p.sheet.margin
+	size, x := p.size*smallSize, p.edge
 	y += leading(size)
 	for s := range p.of.Series {
 		name := p.of.Series[s].Label
 		if name == "" {
 			name = "blank"
 		}
-		name = cut(p.Metrics, Sans, size, p.sheet.room()/3, name)
-		wide := p.Metrics.Width(Sans, size, name)
-		if x+wide+size*1.1 > p.right && x > p.sheet.margin {
-			x, y = p.sheet.margin, y+leading(size)
+		name = cut(p.metrics, Sans, size, (p.right-p.edge)/3, name)
+		wide := p.metrics.Width(Sans, size, name)
+		if x+wide+size*1.1 > p.right && x > p.edge {
+			x, y = p.edge, y+leading(size)
 		}
 		p.shape(s, false, []float64{x, y - size*0.7, x + size*0.7, y - size*0.7, x + size*0.7, y, x, y})
 		x += size * 1.1

@@ -30,7 +30,7 @@ export function problemOf(status: number, error: unknown): Problem {
     errors?: Detail[]
   }
   const faults = (model.errors ?? []).map((e) => ({
-    path: (e.location ?? '').replace(/^body\.(view\.)?/, ''),
+    path: (e.location ?? '').replace(/^body\.((view|document|board)\.)?/, ''),
     message: e.message ?? '',
     code: e.code,
   }))

@@ -341,6 +341,14 @@ export const queries = {
       queryFn: ({ signal }) =>
         unwrap(api.POST('/api/boards/look', { signal, body: { board, shares: [...shares], answers } })),
     }),
+  /** The pages of a board as they would print. */
+  boardPages: (taking: Schemas['BoardTaking']) =>
+    queryOptions({
+      queryKey: ['board pages', taking],
+      placeholderData: keepPreviousData,
+      retry: false,
+      queryFn: ({ signal }) => unwrap(api.POST('/api/boards/pages', { signal, body: taking })),
+    }),
   /** What a part of a board shows, with answers to its view's own questions. */
   boardPart: (part: BoardPart, answers: Answers) =>
     queryOptions({

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, defineAsyncComponent, ref, useTemplateRef } from 'vue'
 import type { Board } from '../api/client'
 import { forget } from '../api/queries'
 import { wordsOf } from '../api/problem'
@@ -18,6 +18,8 @@ import BoardWall from './BoardWall.vue'
 import PartEditor from './PartEditor.vue'
 import { shareViews } from './shareViews'
 
+const DeliveryDialog = defineAsyncComponent(() => import('../deliveries/DeliveryDialog.vue'))
+const BoardPaper = defineAsyncComponent(() => import('./BoardPaper.vue'))
 /** The screen where a board is read and arranged. */
 const props = defineProps<{ source: Source<Board> }>()
 const board = provideBoard(props.source)
@@ -27,6 +29,8 @@ const hint = useKeyHints()
 const client = useQueryClient()
 const earlier = ref(props.source.earlier)
 const wall = ref(false)
+const paper = ref(false)
+const delivering = ref(false)
 const adding = ref<HTMLElement | null>(null)
 const add = useTemplateRef('add')
 const edited = computed(() => history.shown.value.parts.find((p) => p.key === editing.value?.key))
@@ -35,6 +39,14 @@ const problem = computed(() => board.looked.error.value)
 useCommands(() => [
   { id: 'add part', title: 'Put a part on the board', key: 'p', when: () => !reading.value, run: begin },
   { id: 'wall', title: 'Show on the wall, full screen', key: 'w', run: () => (wall.value = true) },
+  { id: 'print', title: 'On paper …', key: 'Ctrl P  e', run: () => (paper.value = true) },
+  {
+    id: 'deliver',
+    title: 'Deliver …',
+    key: 'd',
+    when: () => !!saved.value && !!me.value?.saves,
+    run: () => (delivering.value = true),
+  },
   { id: 'refresh', title: 'Read the figures again', key: 'u', run: refresh },
   { id: 'undo', title: 'Undo', key: 'Ctrl Z', run: history.undo },
   { id: 'redo', title: 'Redo', key: 'Ctrl Shift Z', run: history.redo },
@@ -65,7 +77,7 @@ const sharing = useMutation({
         :brief="look?.sentence ?? ''"
         :acts="[
           ['save-as', 'name', 'copy-link'],
-          ['wall', 'refresh'],
+          ['print', 'deliver', 'wall', 'refresh'],
         ]"
       >
         <template #acts>
@@ -130,6 +142,22 @@ const sharing = useMutation({
       :anchor="editing.anchor"
       :fresh="editing.fresh"
       @done="editing = null"
+    />
+    <BoardPaper
+      v-if="paper"
+      :board="history.shown.value"
+      :name="board.title.value"
+      :answers="board.given.answers.value"
+      @close="paper = false"
+    />
+    <DeliveryDialog
+      v-if="delivering && saved"
+      kind="board"
+      :view="saved.key"
+      :name="saved.name"
+      :now="board.given.answers.value"
+      @close="delivering = false"
+      @said="board.say"
     />
     <BoardWall v-if="wall" @close="wall = false" />
   </main>

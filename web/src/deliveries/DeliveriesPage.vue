@@ -60,6 +60,7 @@ const changed = ref<Delivery | null>(null)
     <DeliveryDialog
       v-if="changed"
       :view="changed.view"
+      :kind="changed.kind"
       :name="changed.name"
       :delivery="changed"
       @close="changed = null"

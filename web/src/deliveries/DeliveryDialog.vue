@@ -11,12 +11,18 @@ import TriggerField from '../recurring/TriggerField.vue'
 import WhoField from '../recurring/WhoField.vue'
 import { useMe } from '../session/useMe'
 import DialogFrame from '../shell/DialogFrame.vue'
-import { addressesIn, attached, formats, mostFiles, toggled } from './files'
+import { addressesIn, attached, formatsOf, mostFiles, toggled } from './files'
 import LetterPreview from './LetterPreview.vue'
 import { useDeliveries } from './useDeliveries'
 
-/** Has a view sent: to whom, when, with what, and only if; the letter stands beside it. */
-const props = defineProps<{ view: string; name: string; delivery?: Delivery; now?: Answers }>()
+/** Has a view or a board sent: to whom, when, with what, and only if; the letter stands beside it. */
+const props = defineProps<{
+  view: string
+  kind: 'view' | 'board'
+  name: string
+  delivery?: Delivery
+  now?: Answers
+}>()
 const emit = defineEmits<{ close: []; said: [text: string] }>()
 const { me } = useMe()
 const { list, save } = useDeliveries()
@@ -28,7 +34,7 @@ const terms = ref<DeliveryTerms>(
     : {
         when: { every: 'week', on: ['monday'], at: '07:30' },
         answers: now,
-        content: { files: [{ format: 'xlsx' }] },
+        content: { files: [{ format: props.kind === 'board' ? 'pdf' : 'xlsx' }] },
         people: me.value ? [me.value.id] : [],
         groups: [],
       },
@@ -129,7 +135,7 @@ function keep() {
             @update:model-value="(to) => (terms = { ...terms, answers: { ...to } })"
           />
           <TriggerField
-            v-if="choices.data.value && !once"
+            v-if="choices.data.value && !once && kind === 'view'"
             v-model="terms.trigger"
             :choices="choices.data.value"
             since="the last one"
@@ -137,7 +143,7 @@ function keep() {
           <fieldset>
             <legend class="mb-1 font-medium">Attached</legend>
             <div class="flex flex-wrap gap-x-4 gap-y-1">
-              <label v-for="f in formats" :key="f.format" class="inline-flex items-baseline gap-1.5"
+              <label v-for="f in formatsOf(kind)" :key="f.format" class="inline-flex items-baseline gap-1.5"
                 ><input
                   type="checkbox"
                   class="accent-mulberry"

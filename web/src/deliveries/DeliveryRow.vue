@@ -55,9 +55,11 @@ function sendMe() {
   <li class="border-b border-rule py-3" :data-delivery="delivery.name">
     <div class="flex flex-wrap items-start gap-x-4 gap-y-1.5">
       <div class="min-w-60 flex-1 max-md:basis-full">
-        <RouterLink :to="`/v/${delivery.view}`" class="heading text-base hover:underline">{{
-          delivery.name
-        }}</RouterLink>
+        <RouterLink
+          :to="`/${delivery.kind === 'board' ? 'b' : 'v'}/${delivery.view}`"
+          class="heading text-base hover:underline"
+          >{{ delivery.name }}</RouterLink
+        >
         <span v-if="!delivery.mine" class="quiet ml-3 text-xs">of {{ delivery.owner }}</span>
         <p class="font-serif first-letter:uppercase" data-delivery-words>{{ delivery.words }}.</p>
         <p v-if="delivery.paused" class="text-honey" data-paused>

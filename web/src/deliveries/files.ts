@@ -4,7 +4,7 @@ type Files = NonNullable<DeliveryTerms['content']['files']>
 type Format = Files[number]['format']
 
 /** What can be attached, by the names that people use. */
-export const formats: readonly { format: Format; name: string }[] = [
+const formats: readonly { format: Format; name: string }[] = [
   { format: 'xlsx', name: 'Spreadsheet' },
   { format: 'pdf', name: 'Paper' },
   { format: 'csv', name: 'Comma-separated values' },
@@ -13,6 +13,10 @@ export const formats: readonly { format: Format; name: string }[] = [
   { format: 'jsonl', name: 'JSON Lines' },
   { format: 'parquet', name: 'Parquet' },
 ]
+
+/** What can be attached of a view, or of a board, which leaves as paper. */
+export const formatsOf = (kind: 'view' | 'board') =>
+  kind === 'board' ? formats.filter((f) => f.format === 'pdf') : formats
 
 /** How many files one letter may have. */
 export const mostFiles = 4

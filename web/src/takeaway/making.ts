@@ -32,7 +32,15 @@ export type ExportBody = Schemas['ExportInputBody']
  * request itself is thrown; what goes wrong later stands among what is made.
  */
 export async function take(body: ExportBody, kept?: string): Promise<Making> {
-  const { id, name, lines } = await unwrap(api.POST('/api/exports', { headers: askKept(kept), body }))
+  return begun(await unwrap(api.POST('/api/exports', { headers: askKept(kept), body })))
+}
+
+/** The same for a board on paper. */
+export async function takeBoard(body: Schemas['BoardTaking']): Promise<Making> {
+  return begun(await unwrap(api.POST('/api/boards/paper', { body })))
+}
+
+function begun({ id, name, lines }: Schemas['ExportOutputBody']): Making {
   making.push({ id, name, lines, done: 0, bytes: 0, state: 'making', trouble: '', slow: false })
   const one = making.at(-1)!
   setTimeout(() => (one.slow = true), told)

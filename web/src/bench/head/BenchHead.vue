@@ -104,6 +104,7 @@ const sections = computed(() => (me.value?.administrator ? [standard.value] : []
     />
     <DeliveryDialog
       v-if="dialog === 'deliver' && saved"
+      kind="view"
       :view="saved.key"
       :name="saved.name"
       :now="bench.asking.answers.value"
