@@ -19,11 +19,11 @@ const box = useTemplateRef('box')
 const { width } = useElementSize(box)
 /** Room that a column needs to be read, and the names of groups, in pixels. */
 const room = { column: 92, name: 190 }
-/** The first columns that there is room for; one at least. */
+/** The first columns that there is room for, one at least. Nothing is drawn before the room is known. */
 const heads = computed(() => {
   const all = props.said.heads ?? []
   const fit = Math.floor((width.value - (grouped.value ? room.name : 0)) / room.column)
-  return width.value ? all.slice(0, Math.max(1, fit)) : all
+  return all.slice(0, Math.max(1, fit))
 })
 const left = computed(() => (props.said.heads?.length ?? 0) - heads.value.length)
 const headOf = (h: (typeof heads.value)[number]) =>
@@ -35,7 +35,7 @@ const to = (l: Line) => viewWith(props.view, props.answers, l.group)
 <template>
   <div ref="box" class="flex size-full flex-col">
     <div class="min-h-0 flex-1 overflow-auto" tabindex="0" role="group" :aria-label="`Lines of ${name}`">
-      <table class="w-full text-[13px]" data-lines>
+      <table v-if="width" class="w-full text-[13px]" data-lines>
         <thead class="sticky top-0 bg-sheet text-mute">
           <tr class="border-b border-edge">
             <th v-if="grouped" class="px-3 py-1 text-left font-medium"><span class="sr-only">Group</span></th>
