@@ -26,6 +26,8 @@ type Result struct {
 	bars map[int32][]result.Bar
 	// counts are how many records each cell of a crosstab is taken of, by head; nil elsewhere.
 	counts [][]int
+	// bare says that its groups are told of without their records.
+	bare bool
 
 	byPath map[string]int
 }
@@ -78,35 +80,41 @@ func (k *Result) readGroups(ctx context.Context, r result.Result) error {
 	for i := range all {
 		all[i] = i
 	}
-	read := func(g result.GroupLine) {
-		k.groups = append(k.groups, group{
-			Level: g.Level, Path: g.Line.Group, Key: g.Key, Count: g.Count, Others: g.Others,
-			Mixes: append([]result.Mix(nil), g.Mixes...), Bars: append([]result.Bar(nil), g.Bars...),
-		})
-		for i, c := range g.Cells {
-			k.figures[i].add(c)
-		}
-		if g.Counts != nil {
-			if k.counts == nil {
-				k.counts = make([][]int, len(k.sum.Heads))
-			}
-			for i, n := range g.Counts {
-				k.counts[i] = append(k.counts[i], n)
-			}
-		}
-	}
 	grand, err := r.Group("", all)
 	if err != nil {
 		return err
 	}
-	read(grand)
+	k.add(grand)
 	return r.EachGroup(ctx, result.Groups{Heads: all}, func(g result.GroupLine) error {
 		if g.Level > 0 {
-			read(g)
+			k.add(g)
 		}
 		return nil
 	})
 }
+
+// add adds a group.
+func (k *Result) add(g result.GroupLine) {
+	k.groups = append(k.groups, group{
+		Level: g.Level, Path: g.Line.Group, Key: g.Key, Count: g.Count, Others: g.Others,
+		Mixes: append([]result.Mix(nil), g.Mixes...), Bars: append([]result.Bar(nil), g.Bars...),
+	})
+	for i, c := range g.Cells {
+		k.figures[i].add(c)
+	}
+	if g.Counts != nil {
+		if k.counts == nil {
+			k.counts = make([][]int, len(k.sum.Heads))
+		}
+		for i, n := range g.Counts {
+			k.counts[i] = append(k.counts[i], n)
+		}
+	}
+}
+
+// noRecords says that lines of records are never shown: in a crosstab there are none, and of groups that are
+// told of by themselves they are not known.
+func (k *Result) noRecords() bool { return k.bare || len(k.sum.Plan.Across) > 0 }
 
 // readRecords reads the records with the groups open.
 func (k *Result) readRecords(ctx context.Context, r result.Result) error {
@@ -143,6 +151,16 @@ func (k *Result) readRecords(ctx context.Context, r result.Result) error {
 	}
 }
 
+// Bare is a result of groups without records. The groups come in the order shown, each before those in it, and
+// the grand total first; heads of the summary are those of their cells.
+func Bare(sum result.Summary, groups []result.GroupLine) (*Result, error) {
+	k := &Result{sum: sum, figures: make([]column, len(sum.Heads)), records: make([]column, len(sum.Heads)), bare: true}
+	for _, g := range groups {
+		k.add(g)
+	}
+	return k, k.ready()
+}
+
 // ready finds what is in each group from their order, and checks that all of it fits together.
 func (k *Result) ready() error {
 	levels := len(k.sum.Plan.Groups)
@@ -151,7 +169,7 @@ func (k *Result) ready() error {
 		return broken("no grand total")
 	}
 	records := k.rows
-	if len(k.sum.Plan.Across) > 0 {
+	if k.noRecords() {
 		records = 0
 	}
 	for i := range k.sum.Heads {

@@ -24,7 +24,7 @@ type reading struct {
 }
 
 func (k *Result) reading(open result.Open, heads []int) *reading {
-	if len(k.sum.Plan.Across) > 0 {
+	if k.noRecords() {
 		open.Depth = min(open.Depth, len(k.sum.Plan.Groups)-1)
 	}
 	r := &reading{Result: k, depth: open.Depth, toggled: map[int]bool{}, heads: heads}
@@ -45,7 +45,7 @@ func (k *Result) everyGroup(heads []int) *reading {
 
 func (r *reading) open(at int) bool {
 	level := r.groups[at].Level
-	if len(r.sum.Plan.Across) > 0 && level == len(r.sum.Plan.Groups) {
+	if r.noRecords() && level == len(r.sum.Plan.Groups) {
 		return false
 	}
 	return (level <= r.depth) != r.toggled[at]
@@ -107,7 +107,7 @@ func (k *Result) Window(ctx context.Context, open result.Open, offset, limit int
 	mine := turn.Of(ctx)
 	defer mine.Rest()
 	r, end, at := k.reading(open, nil), offset+limit, 0
-	levels, crosstab := len(k.sum.Plan.Groups), len(k.sum.Plan.Across) > 0
+	levels, bare := len(k.sum.Plan.Groups), k.noRecords()
 	above := make([]int, levels+1)
 	// enclosed notes the groups that the first line lies in: those of the levels above one.
 	enclosed := func(level int) {
@@ -136,7 +136,7 @@ func (k *Result) Window(ctx context.Context, open result.Open, offset, limit int
 				continue
 			}
 		}
-		if g.Level == levels && !crosstab {
+		if g.Level == levels && !bare {
 			size := g.To - g.From
 			if offset >= at && offset < at+size {
 				enclosed(levels + 1)
@@ -234,7 +234,10 @@ func (k *Result) EachGroup(ctx context.Context, of result.Groups, do func(result
 func (k *Result) EachRecord(
 	ctx context.Context, do func(groups []result.Key, cells []cell.Cell) error,
 ) error {
-	if len(k.sum.Plan.Across) > 0 {
+	switch {
+	case k.bare:
+		return &result.NotThereError{What: "record in what is shared for its totals alone"}
+	case len(k.sum.Plan.Across) > 0:
 		return &result.NotThereError{What: "record in a crosstab that was kept; it holds its groups and totals"}
 	}
 	mine := turn.Of(ctx)
@@ -292,7 +295,7 @@ func (k *Result) EachLine(ctx context.Context, open result.Open, do func(result.
 				continue
 			}
 		}
-		if g.Level == len(k.sum.Plan.Groups) && len(k.sum.Plan.Across) == 0 {
+		if g.Level == len(k.sum.Plan.Groups) && !k.noRecords() {
 			for row := g.From; row < g.To; row++ {
 				if err := tell(k.record(row, cells)); err != nil {
 					return err

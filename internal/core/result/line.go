@@ -22,6 +22,8 @@ type Key struct {
 	Joined int
 	// Gone, if set, are groups beside this rest that were left out with all their records.
 	Gone *Gone
+	// Held is how many groups stand behind this one that are held back: none of them is told of by itself.
+	Held int `json:",omitempty"`
 	// Place tells the groups of a level apart by their values and puts these into order; that
 	// joined of others comes behind them, that of the blank last.
 	Place int

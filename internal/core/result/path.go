@@ -11,6 +11,8 @@ const (
 	PathSeparator = "\x1f"
 	// PathRest stands for the rest of a top level.
 	PathRest = "\x1e"
+	// PathHeld stands for the groups that are held back.
+	PathHeld = "\x1d"
 )
 
 // AncestorOf is the path of the group of a level that a path lies in, or its own; empty for

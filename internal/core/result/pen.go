@@ -112,6 +112,8 @@ func (p *Pen) Groups(down, across []Key) []string {
 // Group names a group of a level, down or across; a blank's label is empty.
 func (p *Pen) Group(g plan.Group, k Key) string {
 	switch {
+	case k.Held > 0:
+		return fmt.Sprintf("%d held back", k.Held)
 	case k.Joined > 0 && g.Rest != "":
 		return g.Rest
 	case k.Joined > 0:
