@@ -44,7 +44,7 @@ func (a *App) AnswerBoard(
 		}
 		of := views[slices.IndexFunc(views, func(v BoardView) bool { return v.Key == part.View })]
 		own, _ := board.Answers(out.Questions, given, part.View)
-		one, err := g.AnswerPart(ctx, part, of, own)
+		one, err := a.AnswerPart(ctx, part, of, own)
 		if err != nil {
 			return nil, err
 		}

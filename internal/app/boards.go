@@ -20,6 +20,10 @@ type BoardView struct {
 	Plan *plan.Plan
 	// Why says why nothing of it can be shown; empty if it can.
 	Why string
+	// Least, if not 0, says that its reader sees groups of so many records at least, and no record. Its
+	// questions are answered by its owner then.
+	Least  int
+	within *Scope
 }
 
 // BoardViews looks the views of a board up, in its order, each as a person may see it.
@@ -39,26 +43,34 @@ func (a *App) BoardViews(ctx context.Context, g *Scope, p store.Person, keys []s
 			out[i] = BoardView{Key: key, Why: "This view is not there any more, or it is not shared with you."}
 			continue
 		}
-		out[i] = g.boardView(v)
+		if out[i], err = a.boardView(ctx, g, v); err != nil {
+			return nil, err
+		}
 	}
 	return out, nil
 }
 
-func (g *Scope) boardView(v store.View) BoardView {
-	out := BoardView{Key: v.Key, View: v}
+func (a *App) boardView(ctx context.Context, g *Scope, v store.View) (BoardView, error) {
+	out := BoardView{Key: v.Key, View: v, within: g}
 	if v.Kind == store.BoardKind {
 		out.Why = fmt.Sprintf("“%s” is a board. A board shows views; choose one of its.", v.Name)
-		return out
+		return out, nil
 	}
 	doc, err := view.Parse(v.Document)
 	if err == nil {
+		if out.Least = g.Least(v, doc.Records); out.Least > 0 {
+			var failed error
+			if out.within, failed = a.InTotals(ctx, g, doc.Records); failed != nil {
+				return out, failed
+			}
+		}
 		out.Doc = doc
-		out.Plan, err = g.Check(doc)
+		out.Plan, err = out.within.Check(doc)
 	}
 	if err != nil {
 		out.Why = fmt.Sprintf("“%s” cannot run: %s", v.Name, firstOf(err))
 	}
-	return out
+	return out, nil
 }
 
 // firstOf is the first thing that is wrong.
@@ -74,7 +86,7 @@ func firstOf(err error) string {
 func (g *Scope) BoardQuestions(views []BoardView) []board.Question {
 	var sources []board.Source
 	for _, v := range views {
-		if v.Plan == nil {
+		if v.Plan == nil || v.Least > 0 {
 			continue
 		}
 		s := board.Source{View: v.Key}
@@ -100,7 +112,7 @@ type PartAnswer struct {
 
 // AnswerPart answers a part of a board, with answers to its view's own questions. A Why says that nothing can
 // be shown, and is no error.
-func (g *Scope) AnswerPart(
+func (a *App) AnswerPart(
 	ctx context.Context, part board.Part, v BoardView, answers map[string]view.Given,
 ) (PartAnswer, error) {
 	out := PartAnswer{BoardView: v}
@@ -111,15 +123,31 @@ func (g *Scope) AnswerPart(
 	if err != nil {
 		return out, err
 	}
+	if v.Least > 0 && len(answers) > 0 {
+		out.Why = fmt.Sprintf("“%s” is shown by its totals, as its owner has answered it; it takes no other answers.", v.View.Name)
+		return out, nil
+	}
 	if err := doc.AnswerWith(answers); err != nil {
 		out.Why = err.Error()
 		return out, nil
 	}
+	if v.Least > 0 && part.Show == board.Table {
+		out.Why = fmt.Sprintf("“%s” is shown by its totals, without its records.", v.View.Name)
+		return out, nil
+	}
 	shape(doc, v.Plan, part)
 	out.Doc = doc
-	answer, err := g.Answer(ctx, doc)
+	var answer *Answer
+	if v.Least > 0 {
+		answer, err = a.Totals(ctx, v.within, doc, v.Least)
+	} else {
+		answer, err = v.within.Answer(ctx, doc)
+	}
 	var faults view.Faults
+	var why *KeptError
 	switch {
+	case errors.As(err, &why):
+		out.Why = fmt.Sprintf("“%s”: %s", v.View.Name, why.Why)
 	case errors.As(err, &faults) && faults[0].Code == code.MissingParameter:
 		out.Waits = faults[0].Message
 	case errors.As(err, &faults):

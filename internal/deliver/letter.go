@@ -252,14 +252,22 @@ func (s *Service) scopeFor(ctx context.Context, d store.Delivery, l store.Letter
 	if err != nil {
 		return nil, err
 	}
-	_, err = s.app.Store.View(ctx, p.ID, d.View)
+	v, err := s.app.Store.View(ctx, p.ID, d.View)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, &keptError{p.Name + " may not see this view; share it with them"}
 	}
 	if err != nil {
 		return nil, err
 	}
-	return s.app.Scope(ctx, p)
+	g, err := s.app.Scope(ctx, p)
+	if err != nil || d.Kind == store.BoardKind { // each part of a board sees to it
+		return g, err
+	}
+	doc, err := view.Parse(d.Document)
+	if err == nil && g.Least(v, doc.Records) > 0 {
+		return nil, &keptError{p.Name + " sees the totals of this view alone, without its records; a board with parts of it can be sent"}
+	}
+	return g, err
 }
 
 // outside is what may leave to an address outside, or to one on the web: what the owner may see,

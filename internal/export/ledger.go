@@ -29,7 +29,7 @@ func (s Source) ledger(o Options) ledger {
 	sum := s.Result.Summarize()
 	l := ledger{result: s.Result, sum: sum, depth: len(sum.Plan.Groups)}
 	l.counting = counter{first: s.first, tell: s.Progress}
-	if len(sum.Plan.Across) > 0 {
+	if len(sum.Plan.Across) > 0 || sum.NoRecords && l.depth > 0 {
 		l.depth-- // a cell of a crosstab has many records; none has a line
 	}
 	switch {

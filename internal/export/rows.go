@@ -14,10 +14,10 @@ import (
 
 // Records is one row for each record, in the view's order. Levels of groups come before the
 // view's columns; what only totals have is left out. A crosstab, whose cells stand for many
-// records, has its groups instead.
+// records, has its groups instead; so has what is told in totals alone.
 func Records(ctx context.Context, r result.Result) Sheet {
 	sum := r.Summarize()
-	if len(sum.Plan.Across) > 0 {
+	if len(sum.Plan.Across) > 0 || sum.NoRecords {
 		return Totals(ctx, r)
 	}
 	s := Sheet{Rows: sum.Kept, calendar: sum.Plan.Calendar}

@@ -23,7 +23,7 @@ func PolicyOf(p store.Person, groups []store.Group, sensitive []store.SensitiveF
 		}
 		mayAll = mayAll || g.Sensitive
 		for _, l := range g.Limits {
-			limit := access.Restriction{Hidden: l.Hidden, Fields: l.Fields}
+			limit := access.Restriction{Hidden: l.Hidden, Totals: l.Totals, Fields: l.Fields}
 			if len(l.Rule) > 0 {
 				limit.Rules = append(limit.Rules, ruleFor(p, l))
 			}

@@ -36,6 +36,9 @@ type Limit struct {
 	Set string `json:"set"`
 	// Hidden keeps all of it from them.
 	Hidden bool `json:"hidden,omitempty"`
+	// Totals, if not 0, keeps its records from them: of views that are shared with them they see groups of so
+	// many records at least, with their totals.
+	Totals int `json:"totals,omitempty"`
 	// Fields are the keys of those that are kept from them.
 	Fields []string `json:"fields,omitempty"`
 	// Rule is a view document, as JSON: they see the records that its filter keeps. Its

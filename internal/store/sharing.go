@@ -25,6 +25,8 @@ type Share struct {
 	Name  string `json:"name"` // the group's
 	// Edit lets them save over it, too; readers never.
 	Edit bool `json:"edit"`
+	// Totals, if not 0, shows them groups of so many records at least with their totals, and no record.
+	Totals int `json:"totals"`
 }
 
 // WithEveryone is the share with everyone, to be seen.
@@ -57,9 +59,10 @@ func (s *Store) ShareView(ctx context.Context, person int64, key string, shares 
 
 func addShares(ctx context.Context, tx pgx.Tx, view int64, shares []Share) error {
 	for _, sh := range shares {
-		tag, err := tx.Exec(ctx, `INSERT INTO view_shares (view_id, role, group_id, edit)
-			SELECT $1, nullif($2, ''), nullif($3::bigint, 0), $4 WHERE $3 = 0 OR EXISTS (SELECT FROM groups WHERE id = $3 AND NOT rest)
-			ON CONFLICT (view_id, coalesce(role, ''), coalesce(group_id, 0)) DO UPDATE SET edit = view_shares.edit OR excluded.edit`, view, string(sh.Role), sh.Group, sh.Edit)
+		tag, err := tx.Exec(ctx, `INSERT INTO view_shares (view_id, role, group_id, edit, totals)
+			SELECT $1, nullif($2, ''), nullif($3::bigint, 0), $4, $5 WHERE $3 = 0 OR EXISTS (SELECT FROM groups WHERE id = $3 AND NOT rest)
+			ON CONFLICT (view_id, coalesce(role, ''), coalesce(group_id, 0)) DO UPDATE SET edit = view_shares.edit OR excluded.edit, totals = least(view_shares.totals, excluded.totals)`,
+			view, string(sh.Role), sh.Group, sh.Edit, sh.Totals)
 		if err != nil {
 			return fmt.Errorf("store: share: %w", err)
 		}

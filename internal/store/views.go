@@ -48,6 +48,8 @@ type View struct {
 	// Template says that opening it makes a copy of one's own.
 	Template bool
 	Kind     Kind
+	// Least, if not 0, says that the person sees no record of it, and groups of so many at least.
+	Least int
 }
 
 // NewVersion is what somebody saves as the next version of a view, or the first.
@@ -64,7 +66,7 @@ type NewVersion struct {
 
 const viewSQL = `
 SELECT v.key, v.version, n.name, n.description, n.document, v.owner_id, o.name, r.granted,
-       (SELECT coalesce(json_agg(json_build_object('role', coalesce(s.role, ''), 'group', coalesce(s.group_id, 0), 'name', coalesce(g.name, ''), 'edit', s.edit) ORDER BY s.role, g.name), '[]')
+       (SELECT coalesce(json_agg(json_build_object('role', coalesce(s.role, ''), 'group', coalesce(s.group_id, 0), 'name', coalesce(g.name, ''), 'edit', s.edit, 'totals', s.totals) ORDER BY s.role, g.name), '[]')
         FROM view_shares s LEFT JOIN groups g ON g.id = s.group_id WHERE s.view_id = v.id),
        n.saved_at, b.name,
        EXISTS (SELECT FROM favorites f WHERE f.view_id = v.id AND f.person_id = @person),
@@ -74,7 +76,7 @@ SELECT v.key, v.version, n.name, n.description, n.document, v.owner_id, o.name, 
        coalesce(l.place, 0), coalesce(l.hidden, false),
        v.label, v.mark, (SELECT max(last_at) FROM view_openings x WHERE x.view_id = v.id),
        (SELECT coalesce(sum(times), 0)::int FROM view_openings x WHERE x.view_id = v.id AND x.day > current_date - 30),
-       v.template, v.kind
+       v.template, v.kind, view_least(v.id, v.owner_id, @person)
 FROM views v
 JOIN view_versions n ON n.view_id = v.id AND n.version = v.version
 JOIN people o ON o.id = v.owner_id JOIN people b ON b.id = n.saved_by

@@ -23,6 +23,7 @@ type BoardView struct {
 	Set    string        `json:"set" doc:"Key of its record set"`
 	Owner  string        `json:"owner"`
 	Why    string        `json:"why" doc:"Why nothing of it can be shown; empty if it can"`
+	Least  int           `json:"least" doc:"If not 0, groups of so many records at least are shown, and no record"`
 	Levels int           `json:"levels" doc:"How many levels of groups it has"`
 	Totals []BoardTotal  `json:"totals" doc:"What can stand as a figure"`
 	View   view.Document `json:"view" doc:"What it asks"`
@@ -169,7 +170,7 @@ func (s *questions) lookAtBoard(ctx context.Context, in *lookAtBoardInput) (*loo
 
 func boardView(v app.BoardView) BoardView {
 	out := BoardView{
-		Key: v.Key, Name: v.View.Name, Owner: v.View.OwnerName, Why: v.Why, Totals: []BoardTotal{},
+		Key: v.Key, Name: v.View.Name, Owner: v.View.OwnerName, Why: v.Why, Least: v.Least, Totals: []BoardTotal{},
 		View: view.Document{Gavrik: view.Version, Columns: []view.Column{}},
 	}
 	if v.Doc == nil {
@@ -220,7 +221,7 @@ func (s *questions) boardPart(ctx context.Context, in *boardPartInput) (*boardPa
 	if err != nil {
 		return nil, s.failed(ctx, "board", err)
 	}
-	p, err := g.AnswerPart(ctx, part, views[0], in.Body.Answers)
+	p, err := s.AnswerPart(ctx, part, views[0], in.Body.Answers)
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}

@@ -192,6 +192,9 @@ func (s *intake) shareSet(ctx context.Context, in *shareSetInput) (*struct{}, er
 	if err != nil {
 		return nil, err
 	}
+	if err := checkTotals(in.Body.Shares, "records"); err != nil {
+		return nil, err
+	}
 	if err := s.Store.ShareBroughtIn(ctx, in.Set, shares(in.Body.Shares)); err != nil {
 		return nil, s.notShared(ctx, err)
 	}

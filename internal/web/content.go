@@ -128,10 +128,13 @@ func (s service) viewNames(ctx context.Context, keys []string) (func(string) str
 	}, nil
 }
 
-// viewDocument is a view's document, or the problem if it is a board.
+// viewDocument is the document of a view with its records, or the problem if it is a board, or shown by its totals.
 func viewDocument(v View) (*view.Document, error) {
-	if v.Document.View == nil {
+	switch {
+	case v.Document.View == nil:
 		return nil, errIsBoard
+	case v.Least > 0:
+		return nil, errTotalsOnly
 	}
 	return v.Document.View, nil
 }

@@ -32,6 +32,7 @@ type PeopleGroup struct {
 type Limit struct {
 	Set    string         `json:"set"`
 	Hidden bool           `json:"hidden,omitempty" doc:"None of it is seen"`
+	Totals int            `json:"totals,omitempty" minimum:"0" maximum:"1000" doc:"No record is seen; of views that are shared with them, groups of so many records at least with their totals"`
 	Fields []string       `json:"fields,omitempty" maxItems:"2000" doc:"Keys of the fields that are kept from them"`
 	Rule   *view.Document `json:"rule,omitempty" doc:"They see the records that its filter keeps; its questions are answered by each person's traits"`
 	Words  string         `json:"words,omitempty" doc:"In answers: the rule in words"`
@@ -162,7 +163,7 @@ func (g *requestScope) group(one store.Group) PeopleGroup {
 		Members: one.Members, Version: one.Version, Limits: []Limit{},
 	}
 	for _, l := range one.Limits {
-		limit := Limit{Set: l.Set, Hidden: l.Hidden, Fields: l.Fields}
+		limit := Limit{Set: l.Set, Hidden: l.Hidden, Totals: l.Totals, Fields: l.Fields}
 		if len(l.Rule) > 0 {
 			limit.Words = ruleWords(g, l.Rule)
 			if doc, err := view.Parse(l.Rule); err == nil {
@@ -203,7 +204,10 @@ func (s *rules) groupOf(ctx context.Context, g *requestScope, d GroupBody) (stor
 				return out, wrong(".fields", fmt.Sprintf("%s have no field %q", set.Label, key))
 			}
 		}
-		limit := store.Limit{Set: l.Set, Hidden: l.Hidden, Fields: l.Fields}
+		if l.Totals == 1 {
+			return out, wrong(".totals", "groups of one record would be told of as they are; choose two at least, five is usual")
+		}
+		limit := store.Limit{Set: l.Set, Hidden: l.Hidden, Totals: l.Totals, Fields: l.Fields}
 		if l.Rule != nil {
 			if l.Rule.Records != l.Set || l.Rule.Filter == nil {
 				return out, wrong(
@@ -221,7 +225,7 @@ func (s *rules) groupOf(ctx context.Context, g *requestScope, d GroupBody) (stor
 			}
 			limit.Rule = text
 		}
-		if limit.Hidden || len(limit.Fields) > 0 || limit.Rule != nil {
+		if limit.Hidden || limit.Totals > 0 || len(limit.Fields) > 0 || limit.Rule != nil {
 			out.Limits = append(out.Limits, limit)
 		}
 	}
@@ -338,6 +342,9 @@ func (g *requestScope) limitWords(d store.Group) string {
 		if l.Hidden {
 			words = append(words, "no "+set.Many)
 			continue
+		}
+		if l.Totals > 0 {
+			words = append(words, fmt.Sprintf("of %s only totals of %d or more", set.Many, l.Totals))
 		}
 		for _, key := range l.Fields {
 			words = append(words, "not "+set.Field(key).Label+" of "+set.Many)

@@ -209,7 +209,11 @@ func (s *library) keep(ctx context.Context, in *keepInput) (*keptOutput, error) 
 }
 
 func (s *library) listKept(ctx context.Context, in *viewInput) (*keptListOutput, error) {
-	if _, err := s.view(ctx, in.Key); err != nil {
+	v, err := s.view(ctx, in.Key)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := viewDocument(v.Body); err != nil {
 		return nil, err
 	}
 	list, err := s.Store.KeptOf(ctx, who(ctx).ID, in.Key)

@@ -35,6 +35,7 @@ type Person struct {
 type Sees struct {
 	Label    string   `json:"label"`
 	Hidden   bool     `json:"hidden" doc:"None of it"`
+	Totals   int      `json:"totals,omitempty" doc:"If not 0, no record, but groups of so many at least with their totals, in views that are shared with her"`
 	Seen     int      `json:"seen" doc:"Records she sees"`
 	All      int      `json:"all"`
 	Withheld []string `json:"withheld" doc:"Fields and links she does not see"`
@@ -351,7 +352,8 @@ func (s *rules) sees(ctx context.Context, in *personInput) (*seesOutput, error) 
 		if extent, ok := g.Reader.Extent(set.Key); ok {
 			one.Seen, one.Withheld = extent.Records, restrictedIn(g, set.Key)
 		} else {
-			one.Hidden = true
+			one.Totals = g.LeastOf(set.Key)
+			one.Hidden = one.Totals == 0
 		}
 		out.Body.Sets = append(out.Body.Sets, one)
 	}

@@ -210,7 +210,11 @@ func (s *recurring) saved(ctx context.Context, key string) (store.View, error) {
 	if err != nil {
 		return v, s.failed(ctx, "view", err)
 	}
-	return v, nil
+	least, err := s.least(ctx, v)
+	if err == nil && least > 0 {
+		err = errTotalsOnly
+	}
+	return v, err
 }
 
 // boardChoices are what can be asked of a board that comes by itself: its answers.

@@ -44,7 +44,7 @@ func register(api huma.API, at *entrance) {
 	q, l, r, i, c := &questions{at.service}, &library{at.service}, &rules{at.service, at.desk}, &intake{at.service},
 		&recurring{at.service}
 	d := &deliveries{*c, at.deliver}
-	api.UseMiddleware(at.signedIn(api), bodies(api), asksKept(api))
+	api.UseMiddleware(at.signedIn(api), bodies(api), asksFrozen(api))
 	for _, add := range []func(huma.API){
 		at.registerSession, at.registerSignIns, at.registerSecond, at.registerTokens,
 		q.registerCatalog, q.registerRun, q.registerLines, q.registerFormula, q.registerLinkedValues, q.registerDrillThrough,

@@ -14,11 +14,11 @@ type requestScope struct{ *app.Scope }
 // answer is an answered view, as requests write it.
 type answer struct{ *app.Answer }
 
-// scope is that of the person who asks or, if she asks one, of a kept result.
+// scope is that of the person who asks or, if she asks for that, of a kept result or of totals alone.
 func (s service) scope(ctx context.Context) (*requestScope, error) {
 	scope, err := s.App.Scope(ctx, who(ctx))
 	if err == nil {
-		scope, err = s.keptScope(ctx, scope)
+		scope, err = s.frozenScope(ctx, scope)
 	}
 	return s.scoped(ctx, scope, err)
 }

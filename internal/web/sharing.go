@@ -15,10 +15,11 @@ import (
 
 // Share lets a role, a group or, if neither is named, everyone see a view.
 type Share struct {
-	Role  store.Role `json:"role,omitempty" enum:"reader,analyst,administrator"`
-	Group int64      `json:"group,omitempty" doc:"Number of the group"`
-	Name  string     `json:"name,omitempty" doc:"In answers: what the group is called"`
-	Edit  bool       `json:"edit,omitempty" doc:"They may save over it, too; readers never"`
+	Role   store.Role `json:"role,omitempty" enum:"reader,analyst,administrator"`
+	Group  int64      `json:"group,omitempty" doc:"Number of the group"`
+	Name   string     `json:"name,omitempty" doc:"In answers: what the group is called"`
+	Edit   bool       `json:"edit,omitempty" doc:"They may save over it, too; readers never"`
+	Totals int        `json:"totals,omitempty" minimum:"0" maximum:"1000" doc:"Of a view: they see groups of so many records at least with their totals, and no record; everything, if left out"`
 }
 
 // GroupName is a group, or a person, as lists name it.
@@ -80,6 +81,9 @@ func (s *library) share(ctx context.Context, in *shareInput) (*viewOutput, error
 	if err != nil {
 		return nil, err
 	}
+	if err := checkTotals(in.Body.Shares, v.Kind); err != nil {
+		return nil, err
+	}
 	if err := s.Store.ShareView(ctx, who(ctx).ID, in.Key, shares(in.Body.Shares)); err != nil {
 		return nil, s.notShared(ctx, err)
 	}
@@ -92,6 +96,28 @@ func (s *library) share(ctx context.Context, in *shareInput) (*viewOutput, error
 		fmt.Sprintf("view “%s”: was %s, now %s", v.Name, v.Audience, out.Body.Audience),
 	)
 	return out, nil
+}
+
+// checkTotals is the problem with shares for totals alone.
+func checkTotals(list []Share, kind store.Kind) error {
+	for i, sh := range list {
+		why := ""
+		switch {
+		case sh.Totals == 0:
+		case kind != store.ViewKind:
+			why = "Only views are shared for their totals; on a board, each part is seen as its view is shared."
+		case sh.Totals == 1:
+			why = "Groups of one record would be told of as they are. Choose two at least; five is usual."
+		case sh.Edit:
+			why = "Whoever may save over a view sees its records. Leave out one of the two."
+		}
+		if why != "" {
+			return huma.Error422UnprocessableEntity(why, &huma.ErrorDetail{
+				Location: fmt.Sprintf("body.shares[%d].totals", i), Message: why,
+			})
+		}
+	}
+	return nil
 }
 
 // notShared is the problem with a share, of a view or of records.
@@ -179,6 +205,9 @@ func audience(list []store.Share) string {
 		}
 		if sh.Edit {
 			words[i] += " (edit)"
+		}
+		if sh.Totals > 0 {
+			words[i] += " (totals only)"
 		}
 	}
 	return strings.Join(words, ", ")

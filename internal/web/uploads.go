@@ -298,6 +298,9 @@ func (s *intake) bringIn(ctx context.Context, in *bringInInput) (*bringInOutput,
 			return nil, err
 		}
 	}
+	if err := checkTotals(in.Body.Shares, "records"); err != nil {
+		return nil, err
+	}
 	set, err := s.BringIn(ctx, p, u, app.BringingIn{
 		Name: name, One: strings.Join(strings.Fields(in.Body.One), " "), Shares: shares(in.Body.Shares), Missing: in.Body.Missing,
 	})

@@ -12,6 +12,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"gavrik/internal/app"
 	"gavrik/internal/core/brief"
 	"gavrik/internal/core/view"
 	"gavrik/internal/store"
@@ -38,6 +39,7 @@ type View struct {
 	Label       string      `json:"label" doc:"A word that its owner puts views together by"`
 	Mark        string      `json:"mark" enum:"mulberry,pine,honey,slate," doc:"Its owner's colour for it"`
 	Template    bool        `json:"template" doc:"Opening it makes a copy of one's own"`
+	Least       int         `json:"least" doc:"If not 0, the reader sees groups of so many records at least with their totals, and no record: ask with the header Gavrik-Totals"`
 	Since       []string    `json:"since" doc:"Definitions it uses that have changed since it was saved, in words"`
 }
 
@@ -67,6 +69,7 @@ type ViewSummary struct {
 	Set       string     `json:"set" doc:"Key of its record set; none for a board"`
 	Kind      store.Kind `json:"kind" enum:"view,board"`
 
+	Least  int  `json:"least" doc:"If not 0, the reader sees groups of so many records at least with their totals, and no record"`
 	Levels int  `json:"levels" doc:"How many levels of groups it has"`
 	Charts bool `json:"charts" doc:"It draws a chart"`
 
@@ -153,6 +156,9 @@ func (s *library) registerViews(api huma.API) {
 				return nil, err
 			}
 			d.Request = in.Request
+			if err := checkTotals(in.Body.Shares, d.Kind); err != nil {
+				return nil, err
+			}
 			key, err := s.Store.AddView(ctx, who(ctx).ID, d, shares(in.Body.Shares)...)
 			if err != nil {
 				return nil, s.notShared(ctx, err)
@@ -248,23 +254,36 @@ func (s *library) summary(
 	}
 	out.Records, out.Set, out.Asks = doc.Records, doc.Records, len(doc.Parameters())
 	out.Levels, out.Charts = len(doc.Groups), doc.Chart != nil
-	p, err := g.Check(doc)
+	within := g.Scope
+	if out.Least = g.Least(v, doc.Records); out.Least > 0 {
+		if within, err = s.InTotals(ctx, g.Scope, doc.Records); err != nil {
+			out.Broken, out.Brief = true, "Its totals cannot be worked out just now."
+			s.Log.Error("totals", "id", requestNumber(ctx), "view", v.Key, "error", err)
+			return out
+		}
+	}
+	p, err := within.Check(doc)
 	if err != nil {
 		out.Broken, out.Brief = true, sentence(err.Error())
 		return out
 	}
-	set := g.Catalog.Set(doc.Records)
+	set := within.Catalog.Set(doc.Records)
 	out.Records, out.Brief = set.Label, brief.Text(brief.Write(p, doc, set))
 	out.Fields = append(out.Fields, p.Labels()...)
 	if !figure || len(p.MissingParameters) > 0 {
 		return out
 	}
-	a, err := g.Answer(ctx, doc)
+	var a *app.Answer
+	if out.Least > 0 {
+		a, err = s.Totals(ctx, within, doc, out.Least)
+	} else {
+		a, err = within.Answer(ctx, doc)
+	}
 	if err != nil {
 		out.Broken, out.Brief = true, sentence(err.Error())
 		return out
 	}
-	out.Figure, out.FigureOf = headline(a)
+	out.Figure, out.FigureOf = headline(&answer{a})
 	return out
 }
 
@@ -289,16 +308,16 @@ func (s *library) view(ctx context.Context, key string) (*viewOutput, error) {
 	if err != nil {
 		return nil, s.failed(ctx, "view", err)
 	}
-	since := []string{}
+	since, least := []string{}, 0
 	if doc.View != nil {
 		g, err := s.scope(ctx)
 		if err != nil {
 			return nil, err
 		}
-		since = g.since(doc.View, v.SavedAt)
+		since, least = g.since(doc.View, v.SavedAt), g.Least(v, doc.View.Records)
 	}
 	return &viewOutput{View{
-		Since: since, Kind: v.Kind,
+		Since: since, Kind: v.Kind, Least: least,
 		Key: v.Key, Version: v.Version, Name: v.Name, Description: v.Description, Document: doc,
 		Owner:    v.OwnerName,
 		Editable: mayEdit(ctx, v), Owned: v.Right == store.Own, Shares: shared(v.Shares),

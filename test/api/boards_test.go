@@ -207,9 +207,8 @@ func TestWhatIsWrongStandsInItsPart(t *testing.T) {
 	board := owner.saveAlone("Mixed", boardOf(part("a", gone, "figure", nil), part("b", view, "figure", nil)))
 	names := owner.look(boardOf(part("a", gone, "figure", nil), part("b", board, "figure", nil)))["views"].([]any)
 	require.Contains(t, names[1].(object)["why"], "is a board")
-	for _, path := range []string{"result", "recurring"} {
-		owner.do("GET", "/api/views/"+board+"/"+path, nil).refused(t, 422, "This is a board")
-	}
+	owner.do("GET", "/api/views/"+board+"/result", nil).refused(t, 422, "This is a board")
+	owner.do("GET", "/api/views/"+board+"/keeping", nil).refused(t, 422, "This is a board")
 	owner.do("POST", "/api/views/"+board+"/kept", object{"view": claims(nil)}).refused(t, 422, "This is a board")
 	answers := object{"board": boardOf(part("b", view, "figure", nil)), "answers": object{"port": object{"value": "x"}}}
 	require.Equal(t, []any{"port"}, owner.do("POST", "/api/boards/look", answers).body["unasked"])

@@ -27,6 +27,11 @@ type Policy map[string]Restriction
 type Restriction struct {
 	// Hidden keeps all of it; Unsaid keeps, too, that it is there.
 	Hidden, Unsaid bool
+	// Totals, if not 0, keeps all of it, too, but for groups of so many records at least with their totals,
+	// where a view is shown in totals alone; see InTotals.
+	Totals int `json:",omitempty"`
+	// Apart keeps links that lead to it: what is told in totals cannot be drawn from single records of it.
+	Apart bool `json:",omitempty"`
 	// Fields are the keys of those that are kept.
 	Fields []string
 	// Rules are views: the reader sees the records that the filters of all of them keep.
@@ -40,7 +45,8 @@ func (s Policy) Clear() bool { return len(s) == 0 }
 // Add limits a record set further.
 func (s Policy) Add(set string, l Restriction) {
 	have := s[set]
-	have.Hidden, have.Unsaid = have.Hidden || l.Hidden, have.Unsaid || l.Unsaid
+	have.Hidden, have.Unsaid, have.Apart = have.Hidden || l.Hidden, have.Unsaid || l.Unsaid, have.Apart || l.Apart
+	have.Totals = max(have.Totals, l.Totals)
 	for _, f := range l.Fields {
 		if !slices.Contains(have.Fields, f) {
 			have.Fields = append(slices.Clip(have.Fields), f)
@@ -49,6 +55,28 @@ func (s Policy) Add(set string, l Restriction) {
 	slices.Sort(have.Fields)
 	have.Rules = append(slices.Clip(have.Rules), l.Rules...)
 	s[set] = have
+}
+
+// gone says whether no record of a set is seen.
+func (l Restriction) gone() bool { return l.Hidden || l.Totals > 0 }
+
+// Least is how many records groups of a set have to be of to be told of, with their totals; 0, if the reader sees its
+// records, or nothing of it.
+func (s Policy) Least(set string) int {
+	if l := s[set]; !l.Hidden && !l.Unsaid {
+		return l.Totals
+	}
+	return 0
+}
+
+// InTotals is the policy by which a view of a set is worked out for a reader who sees totals of it alone: its
+// records go in, and no other way leads to them.
+func (s Policy) InTotals(set string) Policy {
+	out := maps.Clone(s)
+	l := out[set]
+	l.Totals, l.Apart = 0, true
+	out[set] = l
+	return out
 }
 
 // Hide keeps what is not shown, as it came only after the limits were made: fields and,
@@ -88,7 +116,7 @@ func (s Policy) Catalog(full *catalog.Catalog) *catalog.Catalog {
 		if s[set.Key].Unsaid {
 			continue
 		}
-		if s[set.Key].Hidden {
+		if s[set.Key].gone() {
 			out.Restricted = append(out.Restricted, set)
 			continue
 		}
@@ -106,7 +134,7 @@ func (s Policy) Catalog(full *catalog.Catalog) *catalog.Catalog {
 			if s[l.To].Unsaid {
 				continue
 			}
-			if s[l.To].Hidden || slices.ContainsFunc(l.By, func(key string) bool { return slices.Contains(hidden, key) }) {
+			if s[l.To].gone() || s[l.To].Apart || slices.ContainsFunc(l.By, func(key string) bool { return slices.Contains(hidden, key) }) {
 				seen.Restricted.Links = append(seen.Restricted.Links, l)
 			} else {
 				seen.Links = append(seen.Links, l)
@@ -134,7 +162,7 @@ func (s Policy) hidesCurrency(set *catalog.RecordSet, f catalog.Field) bool {
 		return f.CurrencyBy != "" && slices.Contains(s[set.Key].Fields, f.CurrencyBy)
 	}
 	l := set.Link(link)
-	return l == nil || s[l.To].Hidden || slices.Contains(s[l.To].Fields, key)
+	return l == nil || s[l.To].gone() || s[l.To].Apart || slices.Contains(s[l.To].Fields, key)
 }
 
 // Snapshot is the records that the reader sees. Rules are checked and carried out on all
@@ -165,7 +193,7 @@ func (s Policy) Snapshot(
 	seen := s.Catalog(full)
 	cuts := map[string]table.Restriction{}
 	for _, set := range full.Sets {
-		c := table.Restriction{Gone: s[set.Key].Hidden, Rows: staying(gone[set.Key])}
+		c := table.Restriction{Gone: s[set.Key].gone(), Rows: staying(gone[set.Key])}
 		if left := seen.Set(set.Key); left != nil {
 			for _, f := range left.Restricted.Fields {
 				c.Fields = append(c.Fields, f.Key)

@@ -27,7 +27,7 @@ func (s Policy) Within(made Policy, of []Use) bool {
 	}
 	for _, u := range of {
 		mine, then := s[u.Set], made[u.Set]
-		if (mine.Hidden || mine.Unsaid) && !then.Hidden && !then.Unsaid {
+		if (mine.gone() || mine.Unsaid) && !then.gone() && !then.Unsaid {
 			return false
 		}
 		if u.Field != "" && slices.Contains(mine.Fields, u.Field) && !slices.Contains(then.Fields, u.Field) {

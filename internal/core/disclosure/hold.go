@@ -19,18 +19,10 @@ func (e *Refused) Error() string { return e.Why }
 // MaxGroups is how many groups a result may have of which totals alone are told.
 const MaxGroups = 50_000
 
-// Held is what of a result may be told.
-type Held struct {
-	*kept.Result
-	// Groups and Columns are how many are held back, Totals the labels of those that are not told.
-	Groups, Columns int
-	Totals          []string
-}
-
 // Hold takes out of a result whatever is of fewer than least records. The result is that of what Counting made
 // of a document; p is the plan of the document itself.
-func Hold(ctx context.Context, counted result.Result, p *plan.Plan, least int) (*Held, error) {
-	sum := counted.Summarize()
+func Hold(ctx context.Context, r result.Result, p *plan.Plan, least int) (*kept.Result, error) {
+	sum := r.Summarize()
 	switch {
 	case len(p.Across) > 1:
 		return nil, &Refused{"a crosstab with several levels across is not shown by its totals alone; keep one level across"}
@@ -42,17 +34,38 @@ func Hold(ctx context.Context, counted result.Result, p *plan.Plan, least int) (
 		return nil, &Refused{fmt.Sprintf("it has more than %d groups; fewer can be shown by their totals alone", MaxGroups)}
 	}
 	h := &holder{Summary: sum, plan: p, least: least, paths: map[string]bool{}, heldAcross: map[string]bool{}}
-	if err := h.read(ctx, counted); err != nil {
+	if err := h.read(ctx, r); err != nil {
 		return nil, err
 	}
 	h.chooseTotals()
 	h.chooseAcross()
+	h.chooseChart()
 	h.weigh()
 	h.write(0)
-	out := &Held{Groups: h.groups, Columns: len(h.heldAcross), Totals: h.untold}
-	var err error
-	out.Result, err = kept.Bare(h.summary(), h.out)
-	return out, err
+	return kept.Bare(h.summary(), h.out)
+}
+
+// words say what is held back.
+func (h *holder) words() (out []string) {
+	if h.groups > 0 {
+		out = append(out, fmt.Sprintf("%d %s held back: fewer than %d %s, or what would tell of so few",
+			h.groups, counted(h.groups, "group is", "groups are"), h.least, h.plan.Many))
+	}
+	if n := len(h.heldAcross); n > 0 {
+		out = append(out, fmt.Sprintf("%d %s held back: fewer than %d %s, or what would tell of so few",
+			n, counted(n, "column is", "columns are"), h.least, h.plan.Many))
+	}
+	for _, label := range h.untold {
+		out = append(out, fmt.Sprintf("%s is not told: it would tell of single %s", label, h.plan.Many))
+	}
+	return out
+}
+
+func counted(n int, one, many string) string {
+	if n == 1 {
+		return one
+	}
+	return many
 }
 
 // few says whether a number of records is too small to be told: none is not.
@@ -201,6 +214,17 @@ func (h *holder) chooseAcross() {
 	h.heads = slices.DeleteFunc(h.heads, func(i int) bool { return h.heldAcross[h.Heads[i].AcrossPath] })
 }
 
+// chooseChart leaves the chart out if its total is not told.
+func (h *holder) chooseChart() {
+	c := h.plan.Chart
+	if c == nil || c.Column < 0 || slices.ContainsFunc(h.heads, func(i int) bool { return h.Heads[i].Column == c.Column }) {
+		return
+	}
+	without, p := *c, *h.plan
+	without.Column, without.Missing = -1, "The total that is drawn is not told here; choose another."
+	p.Chart, h.plan = &without, &p
+}
+
 // weigh counts for every line what its figures are taken of; of columns that are held back, all together.
 func (h *holder) weigh() {
 	for at := range h.lines {
@@ -288,6 +312,7 @@ func (h *holder) told(g result.GroupLine, key result.Key, path string) result.Gr
 // summary is what the result says as a whole: nothing of single conditions, values or records.
 func (h *holder) summary() result.Summary {
 	out := result.Summary{
+		Held: h.words(), NoRecords: true,
 		Plan: h.plan, AsOf: h.AsOf, All: h.Kept, Kept: h.Kept, Others: h.Others, GrandTotal: h.out[0].Line,
 		Levels: make([]int, len(h.plan.Groups)),
 	}

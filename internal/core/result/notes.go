@@ -29,6 +29,9 @@ func (s *Summary) Notes() []Note {
 			Text: fmt.Sprintf("the column “%s” is not in the records any more, and is left out", lost),
 		})
 	}
+	for _, held := range s.Held {
+		out = append(out, Note{Text: held})
+	}
 	for _, l := range s.LeftOut {
 		out = append(out, Note{Text: s.leftOutWords(l)})
 	}

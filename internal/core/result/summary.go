@@ -20,6 +20,10 @@ type Summary struct {
 	// LeftOut is what levels left out that keep groups by their total; Kept does not count it.
 	LeftOut []LeftOut
 	Check   Check
+	// Held says in words what is held back where totals alone are told.
+	Held []string `json:",omitempty"`
+	// NoRecords says that totals alone are told: there is no line of a record, however far groups are opened.
+	NoRecords bool `json:",omitempty"`
 	// Problems are what went wrong for single values.
 	Problems []Problem
 	// Ties are the values that the records' own order decided.
