@@ -98,6 +98,11 @@ func TestABoardIsMade(t *testing.T) {
 	p.do(ctrlZ(true))
 	p.until(`document.querySelector('[data-part=part_1]').style.getPropertyValue('--high') === '4'`)
 
+	p.dragOnto(`[data-part=part_1] [data-grip]`, `[data-part=part_2]`)
+	p.until(`[...document.querySelectorAll('[data-part]')].at(-1).dataset.part === 'part_1'`)
+	p.do(ctrlZ(false))
+	p.until(`[...document.querySelectorAll('[data-part]')].at(-1).dataset.part === 'part_2'`)
+
 	p.do(clickText("Save …"), see(`[role=dialog] input[name=name]`), p.put(`[role=dialog] input[name=name]`, "Mondays"),
 		chromedp.Click(`//form//button[normalize-space()='Save']`), chromedp.WaitVisible(`//h1[text()='Mondays']`))
 	p.says(`[data-changed]`, "as saved")

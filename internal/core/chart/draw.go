@@ -58,6 +58,10 @@ func (d *drawer) draw() error {
 	if d.by != nil {
 		d.out.By = d.by.group.Label()
 	}
+	if d.NoRecords && len(d.axis.spots) == 0 {
+		d.out.Trouble = "All that would be drawn is held back: its groups are of too few records."
+		return nil
+	}
 	d.out.Fits = d.fitting()
 	d.out.Kind = cmp.Or(d.out.Kind, d.out.Fits)
 	switch {

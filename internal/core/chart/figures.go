@@ -94,6 +94,9 @@ func (d *drawer) each(do func(f figure)) error {
 	}
 	of := result.Groups{Levels: depth, Heads: d.read}
 	return d.EachGroup(d.ctx, of, func(line result.GroupLine) error {
+		if line.Key.Held > 0 {
+			return nil // they are several, and nothing of them is told
+		}
 		switch {
 		case line.Level != depth:
 		case len(d.Plan.Across) > 0:

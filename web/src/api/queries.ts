@@ -1,7 +1,7 @@
 import { keepPreviousData, queryOptions, type QueryClient } from '@tanstack/vue-query'
 import type { Answers } from '../bench/ask/answers'
 import { limited } from '../boards/limited'
-import { askKept } from './askKept'
+import { askFrozen, type Frozen } from './frozen'
 import {
   api,
   unwrap,
@@ -304,6 +304,22 @@ export const queries = {
       queryFn: async ({ signal }) =>
         (await unwrap(api.GET('/api/views/{key}', { signal, params: { path: { key } } }))) as View,
     }),
+  /** What a view that is shared for its totals says of itself. */
+  totalsSentence: (view: View) =>
+    queryOptions({
+      queryKey: ['totals sentence', view.key, view.version],
+      retry: false,
+      queryFn: async ({ signal }) =>
+        (
+          await unwrap(
+            api.POST('/api/run', {
+              signal,
+              headers: askFrozen({ totals: view.key }),
+              body: { view: view.document, depth: 0, limit: 0 },
+            }),
+          )
+        ).sentence,
+    }),
   versions: (key: string, newest: number) =>
     queryOptions({
       queryKey: ['versions', key, newest],
@@ -467,28 +483,33 @@ export const queries = {
       queryKey: ['letterhead'],
       queryFn: ({ signal }) => unwrap(api.GET('/api/letterhead', { signal })),
     }),
-  exportPages: (name: string, document: Document, depth: number | undefined, from: number, kept?: string) =>
+  exportPages: (name: string, document: Document, depth: number | undefined, from: number, frozen?: Frozen) =>
     queryOptions({
-      queryKey: ['export pages', name, document, depth, from, kept],
+      queryKey: ['export pages', name, document, depth, from, frozen],
       staleTime: 0,
       queryFn: ({ signal }) =>
         unwrap(
           api.POST('/api/exports/pages', {
-            headers: askKept(kept),
+            headers: askFrozen(frozen),
             body: { name, view: document, options: { format: 'pdf', depth }, from, count: pagesAtOnce },
             signal,
           }),
         ),
     }),
-  exportPreview: (name: string, document: Document | undefined, options: Schemas['Options'], kept?: string) =>
+  exportPreview: (
+    name: string,
+    document: Document | undefined,
+    options: Schemas['Options'],
+    frozen?: Frozen,
+  ) =>
     queryOptions({
-      queryKey: ['export preview', name, document, options, kept],
+      queryKey: ['export preview', name, document, options, frozen],
       enabled: !!document,
       staleTime: 0,
       queryFn: ({ signal }) =>
         unwrap(
           api.POST('/api/exports/preview', {
-            headers: askKept(kept),
+            headers: askFrozen(frozen),
             body: { name, view: document!, options },
             signal,
           }),

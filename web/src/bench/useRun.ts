@@ -1,5 +1,5 @@
 import { onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
-import { askKept } from '../api/askKept'
+import { askFrozen, type Frozen } from '../api/frozen'
 import { api, unwrap, type Document, type Line, type Lines, type RunResult } from '../api/client'
 import { Problem, wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
@@ -42,8 +42,8 @@ export function useRun(
   document: Ref<Document>,
   opening: Ref<Opening>,
   waiting: Ref<boolean>,
-  /** A kept result that answers, by its key. */
-  frozen?: string,
+  /** What answers in place of the records as they are. */
+  frozen?: Frozen,
 ) {
   const result = shallowRef<RunResult | null>(null)
   const pages = shallowRef<ReadonlyMap<number, Line[]>>(new Map())
@@ -63,7 +63,7 @@ export function useRun(
   async function answer(signal: AbortSignal): Promise<RunResult> {
     return unwrap(
       api.POST('/api/run', {
-        headers: askKept(frozen),
+        headers: askFrozen(frozen),
         signal,
         body: { shown: true, view: document.value, ...opened(), limit: pageLines },
       }),
@@ -81,11 +81,11 @@ export function useRun(
     const part = { ...opened(), offset, limit, plain }
     if (kept)
       return unwrap(
-        api.POST('/api/lines', { headers: askKept(frozen), signal, body: { result: kept, ...part } }),
+        api.POST('/api/lines', { headers: askFrozen(frozen), signal, body: { result: kept, ...part } }),
       )
     const got = await unwrap(
       api.POST('/api/run', {
-        headers: askKept(frozen),
+        headers: askFrozen(frozen),
         signal,
         body: { shown: true, view: document.value, ...part },
       }),

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref, shallowRef } from 'vue'
-import type { Document, RecordSet } from '../api/client'
+import type { Document, RecordSet, View } from '../api/client'
 import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { NotShared, useSource, type Named, type Source } from '../work/useSource'
@@ -16,6 +16,8 @@ export function useViewSource() {
   const client = useQueryClient()
   const source = useSource<Document>()
   const opened = shallowRef<ViewSource | null>(null)
+  /** The view, if its totals alone are shared with the reader. */
+  const totals = shallowRef<View | null>(null)
   const trouble = ref('')
   /** Where the state that was linked to can be opened, if its view is not shared with the reader. */
   const elsewhere = ref('')
@@ -32,11 +34,14 @@ export function useViewSource() {
       const from = await source.open(at, async (saved) => {
         if (saved && 'parts' in saved.document)
           throw new Error(`“${saved.name}” is a board. Open it from the list of boards.`)
+        if (saved?.least) return saved.document
         const there = await found(saved?.document.records ?? setKey)
         if (saved && (at.from || !blank)) return saved.document
         return blank ? { gavrik: 1, records: there.key, columns: [] } : newDocument(there)
       })
-      opened.value = { ...from, set: await found(from.saved?.document.records ?? setKey) }
+      if (from.saved?.least) totals.value = from.saved
+      else if (from.template?.least) totals.value = from.template
+      else opened.value = { ...from, set: await found(from.saved?.document.records ?? setKey) }
     } catch (error) {
       if (error instanceof NotShared)
         elsewhere.value = `/new/${(error.document as Document).records}?at=${at.state}`
@@ -44,5 +49,5 @@ export function useViewSource() {
     }
   }
 
-  return { opened, trouble, elsewhere, open }
+  return { opened, totals, trouble, elsewhere, open }
 }

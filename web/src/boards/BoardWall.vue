@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useEventListener, useFullscreen, useIntervalFn } from '@vueuse/core'
+import { useEventListener, useFullscreen, useIntervalFn, useWakeLock } from '@vueuse/core'
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { useBoard } from './board'
 import PartFrame from './PartFrame.vue'
@@ -11,6 +11,7 @@ const turning = 20_000
 const board = useBoard()
 const box = useTemplateRef('box')
 const { enter, exit, isFullscreen } = useFullscreen(box)
+const screen = useWakeLock() // where a browser knows how, the screen stays lit
 const at = ref(0)
 const pages = computed(() => board.look.value?.pages ?? [])
 const page = computed(() => pages.value[at.value % Math.max(1, pages.value.length)])
@@ -28,12 +29,14 @@ const clock = useIntervalFn(() => turn(1), turning)
 onMounted(() => {
   void enter().catch(() => undefined) // a browser that allows none fills its window
   box.value?.focus()
+  void screen.request('screen').catch(() => undefined)
 })
 watch(isFullscreen, (now, before) => {
   if (before && !now) emit('close')
 })
 async function close() {
   await exit().catch(() => undefined)
+  await screen.release().catch(() => undefined)
   emit('close')
 }
 useEventListener('keydown', (event: KeyboardEvent) => {

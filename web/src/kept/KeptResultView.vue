@@ -1,28 +1,12 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, ref, shallowRef } from 'vue'
-import { useRouter } from 'vue-router'
-import type { Field, Schemas } from '../api/client'
-import LevelChoice from '../bench/LevelChoice.vue'
-import Ledger from '../bench/ledger/Ledger.vue'
-import Tally from '../bench/Tally.vue'
-import { useHistory } from '../work/useHistory'
-import { useOpening } from '../bench/useOpening'
-import { useRun } from '../bench/useRun'
-import { useSelection } from '../bench/useSelection'
+import { ref } from 'vue'
+import type { Schemas } from '../api/client'
 import { formatDateTime } from '../words'
+import FrozenLedger from './FrozenLedger.vue'
 
-/** The ledger of a kept result: it is read, opened level by level and taken away; nothing in it changes. */
-const props = defineProps<{ kept: Schemas['OpenKeptOutputBody'] }>()
-const TakeAway = defineAsyncComponent(() => import('../takeaway/TakeAway.vue'))
-const router = useRouter()
-const document = shallowRef(props.kept.document)
-const history = useHistory({ key: '', document: document.value })
-const opening = useOpening(document)
-const run = useRun(document, opening.now, ref(false), props.kept.key)
-const selection = useSelection(history, { address: '' }, ref<ReadonlyMap<string, Field>>(new Map()))
+/** A kept result: nothing in it changes. */
+defineProps<{ kept: Schemas['OpenKeptOutputBody'] }>()
 const taking = ref(false)
-const said = ref('')
-const trouble = computed(() => (run.state.value.kind === 'failed' ? run.state.value.problem.message : ''))
 </script>
 
 <template>
@@ -44,48 +28,13 @@ const trouble = computed(() => (run.state.value.kind === 'failed' ? run.state.va
       </div>
       <p class="font-serif text-lg" data-sentence>{{ kept.sentence }}</p>
     </section>
-    <p v-if="trouble" class="border-b border-rule bg-mulberry-wash px-5 py-2" role="alert">{{ trouble }}</p>
-    <nav
-      v-if="run.result.value?.levels.length"
-      class="flex items-center gap-4 border-b border-rule bg-sheet px-5 py-1.5 text-[13px] whitespace-nowrap"
-      aria-label="Show down to"
-    >
-      <LevelChoice
-        :levels="run.result.value.levels"
-        :depth="opening.now.value.depth"
-        :record="document.across?.length ? undefined : 'Records'"
-        @show="opening.showDownTo"
-      />
-    </nav>
-    <template v-if="run.result.value">
-      <div class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)]">
-        <Ledger
-          class="min-h-0"
-          :run="run"
-          :result="run.result.value"
-          :document="document"
-          :records-shown="opening.records.value"
-          :selection="selection"
-          :fillable="() => false"
-          @toggle="opening.toggle"
-          @say="(text) => (said = text)"
-          @open="(record) => router.push(`/r/${document.records}/${encodeURIComponent(record)}`)"
-        />
-      </div>
-      <Tally :result="run.result.value" :running="run.state.value.kind === 'running'" :said="said" />
-    </template>
-    <p v-else-if="!trouble" class="quiet flex-1 p-10">Reading …</p>
-    <TakeAway
-      v-if="taking"
-      :of="{
-        memory: kept.view,
-        name: `${kept.viewName}, ${kept.asOfText.replace(',', '')}`,
-        document,
-        kept: kept.key,
-        depth: opening.now.value.depth,
-      }"
-      @close="taking = false"
-      @said="(text) => (said = text)"
+    <FrozenLedger
+      v-model:taking="taking"
+      :frozen="{ kept: kept.key }"
+      :document="kept.document"
+      :view="kept.view"
+      :name="`${kept.viewName}, ${kept.asOfText.replace(',', '')}`"
+      records
     />
   </main>
 </template>

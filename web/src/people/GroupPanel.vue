@@ -29,8 +29,8 @@ function write() {
     description: description.value,
     sensitive: sensitive.value,
     limits: limits.value
-      .filter((l) => l.hidden || l.fields?.length || l.rule)
-      .map(({ set, hidden, fields, rule }) => ({ set, hidden, fields, rule })),
+      .filter((l) => l.hidden || l.totals || l.fields?.length || l.rule)
+      .map(({ set, hidden, totals, fields, rule }) => ({ set, hidden, totals, fields, rule })),
   }
   if (props.group)
     changeGroup.mutate(

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import {} from '../api/client'
 import { queries } from '../api/queries'
+import { usualLeast } from '../sharing/shares'
 import type { Limit, SetFields } from './usePeople'
 
 /** What a group's members see of one record set. */
@@ -11,7 +11,9 @@ const emit = defineEmits<{ change: [limit: Limit] }>()
 const client = useQueryClient()
 const views = useQuery(queries.views())
 const fitting = computed(() => (views.data.value?.views ?? []).filter((v) => v.set === props.set.key))
-const what = computed(() => (props.limit.hidden ? 'none' : props.limit.rule ? 'rule' : 'all'))
+const what = computed(() =>
+  props.limit.hidden ? 'none' : props.limit.totals ? 'totals' : props.limit.rule ? 'rule' : 'all',
+)
 const choosing = ref(false)
 const kept = computed(() => new Set(props.limit.fields ?? []))
 const words = computed(() =>
@@ -25,7 +27,13 @@ function choose(event: Event) {
   const value = (event.target as HTMLSelectElement).value
   choosing.value = value === 'rule'
   if (value !== 'rule')
-    emit('change', { ...props.limit, hidden: value === 'none', rule: undefined, words: undefined })
+    emit('change', {
+      ...props.limit,
+      hidden: value === 'none',
+      totals: value === 'totals' ? usualLeast : undefined,
+      rule: undefined,
+      words: undefined,
+    })
 }
 async function rule(event: Event) {
   const key = (event.target as HTMLSelectElement).value
@@ -34,6 +42,7 @@ async function rule(event: Event) {
   emit('change', {
     ...props.limit,
     hidden: false,
+    totals: undefined,
     rule: view.document,
     words: `as “${view.name}” keeps them`,
   })
@@ -58,8 +67,24 @@ function toggle(key: string) {
       >
         <option value="all">all</option>
         <option value="rule">those that a rule keeps</option>
+        <option value="totals">none, but totals of shared views</option>
         <option value="none">none</option>
       </select>
+      <label v-if="limit.totals" class="quiet mt-1 flex items-baseline gap-1.5 text-[13px]"
+        >of groups of at least<input
+          class="field !w-16 py-0.5"
+          type="number"
+          min="2"
+          max="1000"
+          :value="limit.totals"
+          data-least
+          @change="
+            emit('change', {
+              ...limit,
+              totals: Math.max(2, Number(($event.target as HTMLInputElement).value) || usualLeast),
+            })
+          "
+      /></label>
       <select
         v-if="choosing"
         class="field mt-1 !w-64 py-0.5"
@@ -73,7 +98,7 @@ function toggle(key: string) {
       <span v-else-if="limit.rule" class="block pt-1 font-serif" data-rule>{{ limit.words }}</span>
     </td>
     <td>
-      <details :class="limit.hidden && 'opacity-40'">
+      <details :class="limit.hidden && 'quiet'">
         <summary class="cursor-pointer" :class="!words && 'quiet'">{{ words || 'none' }}</summary>
         <div class="grid grid-cols-3 gap-x-4 py-1">
           <label v-for="f in set.fields" :key="f.key" class="flex items-baseline gap-1.5 truncate text-[13px]"

@@ -20,7 +20,8 @@ const traits = ref<Record<string, string>>({ ...props.person.traits })
 const traitNames = computed(() => [...new Set([...asked.value, ...Object.keys(traits.value)])].sort())
 const sees = useQuery(queries.sees(props.person.id))
 const limited = computed(
-  () => sees.data.value?.sets.filter((s) => s.hidden || s.seen < s.all || s.withheld.length) ?? [],
+  () =>
+    sees.data.value?.sets.filter((s) => s.hidden || s.totals || s.seen < s.all || s.withheld.length) ?? [],
 )
 const to = ref(0)
 const others = computed(() =>
@@ -130,11 +131,13 @@ const fresh = computed(() => (reset.data.value?.person.id === props.person.id ? 
             <td class="w-40 py-1 font-medium">{{ s.label }}</td>
             <td class="w-56">
               {{
-                s.hidden
-                  ? 'none of them'
-                  : s.seen < s.all
-                    ? `${formatCount(s.seen)} of ${formatCount(s.all)}`
-                    : `all ${formatCount(s.all)}`
+                s.totals
+                  ? `none, but totals of ${s.totals} or more`
+                  : s.hidden
+                    ? 'none of them'
+                    : s.seen < s.all
+                      ? `${formatCount(s.seen)} of ${formatCount(s.all)}`
+                      : `all ${formatCount(s.all)}`
               }}
             </td>
             <td class="quiet">{{ s.withheld.length && !s.hidden ? `not ${s.withheld.join(', ')}` : '' }}</td>

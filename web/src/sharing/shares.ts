@@ -23,11 +23,14 @@ export function choices(groups: readonly Schemas['GroupName'][]): Share[] {
   ]
 }
 
+/** Of how many records groups have to be that are shown without their records, usually. */
+export const usualLeast = 5
+
 /** Whether two lists let the same people do the same. */
 export function sameShares(a: readonly Share[], b: readonly Share[]): boolean {
   const text = (list: readonly Share[]) =>
     list
-      .map((s) => `${keyOf(s)} ${s.edit ? 'edit' : ''}`)
+      .map((s) => `${keyOf(s)} ${s.edit ? 'edit' : ''} ${s.totals ?? 0}`)
       .sort()
       .join('|')
   return text(a) === text(b)

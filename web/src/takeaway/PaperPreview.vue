@@ -3,13 +3,14 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Document } from '../api/client'
+import type { Frozen } from '../api/frozen'
 import { wordsOf } from '../api/problem'
 import { pagesAtOnce, queries } from '../api/queries'
 import { formatCount } from '../words'
 import PageSheet from './PageSheet.vue'
 
 /** The pages that will print, one by one, and what of them is to be known before they do. */
-const props = defineProps<{ name: string; document: Document; depth?: number; kept?: string }>()
+const props = defineProps<{ name: string; document: Document; depth?: number; frozen?: Frozen }>()
 const emit = defineEmits<{ fits: [yes: boolean]; levels: [names: readonly string[]] }>()
 const at = ref(1)
 /** The first of the pages that are asked for together with the one shown. */
@@ -23,7 +24,7 @@ watch(
 )
 const pages = useQuery(
   computed(() => ({
-    ...queries.exportPages(props.name, asked.value.document, asked.value.depth, from.value, props.kept),
+    ...queries.exportPages(props.name, asked.value.document, asked.value.depth, from.value, props.frozen),
     placeholderData: keepPreviousData,
     retry: false,
   })),

@@ -137,7 +137,7 @@ const found = computed(() => preview.data.value)
           :name="of.name"
           :document="document"
           :depth="choices.spreadsheet.depth"
-          :kept="of.kept"
+          :frozen="of.frozen"
           @fits="(yes) => (fits = yes)"
           @levels="(now) => (said = now)"
         />

@@ -1,5 +1,5 @@
 import { reactive } from 'vue'
-import { askKept } from '../api/askKept'
+import { askFrozen, type Frozen } from '../api/frozen'
 import { api, unwrap, type Schemas } from '../api/client'
 import { wordsOf } from '../api/problem'
 import { download } from '../shell/download'
@@ -31,8 +31,8 @@ export type ExportBody = Schemas['ExportInputBody']
  * Begins to make a file and, once it is there, gives it to the browser to keep. What is wrong with the
  * request itself is thrown; what goes wrong later stands among what is made.
  */
-export async function take(body: ExportBody, kept?: string): Promise<Making> {
-  return begun(await unwrap(api.POST('/api/exports', { headers: askKept(kept), body })))
+export async function take(body: ExportBody, frozen?: Frozen): Promise<Making> {
+  return begun(await unwrap(api.POST('/api/exports', { headers: askFrozen(frozen), body })))
 }
 
 /** The same for a board on paper. */
@@ -49,8 +49,8 @@ function begun({ id, name, lines }: Schemas['ExportOutputBody']): Making {
 }
 
 /** The text of a file that is made and read at once, as the clipboard takes it. */
-export async function read(body: ExportBody, kept?: string): Promise<string> {
-  const { id } = await unwrap(api.POST('/api/exports', { headers: askKept(kept), body }))
+export async function read(body: ExportBody, frozen?: Frozen): Promise<string> {
+  const { id } = await unwrap(api.POST('/api/exports', { headers: askFrozen(frozen), body }))
   const one: Making = { id, name: '', lines: 0, done: 0, bytes: 0, state: 'making', trouble: '', slow: false }
   await new Promise<void>((done) => follow(one, done))
   if (one.trouble) throw new Error(one.trouble)

@@ -3,6 +3,7 @@ import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Document } from '../api/client'
 import { queries } from '../api/queries'
+import type { Frozen } from '../api/frozen'
 import { wordsOf } from '../api/problem'
 import { usePersonal } from '../session/usePersonal'
 import { clipboardLines, optionsOf, usual, type Choices, type What } from './choices'
@@ -24,14 +25,14 @@ export interface Taken {
   what?: What
   /** How far the groups are open on screen. */
   depth?: number
-  /** It is a kept result, by its key. */
-  kept?: string
+  /** What answers in place of the records as they are. */
+  frozen?: Frozen
 }
 
 /** The choices of one taking, its preview, and the act. */
 export function useTakeAway(of: Taken, done: (said: string) => void) {
   const levels = of.document?.groups?.length ?? 0
-  const crosstab = !!of.document?.across?.length
+  const crosstab = !!of.document?.across?.length || !!of.frozen?.totals
   // Elsewhere than at the bench, a view opens with its groups and without their records.
   const depth = Math.min(of.depth ?? Math.max(0, levels - 1), crosstab ? levels - 1 : levels)
   const first = usual(of.document ? depth : -1, levels)
@@ -70,7 +71,7 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
         of.name,
         asked.value.format === 'pdf' ? undefined : of.document,
         asked.value,
-        of.kept,
+        of.frozen,
       ),
       placeholderData: keepPreviousData,
       retry: false,
@@ -99,7 +100,7 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
     try {
       if (choices.value.what === 'clipboard') done(await copy(body.view ? body : null))
       else {
-        await take(body, of.kept)
+        await take(body, of.frozen)
         done('')
       }
     } catch (problem) {
@@ -110,10 +111,10 @@ export function useTakeAway(of: Taken, done: (said: string) => void) {
   }
   async function copy(body: Parameters<typeof read>[0] | null): Promise<string> {
     if (!body) return ''
-    const text = await read(body, of.kept)
+    const text = await read(body, of.frozen)
     const html = await read(
       { ...body, options: { ...body.options, format: 'html', separator: undefined } },
-      of.kept,
+      of.frozen,
     )
     await navigator.clipboard.write([
       new ClipboardItem({

@@ -5,10 +5,17 @@ import type { Answers } from '../../bench/ask/answers'
 import Plot from '../../bench/chart/Plot.vue'
 import { viewWith } from '../answers'
 
-/** The chart of a view; each mark leads to what it stands for there. */
-const props = defineProps<{ drawing: Drawing; spec: ChartSpec; view: string; answers: Answers }>()
+/** The chart of a view; each mark leads to what it stands for there, unless it is fixed. */
+const props = defineProps<{
+  drawing: Drawing
+  spec: ChartSpec
+  view: string
+  answers: Answers
+  fixed?: boolean
+}>()
 const router = useRouter()
 function follow(series: number, place: number) {
+  if (props.fixed) return
   const group = props.drawing.series[series]?.marks[place]?.group
   void router.push(viewWith(props.view, props.answers, group))
 }
