@@ -8,7 +8,6 @@ import (
 	"fmt"
 	"io"
 	"slices"
-	"strings"
 
 	"github.com/klauspost/compress/zstd"
 
@@ -192,6 +191,9 @@ func (g *Scope) MayShow(about AboutKept) string {
 	return "it was kept by somebody who saw more than you may see, so it is not shown to you"
 }
 
+// KeptName is what the answer of a kept result goes by.
+func KeptName(key string) string { return "kept-" + key }
+
 // ScopeOfKept is a scope in which every question is answered by a kept result, as far as its reader may
 // see it.
 func (a *App) ScopeOfKept(ctx context.Context, g *Scope, k store.Kept) (*Scope, error) {
@@ -202,7 +204,7 @@ func (a *App) ScopeOfKept(ctx context.Context, g *Scope, k store.Kept) (*Scope, 
 	if why := g.MayShow(about); why != "" {
 		return nil, &KeptError{why}
 	}
-	name := "kept " + k.Key
+	name := KeptName(k.Key)
 	frozen, err := cache.Get(ctx, g.results, name, func() (*Answer, int64, error) {
 		content, err := a.Store.KeptContent(ctx, k.Key)
 		if err != nil {
@@ -213,7 +215,7 @@ func (a *App) ScopeOfKept(ctx context.Context, g *Scope, k store.Kept) (*Scope, 
 			return nil, 0, err
 		}
 		return &Answer{
-			Result: r, Summary: r.Summarize(), Name: strings.ReplaceAll(name, " ", "-"), Doc: about.Document,
+			Result: r, Summary: r.Summarize(), Name: name, Doc: about.Document,
 			Set: about.Set,
 		}, r.Bytes(), nil
 	})

@@ -18,8 +18,8 @@ type Delivery struct {
 	// View is its view, Document that view's newest version, as JSON.
 	View, ViewName string
 	// Kind says whether it is a view's or a board's.
-	Kind Kind
-	Document       []byte
+	Kind     Kind
+	Document []byte
 	// Sees says that its owner may see the view; Binned that nobody can at present.
 	Sees, Binned bool
 	DeliveryTerms

@@ -101,7 +101,7 @@ type (
 	}
 	differencesOutput struct {
 		Body struct {
-			Before        string       `json:"before" doc:"The moment of the earlier one"`
+			Before        string       `json:"before" doc:"The moment of the earlier one, with its name"`
 			Now           string       `json:"now" doc:"The moment of the later one"`
 			Columns       []string     `json:"columns" doc:"Those that both have"`
 			Came          int          `json:"came" doc:"Records that the later one has and the earlier has not"`
@@ -284,7 +284,15 @@ func (s *library) differences(ctx context.Context, in *differencesInput) (*diffe
 	}
 	out := &differencesOutput{}
 	b := &out.Body
-	b.Before, b.Now = momentText(g, c.Before.AsOf), momentText(g, c.Now.AsOf)
+	called := func(a *app.Answer) string {
+		for _, k := range []*store.Kept{&before, with} {
+			if k != nil && k.Name != "" && a.Name == app.KeptName(k.Key) {
+				return "“" + k.Name + "”, " + momentText(g, a.AsOf)
+			}
+		}
+		return momentText(g, a.AsOf)
+	}
+	b.Before, b.Now = called(c.Before), called(c.Now)
 	b.Came, b.Went, b.Changed, b.Same = len(c.Came), len(c.Went), len(c.Changed), c.Same
 	w := comparisonWriter{
 		c, c.Before.Pen(format.People), c.Now.Pen(format.People), format.NewWriter(format.Plain, c.Now.Plan.Calendar),

@@ -43,10 +43,13 @@ func TestABoardAnswersForAllOfItsViews(t *testing.T) {
 	p.says(`[data-question=route] button`, "Tarn Head")
 	p.says(`[data-part=passengers] [data-figure]`, carried(" AND r.name LIKE 'Tarn Head%'"))
 
-	// A mark leads to the group that it stands for.
-	p.do(click(`[data-part=months] [data-to-view]`))
+	// A mark leads to the group that it stands for, and back.
+	mark := p.spotOf(
+		`[...document.querySelectorAll('[data-part=fares] [data-plot] path[fill="#1f5c4d"]')].sort((a, b) => b.getBBox().height * b.getBBox().width - a.getBBox().height * a.getBBox().width)[0]`,
+	)
+	p.do(drag(mark, mark), see(`[role=row][data-level="2"][aria-expanded=true]`))
 	p.settled()
-	p.says(`[data-question=route] button`, "Tarn Head")
+	require.Equal(t, "Fares by route and month", p.text(`[data-title]`)[len("★ "):])
 	p.do(chromedp.NavigateBack(), see(`[data-sheet]`), keys("w"), see(`[data-wall] [data-figure]`))
 	p.says(`[data-wall-page]`, "1 of 2")
 	p.axe("a board on the wall")
@@ -109,6 +112,7 @@ func TestABoardIsMade(t *testing.T) {
 	p.do(click(`[data-part=part_2] [data-edit-part]`), see(`[data-take-off]`), click(`[data-take-off]`))
 	p.until(`!document.querySelector('[data-part=part_2]')`)
 	p.says(`[data-changed]`, "changed since saved")
+	p.until(`!!new URLSearchParams(location.search).get('at')`)
 	p.do(chromedp.Reload(), see(`[data-part=part_1] [data-figure]`))
 	require.Equal(t, []string{"part_3", "part_1"}, order(), "unsaved work is there again")
 	p.do(click(`button.button-act`))

@@ -138,29 +138,13 @@ func shots(base string) []shot {
 		)(ctx, t)
 		return chromedp.Void{}, err
 	}
-	// keep keeps what is open by route, and shows what was kept.
-	keep := func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-		_, err := chromedp.Evaluate[bool](
-			`(async () => {
-				const json = (path, o) => fetch(path, o).then(r => r.json())
-				const {key} = (await json('/api/views')).views.find(v => v.name === 'Open claims by route')
-				const {document} = await json('/api/views/' + key)
-				const kept = await json('/api/views/' + key + '/kept', {
-					method: 'POST', headers: {'Content-Type': 'application/json'},
-					body: JSON.stringify({view: document, name: 'Before the audit'})})
-				location.href = '/k/' + kept.key
-				return true
-			})()`, chromedp.EvalAwaitPromise,
-		)(ctx, t)
-		return chromedp.Void{}, err
-	}
 	return []shot{
 		{"desk", chromedp.Steps(browser.SignIn(base, p.Email, demo.Password), see(`[data-favorite]`))},
 		{
-			"find",
+			"board",
 			chromedp.Steps(
-				chromedp.SendKeys(chromedp.CSS(`main input[type=search]`), "late sailngs by vessel"),
-				see(`[data-why-found]`), chromedp.Sleep(400*time.Millisecond),
+				chromedp.Navigate(base+"/boards"), chromedp.Click(`//a[normalize-space()='Start of the week']`),
+				see(`[data-part=sailings] [data-lines]`), see(`[data-part=fares] [data-drawn]`), browser.Painted(),
 			),
 		},
 		{
@@ -191,8 +175,13 @@ func shots(base string) []shot {
 				},
 			),
 		},
-		{"kept", chromedp.Steps(keep, see(`[data-kept-result] [data-tally]`))},
-		{"letter", chromedp.Steps(chromedp.Navigate(base+"/letters"), see(`iframe`))},
+		{"trend", chromedp.Steps(keepPrices, see(`[data-trend]`), choose("measure", "list_price average"), browser.Painted())},
+		{
+			"differences",
+			chromedp.Steps(
+				chromedp.Click(`(//a[contains(., 'against the one before')])[1]`), see(`[data-became=changed]`), browser.Painted(),
+			),
+		},
 		{
 			"definitions",
 			chromedp.Steps(

@@ -45,7 +45,7 @@ const trouble = computed(() => list.error.value ?? view.error.value ?? letGo.err
       <section v-if="points.length > 1" class="mb-6" aria-label="A total through all of them">
         <label class="mb-2 flex items-baseline gap-2"
           ><span class="quiet">through all of them</span>
-          <select v-model="chosen" class="field !w-auto py-0.5" data-measure>
+          <select v-model="chosen" class="field !w-auto py-0.5" name="measure" data-measure>
             <option v-for="m in measures" :key="m.name" :value="m.name">{{ m.label }}</option>
           </select></label
         >

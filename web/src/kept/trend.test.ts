@@ -6,6 +6,7 @@ const kept = (key: string, asOf: string, totals: [string, string, string][]) =>
   ({
     key,
     asOf,
+    at: asOf,
     totals: totals.map(([path, text, value]) => ({
       path,
       fn: path ? 'sum' : '',

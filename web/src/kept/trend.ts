@@ -35,14 +35,14 @@ function numberOf(value: string): number {
   return clock[1] ? -hours : hours
 }
 
-/** A total through kept results, the oldest first. Those that have none of it are left out. */
+/** A total through kept results, in the order in which they were kept. Those that have none of it are left out. */
 export function trendOf(kept: readonly KeptResult[], measure: string): Point[] {
   return [...kept]
-    .sort((a, b) => Date.parse(a.asOf) - Date.parse(b.asOf))
+    .sort((a, b) => Date.parse(a.at) - Date.parse(b.at))
     .flatMap((k) => {
       const t = k.totals.find((one) => nameOf(one) === measure)
       const value = t?.value ? numberOf(t.value) : NaN
-      return Number.isFinite(value) ? [{ key: k.key, at: k.asOf, text: t!.text, value }] : []
+      return Number.isFinite(value) ? [{ key: k.key, at: k.at, text: t!.text, value }] : []
     })
 }
 
