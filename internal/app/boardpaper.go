@@ -28,11 +28,11 @@ type AnsweredBoard struct {
 	Parts []PartAnswer
 }
 
-// AnswerBoard answers all parts of a board as a person sees them, one after the other.
+// AnswerBoard answers all parts of a board as a person sees them, one after the other; of is as for BoardViews.
 func (a *App) AnswerBoard(
-	ctx context.Context, g *Scope, p store.Person, doc *board.Board, given map[string]view.Given,
+	ctx context.Context, g *Scope, p store.Person, doc *board.Board, of *store.View, given map[string]view.Given,
 ) (*AnsweredBoard, error) {
-	views, err := a.BoardViews(ctx, g, p, doc.Views())
+	views, err := a.BoardViews(ctx, g, p, doc.Views(), of)
 	if err != nil {
 		return nil, err
 	}

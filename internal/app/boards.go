@@ -24,17 +24,28 @@ type BoardView struct {
 	// questions are answered by its owner then.
 	Least  int
 	within *Scope
+	// Alone says that its reader may open the view by itself, too.
+	Alone bool
 }
 
-// BoardViews looks the views of a board up, in its order, each as a person may see it.
-func (a *App) BoardViews(ctx context.Context, g *Scope, p store.Person, keys []string) ([]BoardView, error) {
+// BoardViews looks the views of a board up, in its order, each as a person may see it. of is the board as it is
+// saved, nil for none: one that is shared with her for its totals shows those of the views that are on it and that its
+// owner sees, whether or not they are shared with her themselves.
+func (a *App) BoardViews(
+	ctx context.Context, g *Scope, p store.Person, keys []string, of *store.View,
+) ([]BoardView, error) {
 	views, err := a.Store.ViewsOf(ctx, p.ID, keys)
 	if err != nil {
 		return nil, err
 	}
-	byKey := map[string]store.View{}
+	byKey, alone := map[string]store.View{}, map[string]bool{}
 	for _, v := range views {
-		byKey[v.Key] = v
+		byKey[v.Key], alone[v.Key] = v, true
+	}
+	if of != nil && of.Least > 0 {
+		if err := a.throughBoard(ctx, *of, byKey); err != nil {
+			return nil, err
+		}
 	}
 	out := make([]BoardView, len(keys))
 	for i, key := range keys {
@@ -46,8 +57,30 @@ func (a *App) BoardViews(ctx context.Context, g *Scope, p store.Person, keys []s
 		if out[i], err = a.boardView(ctx, g, v); err != nil {
 			return nil, err
 		}
+		out[i].Alone = alone[key]
 	}
 	return out, nil
+}
+
+// throughBoard adds the views that are on a board which is shared for its totals, as its owner sees them, to be
+// told of in totals; so are those that are there already.
+func (a *App) throughBoard(ctx context.Context, of store.View, byKey map[string]store.View) error {
+	doc, err := board.Parse(of.Document)
+	if err != nil {
+		return err
+	}
+	owners, err := a.Store.ViewsOf(ctx, of.OwnerID, doc.Views())
+	if err != nil {
+		return err
+	}
+	for _, v := range owners {
+		if mine, ok := byKey[v.Key]; ok {
+			v = mine
+		}
+		v.Least = max(v.Least, of.Least)
+		byKey[v.Key] = v
+	}
+	return nil
 }
 
 func (a *App) boardView(ctx context.Context, g *Scope, v store.View) (BoardView, error) {

@@ -11,15 +11,15 @@ import (
 
 // CheckBoard says what is wrong with terms of a board as somebody sees it. A board comes always: what it waits
 // for would be its views'.
-func (a *App) CheckBoard(ctx context.Context, g *Scope, p store.Person, t Terms, document []byte) error {
-	doc, err := board.Parse(document)
+func (a *App) CheckBoard(ctx context.Context, g *Scope, p store.Person, t Terms, of store.View) error {
+	doc, err := board.Parse(of.Document)
 	if err != nil {
 		return err
 	}
 	if t.Trigger.On != "" {
 		return &TermsError{"a board comes always; have one of its views delivered only if something is so"}
 	}
-	views, err := a.BoardViews(ctx, g, p, doc.Views())
+	views, err := a.BoardViews(ctx, g, p, doc.Views(), &of)
 	if err != nil {
 		return err
 	}

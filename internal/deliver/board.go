@@ -59,14 +59,18 @@ func (s *Service) ofBoard(
 	}
 	name := fmt.Sprint("board ", run, " ", g.Sees(), " ", p.ID, " ", d.Key, string(answers))
 	return s.making(ctx, name, func() (*made, error) {
-		if err := s.app.CheckBoard(ctx, g, p, t, d.Document); err != nil {
-			return nil, err
-		}
-		doc, err := board.Parse(d.Document)
+		of, err := s.app.Store.View(ctx, p.ID, d.View)
 		if err != nil {
 			return nil, err
 		}
-		answered, err := s.app.AnswerBoard(ctx, g, p, doc, t.Answers)
+		if err := s.app.CheckBoard(ctx, g, p, t, of); err != nil {
+			return nil, err
+		}
+		doc, err := board.Parse(of.Document)
+		if err != nil {
+			return nil, err
+		}
+		answered, err := s.app.AnswerBoard(ctx, g, p, doc, &of, t.Answers)
 		if err != nil {
 			return nil, err
 		}

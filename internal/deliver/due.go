@@ -79,7 +79,13 @@ func (s *Service) broken(ctx context.Context, d store.Delivery, t app.Terms) (st
 	}
 	check := func() error { return t.Check(g, d.Document) }
 	if d.Kind == store.BoardKind {
-		check = func() error { return s.app.CheckBoard(ctx, g, owner, t, d.Document) }
+		check = func() error {
+			of, err := s.app.Store.View(ctx, owner.ID, d.View)
+			if err != nil {
+				return err
+			}
+			return s.app.CheckBoard(ctx, g, owner, t, of)
+		}
 	}
 	if err := check(); err != nil {
 		return "its view cannot run: " + err.Error(), nil

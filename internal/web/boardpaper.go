@@ -18,6 +18,7 @@ import (
 // BoardTaking is a board that goes on paper.
 type BoardTaking struct {
 	Board   *board.Board          `json:"board"`
+	Saved   string                `json:"saved,omitempty" maxLength:"40" doc:"Key of the board as it is saved, which may be shared for its totals"`
 	Name    string                `json:"name,omitempty" maxLength:"200" doc:"What stands above it, and what the file is called"`
 	Answers map[string]view.Given `json:"answers,omitempty" doc:"To the board's questions"`
 	Paper   *view.Paper           `json:"paper,omitempty" doc:"The sheet; A4 on its side, if left out"`
@@ -86,7 +87,11 @@ func (s *library) boardOnPaper(ctx context.Context, in BoardTaking) (export.Boar
 	if err != nil {
 		return none, err
 	}
-	answered, err := s.AnswerBoard(ctx, g.Scope, who(ctx), in.Board, in.Answers)
+	of, err := s.savedBoard(ctx, in.Saved)
+	if err != nil {
+		return none, err
+	}
+	answered, err := s.AnswerBoard(ctx, g.Scope, who(ctx), in.Board, of, in.Answers)
 	if err != nil {
 		return none, s.refused(ctx, err)
 	}

@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"errors"
 	"net/http"
 	"slices"
 	"time"
@@ -22,6 +23,7 @@ type BoardView struct {
 	Name   string        `json:"name"`
 	Set    string        `json:"set" doc:"Key of its record set"`
 	Owner  string        `json:"owner"`
+	Alone  bool          `json:"alone" doc:"The reader may open it by itself, too"`
 	Why    string        `json:"why" doc:"Why nothing of it can be shown; empty if it can"`
 	Least  int           `json:"least" doc:"If not 0, groups of so many records at least are shown, and no record"`
 	Levels int           `json:"levels" doc:"How many levels of groups it has"`
@@ -89,6 +91,7 @@ type (
 	lookAtBoardInput struct {
 		Body struct {
 			Board   board.Board           `json:"board"`
+			Saved   string                `json:"saved,omitempty" maxLength:"40" doc:"Key of the board as it is saved, which may be shared for its totals"`
 			Shares  []Share               `json:"shares,omitempty" maxItems:"100" doc:"Who is to see the board, to be told which views they do not see"`
 			Answers map[string]view.Given `json:"answers,omitempty" doc:"To the board's questions, to be told which it does not ask"`
 		}
@@ -106,6 +109,7 @@ type (
 	boardPartInput struct {
 		Body struct {
 			Part    board.Part            `json:"part"`
+			Saved   string                `json:"saved,omitempty" maxLength:"40" doc:"Key of the board as it is saved, which may be shared for its totals"`
 			Answers map[string]view.Given `json:"answers,omitempty" doc:"To its view's own questions"`
 		}
 	}
@@ -133,7 +137,11 @@ func (s *questions) lookAtBoard(ctx context.Context, in *lookAtBoardInput) (*loo
 	if err != nil {
 		return nil, err
 	}
-	views, err := s.BoardViews(ctx, g.Scope, who(ctx), doc.Views())
+	of, err := s.savedBoard(ctx, in.Body.Saved)
+	if err != nil {
+		return nil, err
+	}
+	views, err := s.BoardViews(ctx, g.Scope, who(ctx), doc.Views(), of)
 	if err != nil {
 		return nil, s.failed(ctx, "board", err)
 	}
@@ -146,7 +154,7 @@ func (s *questions) lookAtBoard(ctx context.Context, in *lookAtBoardInput) (*loo
 		if names[v.Key] = v.View.Name; v.View.Name == "" {
 			names[v.Key] = "a view that is not there"
 		}
-		if v.View.Key != "" && narrower(v.View.Shares, in.Body.Shares) {
+		if v.Alone && narrower(v.View.Shares, in.Body.Shares) {
 			b.Narrower = append(b.Narrower, v.View.Name)
 		}
 	}
@@ -168,9 +176,24 @@ func (s *questions) lookAtBoard(ctx context.Context, in *lookAtBoardInput) (*loo
 	return out, nil
 }
 
+// savedBoard is a board as it is saved, nil for none, or the problem.
+func (s service) savedBoard(ctx context.Context, key string) (*store.View, error) {
+	if key == "" {
+		return nil, nil
+	}
+	v, err := s.Store.View(ctx, who(ctx).ID, key)
+	if errors.Is(err, store.ErrNotFound) || err == nil && v.Kind != store.BoardKind {
+		return nil, huma.Error404NotFound("There is no such board, or it is not shared with you.")
+	}
+	if err != nil {
+		return nil, s.failed(ctx, "board", err)
+	}
+	return &v, nil
+}
+
 func boardView(v app.BoardView) BoardView {
 	out := BoardView{
-		Key: v.Key, Name: v.View.Name, Owner: v.View.OwnerName, Why: v.Why, Least: v.Least, Totals: []BoardTotal{},
+		Key: v.Key, Name: v.View.Name, Owner: v.View.OwnerName, Why: v.Why, Least: v.Least, Alone: v.Alone, Totals: []BoardTotal{},
 		View: view.Document{Gavrik: view.Version, Columns: []view.Column{}},
 	}
 	if v.Doc == nil {
@@ -199,7 +222,7 @@ func narrower(of []store.Share, seenBy []Share) bool {
 			return everyone || have.Role == want.Role && have.Group == want.Group
 		})
 	}
-	return slices.ContainsFunc(seenBy, func(want Share) bool { return !covers(want) })
+	return slices.ContainsFunc(seenBy, func(want Share) bool { return want.Totals == 0 && !covers(want) })
 }
 
 func (s *questions) boardPart(ctx context.Context, in *boardPartInput) (*boardPartOutput, error) {
@@ -217,7 +240,11 @@ func (s *questions) boardPart(ctx context.Context, in *boardPartInput) (*boardPa
 	if err != nil {
 		return nil, err
 	}
-	views, err := s.BoardViews(ctx, g.Scope, who(ctx), []string{part.View})
+	of, err := s.savedBoard(ctx, in.Body.Saved)
+	if err != nil {
+		return nil, err
+	}
+	views, err := s.BoardViews(ctx, g.Scope, who(ctx), []string{part.View}, of)
 	if err != nil {
 		return nil, s.failed(ctx, "board", err)
 	}

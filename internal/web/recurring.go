@@ -120,7 +120,7 @@ func (s *recurring) asked(
 		}
 	}
 	if v.Kind == store.BoardKind {
-		err = s.CheckBoard(ctx, g.Scope, who(ctx), t, v.Document)
+		err = s.CheckBoard(ctx, g.Scope, who(ctx), t, v)
 	} else {
 		err = t.Check(g.Scope, v.Document)
 	}
@@ -223,7 +223,7 @@ func (s *recurring) boardChoices(ctx context.Context, g *requestScope, v store.V
 	if err != nil {
 		return nil, s.failed(ctx, "board", err)
 	}
-	views, err := s.BoardViews(ctx, g.Scope, who(ctx), doc.Views())
+	views, err := s.BoardViews(ctx, g.Scope, who(ctx), doc.Views(), &v)
 	if err != nil {
 		return nil, s.failed(ctx, "board", err)
 	}

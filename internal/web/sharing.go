@@ -104,12 +104,12 @@ func checkTotals(list []Share, kind store.Kind) error {
 		why := ""
 		switch {
 		case sh.Totals == 0:
-		case kind != store.ViewKind:
-			why = "Only views are shared for their totals; on a board, each part is seen as its view is shared."
+		case kind != store.ViewKind && kind != store.BoardKind:
+			why = "Records are not shared for their totals; share a view of them."
 		case sh.Totals == 1:
 			why = "Groups of one record would be told of as they are. Choose two at least; five is usual."
 		case sh.Edit:
-			why = "Whoever may save over a view sees its records. Leave out one of the two."
+			why = "Whoever may save over it sees its records. Leave out one of the two."
 		}
 		if why != "" {
 			return huma.Error422UnprocessableEntity(why, &huma.ErrorDetail{

@@ -127,8 +127,53 @@ func TestTotalsAreToldWithoutRecords(t *testing.T) {
 	jory.do("GET", "/api/views/"+own+"/kept", nil).refused(t, 403, "without its records")
 	jory.do("GET", "/api/views/"+own+"/recurring", nil).refused(t, 403, "without its records")
 	jory.do("POST", "/api/exports", object{"views": []any{own}, "options": object{"format": "csv"}}).refused(t, 403, "without its records")
-	board := admin.saveAlone("Board", boardOf(part("a", own, "figure", nil)))
-	admin.do("PUT", "/api/views/"+board+"/shares", object{"shares": []any{object{"totals": 5}}}).refused(t, 422, "Only views")
+}
+
+// A board that is shared for its totals shows those of its views to who sees none of them by itself: of the views
+// that are on it as it is saved, and that its owner sees.
+func TestABoardIsSharedForItsTotals(t *testing.T) {
+	g := harness.Start(t)
+	_, doc := totals(t, g)
+	admin, jory, wen := person(t, g, 0), person(t, g, 1), person(t, g, 2)
+	own, other := admin.saveAlone("Mine alone", doc), admin.saveAlone("Not on it", doc)
+	staff := admin.saveAlone("Staff", document("staff", field("name"), field("role")))
+	parts := boardOf(part("a", own, "groups", nil), part("b", staff, "figure", nil))
+	board := admin.saveAlone("For the owners", parts)
+	share := admin.do("PUT", "/api/views/"+board+"/shares", object{"shares": []any{object{"totals": 7}}})
+	require.Equal(t, "everyone (totals only)", share.body["audience"])
+	shown := func(c *client, p, saved object) map[string]any {
+		a := c.do("POST", "/api/boards/part", with(object{"part": p}, saved))
+		require.Equal(t, 200, a.code, a.text)
+		for _, digits := range hidden {
+			require.NotContains(t, a.text, digits)
+		}
+		return a.body
+	}
+	through := object{"saved": board}
+	for _, c := range []*client{jory, wen} {
+		c.do("GET", "/api/views/"+own, nil).refused(t, 404, "")
+		require.Contains(t, shown(c, part("a", own, "groups", nil), nil)["why"], "not shared with you")
+		said := shown(c, part("a", own, "groups", object{"lines": 100}), through)
+		for _, l := range said["lines"].([]any) {
+			if label, ok := l.(object)["label"].(string); ok && l.(object)["level"] == 1.0 && !strings.HasSuffix(label, "held back") {
+				require.GreaterOrEqual(t, l.(object)["count"], 7.0)
+			}
+		}
+		require.NotEmpty(t, said["lines"])
+		require.Contains(t, shown(c, part("a", own, "table", nil), through)["why"], "without its records")
+		require.Contains(t, shown(c, part("a", other, "groups", nil), through)["why"], "not shared with you")
+		look := c.do("POST", "/api/boards/look", with(object{"board": parts}, through)).body
+		require.Equal(t, false, look["views"].([]any)[0].(object)["alone"])
+		require.Empty(t, look["questions"])
+		paper := c.do("POST", "/api/boards/pages", with(object{"board": parts}, through))
+		require.Equal(t, 200, paper.code, paper.text)
+		require.NotContains(t, paper.text, "not shared with you")
+		for _, digits := range hidden {
+			require.NotContains(t, paper.text, digits)
+		}
+	}
+	jory.do("POST", "/api/boards/part", object{"part": part("a", own, "groups", nil), "saved": own}).refused(t, 404, "no such board")
+	require.Empty(t, admin.do("POST", "/api/boards/look", object{"board": parts, "shares": []any{object{"totals": 7}}}).body["narrower"])
 }
 
 // Every operation is asked as a reader of totals, by itself and of the view whose totals she sees; none sends a

@@ -9,6 +9,7 @@ import (
 	"gavrik/internal/core/kept"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
+	"gavrik/internal/core/view"
 )
 
 // Refused says why nothing of a result can be told, and what would help.
@@ -33,7 +34,7 @@ func Hold(ctx context.Context, r result.Result, p *plan.Plan, least int) (*kept.
 	case sum.Groups() > MaxGroups:
 		return nil, &Refused{fmt.Sprintf("it has more than %d groups; fewer can be shown by their totals alone", MaxGroups)}
 	}
-	h := &holder{Summary: sum, plan: p, least: least, paths: map[string]bool{}, heldAcross: map[string]bool{}}
+	h := &holder{Summary: sum, plan: p, least: least, paths: map[string]bool{}, missing: map[string]bool{}, heldAcross: map[string]bool{}}
 	if err := h.read(ctx, r); err != nil {
 		return nil, err
 	}
@@ -84,9 +85,10 @@ type holder struct {
 	plan  *plan.Plan
 	least int
 	lines []line
-	// heads are the columns that are told, paths the fields that go into their totals.
-	heads []int
-	paths map[string]bool
+	// heads are the columns that are told, paths the fields that go into their totals, and missing those of
+	// which it is told how many records have none.
+	heads          []int
+	paths, missing map[string]bool
 	// heldAcross are the groups across whose columns are held back.
 	heldAcross map[string]bool
 	untold     []string
@@ -148,14 +150,50 @@ func (h *holder) counts(head int) bool {
 // number is the count in a cell.
 func (l *line) number(head int) int { return int(l.Cells[head].Int) }
 
+// weightsOf are what the figures of a counting head's field are taken of in a line: the records that have a value
+// and, where that is told, those that have none.
+func (h *holder) weightsOf(l *line, head int) []int {
+	n := l.number(head)
+	if !h.missing[h.pathOf(head)] {
+		return []int{n}
+	}
+	all := l.Count
+	switch of := h.Heads[head]; {
+	case of.Part == result.Other:
+		all = l.Others
+	case len(of.Across) > 0:
+		all = l.Counts[head]
+	}
+	return []int{n, all - n}
+}
+
+// tellsMissing says whether a measure tells how many records have no value: by itself, or beside their number.
+func (h *holder) tellsMissing(measure int) bool {
+	m := h.plan.Measures[measure]
+	switch {
+	case m.Show != "":
+		return h.tellsMissing(m.Of)
+	case m.Formula != nil:
+		return slices.ContainsFunc(m.Args, h.tellsMissing)
+	}
+	return m.Fn == view.CountFilled || m.Fn == view.Blanks
+}
+
 // chooseTotals decides which totals are told at all: not those that are one record's own value, nor those of
 // which there are too few values among all records, nor those of several currencies.
 func (h *holder) chooseTotals() {
-	scarce := map[string]bool{}
+	scarce, full := map[string]bool{}, map[string]bool{}
 	for i := range h.Heads {
-		if h.counts(i) && len(h.Heads[i].Across) == 0 && few(h.lines[0].number(i), h.least) {
-			scarce[h.pathOf(i)] = true
+		if !h.counts(i) || len(h.Heads[i].Across) > 0 {
+			continue
 		}
+		grand, n := &h.lines[0], h.lines[0].number(i)
+		all := grand.Count
+		if h.Heads[i].Part == result.Other {
+			all = grand.Others
+		}
+		scarce[h.pathOf(i)] = scarce[h.pathOf(i)] || few(n, h.least)
+		full[h.pathOf(i)] = full[h.pathOf(i)] || few(all-n, h.least)
 	}
 	seen := map[int]bool{}
 	for i, head := range h.Heads {
@@ -167,7 +205,9 @@ func (h *holder) chooseTotals() {
 			continue // values of records
 		}
 		of := pathsOf(h.plan, measure)
-		told := tellable(h.plan, measure) && !slices.ContainsFunc(of, func(path string) bool { return scarce[path] }) &&
+		told := tellable(h.plan, measure) && !slices.ContainsFunc(of, func(path string) bool {
+			return scarce[path] || full[path] && h.tellsMissing(measure)
+		}) &&
 			!slices.ContainsFunc(h.lines, func(l line) bool { return l.Cells[i].Kind == cell.Several })
 		if !told {
 			if !seen[head.Column] {
@@ -179,6 +219,7 @@ func (h *holder) chooseTotals() {
 		h.heads = append(h.heads, i)
 		for _, path := range of {
 			h.paths[path] = true
+			h.missing[path] = h.missing[path] || h.tellsMissing(measure)
 		}
 	}
 	// A column is told whole or not at all, whichever of its sides is the one that cannot be.
@@ -201,15 +242,17 @@ func (h *holder) chooseAcross() {
 			weights[path] = []int{grand.Counts[i]}
 		}
 		if h.counts(i) && h.paths[h.pathOf(i)] {
-			weights[path] = append(weights[path], grand.number(i))
+			weights[path] = append(weights[path], h.weightsOf(grand, i)...)
 		}
 	}
 	all := make([][]int, len(leaves))
 	for i, path := range leaves {
 		all[i] = weights[path]
 	}
-	for _, at := range hold(all, h.least) {
-		h.heldAcross[leaves[at]] = true
+	for at, held := range hold(all, h.least) {
+		if held {
+			h.heldAcross[leaves[at]] = true
+		}
 	}
 	h.heads = slices.DeleteFunc(h.heads, func(i int) bool { return h.heldAcross[h.Heads[i].AcrossPath] })
 }
@@ -233,10 +276,12 @@ func (h *holder) weigh() {
 		heldCounts, seen := map[string]int{}, map[string]bool{}
 		for i, head := range h.Heads {
 			if h.counts(i) && h.paths[h.pathOf(i)] {
-				if h.heldAcross[head.AcrossPath] {
-					heldCounts[h.pathOf(i)+string(head.Part)] += l.number(i)
-				} else {
-					l.weights = append(l.weights, l.number(i))
+				for n, w := range h.weightsOf(l, i) {
+					if h.heldAcross[head.AcrossPath] {
+						heldCounts[fmt.Sprint(n, h.pathOf(i), head.Part)] += w
+					} else {
+						l.weights = append(l.weights, w)
+					}
 				}
 			}
 			if l.Counts == nil || len(head.Across) == 0 || seen[head.AcrossPath] {
@@ -255,7 +300,9 @@ func (h *holder) weigh() {
 		l.weights = append(l.weights, heldCounts[""])
 		for i := range h.Heads { // in one order for all lines
 			if h.counts(i) && h.paths[h.pathOf(i)] && len(h.Heads[i].Across) == 0 {
-				l.weights = append(l.weights, heldCounts[h.pathOf(i)+string(h.Heads[i].Part)])
+				for n := range h.weightsOf(l, i) {
+					l.weights = append(l.weights, heldCounts[fmt.Sprint(n, h.pathOf(i), h.Heads[i].Part)])
+				}
 			}
 		}
 	}
@@ -273,27 +320,26 @@ func (h *holder) write(at int) {
 	for i, child := range children {
 		weights[i] = h.lines[child].weights
 	}
-	held := hold(weights, h.least)
-	for i, child := range children {
-		if !slices.Contains(held, i) {
-			h.write(child)
+	together, several := result.GroupLine{Line: result.Line{Level: l.Level + 1}, Keys: l.Keys}, 0
+	for i, held := range hold(weights, h.least) {
+		if !held {
+			h.write(children[i])
+			continue
 		}
-	}
-	if len(held) == 0 {
-		return
-	}
-	h.groups += len(held)
-	together := result.GroupLine{Line: result.Line{Level: l.Level + 1}, Keys: l.Keys}
-	for _, i := range held {
+		several++
 		together.Count += h.lines[children[i]].Count
 		together.Others += h.lines[children[i]].Others
 	}
+	if several == 0 {
+		return
+	}
+	h.groups += several
 	together.Cells = make([]cell.Cell, len(h.Heads))
 	if l.Counts != nil {
 		together.Counts = make([]int, len(h.Heads))
 	}
 	path := l.Line.Group + result.PathSeparator + result.PathHeld
-	h.out = append(h.out, h.told(together, result.Key{Held: len(held)}, path))
+	h.out = append(h.out, h.told(together, result.Key{Held: several}, path))
 }
 
 // told is a line with the columns that are told.
@@ -332,12 +378,11 @@ func (h *holder) summary() result.Summary {
 // hold chooses which of several parts of one whole are held back, by what they are taken of: those with a
 // weight that is too small and, of the others, the smallest, until every weight of all those held is of enough
 // records, or of none.
-func hold(weights [][]int, least int) (held []int) {
+func hold(weights [][]int, least int) (held []bool) {
 	var sum []int
-	taken := make([]bool, len(weights))
+	held = make([]bool, len(weights))
 	take := func(at int) {
-		taken[at] = true
-		held = append(held, at)
+		held[at] = true
 		if sum == nil {
 			sum = make([]int, len(weights[at]))
 		}
@@ -353,7 +398,7 @@ func hold(weights [][]int, least int) (held []int) {
 	for {
 		next := -1
 		for at, w := range weights {
-			if !taken[at] && helps(w, sum, least) && (next < 0 || w[0] < weights[next][0]) {
+			if !held[at] && helps(w, sum, least) && (next < 0 || w[0] < weights[next][0]) {
 				next = at
 			}
 		}
@@ -362,7 +407,6 @@ func hold(weights [][]int, least int) (held []int) {
 		}
 		take(next)
 	}
-	slices.Sort(held)
 	return held
 }
 

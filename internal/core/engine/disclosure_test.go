@@ -158,6 +158,15 @@ func TestNothingOfTooFewRecordsIsDisclosed(t *testing.T) {
 					rest -= values[path][at]
 				}
 				require.False(t, inner && few(rest), "%d values of column %d follow below %q", rest, i, around)
+				if m.Fn != view.CountFilled && m.Fn != view.Blanks {
+					continue
+				}
+				missing := records[around] - values[around][at]
+				require.False(t, few(missing), "it is told that %d below %q have no value", missing, around)
+				for _, path := range within {
+					missing -= records[path] - values[path][at]
+				}
+				require.False(t, inner && few(missing), "it follows that %d below %q have no value", missing, around)
 			}
 		}
 	})

@@ -349,13 +349,18 @@ export const queries = {
       },
     }),
   /** What a board is made of: its views, and what it asks for all of them. */
-  lookAtBoard: (board: Board, shares: Saved<Content>['shares'], answers: Answers) =>
+  lookAtBoard: (board: Board, saved: Saved<Board> | null, answers: Answers) =>
     queryOptions({
-      queryKey: ['board', board, shares, answers],
+      queryKey: ['board', board, saved?.key, saved?.shares, answers],
       placeholderData: keepPreviousData,
       retry: false,
       queryFn: ({ signal }) =>
-        unwrap(api.POST('/api/boards/look', { signal, body: { board, shares: [...shares], answers } })),
+        unwrap(
+          api.POST('/api/boards/look', {
+            signal,
+            body: { board, saved: saved?.key, shares: [...(saved?.shares ?? [])], answers },
+          }),
+        ),
     }),
   /** The pages of a board as they would print. */
   boardPages: (taking: Schemas['BoardTaking']) =>
@@ -366,13 +371,15 @@ export const queries = {
       queryFn: ({ signal }) => unwrap(api.POST('/api/boards/pages', { signal, body: taking })),
     }),
   /** What a part of a board shows, with answers to its view's own questions. */
-  boardPart: (part: BoardPart, answers: Answers) =>
+  boardPart: (part: BoardPart, saved: string | undefined, answers: Answers) =>
     queryOptions({
-      queryKey: ['board part', `${part.show} ${part.view}`, part, answers],
+      queryKey: ['board part', `${part.show} ${part.view}`, part, saved, answers],
       placeholderData: ofSameThing(`${part.show} ${part.view}`),
       retry: false,
       queryFn: ({ signal }) =>
-        partTurn(signal, () => unwrap(api.POST('/api/boards/part', { signal, body: { part, answers } }))),
+        partTurn(signal, () =>
+          unwrap(api.POST('/api/boards/part', { signal, body: { part, saved, answers } })),
+        ),
     }),
   bin: () =>
     queryOptions({ queryKey: ['bin'], queryFn: ({ signal }) => unwrap(api.GET('/api/bin', { signal })) }),

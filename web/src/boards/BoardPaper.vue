@@ -10,7 +10,7 @@ import { takeBoard } from '../takeaway/making'
 import PageSheet from '../takeaway/PageSheet.vue'
 
 /** A board on its way to paper: the very pages that print, and the sheet they stand on. */
-const props = defineProps<{ board: Board; name: string; answers: Answers }>()
+const props = defineProps<{ board: Board; saved?: string; name: string; answers: Answers }>()
 const emit = defineEmits<{ close: [] }>()
 type Paper = NonNullable<Schemas['BoardTaking']['paper']>
 const sizes = ['A4', 'A3', 'Letter', 'Legal'] as const
@@ -18,6 +18,7 @@ const size = ref<NonNullable<Paper['size']>>('A4')
 const sideways = ref(true)
 const taking = computed(() => ({
   board: props.board,
+  saved: props.saved,
   name: props.name,
   answers: props.answers,
   paper: { size: size.value, sideways: sideways.value || undefined },

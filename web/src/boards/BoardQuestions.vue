@@ -42,7 +42,7 @@ function formOf(name: string): AskedForm {
   }
 }
 function dropUnasked() {
-  look.value?.unasked.forEach((name) => given.forget(name))
+  given.forget(...(look.value?.unasked ?? []))
 }
 </script>
 

@@ -146,6 +146,7 @@ const sharing = useMutation({
     <BoardPaper
       v-if="paper"
       :board="history.shown.value"
+      :saved="saved?.key"
       :name="board.title.value"
       :answers="board.given.answers.value"
       @close="paper = false"

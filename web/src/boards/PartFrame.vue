@@ -32,7 +32,7 @@ const answers = computed(() => board.answersTo(props.part))
 const asked = computed(() => askedOf(props.part))
 const got = useQuery(
   computed(() => ({
-    ...queries.boardPart(asked.value, answers.value),
+    ...queries.boardPart(asked.value, board.saved.value?.key, answers.value),
     enabled: board.ready.value,
     refetchInterval: again,
   })),
@@ -41,6 +41,8 @@ const said = computed(() => got.data.value)
 const isText = computed(() => props.part.show === 'text')
 const heading = computed(() => props.part.heading || said.value?.name || '')
 const size = computed(() => sizeOf(props.part))
+/** The way to the view; none, if its reader sees it on this board alone. */
+const open = computed(() => board.views.value.get(props.part.view ?? '')?.alone !== false)
 const to = computed(() => viewWith(props.part.view ?? '', answers.value))
 const name = computed(
   () => heading.value || (isText.value ? `Words, part ${props.index + 1}` : `Part ${props.index + 1}`),
@@ -62,7 +64,7 @@ function edit(event: MouseEvent) {
   >
     <header v-if="!isText" class="flex items-baseline gap-2 px-3 pt-2">
       <h2 class="min-w-0 flex-1 truncate font-serif font-semibold" :title="said?.sentence">
-        <RouterLink v-if="said?.name" class="hover:underline" :to="to" data-to-view>{{
+        <RouterLink v-if="said?.name && open" class="hover:underline" :to="to" data-to-view>{{
           heading
         }}</RouterLink><template v-else>{{ heading || ' ' }}</template>
       </h2>
@@ -90,11 +92,17 @@ function edit(event: MouseEvent) {
       </p>
       <p v-else-if="said?.why" class="px-3 py-2 text-mulberry" role="status" data-why>{{ said.why }}</p>
       <p v-else-if="said?.waits" class="px-3 py-2 text-honey" role="status">{{ said.waits }}.</p>
-      <FigurePart v-else-if="said?.figure" :figure="said.figure" :to="to" :counted="said.counted" />
+      <FigurePart
+        v-else-if="said?.figure"
+        :figure="said.figure"
+        :to="open ? to : undefined"
+        :counted="said.counted"
+      />
       <ChartPart
         v-else-if="said?.chart"
         :drawing="said.chart"
         :spec="said.spec ?? {}"
+        :fixed="!open"
         :view="part.view ?? ''"
         :answers="answers"
       />
@@ -102,6 +110,7 @@ function edit(event: MouseEvent) {
         v-else-if="said?.lines"
         :name="name"
         :said="said"
+        :open="open"
         :view="part.view ?? ''"
         :answers="answers"
       />

@@ -16,7 +16,7 @@ export function createBoard(source: Source<Board>) {
   const asks = ref(false)
   const given = useGiven(place, () => asks.value)
   const looked = useQuery(
-    computed(() => queries.lookAtBoard(history.shown.value, saved.value?.shares ?? [], given.answers.value)),
+    computed(() => queries.lookAtBoard(history.shown.value, saved.value, given.answers.value)),
   )
   const look = computed(() => looked.data.value)
   const questions = computed(() => look.value?.questions ?? [])
@@ -30,8 +30,6 @@ export function createBoard(source: Source<Board>) {
   const reading = useMediaQuery('(max-width: 767px)')
   /** The part that is edited, and what its editor hangs from. */
   const editing = ref<{ key: string; anchor: HTMLElement; fresh: boolean } | null>(null)
-  /** Counts how often everything was asked for anew. */
-  const refreshed = ref(0)
 
   return {
     work,
@@ -46,7 +44,6 @@ export function createBoard(source: Source<Board>) {
     ready,
     reading,
     editing,
-    refreshed,
   }
 }
 

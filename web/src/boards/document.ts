@@ -1,5 +1,5 @@
 /** Steps on a board. Each returns a new one and leaves the one it is given alone, so that undo is a list of them. */
-import type { Board, BoardPart, Schemas } from '../api/client'
+import type { Board, BoardPart } from '../api/client'
 
 export type Show = BoardPart['show']
 
@@ -79,14 +79,7 @@ export function resizePart(board: Board, key: string, wide: number, high: number
 }
 
 /** What of a part decides its answer: not where it stands, how large it is or what it is headed. */
-export function askedOf({ key, show, view, field, fn, count, depth, lines, text }: BoardPart): BoardPart {
-  const kept = { key: 'part', show, view, field, fn, count, depth, lines, text }
-  void key
-  return JSON.parse(JSON.stringify(kept)) as BoardPart
-}
-
-/** What fits a view best that has just been chosen. */
-export function fitting(view: Schemas['BoardView']): Show {
-  if (view.view.chart || view.levels > 0) return 'chart'
-  return view.totals.length ? 'figure' : 'table'
+export function askedOf({ show, view, field, fn, count, depth, lines, text }: BoardPart): BoardPart {
+  const asked = { key: 'part', show, view, field, fn, count, depth, lines, text }
+  return JSON.parse(JSON.stringify(asked)) as BoardPart // without what is not there
 }

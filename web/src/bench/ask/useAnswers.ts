@@ -57,10 +57,8 @@ export function useGiven(place: Ref<string>, asks: () => boolean) {
     answers,
     answer: (name: string, given: Answer) => put({ ...answers.value, [name]: given }),
     /** Back to what the author proposes. */
-    forget: (name: string) => {
-      const { [name]: _, ...rest } = answers.value
-      put(rest)
-    },
+    forget: (...names: string[]) =>
+      put(Object.fromEntries(Object.entries(answers.value).filter(([name]) => !names.includes(name)))),
   }
 }
 

@@ -1,13 +1,18 @@
 <script setup lang="ts">
-import type { RouteLocationRaw } from 'vue-router'
+import { RouterLink, type RouteLocationRaw } from 'vue-router'
 import type { Schemas } from '../../api/client'
 
 /** One total of all records, with its change against what the view compares with. */
-defineProps<{ figure: Schemas['BoardFigure']; to: RouteLocationRaw; counted: string }>()
+defineProps<{ figure: Schemas['BoardFigure']; to?: RouteLocationRaw; counted: string }>()
 </script>
 
 <template>
-  <RouterLink :to="to" class="flex size-full flex-col justify-center px-3 pb-2" data-figure>
+  <component
+    :is="to ? RouterLink : 'div'"
+    :to="to"
+    class="flex size-full flex-col justify-center px-3 pb-2"
+    data-figure
+  >
     <b class="truncate text-3xl font-semibold">{{ figure.text || 'none' }}</b>
     <span class="quiet truncate text-xs"
       >{{ figure.label
@@ -22,5 +27,5 @@ defineProps<{ figure: Schemas['BoardFigure']; to: RouteLocationRaw; counted: str
       >
       <span class="quiet truncate text-xs">{{ figure.against }}: {{ figure.other || 'none' }}</span>
     </template>
-  </RouterLink>
+  </component>
 </template>

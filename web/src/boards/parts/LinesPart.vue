@@ -12,6 +12,8 @@ const props = defineProps<{
   said: Schemas['PartAnswer']
   view: string
   answers: Answers
+  /** Its lines lead to the view. */
+  open: boolean
 }>()
 const lines = computed(() => props.said.lines ?? [])
 const grouped = computed(() => lines.value.some((l) => l.group))
@@ -67,11 +69,15 @@ const to = (l: Line) => viewWith(props.view, props.answers, l.group)
               :style="{ paddingLeft: `${12 + 14 * Math.max(0, l.level - 1)}px` }"
             >
               <RouterLink
-                v-if="l.group"
+                v-if="l.group && open"
                 class="hover:underline"
                 :class="l.level === 1 ? 'font-serif' : ''"
                 :to="to(l)"
-                >{{ l.label || 'blank' }}</RouterLink><span v-else class="font-semibold">All</span>
+                >{{ l.label || 'blank' }}</RouterLink><span
+                v-else-if="l.group"
+                :class="l.level === 1 ? 'font-serif' : ''"
+                >{{ l.label || 'blank' }}</span
+              ><span v-else class="font-semibold">All</span>
             </th>
             <td v-if="grouped" class="quiet px-2 py-1 text-right">{{ formatCount(l.count ?? 0) }}</td>
             <td
@@ -98,7 +104,8 @@ const to = (l: Line) => viewWith(props.view, props.answers, l.group)
           .join(' and ')
       }}
       in
-      <RouterLink class="link" :to="viewWith(view, answers)">the view</RouterLink>
+      <RouterLink v-if="open" class="link" :to="viewWith(view, answers)">the view</RouterLink
+      ><template v-else>the view</template>
     </p>
   </div>
 </template>

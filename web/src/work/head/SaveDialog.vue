@@ -55,7 +55,7 @@ const template = ref(!!old?.template)
         ></textarea>
       </label>
       <template v-if="owned">
-        <ShareField v-model="shares" :totals="what === 'view'" />
+        <ShareField v-model="shares" totals />
         <label class="mb-4 flex items-baseline gap-1.5"
           ><input v-model="template" type="checkbox" name="template" class="accent-mulberry" /> A template:
           whoever opens it begins a {{ what }} of their own, and this one stays as it is</label
