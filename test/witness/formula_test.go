@@ -122,7 +122,7 @@ func TestRandomFormulasEqualPostgreSQLs(t *testing.T) {
 		sql := `WITH r AS (SELECT category, b.id, round((` + x.sql + `)::numeric, 4) AS v FROM claims c JOIN bookings b ON b.id = booking_id),
 			x AS (SELECT '1' AS level, category, id, v FROM r UNION ALL SELECT '0', '', id, v FROM r),
 			s AS (SELECT level, category, sum(v) AS s FROM ` + summed + ` o GROUP BY 1, 2)
-			SELECT level, category, count(*)::text, coalesce(s::numeric(30,4)::text, ''), (count(*) - count(v))::text, coalesce(round(s / count(*), 3)::text, '')
+			SELECT level, category, count(*)::text, coalesce(s::numeric(30,4)::text, ''), (count(*) - count(v))::text, coalesce(round(s::numeric(60, 20) / count(*), 3)::text, '')
 			FROM x JOIN s USING (level, category) GROUP BY level, category, s ORDER BY 1 DESC, 2`
 		rows, err := conn.Query(
 			t.Context(), strings.ReplaceAll(sql, "status =", "c.status ="), pgx.QueryExecModeSimpleProtocol,
@@ -130,6 +130,21 @@ func TestRandomFormulasEqualPostgreSQLs(t *testing.T) {
 		require.NoError(rt, err, sql)
 		want, err := pgx.CollectRows(rows, joined)
 		require.NoError(rt, err, sql)
-		require.Equal(rt, want, got, "%s\n%s", x.formula, sql)
+		require.Equal(rt, certain(want), certain(got), "%s\n%s", x.formula, sql)
 	})
+}
+
+// certain are rows without those of their quotients, which stand last, that are too large for a double to hold
+// their third decimal for certain: formulas divide as doubles.
+func certain(rows []string) (out []string) {
+	const digits = 9 // before the point; a double has 15 that are certain
+	for _, row := range rows {
+		at := strings.LastIndex(row, "|")
+		whole, _, _ := strings.Cut(strings.TrimPrefix(row[at+1:], "-"), ".")
+		if len(whole) > digits {
+			row = row[:at+1] + "large"
+		}
+		out = append(out, row)
+	}
+	return out
 }

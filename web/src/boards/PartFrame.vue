@@ -40,6 +40,8 @@ const got = useQuery(
 const said = computed(() => got.data.value)
 const isText = computed(() => props.part.show === 'text')
 const heading = computed(() => props.part.heading || said.value?.name || '')
+/** What a reader of the figures has to know. */
+const problems = computed(() => said.value?.problems.map((p) => p.text).join('; ') ?? '')
 const size = computed(() => sizeOf(props.part))
 /** The way to the view; none, if its reader sees it on this board alone. */
 const open = computed(() => board.views.value.get(props.part.view ?? '')?.alone !== false)
@@ -71,9 +73,9 @@ function edit(event: MouseEvent) {
       <span
         v-if="said?.asOfText"
         class="quiet shrink-0 text-xs group-focus-within:hidden group-hover:hidden print:inline"
-        :title="said.problems.map((p) => p.text).join('; ') || 'The moment of the records'"
+        title="The moment of the records"
         data-as-of
-        ><span v-if="said.problems.length" class="text-honey">!</span> {{ said.asOfText }}</span
+        >{{ said.asOfText }}</span
       >
       <button
         v-if="said?.asOfText"
@@ -116,9 +118,17 @@ function edit(event: MouseEvent) {
       />
       <TextPart v-else-if="isText && said" :html="said.html ?? ''" :name="name" />
     </div>
+    <p
+      v-if="problems && !said?.why"
+      class="truncate px-3 pb-1 text-xs text-honey"
+      :title="problems"
+      data-problems
+    >
+      {{ problems }}
+    </p>
     <div
       v-if="!fixed"
-      class="absolute top-1 right-1 flex items-center gap-1 bg-sheet px-1 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 print:hidden"
+      class="absolute top-1 right-1 flex items-center gap-1 bg-sheet px-1 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 print:hidden [@media(hover:none)]:opacity-100"
       :class="!isText && '!top-auto !right-6 bottom-0.5'"
     >
       <Grip v-if="reorder" :reorder="reorder" :index="index" :name="name" />
@@ -126,7 +136,7 @@ function edit(event: MouseEvent) {
     </div>
     <button
       v-if="stretch && !fixed"
-      class="absolute right-0 bottom-0 size-4 cursor-nwse-resize touch-none opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 print:hidden"
+      class="absolute right-0 bottom-0 size-4 cursor-nwse-resize touch-none opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 print:hidden [@media(hover:none)]:opacity-100"
       :aria-label="`${name}: ${size.wide} columns wide, ${size.high} rows high; stretch with the arrow keys`"
       title="Pull, or use the arrow keys"
       data-stretch

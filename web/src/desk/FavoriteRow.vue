@@ -35,7 +35,8 @@ defineProps<{ view: ViewSummary }>()
       <span class="quiet block text-xs">{{ view.figureOf }}</span>
     </span>
     <span class="quiet truncate text-right text-xs max-md:hidden" :title="view.audience"
-      ><span v-if="view.asks" class="block text-mulberry">asks {{ view.asks }}</span
+      ><span v-if="view.least" class="block text-pine">totals only</span
+      ><span v-if="view.asks && !view.least" class="block text-mulberry">asks {{ view.asks }}</span
       >{{ view.template ? 'template' : view.owned ? view.audience : `by ${view.owner}` }}</span
     >
   </RouterLink>

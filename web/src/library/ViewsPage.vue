@@ -176,8 +176,11 @@ function setLabel() {
               ></span
               >{{ v.name }}</RouterLink
             >
-            <span v-if="v.template || v.asks" class="quiet block text-xs"
-              >{{ [v.template && 'template', v.asks && `asks ${v.asks}`].filter(Boolean).join(' · ')
+            <span v-if="v.template || v.asks || v.least" class="quiet block text-xs"
+              >{{
+                [v.template && 'template', v.asks && `asks ${v.asks}`, v.least && 'its totals, no records']
+                  .filter(Boolean)
+                  .join(' · ')
               }}<RouterLink
                 v-if="v.template && v.editable"
                 class="link ml-3"
