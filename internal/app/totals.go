@@ -16,6 +16,18 @@ import (
 // its records. It is the stricter of what its owner and what administrators say.
 func (g *Scope) Least(v store.View, records string) int { return max(v.Least, g.policy.Least(records)) }
 
+// LeastOfView is Least of a view or a board as it is saved; a board has no bound of its own.
+func (g *Scope) LeastOfView(v store.View) int {
+	if v.Kind == store.BoardKind {
+		return 0
+	}
+	doc, err := view.Parse(v.Document)
+	if err != nil {
+		return v.Least // it cannot run at all
+	}
+	return g.Least(v, doc.Records)
+}
+
 // LeastOf is how many records groups of a record set have to be of to be told of; 0, if its records are seen, or
 // nothing of it.
 func (g *Scope) LeastOf(set string) int { return g.policy.Least(set) }

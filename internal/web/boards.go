@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"errors"
 	"net/http"
 	"slices"
 	"time"
@@ -181,12 +180,12 @@ func (s service) savedBoard(ctx context.Context, key string) (*store.View, error
 	if key == "" {
 		return nil, nil
 	}
-	v, err := s.Store.View(ctx, who(ctx).ID, key)
-	if errors.Is(err, store.ErrNotFound) || err == nil && v.Kind != store.BoardKind {
-		return nil, huma.Error404NotFound("There is no such board, or it is not shared with you.")
-	}
+	v, err := s.seen(ctx, key, "board")
 	if err != nil {
-		return nil, s.failed(ctx, "board", err)
+		return nil, err
+	}
+	if v.Kind != store.BoardKind {
+		return nil, noSuch("board")
 	}
 	return &v, nil
 }

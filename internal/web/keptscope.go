@@ -8,7 +8,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/app"
-	"gavrik/internal/core/view"
 	"gavrik/internal/store"
 )
 
@@ -58,12 +57,12 @@ func asksFrozen(api huma.API) func(huma.Context, func(huma.Context)) {
 // names, answer; the same scope, if it names neither.
 func (s service) frozenScope(ctx context.Context, g *app.Scope) (*app.Scope, error) {
 	if key, ok := ctx.Value(totalsKey{}).(string); ok {
-		v, err := s.Store.View(ctx, who(ctx).ID, key)
-		if errors.Is(err, store.ErrNotFound) || err == nil && v.Kind == store.BoardKind {
-			return nil, huma.Error404NotFound("There is no such view, or it is not shared with you.")
-		}
+		v, err := s.seen(ctx, key, "view")
 		if err != nil {
-			return nil, s.failed(ctx, "totals", err)
+			return nil, err
+		}
+		if v.Kind == store.BoardKind {
+			return nil, noSuch("view")
 		}
 		out, err := s.ScopeOfTotals(ctx, g, v)
 		return out, s.notKept(ctx, err)
@@ -89,7 +88,25 @@ func (s service) keptResult(ctx context.Context, key string) (store.Kept, error)
 	if err != nil {
 		return k, s.failed(ctx, "kept result", err)
 	}
-	return k, s.withRecords(ctx, k.View)
+	_, err = s.withRecords(ctx, k.View)
+	return k, err
+}
+
+// seen is a view or a board as it is saved, or the problem that the reader sees none by this key; what says which
+// of the two she asks for.
+func (s service) seen(ctx context.Context, key, what string) (store.View, error) {
+	v, err := s.Store.View(ctx, who(ctx).ID, key)
+	if errors.Is(err, store.ErrNotFound) {
+		return v, noSuch(what)
+	}
+	if err != nil {
+		return v, s.failed(ctx, what, err)
+	}
+	return v, nil
+}
+
+func noSuch(what string) error {
+	return huma.Error404NotFound("There is no such " + what + ", or it is not shared with you.")
 }
 
 // errTotalsOnly says that a reader of totals asks for more.
@@ -97,36 +114,20 @@ var errTotalsOnly = huma.Error403Forbidden(
 	"This view is shared with you for its totals, without its records. Ask its owner for more.",
 )
 
-// withRecords is the problem with a view whose records the reader does not see.
-func (s service) withRecords(ctx context.Context, key string) error {
-	v, err := s.Store.View(ctx, who(ctx).ID, key)
-	if errors.Is(err, store.ErrNotFound) {
-		return huma.Error404NotFound("There is no such view, or it is not shared with you.")
-	}
+// withRecords is a view or a board as it is saved, or the problem if the reader does not see the records of it.
+func (s service) withRecords(ctx context.Context, key string) (store.View, error) {
+	v, err := s.seen(ctx, key, "view")
 	if err != nil {
-		return s.failed(ctx, "view", err)
-	}
-	least, err := s.least(ctx, v)
-	if err == nil && least > 0 {
-		err = errTotalsOnly
-	}
-	return err
-}
-
-// least is of how many records what the reader is told of a view has to be; 0 for no bound.
-func (s service) least(ctx context.Context, v store.View) (int, error) {
-	if v.Kind == store.BoardKind {
-		return 0, nil
+		return v, err
 	}
 	scope, err := s.App.Scope(ctx, who(ctx))
 	if err != nil {
-		return 0, s.failed(ctx, "view", err)
+		return v, s.failed(ctx, "view", err)
 	}
-	doc, err := view.Parse(v.Document)
-	if err != nil {
-		return v.Least, nil // it cannot run at all
+	if scope.LeastOfView(v) > 0 {
+		return v, errTotalsOnly
 	}
-	return scope.Least(v, doc.Records), nil
+	return v, nil
 }
 
 // notKept is the problem that a result cannot be kept, or not be shown.

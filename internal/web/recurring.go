@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"net/http"
 	"slices"
@@ -104,7 +103,7 @@ func (s *recurring) asked(
 	ctx context.Context, key string, when *recurrence.Rule, answers map[string]view.Given, only trigger.Trigger,
 ) (t app.Terms, v store.View, err error) {
 	t = app.Terms{Answers: answers, Trigger: only}
-	if v, err = s.saved(ctx, key); err != nil {
+	if v, err = s.withRecords(ctx, key); err != nil {
 		return t, v, err
 	}
 	g, err := s.scope(ctx)
@@ -194,25 +193,9 @@ func notMore(there int, what string) error {
 
 // savedView is a view as it is kept, or the problem.
 func (s *recurring) savedView(ctx context.Context, key string) (store.View, error) {
-	v, err := s.saved(ctx, key)
+	v, err := s.withRecords(ctx, key)
 	if err == nil && v.Kind == store.BoardKind {
 		err = errIsBoard
-	}
-	return v, err
-}
-
-// saved is a view or a board as it is kept, or the problem.
-func (s *recurring) saved(ctx context.Context, key string) (store.View, error) {
-	v, err := s.Store.View(ctx, who(ctx).ID, key)
-	if errors.Is(err, store.ErrNotFound) {
-		return v, huma.Error404NotFound("There is no such view, or it is not shared with you.")
-	}
-	if err != nil {
-		return v, s.failed(ctx, "view", err)
-	}
-	least, err := s.least(ctx, v)
-	if err == nil && least > 0 {
-		err = errTotalsOnly
 	}
 	return v, err
 }
@@ -238,7 +221,7 @@ func (s *recurring) boardChoices(ctx context.Context, g *requestScope, v store.V
 }
 
 func (s *recurring) choices(ctx context.Context, in *viewInput) (*recurringOutput, error) {
-	v, err := s.saved(ctx, in.Key)
+	v, err := s.withRecords(ctx, in.Key)
 	if err != nil {
 		return nil, err
 	}

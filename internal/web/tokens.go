@@ -79,12 +79,9 @@ func (s *entrance) registerTokens(api huma.API) {
 		func(ctx context.Context, in *addTokenInput) (*addTokenOutput, error) {
 			about := in.Body.Name
 			if in.Body.View != "" {
-				v, err := s.Store.View(ctx, who(ctx).ID, in.Body.View)
-				if errors.Is(err, store.ErrNotFound) {
-					return nil, huma.Error404NotFound("There is no such view, or it is not shared with you.")
-				}
+				v, err := s.seen(ctx, in.Body.View, "view")
 				if err != nil {
-					return nil, s.failed(ctx, "token", err)
+					return nil, err
 				}
 				if v.Kind == store.BoardKind {
 					return nil, errIsBoard

@@ -138,7 +138,7 @@ func (s *library) saved(ctx context.Context, key string) ([]store.Version, error
 		return nil, s.failed(ctx, "versions", err)
 	}
 	if len(list) == 0 {
-		return nil, huma.Error404NotFound("There is no such view, or it is not shared with you.")
+		return nil, noSuch("view")
 	}
 	return list, nil
 }

@@ -297,12 +297,9 @@ func headline(a *answer) (figure, of string) {
 }
 
 func (s *library) view(ctx context.Context, key string) (*viewOutput, error) {
-	v, err := s.Store.View(ctx, who(ctx).ID, key)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, huma.Error404NotFound("There is no such view, or it is not shared with you.")
-	}
+	v, err := s.seen(ctx, key, "view")
 	if err != nil {
-		return nil, s.failed(ctx, "view", err)
+		return nil, err
 	}
 	doc, err := contentOf(v.Document)
 	if err != nil {
