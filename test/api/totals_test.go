@@ -3,6 +3,7 @@ package api
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -72,10 +73,12 @@ func TestTotalsAreToldWithoutRecords(t *testing.T) {
 		want := g.Ask(t, "SELECT count(*) || ' ' || to_char(sum(claimed), 'FM999,999,999.00') FROM claims WHERE coalesce(category, '') = $1", label)
 		require.Equal(t, want, fmt.Sprintf("%.0f %s", l["count"], l["cells"].([]any)[0]))
 	}
-	kinds := g.Ask(t, "SELECT count(*)::text FROM (SELECT category FROM claims GROUP BY category HAVING count(*) >= 5) x")
+	kinds := g.Ask(t, "SELECT (count(*) + 1)::text FROM (SELECT category FROM claims GROUP BY category HAVING count(*) >= 5) x")
 	require.NotZero(t, held)
 	require.GreaterOrEqual(t, held, 5, "what follows by subtraction is of enough records")
-	require.Less(t, fmt.Sprint(len(lines)), fmt.Sprint(kinds+"0"))
+	most, err := strconv.Atoi(kinds)
+	require.NoError(t, err)
+	require.LessOrEqual(t, len(lines), most, "a line for each kind of enough, and one for the others")
 	require.Contains(t, run.text, "largest claimed is not told")
 	for _, digits := range hidden {
 		require.NotContains(t, run.text, digits)
