@@ -3,7 +3,6 @@ package app
 import (
 	"context"
 	"fmt"
-	"slices"
 	"strings"
 
 	"gavrik/internal/core/board"
@@ -14,37 +13,29 @@ import (
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
 	"gavrik/internal/export"
-	"gavrik/internal/store"
 )
 
 // AnsweredBoard is a board with what each of its parts shows.
 type AnsweredBoard struct {
-	Doc       *board.Board
-	Views     []BoardView
-	Questions []board.Question
+	*FoundBoard
 	// Given are the answers to the board's questions.
 	Given map[string]view.Given
 	// Parts are in the board's order; those of texts show nothing of a view.
 	Parts []PartAnswer
 }
 
-// AnswerBoard answers all parts of a board as a person sees them, one after the other; of is as for BoardViews.
+// AnswerBoard answers all parts of a board as somebody finds it, one after the other.
 func (a *App) AnswerBoard(
-	ctx context.Context, g *Scope, p store.Person, doc *board.Board, of *store.View, given map[string]view.Given,
+	ctx context.Context, b *FoundBoard, given map[string]view.Given,
 ) (*AnsweredBoard, error) {
-	views, err := a.BoardViews(ctx, g, p, doc.Views(), of)
-	if err != nil {
-		return nil, err
-	}
-	out := &AnsweredBoard{Doc: doc, Views: views, Questions: g.BoardQuestions(views), Given: given}
-	for _, part := range doc.Parts {
+	out := &AnsweredBoard{FoundBoard: b, Given: given}
+	for _, part := range b.Doc.Parts {
 		if part.Show == board.Text {
 			out.Parts = append(out.Parts, PartAnswer{})
 			continue
 		}
-		of := views[slices.IndexFunc(views, func(v BoardView) bool { return v.Key == part.View })]
-		own, _ := board.Answers(out.Questions, given, part.View)
-		one, err := a.AnswerPart(ctx, part, of, own)
+		own := board.Answers(b.Questions, given, part.View)
+		one, err := a.AnswerPart(ctx, part, b.View(part.View), own)
 		if err != nil {
 			return nil, err
 		}
@@ -53,22 +44,12 @@ func (a *App) AnswerBoard(
 	return out, nil
 }
 
-// NameOf names a view of the board.
-func (b *AnsweredBoard) NameOf(key string) string {
-	for _, v := range b.Views {
-		if v.Key == key && v.View.Name != "" {
-			return v.View.Name
-		}
-	}
-	return "a view that is not there"
-}
-
 // Paper is the board as it goes on paper.
 func (b *AnsweredBoard) Paper(ctx context.Context, g *Scope, title string) (export.Board, error) {
 	out := export.Board{
 		Board: page.Board{
 			Title: title, Columns: board.Columns,
-			Moment: g.AsOf.In(g.Calendar.Zone).Format("2 Jan 2006, 15:04"),
+			Moment: g.Moment(g.AsOf),
 		},
 		Brief: b.Doc.Sentence(b.NameOf),
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 
 	"gavrik/internal/core/board"
 	"gavrik/internal/core/code"
@@ -28,10 +29,46 @@ type BoardView struct {
 	Alone bool
 }
 
-// BoardViews looks the views of a board up, in its order, each as a person may see it. of is the board as it is
-// saved, nil for none: one that is shared with her for its totals shows those of the views that are on it and that its
-// owner sees, whether or not they are shared with her themselves.
-func (a *App) BoardViews(
+// FoundBoard is a board as a person finds it.
+type FoundBoard struct {
+	Doc *board.Board
+	// Views are its views, in its order.
+	Views []BoardView
+	// Questions are what it asks for them.
+	Questions []board.Question
+}
+
+// FindBoard looks the views of a board up, each as a person may see it. of is the board as it is saved, nil for
+// none: one that is shared with her for its totals shows those of the views that are on it and that its owner
+// sees, whether or not they are shared with her themselves.
+func (a *App) FindBoard(
+	ctx context.Context, g *Scope, p store.Person, doc *board.Board, of *store.View,
+) (*FoundBoard, error) {
+	views, err := a.boardViews(ctx, g, p, doc.Views(), of)
+	if err != nil {
+		return nil, err
+	}
+	return &FoundBoard{doc, views, questionsOf(g, views)}, nil
+}
+
+// FindSavedBoard is FindBoard of a board as it is saved.
+func (a *App) FindSavedBoard(ctx context.Context, g *Scope, p store.Person, of store.View) (*FoundBoard, error) {
+	doc, err := board.Parse(of.Document)
+	if err != nil {
+		return nil, err
+	}
+	return a.FindBoard(ctx, g, p, doc, &of)
+}
+
+// View is a view of the board by its key.
+func (b *FoundBoard) View(key string) BoardView {
+	return b.Views[slices.IndexFunc(b.Views, func(v BoardView) bool { return v.Key == key })]
+}
+
+// NameOf names a view of the board.
+func (b *FoundBoard) NameOf(key string) string { return board.Named(b.View(key).View.Name) }
+
+func (a *App) boardViews(
 	ctx context.Context, g *Scope, p store.Person, keys []string, of *store.View,
 ) ([]BoardView, error) {
 	views, err := a.Store.ViewsOf(ctx, p.ID, keys)
@@ -115,8 +152,8 @@ func firstOf(err error) string {
 	return err.Error()
 }
 
-// BoardQuestions are what a board asks for its views.
-func (g *Scope) BoardQuestions(views []BoardView) []board.Question {
+// questionsOf are what a board asks for its views.
+func questionsOf(g *Scope, views []BoardView) []board.Question {
 	var sources []board.Source
 	for _, v := range views {
 		if v.Plan == nil || v.Least > 0 {

@@ -9,7 +9,6 @@ import (
 	"fmt"
 
 	"gavrik/internal/app"
-	"gavrik/internal/core/board"
 	"gavrik/internal/core/chart"
 	"gavrik/internal/core/page"
 	"gavrik/internal/export"
@@ -63,14 +62,14 @@ func (s *Service) ofBoard(
 		if err != nil {
 			return nil, err
 		}
-		if err := s.app.CheckBoard(ctx, g, p, t, of); err != nil {
-			return nil, err
-		}
-		doc, err := board.Parse(of.Document)
+		found, err := s.app.FindSavedBoard(ctx, g, p, of)
 		if err != nil {
 			return nil, err
 		}
-		answered, err := s.app.AnswerBoard(ctx, g, p, doc, &of, t.Answers)
+		if err := found.Check(t); err != nil {
+			return nil, err
+		}
+		answered, err := s.app.AnswerBoard(ctx, found, t.Answers)
 		if err != nil {
 			return nil, err
 		}

@@ -84,7 +84,11 @@ func (s *Service) broken(ctx context.Context, d store.Delivery, t app.Terms) (st
 			if err != nil {
 				return err
 			}
-			return s.app.CheckBoard(ctx, g, owner, t, of)
+			found, err := s.app.FindSavedBoard(ctx, g, owner, of)
+			if err != nil {
+				return err
+			}
+			return found.Check(t)
 		}
 	}
 	if err := check(); err != nil {

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"io"
@@ -17,7 +18,7 @@ import (
 
 // BoardTaking is a board that goes on paper.
 type BoardTaking struct {
-	Board   *board.Board          `json:"board"`
+	Board   board.Board           `json:"board"`
 	Saved   string                `json:"saved,omitempty" maxLength:"40" doc:"Key of the board as it is saved, which may be shared for its totals"`
 	Name    string                `json:"name,omitempty" maxLength:"200" doc:"What stands above it, and what the file is called"`
 	Answers map[string]view.Given `json:"answers,omitempty" doc:"To the board's questions"`
@@ -91,15 +92,15 @@ func (s *library) boardOnPaper(ctx context.Context, in BoardTaking) (export.Boar
 	if err != nil {
 		return none, err
 	}
-	answered, err := s.AnswerBoard(ctx, g.Scope, who(ctx), in.Board, of, in.Answers)
+	found, err := s.FindBoard(ctx, g.Scope, who(ctx), &in.Board, of)
+	if err != nil {
+		return none, s.failed(ctx, "board", err)
+	}
+	answered, err := s.AnswerBoard(ctx, found, in.Answers)
 	if err != nil {
 		return none, s.refused(ctx, err)
 	}
-	title := in.Name
-	if title == "" {
-		title = "Board"
-	}
-	b, err := answered.Paper(ctx, g.Scope, title)
+	b, err := answered.Paper(ctx, g.Scope, cmp.Or(in.Name, "Board"))
 	if err != nil {
 		return none, s.refused(ctx, err)
 	}
@@ -108,6 +109,6 @@ func (s *library) boardOnPaper(ctx context.Context, in BoardTaking) (export.Boar
 		return none, s.failed(ctx, "letterhead", err)
 	}
 	b.Heads, b.By, b.At, b.Board.Paper = (*export.Letterhead)(&l), who(ctx).Name, s.Workspace.Now(), in.Paper
-	b.Author, b.Made = b.By, momentText(g, b.At)
+	b.Author, b.Made = b.By, g.Moment(b.At)
 	return b, nil
 }

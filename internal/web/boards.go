@@ -140,19 +140,15 @@ func (s *questions) lookAtBoard(ctx context.Context, in *lookAtBoardInput) (*loo
 	if err != nil {
 		return nil, err
 	}
-	views, err := s.BoardViews(ctx, g.Scope, who(ctx), doc.Views(), of)
+	found, err := s.FindBoard(ctx, g.Scope, who(ctx), doc, of)
 	if err != nil {
 		return nil, s.failed(ctx, "board", err)
 	}
 	out := &lookAtBoardOutput{}
 	b := &out.Body
 	b.Views, b.Questions, b.Unasked, b.Narrower = []BoardView{}, []BoardQuestion{}, []string{}, []string{}
-	names := map[string]string{}
-	for _, v := range views {
+	for _, v := range found.Views {
 		b.Views = append(b.Views, boardView(v))
-		if names[v.Key] = v.View.Name; v.View.Name == "" {
-			names[v.Key] = "a view that is not there"
-		}
 		if v.Alone && narrower(v.View.Shares, in.Body.Shares) {
 			b.Narrower = append(b.Narrower, v.View.Name)
 		}
@@ -165,13 +161,11 @@ func (s *questions) lookAtBoard(ctx context.Context, in *lookAtBoardInput) (*loo
 		}
 		b.Pages = append(b.Pages, of)
 	}
-	b.Sentence = doc.Sentence(func(key string) string { return names[key] })
-	asked := g.BoardQuestions(views)
-	for _, q := range asked {
+	b.Sentence = doc.Sentence(found.NameOf)
+	for _, q := range found.Questions {
 		b.Questions = append(b.Questions, BoardQuestion(q))
 	}
-	_, unasked := board.Answers(asked, in.Body.Answers, "")
-	b.Unasked = append(b.Unasked, unasked...)
+	b.Unasked = append(b.Unasked, board.Unasked(found.Questions, in.Body.Answers)...)
 	return out, nil
 }
 
@@ -243,11 +237,11 @@ func (s *questions) boardPart(ctx context.Context, in *boardPartInput) (*boardPa
 	if err != nil {
 		return nil, err
 	}
-	views, err := s.BoardViews(ctx, g.Scope, who(ctx), []string{part.View}, of)
+	found, err := s.FindBoard(ctx, g.Scope, who(ctx), &alone, of)
 	if err != nil {
 		return nil, s.failed(ctx, "board", err)
 	}
-	p, err := s.AnswerPart(ctx, part, views[0], in.Body.Answers)
+	p, err := s.AnswerPart(ctx, part, found.View(part.View), in.Body.Answers)
 	if err != nil {
 		return nil, s.refused(ctx, err)
 	}

@@ -120,12 +120,7 @@ func (s service) viewNames(ctx context.Context, keys []string) (func(string) str
 			names[v.Key] = v.Name
 		}
 	}
-	return func(key string) string {
-		if name, ok := names[key]; ok {
-			return name
-		}
-		return "a view that is not there"
-	}, nil
+	return func(key string) string { return board.Named(names[key]) }, nil
 }
 
 // viewDocument is the document of a view with its records, or the problem if it is a board, or shown by its totals.

@@ -427,13 +427,7 @@ func (g *requestScope) since(doc *view.Document, saved time.Time) []string {
 			continue
 		}
 		label := g.Agreed.Definitions.Label(use[0], use[1])
-		out = append(
-			out,
-			fmt.Sprintf(
-				"%s was changed by %s on %s", label, one.SavedByName,
-				one.SavedAt.In(g.Calendar.Zone).Format("2 Jan 2006, 15:04"),
-			),
-		)
+		out = append(out, fmt.Sprintf("%s was changed by %s on %s", label, one.SavedByName, g.Moment(one.SavedAt)))
 	}
 	return out
 }

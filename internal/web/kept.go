@@ -152,7 +152,7 @@ func (s *library) registerKept(api huma.API) {
 func (s *library) toldKept(g *requestScope, k store.Kept) (KeptResult, app.AboutKept, error) {
 	out := KeptResult{
 		Key: k.Key, View: k.View, ViewName: k.ViewName, Name: k.Name, By: k.By, At: k.At, AsOf: k.AsOf, Version: k.Version,
-		AsOfText: momentText(g, k.AsOf), ByPlan: k.ByPlan, Mine: k.Mine, Bytes: k.Bytes, Totals: []KeptTotal{},
+		AsOfText: g.Moment(k.AsOf), ByPlan: k.ByPlan, Mine: k.Mine, Bytes: k.Bytes, Totals: []KeptTotal{},
 	}
 	about, err := app.AboutOf(k)
 	if err != nil {
@@ -166,10 +166,6 @@ func (s *library) toldKept(g *requestScope, k store.Kept) (KeptResult, app.About
 		out.Totals = append(out.Totals, KeptTotal(t))
 	}
 	return out, about, nil
-}
-
-func momentText(g *requestScope, at time.Time) string {
-	return at.In(g.Calendar.Zone).Format("2 Jan 2006, 15:04")
 }
 
 func (s *library) keep(ctx context.Context, in *keepInput) (*keptOutput, error) {
@@ -287,10 +283,10 @@ func (s *library) differences(ctx context.Context, in *differencesInput) (*diffe
 	called := func(a *app.Answer) string {
 		for _, k := range []*store.Kept{&before, with} {
 			if k != nil && k.Name != "" && a.Name == app.KeptName(k.Key) {
-				return "“" + k.Name + "”, " + momentText(g, a.AsOf)
+				return "“" + k.Name + "”, " + g.Moment(a.AsOf)
 			}
 		}
-		return momentText(g, a.AsOf)
+		return g.Moment(a.AsOf)
 	}
 	b.Before, b.Now = called(c.Before), called(c.Now)
 	b.Came, b.Went, b.Changed, b.Same = len(c.Came), len(c.Went), len(c.Changed), c.Same

@@ -10,7 +10,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"gavrik/internal/app"
-	"gavrik/internal/core/board"
 	"gavrik/internal/core/recurrence"
 	"gavrik/internal/core/trigger"
 	"gavrik/internal/core/view"
@@ -119,7 +118,10 @@ func (s *recurring) asked(
 		}
 	}
 	if v.Kind == store.BoardKind {
-		err = s.CheckBoard(ctx, g.Scope, who(ctx), t, v)
+		var found *app.FoundBoard
+		if found, err = s.FindSavedBoard(ctx, g.Scope, who(ctx), v); err == nil {
+			err = found.Check(t)
+		}
 	} else {
 		err = t.Check(g.Scope, v.Document)
 	}
@@ -202,17 +204,13 @@ func (s *recurring) savedView(ctx context.Context, key string) (store.View, erro
 
 // boardChoices are what can be asked of a board that comes by itself: its answers.
 func (s *recurring) boardChoices(ctx context.Context, g *requestScope, v store.View) (*recurringOutput, error) {
-	doc, err := board.Parse(v.Document)
-	if err != nil {
-		return nil, s.failed(ctx, "board", err)
-	}
-	views, err := s.BoardViews(ctx, g.Scope, who(ctx), doc.Views(), &v)
+	found, err := s.FindSavedBoard(ctx, g.Scope, who(ctx), v)
 	if err != nil {
 		return nil, s.failed(ctx, "board", err)
 	}
 	out := &recurringOutput{}
 	out.Body.Asks, out.Body.Figures = []Asked{}, []Figure{}
-	for _, q := range g.BoardQuestions(views) {
+	for _, q := range found.Questions {
 		out.Body.Asks = append(
 			out.Body.Asks, Asked{q.Name, q.Condition.Parameter.Label, q.Required, q.Condition.Answered()},
 		)

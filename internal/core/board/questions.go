@@ -2,6 +2,7 @@ package board
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 
 	"gavrik/internal/core/catalog"
@@ -84,28 +85,22 @@ func Questions(sources []Source) []Question {
 	return out
 }
 
-// Answers are the answers to a view's own questions among those given to the board's. Unknown are the names
-// that no question goes by.
-func Answers(questions []Question, given map[string]view.Given, key string) (own map[string]view.Given, unknown []string) {
-	own = map[string]view.Given{}
-	known := map[string]bool{}
+// Answers are the answers to a view's own questions, by its own names, among those given to the board's.
+func Answers(questions []Question, given map[string]view.Given, key string) map[string]view.Given {
+	own := map[string]view.Given{}
 	for _, q := range questions {
-		known[q.Name] = true
 		answer, ok := given[q.Name]
-		if !ok {
-			continue
-		}
-		for _, of := range q.Of {
-			if of.View == key {
-				own[of.Name] = answer
-			}
+		at := slices.IndexFunc(q.Of, func(of Of) bool { return of.View == key })
+		if ok && at >= 0 {
+			own[q.Of[at].Name] = answer
 		}
 	}
-	for name := range given {
-		if !known[name] {
-			unknown = append(unknown, name)
-		}
-	}
-	slices.Sort(unknown)
-	return own, unknown
+	return own
+}
+
+// Unasked are the names, in order, of answers that no question asks for.
+func Unasked(questions []Question, given map[string]view.Given) []string {
+	return slices.DeleteFunc(slices.Sorted(maps.Keys(given)), func(name string) bool {
+		return slices.ContainsFunc(questions, func(q Question) bool { return q.Name == name })
+	})
 }

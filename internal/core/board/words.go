@@ -1,6 +1,7 @@
 package board
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -13,6 +14,9 @@ var shown = map[Show][2]string{
 	Figure: {"a figure", "figures"}, Chart: {"a chart", "charts"}, Groups: {"a list of groups", "lists of groups"},
 	Table: {"a table", "tables"}, Text: {"a text", "texts"},
 }
+
+// Named is what a view of a board is called; name is empty for one that its reader does not find.
+func Named(name string) string { return cmp.Or(name, "a view that is not there") }
 
 // Called says what a part is, and of which view.
 func (p Part) Called(name func(view string) string) string {
