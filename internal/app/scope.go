@@ -310,7 +310,9 @@ func (g *Scope) Run(ctx context.Context, doc *view.Document, p *plan.Plan) (*Ans
 }
 
 // Moment is a moment as people read it, in the zone of the calendar: "14 Mar 2026, 09:05".
-func (g *Scope) Moment(at time.Time) string { return at.In(g.Calendar.Zone).Format("2 Jan 2006, 15:04") }
+func (g *Scope) Moment(at time.Time) string {
+	return at.In(g.Calendar.Zone).Format("2 Jan 2006, 15:04")
+}
 
 // resultKey is what a result is kept by: those who see the same share it, and nobody else
 // finds it.

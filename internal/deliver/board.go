@@ -40,29 +40,17 @@ type boardPart struct {
 // Inline says that the part is a figure, which stands beside others.
 func (p boardPart) Inline() bool { return p.Figure != "" }
 
-// readerOf is whose eyes a letter is written for: its reader's or, for an address outside, the owner's.
-func (s *Service) readerOf(ctx context.Context, d store.Delivery, l store.Letter) (store.Person, error) {
-	if l.Person != nil {
-		return s.app.Store.Person(ctx, *l.Person)
-	}
-	return s.app.Store.Person(ctx, d.OwnerID)
-}
-
-// ofBoard is what letters of a board say to a person: each of her own, as not everyone sees the same views.
+// ofBoard is what letters of a board say to a reader: each of her own, as not everyone sees the same views.
 func (s *Service) ofBoard(
-	ctx context.Context, g *app.Scope, p store.Person, d store.Delivery, t app.Terms, content Content, run string,
+	ctx context.Context, r reader, d store.Delivery, t app.Terms, content Content, run string,
 ) (*made, error) {
 	answers, err := json.Marshal(t.Answers)
 	if err != nil {
 		return nil, err
 	}
-	name := fmt.Sprint("board ", run, " ", g.Sees(), " ", p.ID, " ", d.Key, string(answers))
+	name := fmt.Sprint("board ", run, " ", r.scope.Sees(), " ", r.person.ID, " ", d.Key, string(answers))
 	return s.making(ctx, name, func() (*made, error) {
-		of, err := s.app.Store.View(ctx, p.ID, d.View)
-		if err != nil {
-			return nil, err
-		}
-		found, err := s.app.FindSavedBoard(ctx, g, p, of)
+		found, err := s.app.FindSavedBoard(ctx, r.scope, r.person, r.of)
 		if err != nil {
 			return nil, err
 		}
@@ -73,7 +61,7 @@ func (s *Service) ofBoard(
 		if err != nil {
 			return nil, err
 		}
-		b, err := answered.Paper(ctx, g, cmp.Or(d.ViewName, "Board"))
+		b, err := answered.Paper(ctx, r.scope, cmp.Or(d.ViewName, "Board"))
 		if err != nil {
 			return nil, err
 		}

@@ -77,22 +77,25 @@ func (s *Service) broken(ctx context.Context, d store.Delivery, t app.Terms) (st
 	if err != nil {
 		return "", err
 	}
-	check := func() error { return t.Check(g, d.Document) }
-	if d.Kind == store.BoardKind {
-		check = func() error {
-			of, err := s.app.Store.View(ctx, owner.ID, d.View)
-			if err != nil {
-				return err
-			}
-			found, err := s.app.FindSavedBoard(ctx, g, owner, of)
-			if err != nil {
-				return err
-			}
-			return found.Check(t)
-		}
+	of, err := s.app.Store.View(ctx, owner.ID, d.View)
+	if err != nil {
+		return "", err
 	}
-	if err := check(); err != nil {
-		return "its view cannot run: " + err.Error(), nil
+	var wrong error
+	switch {
+	case d.Kind == store.BoardKind:
+		found, err := s.app.FindSavedBoard(ctx, g, owner, of)
+		if err != nil {
+			return "", err
+		}
+		wrong = found.Check(t)
+	case g.LeastOfView(of) > 0:
+		return d.OwnerName + ", who owns it, " + totalsAlone, nil
+	default:
+		wrong = t.Check(g, d.Document)
+	}
+	if wrong != nil {
+		return "its view cannot run: " + wrong.Error(), nil
 	}
 	return "", nil
 }

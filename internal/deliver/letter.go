@@ -132,20 +132,16 @@ func (s *Service) write(ctx context.Context, d store.Delivery, l *store.Letter, 
 		l.State, l.Bytes = store.LetterSent, out.Bytes()
 		return s.sendMail(ctx, out)
 	}
-	g, err := s.scopeFor(ctx, d, *l)
+	reader, err := s.readerOf(ctx, d, *l)
 	if err != nil {
 		return err
 	}
 	link, m := s.linkTo(pathOf(d), t.Answers), (*made)(nil)
 	if d.Kind == store.BoardKind {
-		reader, err := s.readerOf(ctx, d, *l)
-		if err != nil {
+		if m, err = s.ofBoard(ctx, reader, d, t, content, fmt.Sprint(l.Run)); err != nil {
 			return err
 		}
-		if m, err = s.ofBoard(ctx, g, reader, d, t, content, fmt.Sprint(l.Run)); err != nil {
-			return err
-		}
-	} else if m, err = s.ofView(ctx, g, d, l, t, content); err != nil || m == nil {
+	} else if m, err = s.ofView(ctx, reader.scope, d, l, t, content); err != nil || m == nil {
 		return err
 	}
 	if l.Of != store.RunToMe && !l.Hook {
@@ -228,65 +224,79 @@ func why(d store.Delivery, rule *recurrence.Rule, of store.RunOf) string {
 	return d.OwnerName + " has this sent to you" + when + "."
 }
 
-// scopeFor is what the reader of a letter may see, or why she is sent nothing.
-func (s *Service) scopeFor(ctx context.Context, d store.Delivery, l store.Letter) (*app.Scope, error) {
+// reader is whose eyes a letter is written for: its reader's or, for an address outside, the owner's.
+type reader struct {
+	person store.Person
+	scope  *app.Scope
+	// of is what is delivered, as it is shared with the person.
+	of store.View
+}
+
+// readerOf is the reader of a letter, or why she is sent nothing.
+func (s *Service) readerOf(ctx context.Context, d store.Delivery, l store.Letter) (r reader, err error) {
 	if d.PausedAt != nil && l.Of == store.RunDue {
-		return nil, &keptError{"it was paused before this was sent"}
+		return r, &keptError{"it was paused before this was sent"}
 	}
 	if l.Of != store.RunToMe && !l.Hook {
 		stopped, err := s.app.Store.Stopped(ctx, d.Key, l.Address)
 		if err != nil {
-			return nil, err
+			return r, err
 		}
 		if stopped {
-			return nil, &keptError{"they do not want it any more"}
+			return r, &keptError{"they do not want it any more"}
 		}
 	}
 	if l.Person == nil {
-		return s.outside(ctx, d, l)
-	}
-	p, err := s.app.Store.Person(ctx, *l.Person)
-	if errors.Is(err, store.ErrNotFound) || err == nil && p.LeftAt != nil {
-		return nil, &keptError{l.Name + " has left"}
+		r.person, r.scope, err = s.outside(ctx, d, l)
+	} else {
+		r.person, r.scope, err = s.inside(ctx, *l.Person, l.Name)
 	}
 	if err != nil {
-		return nil, err
+		return r, err
 	}
-	v, err := s.app.Store.View(ctx, p.ID, d.View)
+	r.of, err = s.app.Store.View(ctx, r.person.ID, d.View)
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, &keptError{p.Name + " may not see this view; share it with them"}
+		return r, &keptError{r.person.Name + " may not see this view; share it with them"}
+	}
+	if err == nil && r.scope.LeastOfView(r.of) > 0 { // each part of a board sees to it
+		err = &keptError{r.person.Name + " " + totalsAlone}
+	}
+	return r, err
+}
+
+// totalsAlone is why a view is not sent with its records.
+const totalsAlone = "sees the totals of this view alone, without its records; a board with parts of it can be sent"
+
+// inside is what somebody who works with Gavrik sees herself.
+func (s *Service) inside(ctx context.Context, id int64, name string) (store.Person, *app.Scope, error) {
+	p, err := s.app.Store.Person(ctx, id)
+	if errors.Is(err, store.ErrNotFound) || err == nil && p.LeftAt != nil {
+		return p, nil, &keptError{name + " has left"}
 	}
 	if err != nil {
-		return nil, err
+		return p, nil, err
 	}
 	g, err := s.app.Scope(ctx, p)
-	if err != nil || d.Kind == store.BoardKind { // each part of a board sees to it
-		return g, err
-	}
-	doc, err := view.Parse(d.Document)
-	if err == nil && g.Least(v, doc.Records) > 0 {
-		return nil, &keptError{p.Name + " sees the totals of this view alone, without its records; a board with parts of it can be sent"}
-	}
-	return g, err
+	return p, g, err
 }
 
 // outside is what may leave to an address outside, or to one on the web: what the owner may see,
 // without sensitive fields unless an administrator has let them leave.
-func (s *Service) outside(ctx context.Context, d store.Delivery, l store.Letter) (*app.Scope, error) {
+func (s *Service) outside(ctx context.Context, d store.Delivery, l store.Letter) (p store.Person, g *app.Scope, err error) {
 	if !l.Hook {
 		allowed, err := s.Outside(ctx)
 		if err != nil {
-			return nil, err
+			return p, nil, err
 		}
 		if _, err := mail.ParseAddress(l.Address); err != nil || !allowed.Allows(l.Address) {
-			return nil, &keptError{"administrators do not allow letters to " + l.Address}
+			return p, nil, &keptError{"administrators do not allow letters to " + l.Address}
 		}
 	}
-	owner, err := s.app.Store.Person(ctx, d.OwnerID)
-	if err != nil {
-		return nil, err
+	if p, err = s.app.Store.Person(ctx, d.OwnerID); err != nil {
+		return p, nil, err
 	}
-	return s.app.SeenOutside(ctx, owner, d.Sensitive)
+	g, err = s.app.SeenOutside(ctx, p, d.Sensitive)
+	return p, g, err
 }
 
 // Outside says to which addresses outside letters may go.
@@ -310,7 +320,11 @@ func (s *Service) Preview(ctx context.Context, d store.Delivery, p store.Person)
 	}
 	around := letterPage{Why: why(d, rule, store.RunDue), Link: s.linkTo(pathOf(d), t.Answers)}
 	if d.Kind == store.BoardKind {
-		m, err := s.ofBoard(ctx, g, p, d, t, content, fmt.Sprint("preview ", s.app.Workspace.Now().UnixNano()))
+		of, err := s.app.Store.View(ctx, p.ID, d.View)
+		if err != nil {
+			return Written{}, app.Found{}, err
+		}
+		m, err := s.ofBoard(ctx, reader{p, g, of}, d, t, content, fmt.Sprint("preview ", s.app.Workspace.Now().UnixNano()))
 		if err != nil {
 			return Written{}, app.Found{}, err
 		}

@@ -407,10 +407,31 @@ func TestDeliveriesThatCannotBeSentPause(t *testing.T) {
 	require.Equal(t, 200, jory.do("POST", "/api/deliveries/"+key+"/send", map[string]any{"all": true}).code)
 	require.Contains(t, p.states(jory, key)[demo.People[2].Email]["words"], "may not see this view")
 
+	// Who sees its totals alone gets no records, and nor does anybody in the name of an owner who sees no more.
+	shares := func(key string, list ...any) {
+		require.Equal(t, 200, admin.do("PUT", "/api/views/"+key+"/shares", map[string]any{"shares": list}).code)
+	}
+	whole := map[string]any{"role": "analyst"}
+	view = admin.save("In totals", true).body["key"].(string)
+	require.Equal(t, 204, admin.do("PUT", "/api/outside-addresses", map[string]any{"outside": "@harbour.example"}).code)
+	key = jory.deliver(delivered(view, map[string]any{"people": []int{wen}, "addresses": []string{"agent@harbour.example"}}))
+	shares(view, whole, map[string]any{"role": "reader", "totals": 5})
+	require.Equal(t, 200, jory.do("POST", "/api/deliveries/"+key+"/send", map[string]any{"all": true}).code)
+	p.come(1)
+	require.Contains(t, p.states(jory, key)[demo.People[2].Email]["words"], "Wen Aske sees the totals of this view alone")
+	shares(view, map[string]any{"totals": 5})
+	require.Equal(t, 200, admin.do("POST", "/api/deliveries/"+key+"/send", map[string]any{"all": true}).code)
+	require.Contains(t, p.states(admin, key)["agent@harbour.example"]["words"], "Jory Hale sees the totals of this view alone")
+	p.Clock.Turn(monday(30+7, 7, 30))
+	require.NoError(t, p.Deliver.Tick(t.Context()))
+	for _, l := range p.come(2) {
+		require.Contains(t, l.Text, "Jory Hale, who owns it, sees the totals")
+	}
+
 	_, key = make("Left behind")
 	_, err := p.DB.Exec(t.Context(), "UPDATE gavrik.people SET left_at = now() WHERE email = $1", demo.People[1].Email)
 	require.NoError(t, err)
-	p.Clock.Turn(monday(30+7, 7, 30))
+	p.Clock.Turn(monday(30+14, 7, 30))
 	require.NoError(t, p.Deliver.Tick(t.Context()))
 	for _, l := range p.come(3) { // of two deliveries: to Wen, and of each to the administrator
 		require.NotEqual(t, demo.People[1].Email, l.To)
@@ -419,7 +440,7 @@ func TestDeliveriesThatCannotBeSentPause(t *testing.T) {
 	require.Contains(t, admin.delivery(key)["pausedWhy"], "Jory Hale, who owns it, has left")
 	require.Equal(t, 204, admin.do("PUT", "/api/deliveries/"+key+"/owner", map[string]any{"to": number(t, p.Gavrik, 0)}).code)
 	require.Equal(t, 200, admin.do("PUT", "/api/deliveries/"+key+"/paused", map[string]any{"paused": false}).code)
-	p.Clock.Turn(monday(30+14, 7, 30))
+	p.Clock.Turn(monday(30+21, 7, 30))
 	require.NoError(t, p.Deliver.Tick(t.Context()))
 	require.Equal(t, "Left behind", p.come(1)[demo.People[2].Email].Subject)
 }
