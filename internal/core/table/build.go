@@ -183,5 +183,5 @@ func (b *DictBuilder) joined() lines {
 		ends[i] = uint32(len(text))
 	}
 	b.chunks, b.refs = nil, b.refs[:len(b.refs):len(b.refs)]
-	return lines{asString(text), ends}
+	return lines{text: asString(text), ends: ends}
 }

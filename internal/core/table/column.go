@@ -17,6 +17,8 @@ type Column interface {
 	Blanks() int
 	// Bytes estimates the memory held.
 	Bytes() int64
+	// ID tells the column from all others of this process.
+	ID() uint64
 	// Gather returns the column as seen through a link: row i of the result is
 	// row rows[i] of this one, blank where rows[i] is negative.
 	Gather(rows []int32) Column
@@ -27,11 +29,13 @@ type Column interface {
 // their field's scale, days since 1970-01-01, microseconds since the epoch,
 // microseconds of a duration, or 0 and 1 for no and yes.
 type Numbers struct {
+	identity
 	Values []int64
 	blanks int
 	// min and max bound the values that are not blank; min > max if all are.
 	min, max int64
 	step     int64
+	room     *room
 }
 
 // Pow10 is ten to a scale: how many stored units a decimal of that scale has in one.
@@ -84,8 +88,10 @@ func (c *Numbers) column() {}
 
 // Floats are approximate values; NaN is a blank.
 type Floats struct {
+	identity
 	Values []float64
 	blanks int
+	room   *room
 }
 
 // NewFloats takes over values, in which NaN marks a blank.
@@ -117,9 +123,11 @@ func (c *Floats) column() {}
 // Texts are codes into a dictionary whose order is the order of the labels, so
 // that comparing two codes compares the texts; see InOrder. Code 0 is the blank.
 type Texts struct {
+	identity
 	Codes  []uint32
 	Dict   *Dict
 	blanks int
+	room   *room
 
 	// unique says that no two rows share a text and none is blank; rowOf then tells
 	// the row of each code, nil if code i is in row i-1.
@@ -202,8 +210,10 @@ func (c *Texts) column() {}
 
 // Links point from a row to a row of another table; -1 where there is none.
 type Links struct {
+	identity
 	To   string
 	Rows []int32
+	room *room
 }
 
 func gather[T any](values []T, rows []int32, blank T) []T {

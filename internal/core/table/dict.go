@@ -24,8 +24,10 @@ type Dict struct {
 	// they stand in none yet; see InOrder.
 	given, unordered bool
 	// index finds texts by their folded form; nil for few texts, which are searched
-	// by halves, and for unordered ones.
-	index *index
+	// by halves, and for unordered ones. It is read by found: with late, it is made when it is first needed.
+	index  *index
+	late   bool
+	making sync.Once // protects index, if late
 
 	sorting sync.Once // protects following fields
 	sorted  *Dict
@@ -47,6 +49,7 @@ func newDict(given lines) *Dict {
 type lines struct {
 	text string
 	ends []uint32
+	room *linesRoom // nil: none is known of
 }
 
 func (l *lines) at(i uint32) string {
@@ -91,7 +94,7 @@ func (d *Dict) Bytes() int64 {
 	if d.values.ends != nil {
 		n += d.values.bytes()
 	}
-	if d.index != nil {
+	if !d.late && d.index != nil {
 		n += 4 * int64(len(d.index.slots))
 	}
 	return n
@@ -105,7 +108,7 @@ func (d *Dict) texts() lines {
 	case d.capitals == nil:
 		return d.folded
 	}
-	return lines{raised(d.folded.text, d.capitals, 0, uint32(len(d.folded.text))), d.folded.ends}
+	return lines{text: raised(d.folded.text, d.capitals, 0, uint32(len(d.folded.text))), ends: d.folded.ends}
 }
 
 // inOrder returns the same texts in label order, and where each code went.
@@ -124,12 +127,24 @@ func (d *Dict) inOrder() (*Dict, []uint32) {
 	return d.sorted, d.rank
 }
 
+// found is the index, or nil.
+func (d *Dict) found() *index {
+	if d.late {
+		d.making.Do(func() {
+			if !d.unordered && !d.given {
+				d.makeIndex()
+			}
+		})
+	}
+	return d.index
+}
+
 // FindFolded appends the codes whose folded text is s: several when texts
 // differ in case or accents only.
 func (d *Dict) FindFolded(dst []uint32, s string) []uint32 {
-	if d.index != nil {
-		at, tag := d.index.start(s)
-		return d.index.find(dst, d, s, at, tag)
+	if x := d.found(); x != nil {
+		at, tag := x.start(s)
+		return x.find(dst, d, s, at, tag)
 	}
 	if d.given || d.unordered {
 		for code := uint32(1); code < uint32(d.Len()); code++ {

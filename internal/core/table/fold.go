@@ -100,7 +100,7 @@ func foldLines(given lines) lines {
 		text.WriteString(Fold(given.at(uint32(i))))
 		ends[i] = uint32(text.Len())
 	}
-	return lines{text.String(), ends}
+	return lines{text: text.String(), ends: ends}
 }
 
 // permuted returns the lines in another order.

@@ -97,25 +97,26 @@ func (d *Dict) FindEach(dst []uint32, texts []string, missing func(i int)) []uin
 			missing(i)
 		}
 	}
-	if d.index == nil {
+	x := d.found()
+	if x == nil {
 		for i, s := range texts {
 			one(i, func() []uint32 { return d.FindFolded(dst, s) })
 		}
 		return dst
 	}
 	var at, tag, slot [batch]uint32
-	codes := uint32(1)<<d.index.codeBits - 1
+	codes := uint32(1)<<x.codeBits - 1
 	touched := uint32(0)
 	for lo := 0; lo < len(texts); lo += batch {
 		part := texts[lo:min(lo+batch, len(texts))]
 		for i, s := range part {
-			at[i], tag[i] = d.index.start(s)
-			slot[i] = d.index.slots[at[i]]
+			at[i], tag[i] = x.start(s)
+			slot[i] = x.slots[at[i]]
 		}
 		// Touched here, they are near when they are compared.
 		for i := range part {
-			if code := max(slot[i]&codes, 1); d.index.width > 0 {
-				slot[i] = uint32(d.index.width) * (code - 1)
+			if code := max(slot[i]&codes, 1); x.width > 0 {
+				slot[i] = uint32(x.width) * (code - 1)
 			} else {
 				slot[i] = d.folded.ends[code-1]
 			}
@@ -124,7 +125,7 @@ func (d *Dict) FindEach(dst []uint32, texts []string, missing func(i int)) []uin
 			touched += uint32(d.folded.text[min(int(slot[i]), len(d.folded.text)-1)])
 		}
 		for i, s := range part {
-			one(lo+i, func() []uint32 { return d.index.find(dst, d, s, at[i], tag[i]) })
+			one(lo+i, func() []uint32 { return x.find(dst, d, s, at[i], tag[i]) })
 		}
 	}
 	if touched == 1 { // never; the looks above must not be left out

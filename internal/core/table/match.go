@@ -12,6 +12,19 @@ import (
 // Where two rows of into hold the same, nothing is matched, and shared is one of them; otherwise it
 // is -1. There must be as many columns here as there, pairwise of a kind.
 func Match(ctx context.Context, from, into []Column) (rows []int32, shared int32, err error) {
+	return match(ctx, from, into, numbered)
+}
+
+// MatchFew is Match for few rows, and columns there that are known to tell all records apart: that is not
+// looked at again.
+func MatchFew(ctx context.Context, from, into []Column) ([]int32, error) {
+	rows, _, err := match(ctx, from, into, numberedFew)
+	return rows, err
+}
+
+func match(
+	ctx context.Context, from, into []Column, numbered func(from, into Column) (here, there []int32),
+) (rows []int32, shared int32, err error) {
 	var here, there []int32
 	for i := range from {
 		h, t := numbered(from[i], into[i])
@@ -100,6 +113,39 @@ func numbered(from, into Column) (here, there []int32) {
 		}
 	default:
 		return fill(here, -1), fill(there, -1)
+	}
+	return here, there
+}
+
+// numberedFew is numbered for few values here: those there are looked up among them.
+func numberedFew(from, into Column) (here, there []int32) {
+	here, there = fill(make([]int32, from.Len()), -1), fill(make([]int32, into.Len()), -1)
+	switch into := into.(type) {
+	case *Numbers: // the many are looked up among the few
+		if c, ok := from.(*Numbers); ok {
+			there, here = numbered(into, c)
+		}
+	case *Texts:
+		c, ok := from.(*Texts)
+		if !ok {
+			return here, there
+		}
+		texts := make([]string, 0, c.Dict.Len())
+		for code := 1; code < c.Dict.Len(); code++ {
+			texts = append(texts, c.Dict.Value(uint32(code)))
+		}
+		number := fill(make([]int32, into.Dict.Len()), -1)
+		for i, code := range into.Dict.codesOf(texts) {
+			if code > 0 {
+				number[code] = int32(i)
+			}
+		}
+		for i, code := range c.Codes {
+			here[i] = int32(code) - 1
+		}
+		for i, code := range into.Codes {
+			there[i] = number[code]
+		}
 	}
 	return here, there
 }

@@ -12,10 +12,17 @@ type Restriction struct {
 	Rows []int32
 }
 
+// Cut is a snapshot without what restrictions leave out, and how it came about.
+type Cut struct {
+	*Snapshot
+	from         *Snapshot
+	restrictions map[string]Restriction
+}
+
 // Restricted returns the snapshot without what the restrictions leave out, as if it had never been
-// there: no text, no row and no link tells of it. What is kept whole is shared. A link
-// to a row that is gone leads nowhere.
-func (s *Snapshot) Restricted(restrictions map[string]Restriction) *Snapshot {
+// there: no text, no row and no link tells of it. What is kept whole is shared, and what before, if not nil,
+// has cut of the same in the same way. A link to a row that is gone leads nowhere.
+func (s *Snapshot) Restricted(restrictions map[string]Restriction, before *Cut) *Cut {
 	out := &Snapshot{AsOf: s.AsOf, Tables: map[string]*Table{}}
 	// Where each row went.
 	moved := map[string][]int32{}
@@ -34,23 +41,45 @@ func (s *Snapshot) Restricted(restrictions map[string]Restriction) *Snapshot {
 			rows = len(c.Rows)
 		}
 		left := New(name, rows)
+		left.AsOf = t.AsOf
+		was := before.same(name, t, c)
 		for key, col := range t.columns {
 			switch {
 			case slices.Contains(c.Fields, key):
 				continue
-			case c.Rows != nil:
+			case c.Rows == nil:
+			case was != nil && was.Column(key) != nil && before.from.Tables[name].Column(key) == col:
+				col = was.Column(key)
+			default:
 				col = only(col, c.Rows)
 			}
 			left.Add(key, col)
 		}
 		for key, l := range t.links {
-			if !restrictions[l.To].Gone {
+			switch {
+			case restrictions[l.To].Gone:
+			case was != nil && was.Link(key) != nil && before.from.Tables[name].Link(key) == l &&
+				before.same(l.To, s.Tables[l.To], restrictions[l.To]) != nil:
+				left.AddLink(key, was.Link(key))
+			default:
 				left.AddLink(key, l.only(c.Rows, moved[l.To]))
 			}
 		}
 		out.Tables[name] = left
 	}
-	return out
+	return &Cut{out, s, restrictions}
+}
+
+// same is what was left of a table, if the same rows of as many were.
+func (c *Cut) same(name string, t *Table, r Restriction) *Table {
+	if c == nil || t == nil || c.from.Tables[name] == nil || c.from.Tables[name].Rows != t.Rows {
+		return nil
+	}
+	was := c.restrictions[name]
+	if (was.Rows == nil) != (r.Rows == nil) || !slices.Equal(was.Rows, r.Rows) {
+		return nil
+	}
+	return c.Tables[name]
 }
 
 // renumbered tells for each of n rows its number among those that stay, or -1.
@@ -108,7 +137,7 @@ func only(c Column, rows []int32) Column {
 	for i, old := range codes {
 		codes[i] = code[old]
 	}
-	dict := newDict(lines{asString(texts), ends})
+	dict := newDict(lines{text: asString(texts), ends: ends})
 	dict.given, dict.unordered = t.Dict.given, t.Dict.unordered
 	if !dict.unordered && !dict.given {
 		dict.makeIndex()

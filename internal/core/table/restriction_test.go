@@ -28,7 +28,7 @@ func TestACutOfManyTexts(t *testing.T) {
 			made := New("refs", n)
 			made.Add("ref", b.Build(codes))
 			snap := &Snapshot{Tables: map[string]*Table{"refs": made}}
-			left := snap.Restricted(map[string]Restriction{"refs": {Rows: rows}}).Tables["refs"]
+			left := snap.Restricted(map[string]Restriction{"refs": {Rows: rows}}, nil).Tables["refs"]
 			before, after := made.Column("ref").(*Texts), left.Column("ref").(*Texts)
 			require.Equal(t, len(rows), left.Rows)
 			require.Equal(t, len(rows)+1, after.Dict.Len(), "no text of another row is kept")
@@ -46,9 +46,9 @@ func TestACutOfManyTexts(t *testing.T) {
 			}
 			require.Nil(
 				t,
-				snap.Restricted(map[string]Restriction{"refs": {Fields: []string{"ref"}}}).Tables["refs"].Column("ref"),
+				snap.Restricted(map[string]Restriction{"refs": {Fields: []string{"ref"}}}, nil).Tables["refs"].Column("ref"),
 			)
-			require.Same(t, before, snap.Restricted(nil).Tables["refs"].Column("ref"), "what is kept whole is shared")
+			require.Same(t, before, snap.Restricted(nil, nil).Tables["refs"].Column("ref"), "what is kept whole is shared")
 		})
 	}
 }

@@ -15,8 +15,10 @@ import (
 
 // Table is one record set: columns of equal length, found by field key.
 type Table struct {
-	Name    string
-	Rows    int
+	Name string
+	Rows int
+	// AsOf is the moment of its records, if it is not that of the snapshot.
+	AsOf    time.Time
 	columns map[string]Column
 	links   map[string]*Links
 }
@@ -58,7 +60,7 @@ func (t *Table) WithLink(key string, l *Links) *Table {
 }
 
 func (t *Table) copied() *Table {
-	return &Table{t.Name, t.Rows, maps.Clone(t.columns), maps.Clone(t.links)}
+	return &Table{t.Name, t.Rows, t.AsOf, maps.Clone(t.columns), maps.Clone(t.links)}
 }
 
 // Column returns the column of a field key, or nil.
