@@ -168,13 +168,12 @@ func (s Policy) hidesCurrency(set *catalog.RecordSet, f catalog.Field) bool {
 // Snapshot is the records that the reader sees. Rules are checked and carried out on all
 // records, whose engine is given. A record that belongs to one she does not see, by
 // whatever link, is not seen either: the payments of a hidden booking are hidden. A rule
-// with a fault hides every record of its set, and is reported.
+// with a fault hides every record of its set, and is reported. What before, if not nil, has made of the same
+// records is taken over.
 func (s Policy) Snapshot(
 	ctx context.Context, e *engine.Engine, full *catalog.Catalog, check func(*view.Document) (*plan.Plan, error),
-) (*table.Snapshot, error) {
-	if s.Clear() {
-		return e.Snapshot(), nil
-	}
+	before *table.Cut,
+) (*table.Cut, error) {
 	gone := map[string][]bool{} // by set and row, of sets that lose any
 	var faults error
 	for set, limit := range s {
@@ -201,7 +200,7 @@ func (s Policy) Snapshot(
 		}
 		cuts[set.Key] = c
 	}
-	return e.Snapshot().Restricted(cuts), faults
+	return e.Snapshot().Restricted(cuts, before), faults
 }
 
 // keptBy lists the rows of a set that a rule keeps; none, if it cannot be carried out.

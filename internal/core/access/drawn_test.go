@@ -35,10 +35,10 @@ func TestLinkedValuesOfALimitedReader(t *testing.T) {
 		limits.Add("trips", Restriction{Rules: []*view.Document{where("trips", rule)}})
 		cut, err := limits.Snapshot(t.Context(), all, full, func(d *view.Document) (*plan.Plan, error) {
 			return plan.Check(d, full, cal)
-		})
+		}, nil)
 		require.NoError(t, err)
 		seen := limits.Catalog(full)
-		few := engine.New(cut, seen, engine.Options{Workers: 1})
+		few := engine.New(cut.Snapshot, seen, engine.Options{Workers: 1})
 		mine, err := plan.Check(values(nil), seen, cal)
 		require.NoError(t, err)
 		theirs, err := plan.Check(values(&rule), full, cal)

@@ -8,6 +8,7 @@ package cache
 import (
 	"container/list"
 	"context"
+	"strings"
 	"sync"
 
 	"gavrik/internal/core/turn"
@@ -107,13 +108,7 @@ func (c *Cache) settle(key string, mine *call, value any, bytes int64) {
 	if !mine.ok || bytes > c.limit/4 {
 		return
 	}
-	c.items[key] = c.used.PushFront(&item{key, value, bytes})
-	c.bytes += bytes
-	for c.bytes > c.limit {
-		last := c.used.Remove(c.used.Back()).(*item)
-		delete(c.items, last.key)
-		c.bytes -= last.bytes
-	}
+	c.keep(&item{key, value, bytes})
 }
 
 // Find returns a value that is there.
@@ -137,6 +132,66 @@ func Recent[T any](c *Cache, n int) []T {
 		out = append(out, el.Value.(*item).value.(T))
 	}
 	return out
+}
+
+// Carry moves what is kept under keys of a prefix from one cache to another, as far as it still holds.
+func Carry(from, to *Cache, prefix string, holds func(value any) bool) {
+	Each(from, func(key string, value any, bytes int64) {
+		if strings.HasPrefix(key, prefix) && holds(value) {
+			to.put(&item{key, value, bytes})
+		}
+	})
+}
+
+// Each calls do with all that is kept, that used longest ago first.
+func Each(c *Cache, do func(key string, value any, bytes int64)) {
+	c.mu.Lock()
+	all := make([]*item, 0, c.used.Len())
+	for el := c.used.Back(); el != nil; el = el.Prev() {
+		all = append(all, el.Value.(*item))
+	}
+	c.mu.Unlock()
+	for _, it := range all {
+		do(it.key, it.value, it.bytes)
+	}
+}
+
+// Put keeps a value under a key, in place of that which was there.
+func Put(c *Cache, key string, value any, bytes int64) { c.put(&item{key, value, bytes}) }
+
+func (c *Cache) put(it *item) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if it.bytes <= c.limit/4 {
+		c.keep(it)
+	}
+}
+
+// keep puts a value in front, in place of that of its key, and drops those used longest ago that there is no
+// room for.
+func (c *Cache) keep(it *item) {
+	if el, ok := c.items[it.key]; ok {
+		c.drop(el)
+	}
+	c.items[it.key] = c.used.PushFront(it)
+	c.bytes += it.bytes
+	for c.bytes > c.limit {
+		c.drop(c.used.Back())
+	}
+}
+
+func (c *Cache) drop(el *list.Element) {
+	it := c.used.Remove(el).(*item)
+	delete(c.items, it.key)
+	c.bytes -= it.bytes
+}
+
+// Clear drops all values.
+func (c *Cache) Clear() {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.items, c.bytes = map[string]*list.Element{}, 0
+	c.used.Init()
 }
 
 // Bytes is what the values hold.

@@ -18,9 +18,19 @@ type Records struct {
 	Snapshot *table.Snapshot
 }
 
-// Read are columns that were read as another type, so that a further description over the same
-// load need not read them again. The zero map reads all.
-type Read map[read]*reading.Result
+// Read is what was worked out of columns, so that a further description, or a later load with the same
+// columns, need not do it again. The zero value has nothing.
+type Read struct {
+	// columns were read as another type, links lead by what columns hold, and distinct says of columns
+	// whether they tell records apart.
+	columns  map[read]*reading.Result
+	links    map[string]*table.Links
+	distinct map[uint64]bool
+}
+
+func newRead() Read {
+	return Read{map[read]*reading.Result{}, map[string]*table.Links{}, map[uint64]bool{}}
+}
 
 // read is a column and how it was read.
 type read struct {
@@ -33,7 +43,7 @@ type read struct {
 type Applied struct {
 	Records
 	Problems []Problem
-	// Read are the columns that were read as another type.
+	// Read is what was worked out of the columns.
 	Read Read
 }
 
@@ -50,7 +60,7 @@ func Apply(
 				&catalog.Catalog{Notices: from.Catalog.Notices, Sources: from.Catalog.Sources},
 				&table.Snapshot{AsOf: from.Snapshot.AsOf, Tables: map[string]*table.Table{}},
 			},
-			Read: Read{},
+			Read: newRead(),
 		},
 	}
 	for _, set := range from.Catalog.Sets {
@@ -193,7 +203,7 @@ func (a *applying) retype(ctx context.Context, set *catalog.RecordSet, f *catalo
 	}
 	t := a.out.Snapshot.Tables[set.Key]
 	key := read{t.Column(f.Key), said.Type, way.Key}
-	r := a.before[key]
+	r := a.before.columns[key]
 	if r == nil {
 		var err error
 		if r, err = reading.Column(ctx, key.column, *f, said.Type, way, a.calendar); err != nil {
@@ -204,10 +214,10 @@ func (a *applying) retype(ctx context.Context, set *catalog.RecordSet, f *catalo
 			return nil
 		}
 	}
-	a.out.Read[key] = r
+	a.out.Read.columns[key] = r
 	a.out.Snapshot.Tables[set.Key] = t.With(f.Key, r.Column)
 	f.Type, f.Scale, f.Approx, f.Format = said.Type, r.Scale, r.Approx, nil
-	f.Unique = f.Unique && r.Lost == 0 && distinct(r.Column)
+	f.Unique = f.Unique && r.Lost == 0 && a.distinct(r.Column)
 	if f.Type != catalog.Money {
 		f.Currency, f.CurrencyBy = "", ""
 	}
@@ -259,7 +269,7 @@ func (a *applying) settle(set *catalog.RecordSet, said *SetWords) {
 		switch f := set.Field(said.Key); {
 		case f == nil:
 			a.problem(set, "key", "%s have no field %q that could tell them apart.", set.Label, said.Key)
-		case !distinct(a.out.Snapshot.Tables[set.Key].Column(f.Key)):
+		case !a.distinct(a.out.Snapshot.Tables[set.Key].Column(f.Key)):
 			a.problem(set, "key", "%s does not tell %s apart: a value of it is blank, or two records share one.",
 				f.Label, set.Many)
 		default:
@@ -301,6 +311,19 @@ func (a *applying) settle(set *catalog.RecordSet, said *SetWords) {
 		f := set.Field(first)
 		return path != set.Name && (f == nil || f.Hidden)
 	})
+}
+
+// distinct is the function of that name, which looks at each column once.
+func (a *applying) distinct(c table.Column) bool {
+	if c == nil {
+		return false
+	}
+	is, known := a.before.distinct[c.ID()]
+	if !known {
+		is = distinct(c)
+	}
+	a.out.Read.distinct[c.ID()] = is
+	return is
 }
 
 // distinct says whether all rows of a column hold values, and none the same.

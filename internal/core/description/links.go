@@ -97,9 +97,17 @@ func (a *applying) lead(ctx context.Context, set *catalog.RecordSet, key string,
 		}
 		from[i], into[i] = table.Rescaled(here.Column(f.Key), f.Scale, g.Scale), there.Column(g.Key)
 	}
-	rows, shared, err := table.Match(ctx, from, into)
-	if err != nil {
-		return false, err
+	name := to.Key
+	for i := range from {
+		name += fmt.Sprintf(" %d %d %d", here.Column(l.Leads.By[i]).ID(), into[i].ID(), to.Field(l.Leads.Into[i]).Scale)
+	}
+	made, shared := a.before.links[name], int32(-1)
+	if made == nil {
+		rows, twice, err := table.Match(ctx, from, into)
+		if err != nil {
+			return false, err
+		}
+		made, shared = &table.Links{To: to.Key, Rows: rows}, twice
 	}
 	if shared >= 0 {
 		a.problem(set, at, "Two %s share %s, so that a link could lead to either; choose fields that no two of them share.",
@@ -107,7 +115,8 @@ func (a *applying) lead(ctx context.Context, set *catalog.RecordSet, key string,
 		return false, nil
 	}
 	set.Links = append(set.Links, catalog.Link{Key: key, Label: catalog.UpperFirst(strings.ReplaceAll(key, "_", " ")), To: to.Key, Added: true, By: l.Leads.By})
-	a.out.Snapshot.Tables[set.Key] = here.WithLink(key, &table.Links{To: to.Key, Rows: rows})
+	a.out.Read.links[name] = made
+	a.out.Snapshot.Tables[set.Key] = here.WithLink(key, made)
 	return true, nil
 }
 

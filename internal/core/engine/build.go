@@ -146,7 +146,7 @@ func (b *builder) addresses() (err error) {
 		return nil
 	}
 	b.res.AddressField = *set.Field(b.plan.Address)
-	b.res.Address, err = b.source.Stored(b.plan.Records, b.plan.Address)
+	b.res.Address, err = b.fields.Stored(b.plan.Records, b.plan.Address)
 	return err
 }
 

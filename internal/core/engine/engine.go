@@ -12,6 +12,7 @@ import (
 	"fmt"
 	"runtime"
 	"sync/atomic"
+	"time"
 
 	"gavrik/internal/core/cache"
 	"gavrik/internal/core/catalog"
@@ -38,6 +39,9 @@ type Options struct {
 	// Cache, if set, keeps them in place of a cache of the engine's own: several engines
 	// may share one.
 	Cache *cache.Cache
+	// Name tells what the engine keeps in the cache from what others do; engines of one name read the same
+	// records, in other versions. Empty means a name of its own.
+	Name string
 	// RunBytes is the memory that one run may use before it ends with a LimitError.
 	// Zero means 2 GiB.
 	RunBytes int64
@@ -80,9 +84,12 @@ func New(snap *table.Snapshot, c *catalog.Catalog, opts Options) *Engine {
 	if opts.Cache == nil {
 		opts.Cache = cache.New(opts.CacheBytes)
 	}
+	if opts.Name == "" {
+		opts.Name = fmt.Sprint(engines.Add(1))
+	}
 	return &Engine{
 		source: &fields.Source{
-			Snapshot: snap, Catalog: c, Cache: opts.Cache, Name: fmt.Sprint(engines.Add(1)),
+			Snapshot: snap, Catalog: c, Cache: opts.Cache, Name: opts.Name,
 			Select: selection.All, Beside: beside.Column,
 		},
 		catalog: c, opts: opts, denseSpace: 1 << 16,
@@ -98,16 +105,46 @@ func (e *Engine) Snapshot() *table.Snapshot { return e.source.Snapshot }
 // Run carries out a plan.
 func (e *Engine) Run(ctx context.Context, p *plan.Plan) (*windows.Result, error) {
 	return within(e, ctx, p, func(r *run) (*windows.Result, error) {
+		of, reads := r.fields.Recorded()
+		r.fields = of
 		kept, steps, err := selection.Select(r.job, r.fields, p.Filter)
 		if err != nil {
 			return nil, err
 		}
 		res := &windows.Result{Summary: result.Summary{
-			Plan: p, AsOf: e.Snapshot().AsOf, All: r.fields.Rows, Kept: kept.Count(), Steps: steps,
+			Plan: p, AsOf: e.asOf(p), All: r.fields.Rows, Kept: kept.Count(), Steps: steps,
 		}, Column: e.columnOf(p)}
 		b := &builder{run: r, plan: p, kept: kept, res: res}
-		return res, b.build()
+		if err := b.build(); err != nil {
+			return nil, err
+		}
+		res.Reads = reads
+		return res, nil
 	})
+}
+
+// Still is an answer of an engine over an earlier version of the records, as this engine would give it; false
+// if it would give another.
+func (e *Engine) Still(answer result.Result) (result.Result, bool) {
+	before, ok := answer.(*windows.Result)
+	if !ok || !before.Reads.Hold(e.Snapshot()) {
+		return nil, false
+	}
+	return before.Of(e.asOf(before.Plan), e.columnOf(before.Plan)), true
+}
+
+// asOf is the moment of the records that a plan is about.
+func (e *Engine) asOf(p *plan.Plan) time.Time {
+	if t := e.Snapshot().Tables[p.Records]; t != nil && !t.AsOf.IsZero() {
+		return t.AsOf
+	}
+	return e.Snapshot().AsOf
+}
+
+// Carry takes over what engines of the same name have kept over an earlier version of the records, and still
+// holds.
+func (e *Engine) Carry(from *cache.Cache) {
+	cache.Carry(from, e.source.Cache, e.source.Prefix(), func(value any) bool { return fields.Holds(value, e.Snapshot()) })
 }
 
 // columnOf reads fields of a plan in jobs of their own.

@@ -29,5 +29,9 @@ func (r reader) Extent(set string) (result.Extent, bool) {
 	if t == nil {
 		return result.Extent{}, false
 	}
-	return result.Extent{Records: t.Rows, AsOf: r.Snapshot().AsOf}, true
+	asOf := r.Snapshot().AsOf
+	if !t.AsOf.IsZero() {
+		asOf = t.AsOf
+	}
+	return result.Extent{Records: t.Rows, AsOf: asOf}, true
 }

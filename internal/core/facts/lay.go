@@ -18,11 +18,21 @@ type Filled struct {
 	Set    string
 	Fact   *Fact
 	Values map[string]string
+	// Version tells the fact and its values from what they were; empty for not known.
+	Version string
+}
+
+// laid tells a laid fact from others: by the column that its records are known by, and its values.
+type laid struct {
+	by                uint64
+	version, key, set string
 }
 
 // Laid is what facts make of records.
 type Laid struct {
 	description.Records
+	// columns are those of the facts, for a later load whose records are the same.
+	columns map[laid]table.Column
 	// Problems say which facts wait for something to come back.
 	Problems []description.Problem
 }
@@ -32,8 +42,10 @@ const block = 1 << 14
 
 // Lay lays facts over records; all else is shared. A fact whose record set or key is gone waits for
 // it to come back, and so do the values of records that are gone.
-func Lay(ctx context.Context, from description.Records, all []Filled) (*Laid, error) {
-	out := &Laid{Records: description.Records{
+//
+// before, if not nil, is what they made of an earlier load, of which what is the same is taken over.
+func Lay(ctx context.Context, from description.Records, all []Filled, before *Laid) (*Laid, error) {
+	out := &Laid{columns: map[laid]table.Column{}, Records: description.Records{
 		Catalog: &catalog.Catalog{Notices: from.Catalog.Notices, Sources: from.Catalog.Sources},
 		Snapshot: &table.Snapshot{
 			AsOf: from.Snapshot.AsOf, Tables: map[string]*table.Table{},
@@ -66,10 +78,18 @@ func Lay(ctx context.Context, from description.Records, all []Filled) (*Laid, er
 			continue
 		}
 		t := out.Snapshot.Tables[f.Set]
-		col, err := column(ctx, f, t.Column(f.Fact.By))
-		if err != nil {
-			return nil, err
+		at := laid{t.Column(f.Fact.By).ID(), f.Version, f.Fact.Key, f.Set}
+		var col table.Column
+		if before != nil && f.Version != "" {
+			col = before.columns[at]
 		}
+		if col == nil {
+			var err error
+			if col, err = column(ctx, f, t.Column(f.Fact.By)); err != nil {
+				return nil, err
+			}
+		}
+		out.columns[at] = col
 		out.Snapshot.Tables[f.Set] = t.With(f.Fact.Key, col)
 		field := f.Fact.Field()
 		// The copy's list is the original's: it must grow elsewhere.

@@ -29,9 +29,9 @@ func BenchmarkLay(b *testing.B) {
 		Catalog:  &catalog.Catalog{Sets: []*catalog.RecordSet{set}},
 		Snapshot: &table.Snapshot{Tables: map[string]*table.Table{"bookings": t}},
 	}
-	fact := Filled{"bookings", &Fact{Key: "due", Label: "Due", Type: catalog.Date, By: "ref"}, values}
+	fact := Filled{"bookings", &Fact{Key: "due", Label: "Due", Type: catalog.Date, By: "ref"}, values, ""}
 	for b.Loop() {
-		out, err := Lay(context.Background(), from, []Filled{fact})
+		out, err := Lay(context.Background(), from, []Filled{fact}, nil)
 		if err != nil || out.Snapshot.Tables["bookings"].Column("due").Blanks() != rows-len(values) {
 			b.Fatal(err)
 		}

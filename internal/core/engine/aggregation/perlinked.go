@@ -54,7 +54,8 @@ func (w *measuring) eachLinked(do func(node int, rows []int32)) error {
 	if err != nil {
 		return err
 	}
-	seen := make([]int32, w.fields.Snapshot.Tables[set].Rows)
+	n, _ := w.fields.RowsOf(set) // the links lead there
+	seen := make([]int32, n)
 	var rows []int32
 	placed, own := w.placed(), w.ownRows()
 	for i := range w.tree.Nodes {

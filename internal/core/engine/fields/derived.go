@@ -3,7 +3,6 @@
 package fields
 
 import (
-	"gavrik/internal/core/cache"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/formula"
 	"gavrik/internal/core/plan"
@@ -21,8 +20,8 @@ type Derived struct {
 
 // Derive works a field out, with the rows that failed and those that a tie was broken for.
 func (f *Fields) Derive(d *plan.Derived) (Derived, error) {
-	key := f.Name + " derived " + f.Plan.Records + " " + d.Identity
-	return cache.Get(f.job.Ctx, f.Cache, key, func() (Derived, int64, error) {
+	key := "derived " + f.Plan.Records + " " + d.Identity
+	return Keep(f, key, func(f *Fields) (Derived, int64, error) {
 		if err := f.job.Need(8*int64(f.Rows), "working out "+catalog.LowerFirst(d.Ref.Label)); err != nil {
 			return Derived{}, 0, err
 		}

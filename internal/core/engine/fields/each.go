@@ -6,7 +6,6 @@ import (
 	"context"
 	"fmt"
 
-	"gavrik/internal/core/cache"
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/format"
@@ -32,8 +31,9 @@ func (s *Source) each(set, field string) (table.Column, error) {
 	if err != nil {
 		return nil, err
 	}
-	key := s.Name + " each " + set + " " + field
-	return cache.Get(context.Background(), s.Cache, key, func() (table.Column, int64, error) {
+	return keep(context.Background(), s, "each "+set+" "+field, func(s *Source) (table.Column, int64, error) {
+		s.reads.note(place{set: set, field: field}, name.ID())
+		s.reads.note(place{set: set, field: r.Address()}, address.ID())
 		w := format.NewWriter(format.Plain, calendar.Calendar{})
 		text := func(col table.Column, f catalog.Field, row int) string {
 			return w.Cell(Cell(col, f, int32(row)), f)

@@ -25,11 +25,11 @@ type Fields struct {
 
 // Of are the fields of a plan.
 func Of(job *work.Job, s *Source, p *plan.Plan) (*Fields, error) {
-	t := s.Snapshot.Tables[p.Records]
-	if t == nil {
+	rows, there := s.RowsOf(p.Records)
+	if !there {
 		return nil, fmt.Errorf("fields: the snapshot holds no record set %q", p.Records)
 	}
-	return &Fields{Source: s, Plan: p, Rows: t.Rows, job: job}, nil
+	return &Fields{Source: s, Plan: p, Rows: rows, job: job}, nil
 }
 
 // Over are the fields of another plan over the same snapshot, for the same job.

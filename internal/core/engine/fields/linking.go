@@ -3,7 +3,6 @@
 package fields
 
 import (
-	"gavrik/internal/core/cache"
 	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
@@ -33,8 +32,7 @@ func (f *Fields) linkingOf(l *plan.LinkedValue, step string) (*linking, error) {
 	if l.Where == nil {
 		return out, nil
 	}
-	key := f.Name + " counted " + l.Counted
-	out.rows, err = cache.Get(f.job.Ctx, f.Cache, key, func() (kernel.Rows, int64, error) {
+	out.rows, err = Keep(there, "counted "+l.Counted, func(there *Fields) (kernel.Rows, int64, error) {
 		kept, err := f.Select(f.job, there, l.Where)
 		if err != nil {
 			return kernel.Rows{}, 0, err
@@ -111,8 +109,8 @@ type Choice struct {
 // Chosen finds each record's latest or earliest linking record. Of several with the same
 // date, the last in the table is the latest, and the first the earliest.
 func (f *Fields) Chosen(l *plan.LinkedValue, step string) (*Choice, error) {
-	key := f.Name + " chosen " + f.Plan.Records + " " + l.Chosen
-	return cache.Get(f.job.Ctx, f.Cache, key, func() (*Choice, int64, error) {
+	key := "chosen " + f.Plan.Records + " " + l.Chosen
+	return Keep(f, key, func(f *Fields) (*Choice, int64, error) {
 		linking, err := f.linkingOf(l, step)
 		if err != nil {
 			return nil, 0, err

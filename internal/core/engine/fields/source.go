@@ -29,6 +29,8 @@ type Source struct {
 	Beside func(job *work.Job, of *Fields, d *plan.Derived) (Derived, error)
 	// Name tells the source's values in the cache from those of others.
 	Name string
+	// reads, if set, are told what is read.
+	reads *Reads
 }
 
 // Column returns a stored field as a column of the record set, one value for each of
@@ -37,7 +39,7 @@ func (s *Source) Column(ctx context.Context, set string, ref catalog.Ref) (table
 	if len(ref.Links) == 0 {
 		return s.Stored(set, ref.Field.Key)
 	}
-	return cache.Get(ctx, s.Cache, s.Name+" column "+set+" "+ref.Path, func() (table.Column, int64, error) {
+	return keep(ctx, s, "column "+set+" "+ref.Path, func(s *Source) (table.Column, int64, error) {
 		rows, target, err := s.Follow(ctx, set, ref.Links)
 		if err != nil {
 			return nil, 0, err
@@ -66,6 +68,7 @@ func (s *Source) Stored(set, key string) (table.Column, error) {
 	}
 	if t := s.Snapshot.Tables[set]; t != nil {
 		if c := t.Column(key); c != nil {
+			s.reads.note(place{set: set, field: key}, c.ID())
 			return c, nil
 		}
 	}
@@ -80,6 +83,7 @@ func (s *Source) Follow(ctx context.Context, set string, links []string) ([]int3
 		return nil, "", fmt.Errorf("fields: the snapshot holds no link %s.%s", set, links[0])
 	}
 	first := t.Link(links[0])
+	s.reads.note(place{set: set, link: links[0]}, first.ID())
 	if len(links) == 1 {
 		return first.Rows, first.To, nil
 	}
@@ -87,8 +91,9 @@ func (s *Source) Follow(ctx context.Context, set string, links []string) ([]int3
 		rows []int32
 		to   string
 	}
-	name := s.Name + " links " + set + " " + strings.Join(links, ".")
-	c, err := cache.Get(ctx, s.Cache, name, func() (chain, int64, error) {
+	name := "links " + set + " " + strings.Join(links, ".")
+	c, err := keep(ctx, s, name, func(s *Source) (chain, int64, error) {
+		s.reads.note(place{set: set, link: links[0]}, first.ID())
 		rest, to, err := s.Follow(ctx, first.To, links[1:])
 		if err != nil {
 			return chain{}, 0, err
@@ -103,4 +108,14 @@ func (s *Source) Follow(ctx context.Context, set string, links []string) ([]int3
 		return chain{rows, to}, 4 * int64(len(rows)), nil
 	})
 	return c.rows, c.to, err
+}
+
+// RowsOf is how many records a set has.
+func (s *Source) RowsOf(set string) (n int, there bool) {
+	t := s.Snapshot.Tables[set]
+	if t == nil {
+		return 0, false
+	}
+	s.reads.note(place{set: set}, uint64(t.Rows)+1)
+	return t.Rows, true
 }

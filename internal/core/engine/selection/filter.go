@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"strings"
 
-	"gavrik/internal/core/cache"
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/engine/fields"
 	"gavrik/internal/core/engine/work"
@@ -112,8 +111,8 @@ func (f *filter) combine(n *plan.Node, in kernel.Bitmap, at int) (kernel.Bitmap,
 func (f *filter) leaf(t *plan.Predicate, step *result.Step) (kernel.Bitmap, error) {
 	positive := *t
 	positive.Negate = false
-	sel, err := cache.Get(f.job.Ctx, f.fields.Cache, f.testKey(t), func() (selection, int64, error) {
-		s, err := f.test(&positive)
+	sel, err := fields.Keep(f.fields, f.testKey(t), func(of *fields.Fields) (selection, int64, error) {
+		s, err := (&filter{job: f.job, fields: of}).test(&positive)
 		return s, int64(len(s.met.Words)) * 8, err
 	})
 	if err != nil {
@@ -148,7 +147,7 @@ func (f *filter) testKey(t *plan.Predicate) string {
 	var b strings.Builder
 	b.Grow(256 + 16*len(t.Texts))
 	fmt.Fprintf(
-		&b, "%s test %s %s %s %v %s %v %v %s %d %s", f.fields.Name, f.fields.Plan.Records, t.Ref.Path, t.Match,
+		&b, "test %s %s %s %v %s %v %v %s %d %s", f.fields.Plan.Records, t.Ref.Path, t.Match,
 		t.Blank, t.Compare, t.Ranges, t.Floats, t.Unit, t.Cycle, f.fields.Plan.Calendar.Setting(),
 	)
 	for _, ref := range []*catalog.Ref{&t.Ref, t.Other} {

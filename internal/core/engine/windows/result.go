@@ -4,9 +4,11 @@ package windows
 import (
 	"context"
 	"slices"
+	"time"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/engine/aggregation"
+	"gavrik/internal/core/engine/fields"
 	"gavrik/internal/core/engine/grouping"
 	"gavrik/internal/core/engine/ordering"
 	"gavrik/internal/core/result"
@@ -34,13 +36,23 @@ type Result struct {
 	AddressField catalog.Field
 	// Column reads a field of the records again, where a figure is explained.
 	Column func(ctx context.Context, ref catalog.Ref) (table.Column, error)
+	// Reads are what it was worked out of.
+	Reads *fields.Reads
 
 	heads  []int // the places of all heads
-	scales scales
+	scales *scales
+}
+
+// Of is the result as of another moment, at which it is the same; column reads the records of then.
+func (r *Result) Of(asOf time.Time, column func(context.Context, catalog.Ref) (table.Column, error)) *Result {
+	out := *r
+	out.AsOf, out.Column = asOf, column
+	return &out
 }
 
 // Complete readies a result whose parts are all there.
 func (r *Result) Complete() {
+	r.scales = &scales{}
 	for i := range r.Heads {
 		r.heads = append(r.heads, i)
 	}
