@@ -187,6 +187,8 @@ func (s *Server) launch(bin string, o Options) error {
 	settings := []string{
 		"listen_addresses=127.0.0.1", "port=" + strconv.Itoa(s.port), "unix_socket_directories=",
 		"shared_buffers=256MB", "work_mem=64MB", "max_wal_size=2GB", "logging_collector=off",
+		// Changes are followed as they are committed.
+		"wal_level=logical", "max_replication_slots=40", "max_wal_senders=40",
 	}
 	if o.Volatile {
 		settings = append(settings, "fsync=off", "synchronous_commit=off", "full_page_writes=off")

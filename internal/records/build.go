@@ -108,6 +108,15 @@ func newDecimals(scale int) builder {
 	}
 }
 
+// asWritten refuses numerics that are written with more decimals than a scale, be they zeros.
+func (n *numbers) asWritten(scale int) {
+	decode := n.decode
+	n.decode = func(b []byte) (int64, bool) {
+		v, ok := decode(b)
+		return v, ok && int(binary.BigEndian.Uint16(b[6:])) <= scale
+	}
+}
+
 // decodeNumeric reads PostgreSQL's binary numeric: a count of base-10000 digits,
 // the weight of the first, a sign and a display scale. ok is false when the
 // value is not finite or does not fit in 64 bits at the scale.

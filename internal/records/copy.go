@@ -17,6 +17,15 @@ type copyReader struct {
 	started  bool
 	rest     []byte
 	progress *Progress // nil tells nobody
+	most     int64     // bytes that all tables may have; 0 for no bound
+}
+
+// TooLargeError says that the records do not fit into the memory that they may take.
+type TooLargeError struct{ Most int64 }
+
+func (e *TooLargeError) Error() string {
+	return fmt.Sprintf("the records take more than the %d MB of memory that they may; read fewer schemas, leave out large "+
+		"tables by not granting SELECT on them, or give them more with --memory-records", e.Most>>20)
 }
 
 const copyHeader = "PGCOPY\n\xff\r\n\x00"
@@ -37,8 +46,12 @@ func (r *copyReader) Write(p []byte) (n int, err error) {
 	}()
 	before := r.rows
 	defer func() {
-		if r.progress != nil {
-			r.progress.records.Add(int64(r.rows - before))
+		if r.progress == nil {
+			return
+		}
+		r.progress.records.Add(int64(r.rows - before))
+		if read := r.progress.bytes.Add(int64(len(p))); r.most > 0 && read > r.most && err == nil {
+			n, err = 0, &TooLargeError{r.most}
 		}
 	}()
 	data := p

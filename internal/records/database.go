@@ -10,6 +10,8 @@ import (
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
+
+	"gavrik/internal/records/incoming"
 )
 
 // Source is a database that records are read from.
@@ -20,6 +22,15 @@ type Source struct {
 	Schemas []string
 	// Files says that the files which people brought in lie there, too.
 	Files bool
+}
+
+// schemas are those that are read, with that of the files that people brought in.
+func (s Source) schemas() []string {
+	out := slices.Clone(s.Schemas)
+	if s.Files {
+		out = append(out, incoming.FilesSchema)
+	}
+	return out
 }
 
 // Database is a single source, with the files that people brought in.
@@ -35,6 +46,11 @@ type snapshot struct {
 	// shared is what PostgreSQL calls the moment by.
 	shared string
 	asOf   time.Time
+	at     *Moment
+	// hurried says that connections wait for no lock for long.
+	hurried bool
+	// index is the place of the source among all.
+	index int
 }
 
 // open begins to read a database.
@@ -46,7 +62,12 @@ func open(ctx context.Context, from Source) (*snapshot, error) {
 	s := &snapshot{Source: from, conn: conn}
 	s.tx, err = conn.BeginTx(ctx, pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly})
 	if err == nil {
-		err = s.tx.QueryRow(ctx, "SELECT pg_export_snapshot(), now()").Scan(&s.shared, &s.asOf)
+		var seen string
+		err = s.tx.QueryRow(ctx, "SELECT pg_export_snapshot(), now(), pg_current_snapshot()::text").
+			Scan(&s.shared, &s.asOf, &seen)
+		if err == nil {
+			s.at, err = readMoment(seen)
+		}
 	}
 	if err != nil {
 		s.close(ctx)
@@ -59,13 +80,24 @@ func open(ctx context.Context, from Source) (*snapshot, error) {
 	return s, nil
 }
 
+// hangUp ends a connection, and says so if somebody listens within a moment.
+func hangUp(ctx context.Context, conn interface{ Close(context.Context) error }) {
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), goodbye)
+	defer cancel()
+	_ = conn.Close(ctx) // it only reads
+}
+
+// goodbye is how long the end of a connection may take.
+const goodbye = 2 * time.Second
+
 // close ends reading; what was read stays.
 func (s *snapshot) close(ctx context.Context) {
-	ctx = context.WithoutCancel(ctx)
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), goodbye)
+	defer cancel()
 	if s.tx != nil {
 		_ = s.tx.Rollback(ctx) // it only reads
 	}
-	_ = s.conn.Close(ctx)
+	hangUp(ctx, s.conn)
 }
 
 // another opens a further connection to the same moment.
@@ -74,10 +106,12 @@ func (s *snapshot) another(ctx context.Context) (*pgx.Conn, error) {
 	if err != nil {
 		return nil, s.blamed(err)
 	}
-	if _, err := conn.Exec(
-		ctx, "BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY; SET TRANSACTION SNAPSHOT "+literal(s.shared),
-	); err != nil {
-		_ = conn.Close(context.WithoutCancel(ctx))
+	begin := "BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY; SET TRANSACTION SNAPSHOT " + literal(s.shared)
+	if s.hurried {
+		begin += "; SET LOCAL lock_timeout = '" + lockTime + "'"
+	}
+	if _, err := conn.Exec(ctx, begin); err != nil {
+		hangUp(ctx, conn)
 		return nil, s.blamed(fmt.Errorf("records: %w", err))
 	}
 	return conn, nil

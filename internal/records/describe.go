@@ -37,10 +37,12 @@ type Settings struct {
 	Zone string
 	// Progress, if set, is told how far a load is.
 	Progress *Progress
+	// Most is how many bytes of records may be read, about as many as they take in memory; 0 means no bound.
+	Most int64
+	// EagerViews reads views again whenever their tables have changed, however long it takes.
+	EagerViews bool
 	// Keys are the keys that tables' record sets had before; they keep them.
 	Keys map[TableName]string
-	// file is the table of the only file to read, of those that were brought in.
-	file string
 }
 
 // read decides how a column is fetched from its type.

@@ -8,8 +8,6 @@ import (
 	"strings"
 
 	"github.com/jackc/pgx/v5"
-
-	"gavrik/internal/records/incoming"
 )
 
 // source is one table or view of a database, and how its columns are read.
@@ -20,13 +18,25 @@ type source struct {
 	// set is the key of its record set.
 	set     string
 	comment string
-	// computed says that it is a view or lies elsewhere: reading it may fail by itself.
+	// kind is pg_class.relkind. computed says that it is a view or lies elsewhere: reading it may fail by
+	// itself.
+	kind     string
 	computed bool
-	rows     int64 // the planner's estimate
-	columns  []sourceColumn
-	key      []string // primary key columns
-	unique   map[string]bool
-	links    []sourceLink
+	// definition is what a view is made by, and what the records lie in: it changes if all of them are
+	// written anew. reads are the tables that a view reads from.
+	definition string
+	reads      []TableName
+	rows       int64 // the planner's estimate
+	columns    []sourceColumn
+	key        []string // primary key columns
+	unique     map[string]bool
+	links      []sourceLink
+	// scales are the decimals that numeric columns are kept with.
+	scales map[string]int
+	// waits says that it is a view that is not read again yet.
+	waits bool
+	// index is the place of its source among all.
+	index int
 }
 
 type sourceColumn struct {
@@ -36,6 +46,19 @@ type sourceColumn struct {
 	Kind    string // typtype of the base type: e for enumerations
 	Comment string
 	NotNull bool
+	cast    string // the type as a cast names it
+}
+
+// computed says of a pg_class.relkind that it is one of views, or of tables that lie elsewhere.
+func computed(kind string) bool { return kind == "v" || kind == "m" || kind == "f" }
+
+// readings say how the columns are fetched and kept.
+func (s *source) readings(set Settings) []columnReading {
+	var out []columnReading
+	for _, c := range s.columns {
+		out = append(out, read(c, set, func(string) int { return s.scales[c.Name] }))
+	}
+	return out
 }
 
 // sourceLink is a foreign key: of one column, which is the link then and no field beside it, or
@@ -43,8 +66,15 @@ type sourceColumn struct {
 type sourceLink struct {
 	columns, toColumns []string
 	to                 *source
+	// checked says that the database has seen to it that every record leads somewhere.
+	checked bool
 	// key is the link's key in the catalog; empty until describe has run.
 	key string
+}
+
+// name tells the links of a table apart.
+func (l sourceLink) name() string {
+	return strings.Join(l.columns, ",") + ">" + l.to.String() + ":" + strings.Join(l.toColumns, ",")
 }
 
 // inPlaceOf is the column that a link takes the place of; empty for a link of several columns.
@@ -70,15 +100,24 @@ const tablesSQL = `
 SELECT c.oid, n.nspname, c.relname, c.relkind::text, coalesce(obj_description(c.oid, 'pg_class'), ''),
        greatest(c.reltuples, 0)::bigint,
        has_schema_privilege(n.oid, 'USAGE') AND has_any_column_privilege(c.oid, 'SELECT'),
-       c.relkind <> 'm' OR c.relispopulated
+       c.relkind <> 'm' OR c.relispopulated,
+       concat(c.relfilenode, parts.all, (SELECT string_agg(ev_action, ',') FROM pg_rewrite
+                                         WHERE ev_class = c.oid AND c.relkind IN ('v', 'm')))
 FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
-WHERE n.nspname = ANY($1) AND c.relkind IN ('r', 'p', 'v', 'm', 'f') AND NOT c.relispartition AND ($2 = '' OR c.relname = $2)
+LEFT JOIN LATERAL (
+  WITH RECURSIVE parts AS (
+    SELECT inhrelid FROM pg_inherits WHERE inhparent = c.oid
+    UNION ALL SELECT i.inhrelid FROM pg_inherits i JOIN parts ON i.inhparent = parts.inhrelid
+  ) SELECT string_agg(concat(p.oid, ' ', p.relfilenode), ',' ORDER BY p.oid) AS all
+    FROM parts JOIN pg_class p ON p.oid = inhrelid
+) parts ON c.relkind = 'p'
+WHERE n.nspname = ANY($1) AND c.relkind IN ('r', 'p', 'v', 'm', 'f') AND NOT c.relispartition
 ORDER BY array_position($1, n.nspname::text), c.relname`
 
 const columnsSQL = `
 SELECT a.attrelid, a.attname, b.typname, CASE WHEN t.typtype = 'd' THEN t.typtypmod ELSE a.atttypmod END,
        b.typtype::text, coalesce(col_description(a.attrelid, a.attnum), ''), a.attnotnull,
-       has_column_privilege(a.attrelid, a.attnum, 'SELECT')
+       has_column_privilege(a.attrelid, a.attnum, 'SELECT'), format_type(a.atttypid, a.atttypmod)
 FROM pg_attribute a
 JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace
 JOIN pg_type t ON t.oid = a.atttypid
@@ -92,31 +131,30 @@ SELECT k.conrelid, k.contype::text,
              JOIN pg_attribute a ON a.attrelid = k.conrelid AND a.attnum = u.n ORDER BY u.i),
        coalesce(k.confrelid, 0),
        ARRAY(SELECT attname::text FROM unnest(k.confkey) WITH ORDINALITY u(n, i)
-             JOIN pg_attribute a ON a.attrelid = k.confrelid AND a.attnum = u.n ORDER BY u.i)
+             JOIN pg_attribute a ON a.attrelid = k.confrelid AND a.attnum = u.n ORDER BY u.i),
+       k.convalidated
 FROM pg_constraint k JOIN pg_namespace n ON n.oid = k.connamespace
 WHERE n.nspname = ANY($1) AND k.contype IN ('p', 'u', 'f')
 ORDER BY k.conrelid, k.conkey`
 
 // introspect reads the description of every table and view of the schemas, and notices
-// about what cannot be offered. With the name of a file's table, it reads that alone.
-func introspect(ctx context.Context, from *snapshot, file string) ([]*source, []string, error) {
-	schemas := append([]string(nil), from.Schemas...)
-	if from.Files {
-		schemas = append(schemas, incoming.FilesSchema)
-	}
+// about what cannot be offered.
+func introspect(ctx context.Context, from *snapshot) ([]*source, []string, error) {
+	schemas := from.schemas()
 	var notices []string
 	byOID := map[uint32]*source{}
 	var order []*source
 	var oid uint32
-	var schema, name, kind, comment string
+	var schema, name, kind, comment, definition string
 	var estimate int64
 	var may, filled bool
-	rows, _ := from.tx.Query(ctx, tablesSQL, schemas, file) // ForEachRow returns its error
-	into := []any{&oid, &schema, &name, &kind, &comment, &estimate, &may, &filled}
+	rows, _ := from.tx.Query(ctx, tablesSQL, schemas) // ForEachRow returns its error
+	into := []any{&oid, &schema, &name, &kind, &comment, &estimate, &may, &filled, &definition}
 	_, err := pgx.ForEachRow(rows, into, func() error {
 		s := &source{
 			from: from, full: TableName{from.Name, schema, name}, name: name, comment: comment, rows: estimate,
-			unique: map[string]bool{}, computed: kind == "v" || kind == "m" || kind == "f",
+			unique: map[string]bool{}, index: from.index, definition: definition,
+			kind: kind, computed: computed(kind),
 		}
 		switch {
 		case !may:
@@ -143,6 +181,9 @@ func introspect(ctx context.Context, from *snapshot, file string) ([]*source, []
 	if err := readConstraints(ctx, from.tx, schemas, byOID); err != nil {
 		return nil, nil, err
 	}
+	if err := readReads(ctx, from, schemas, byOID); err != nil {
+		return nil, nil, err
+	}
 	offered := order[:0]
 	for _, s := range order {
 		if len(s.columns) == 0 {
@@ -162,7 +203,7 @@ func readColumns(
 	var c sourceColumn
 	var may bool
 	rows, _ := tx.Query(ctx, columnsSQL, schemas) // ForEachRow returns its error
-	into := []any{&oid, &c.Name, &c.Type, &c.Mod, &c.Kind, &c.Comment, &c.NotNull, &may}
+	into := []any{&oid, &c.Name, &c.Type, &c.Mod, &c.Kind, &c.Comment, &c.NotNull, &may, &c.cast}
 	_, err = pgx.ForEachRow(rows, into, func() error {
 		switch s := byOID[oid]; {
 		case s == nil:
@@ -185,13 +226,16 @@ func readConstraints(ctx context.Context, tx pgx.Tx, schemas []string, byOID map
 	var oid, to uint32
 	var kind string
 	var from, into []string
+	var checked bool
 	rows, _ := tx.Query(ctx, constraintsSQL, schemas) // ForEachRow returns its error
-	_, err := pgx.ForEachRow(rows, []any{&oid, &kind, &from, &to, &into}, func() error {
+	_, err := pgx.ForEachRow(rows, []any{&oid, &kind, &from, &to, &into, &checked}, func() error {
 		s := byOID[oid]
 		switch {
 		case s == nil || !s.has(from):
 		case kind == "f" && byOID[to] != nil && byOID[to].has(into):
-			s.links = append(s.links, sourceLink{columns: cloned(from), toColumns: cloned(into), to: byOID[to]})
+			s.links = append(s.links, sourceLink{
+				columns: cloned(from), toColumns: cloned(into), to: byOID[to], checked: checked,
+			})
 		case kind == "p":
 			s.key = cloned(from)
 			fallthrough
@@ -206,6 +250,45 @@ func readConstraints(ctx context.Context, tx pgx.Tx, schemas []string, byOID map
 		return fmt.Errorf("records: keys: %w", err)
 	}
 	return nil
+}
+
+// Views that read from views read from what those read from.
+const readsSQL = `
+WITH RECURSIVE direct AS (
+  SELECT r.ev_class AS view, d.refobjid AS rel FROM pg_rewrite r
+  JOIN pg_depend d ON d.classid = 'pg_rewrite'::regclass AND d.objid = r.oid
+                  AND d.refclassid = 'pg_class'::regclass AND d.refobjid <> r.ev_class
+), reads AS (
+  SELECT direct.view, direct.rel FROM direct
+  JOIN pg_class c ON c.oid = direct.view JOIN pg_namespace n ON n.oid = c.relnamespace
+  WHERE n.nspname = ANY($1) AND c.relkind = 'v'
+  UNION
+  SELECT reads.view, direct.rel FROM reads JOIN direct ON direct.view = reads.rel
+  JOIN pg_class c ON c.oid = direct.view WHERE c.relkind = 'v'
+)
+SELECT reads.view, n.nspname, c.relname FROM reads JOIN pg_class c ON c.oid = reads.rel
+JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.relkind <> 'v' ORDER BY 1, 2, 3`
+
+func readReads(ctx context.Context, from *snapshot, schemas []string, byOID map[uint32]*source) error {
+	var oid uint32
+	var schema, name string
+	rows, _ := from.tx.Query(ctx, readsSQL, schemas) // ForEachRow returns its error
+	_, err := pgx.ForEachRow(rows, []any{&oid, &schema, &name}, func() error {
+		if s := byOID[oid]; s != nil {
+			s.reads = append(s.reads, TableName{from.Name, schema, name})
+		}
+		return nil
+	})
+	if err != nil {
+		return fmt.Errorf("records: views: %w", err)
+	}
+	return nil
+}
+
+// declares says whether a numeric column says itself how many decimals it has.
+func (s *source) declares(name string) bool {
+	_, declared := declaredScale(s.column(name).Mod)
+	return declared
 }
 
 // cloned copies what the next row of a query overwrites.

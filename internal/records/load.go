@@ -4,9 +4,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"runtime"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -14,7 +16,6 @@ import (
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/fault"
-	"gavrik/internal/core/reading"
 	"gavrik/internal/core/table"
 )
 
@@ -24,34 +25,74 @@ type Loaded struct {
 	Snapshot *table.Snapshot
 	// Keys are the keys of the record sets of all tables.
 	Keys map[TableName]string
-}
-
-// LoadFile reads the table of one file that was brought in, of the source where those lie; there is no
-// record set if it is not there any more.
-func LoadFile(ctx context.Context, from Source, table string, set Settings) (*Loaded, error) {
-	from.Schemas = nil
-	set.file = table
-	return Load(ctx, []Source{from}, set)
+	// tables are what the next load can go on from.
+	tables map[TableName]*kept
 }
 
 // Load reads every table and view of the sources' schemas, each source as of one moment: all
 // connections to it share one exported snapshot, so that a booking and its payments belong
 // together.
 func Load(ctx context.Context, from []Source, set Settings) (*Loaded, error) {
-	l := &loader{progress: set.Progress}
+	return Again(ctx, from, set, nil, nil)
+}
+
+// Watching says what has changed in the tables of the i-th source since a load, as of a moment of it.
+type Watching func(ctx context.Context, i int, at *Moment) (Changes, error)
+
+// Again loads what has changed since a load, as of a later moment, and shares all else with it. The outcome
+// is what Load would make of the sources at that moment. Without a load before, all is read.
+func Again(
+	ctx context.Context, from []Source, set Settings, before *Loaded, changed Watching,
+) (*Loaded, error) {
+	anew := map[TableName]bool{}
+	for {
+		l, err := again(ctx, from, set, before, changed, anew)
+		var one wholly
+		if !errors.As(err, &one) || anew[one.table] {
+			return l, err
+		}
+		anew[one.table] = true
+	}
+}
+
+func again(
+	ctx context.Context, from []Source, set Settings, before *Loaded, changed Watching, anew map[TableName]bool,
+) (*Loaded, error) {
+	l := &loader{
+		most: set.Most, eager: set.EagerViews, progress: set.Progress, before: map[TableName]*kept{}, anew: anew,
+	}
 	if l.progress == nil {
 		l.progress = &Progress{}
+	}
+	if before != nil {
+		l.before = before.tables
 	}
 	var tables []*source
 	var notices []string
 	var moments []catalog.Source
-	for _, one := range from {
+	changes := Changes{Watched: map[TableName]bool{}, Tables: map[TableName]TableChanges{}}
+	for i, one := range from {
 		at, err := open(ctx, one)
 		if err != nil {
 			return nil, err
 		}
 		defer at.close(ctx)
-		found, more, err := introspect(ctx, at, set.file)
+		at.index = i
+		if before != nil {
+			if _, err := at.tx.Exec(ctx, "SET LOCAL lock_timeout = '"+lockTime+"'"); err != nil {
+				return nil, one.blamed(fmt.Errorf("records: %w", err))
+			}
+			at.hurried = true
+			of, err := changed(ctx, i, at.at)
+			if err != nil {
+				return nil, one.blamed(err)
+			}
+			if changes.add(of); of.Anew {
+				l.before = maps.Clone(l.before)
+				maps.DeleteFunc(l.before, func(name TableName, k *kept) bool { return k.source.index == i })
+			}
+		}
+		found, more, err := introspect(ctx, at)
 		if err != nil {
 			return nil, one.blamed(err)
 		}
@@ -61,8 +102,9 @@ func Load(ctx context.Context, from []Source, set Settings) (*Loaded, error) {
 		}
 	}
 	keys := nameSets(tables, set.Keys)
+	l.decide(tables, changes)
 	for _, s := range tables {
-		scales, err := openScales(ctx, s)
+		scales, err := l.scales(ctx, s)
 		if why := s.own(ctx, err); why != "" {
 			notices = append(notices, why)
 			continue
@@ -70,11 +112,8 @@ func Load(ctx context.Context, from []Source, set Settings) (*Loaded, error) {
 		if err != nil {
 			return nil, err
 		}
-		var readings []columnReading
-		for _, c := range s.columns {
-			readings = append(readings, read(c, set, func(string) int { return scales[c.Name] }))
-		}
-		l.sources, l.readings = append(l.sources, s), append(l.readings, readings)
+		s.scales = scales
+		l.sources, l.readings = append(l.sources, s), append(l.readings, s.readings(set))
 	}
 	cat, more := describe(l.sources, l.readings)
 	l.catalog = cat
@@ -93,7 +132,7 @@ func Load(ctx context.Context, from []Source, set Settings) (*Loaded, error) {
 			asOf = m.AsOf
 		}
 	}
-	return &Loaded{cat, &table.Snapshot{AsOf: asOf, Tables: l.tables}, keys}, nil
+	return &Loaded{cat, &table.Snapshot{AsOf: asOf, Tables: l.tables}, keys, l.kept}, nil
 }
 
 // own says why a view could not be read, if the error is its own: it fails, or takes too long, and
@@ -107,17 +146,27 @@ func (s *source) own(ctx context.Context, err error) string {
 		s, said.Message, s.identifier())
 }
 
+// lockTime is how long reading again waits for what others have locked; the records of before are there.
+const lockTime = "5s"
+
 // maxScale is the most decimals kept exactly: nine leave nine digits before the
 // point.
 const maxScale = 9
 
 type loader struct {
+	most     int64 // bytes that may be read; 0 for no bound
+	eager    bool  // views are read again at once
 	progress *Progress
 	sources  []*source
 	readings [][]columnReading
 	catalog  *catalog.Catalog
 	tables   map[string]*table.Table
 	notices  []string
+	// before is what the load before has kept, kept what the next one can go on from.
+	before, kept map[TableName]*kept
+	// anew are tables of which all is read, whatever is known of them; steps say what is done with others.
+	anew  map[TableName]bool
+	steps map[*source]step
 }
 
 // fetched is what one table gave.
@@ -125,6 +174,24 @@ type fetched struct {
 	columns map[string]table.Column // by column name; nil if it could not be read
 	rows    int
 	notices []string
+	// lost says of columns how many of their values could not be kept, and why.
+	lost map[string]lost
+	// key are the columns that tell the rows apart, in whose order they stand; nil if none do.
+	key  []string
+	took time.Duration
+	asOf time.Time
+	// readAt is when all of it was read, by the clock of this machine.
+	readAt time.Time
+	// patch, if set, is what became of the rows of before; fresh are the columns of its fresh rows.
+	patch *table.Patch
+	fresh map[string]table.Column
+	// whole says that all rows were read.
+	whole bool
+}
+
+type lost struct {
+	n   int
+	why string
 }
 
 func (l *loader) load(ctx context.Context) error {
@@ -147,11 +214,15 @@ func (l *loader) load(ctx context.Context) error {
 				conns := map[*snapshot]*pgx.Conn{}
 				defer func() {
 					for _, conn := range conns {
-						_ = conn.Close(context.WithoutCancel(working))
+						hangUp(working, conn)
 					}
 				}()
 				for i := range next {
 					s := l.sources[i]
+					if l.takeOver(s, &got[i]) {
+						l.progress.setsDone.Add(1)
+						continue
+					}
 					if conns[s.from] == nil {
 						conn, err := s.from.another(working)
 						if err != nil {
@@ -171,16 +242,33 @@ func (l *loader) load(ctx context.Context) error {
 	if err := group.Wait(); err != nil {
 		return err
 	}
-	for _, g := range got {
+	for i, g := range got {
 		l.notices = append(l.notices, g.notices...)
+		l.noteLost(i, g.lost)
 	}
 	l.leaveOut(got)
 	return l.assemble(ctx, got)
 }
 
-// fetch copies one table's columns. A view that fails is told about, and is no error.
+// takeOver takes a table over that is the same as before, if it is.
+func (l *loader) takeOver(s *source, into *fetched) bool {
+	step := l.steps[s]
+	if !step.same {
+		return false
+	}
+	if l.before[s.full].into(into); step.current {
+		into.asOf = s.from.asOf
+	}
+	return true
+}
+
+// fetch copies one table's columns, or what has changed of them. A view that fails is told about, and is no
+// error.
 func (l *loader) fetch(ctx context.Context, conn *pgx.Conn, i int, into *fetched) error {
 	s := l.sources[i]
+	if len(l.steps[s].keys) > 0 {
+		return l.fetchChanged(ctx, conn, i, into)
+	}
 	if !s.computed {
 		return l.copyTable(ctx, conn, i, into)
 	}
@@ -205,7 +293,8 @@ func (l *loader) fetch(ctx context.Context, conn *pgx.Conn, i int, into *fetched
 // copyTable fetches one table's columns.
 func (l *loader) copyTable(ctx context.Context, conn *pgx.Conn, i int, into *fetched) error {
 	s, readings := l.sources[i], l.readings[i]
-	r := &copyReader{progress: l.progress}
+	began := time.Now()
+	r := &copyReader{progress: l.progress, most: l.most}
 	exprs := make([]string, len(readings))
 	for j, rd := range readings {
 		exprs[j] = rd.expr
@@ -229,29 +318,64 @@ func (l *loader) copyTable(ctx context.Context, conn *pgx.Conn, i int, into *fet
 	if err := group.Wait(); err != nil {
 		return err
 	}
-	into.columns, into.rows = map[string]table.Column{}, r.rows
+	into.columns, into.rows, into.lost, into.whole = map[string]table.Column{}, r.rows, map[string]lost{}, true
+	into.asOf = s.from.asOf
 	for j, rd := range readings {
 		into.columns[rd.column.Name] = columns[j]
 		if n, why := r.builders[j].refused(); n > 0 {
 			into.notices = append(
 				into.notices, fmt.Sprintf("%d values of %s.%s %s; they are shown as blank.", n, s.set, rd.column.Name, why),
 			)
-			l.noteLost(i, rd, n, why)
+			into.lost[rd.column.Name] = lost{n, why}
 		}
+	}
+	if err := into.stand(ctx, s.key); err != nil {
+		return err
+	}
+	into.took, into.readAt = time.Since(began), time.Now()
+	return nil
+}
+
+// stand puts rows into the order of their key, so that they stand in the same one however they came.
+func (f *fetched) stand(ctx context.Context, by []string) error {
+	var columns []table.Column
+	for _, name := range by {
+		columns = append(columns, f.columns[name])
+	}
+	key, ok := table.NewKey(columns)
+	if !ok {
+		return nil
+	}
+	order, ok := key.Order()
+	if !ok {
+		return nil
+	}
+	f.key = by
+	if order == nil {
+		return nil
+	}
+	for name, c := range f.columns {
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		f.columns[name] = table.Reordered(c, order)
 	}
 	return nil
 }
 
-// noteLost keeps with a field how many of its values could not be kept. Each source has
-// fields of its own, so that several can be loaded at once.
-func (l *loader) noteLost(source int, rd columnReading, n int, why string) {
+// noteLost keeps with the fields of a table how many of their values could not be kept.
+func (l *loader) noteLost(source int, all map[string]lost) {
 	set := l.catalog.Sets[source]
-	if f := set.Field(rd.column.Name); f != nil {
+	for name, lost := range all {
+		f := set.Field(name)
+		if f == nil {
+			continue
+		}
 		values := "values"
-		if n == 1 {
+		if lost.n == 1 {
 			values = "value"
 		}
-		f.Lost = fmt.Sprintf("%d %s of %s of all %s %s, and count as blank", n, values, f.Label, set.Many, why)
+		f.Lost = fmt.Sprintf("%d %s of %s of all %s %s, and count as blank", lost.n, values, f.Label, set.Many, lost.why)
 	}
 }
 
@@ -264,60 +388,4 @@ func (l *loader) leaveOut(got []fetched) {
 		}
 	}
 	l.catalog.Sets = sets
-}
-
-// assemble makes tables of the fetched columns and turns foreign keys into links.
-func (l *loader) assemble(ctx context.Context, got []fetched) error {
-	l.tables = map[string]*table.Table{}
-	number := map[*source]int{}
-	for i, s := range l.sources {
-		number[s] = i
-		set := l.catalog.Set(s.set)
-		if set == nil {
-			continue
-		}
-		t := table.New(s.set, got[i].rows)
-		for j := range set.Fields {
-			f := &set.Fields[j]
-			t.Add(f.Key, got[i].columns[f.Key])
-			if c, ok := got[i].columns[f.Key].(*table.Numbers); ok && f.Type == catalog.Duration {
-				f.Scale = reading.DurationScale(c.Values)
-			}
-		}
-		l.tables[s.set] = t
-	}
-	for i, s := range l.sources {
-		for _, link := range s.links {
-			to := number[link.to]
-			var from, into []table.Column
-			for j, column := range link.columns {
-				from = append(from, table.Rescaled(got[i].columns[column], l.scale(i, column), l.scale(to, link.toColumns[j])))
-				into = append(into, got[to].columns[link.toColumns[j]])
-			}
-			rows, shared, err := table.Match(ctx, from, into)
-			switch {
-			case err != nil:
-				return err
-			case shared >= 0: // a constraint that was never checked
-				rows = make([]int32, got[i].rows)
-				for i := range rows {
-					rows[i] = -1
-				}
-				l.notices = append(l.notices, fmt.Sprintf(
-					"The link %s of %s leads nowhere: several records of %s share what it goes by.", link.key, s, link.to))
-			}
-			l.tables[s.set].AddLink(link.key, &table.Links{To: link.to.set, Rows: rows})
-		}
-	}
-	return nil
-}
-
-// scale is how many decimals a column is kept with.
-func (l *loader) scale(source int, column string) int {
-	for _, r := range l.readings[source] {
-		if r.column.Name == column {
-			return r.field.Scale
-		}
-	}
-	return 0
 }

@@ -7,7 +7,7 @@ import (
 
 // Progress is how far a load is. Any goroutine may read it. The zero Progress is ready.
 type Progress struct {
-	sets, setsDone, records, expected atomic.Int64
+	sets, setsDone, records, expected, bytes atomic.Int64
 }
 
 // String says it to people.
