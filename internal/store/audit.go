@@ -33,6 +33,8 @@ const (
 	Describing = "description"
 	// BroughtRecords tells of records that came as a file, or went.
 	BroughtRecords = "records"
+	// Reshaped tells of record sets, fields and links that came, went or became others in a database.
+	Reshaped = "database"
 	// Delivering tells of deliveries that were made, changed, allowed or ended.
 	Delivering = "delivery"
 	Refused    = "refused"

@@ -3,19 +3,18 @@ package store
 import (
 	"io/fs"
 	"testing"
+	"testing/fstest"
 
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
 	"github.com/stretchr/testify/require"
 )
 
-// steps moves a store between the versions of its tables.
-func steps(t *testing.T, s *Store) *goose.Provider {
-	files, err := fs.Sub(migrations, "migrations")
-	require.NoError(t, err)
+// stepper moves a store between the versions of its tables.
+func stepper(t *testing.T, s *Store) *goose.Provider {
 	db := stdlib.OpenDBFromPool(s.pool.Pool)
 	t.Cleanup(func() { _ = db.Close() })
-	provider, err := goose.NewProvider(goose.DialectPostgres, db, files)
+	provider, err := goose.NewProvider(goose.DialectPostgres, db, steps)
 	require.NoError(t, err)
 	return provider
 }
@@ -24,7 +23,7 @@ func steps(t *testing.T, s *Store) *goose.Provider {
 func TestMigratingGivesDocumentsTheirColumns(t *testing.T) {
 	s, tamsin, _ := open(t)
 	ctx := t.Context()
-	provider := steps(t, s)
+	provider := stepper(t, s)
 	old := version("old")
 	old.Document = []byte(`{"gavrik": 1, "records": "claims", "columns": null}`)
 	_, err := s.AddView(ctx, tamsin, old)
@@ -60,7 +59,7 @@ func TestMigratingKeepsWhatWasThere(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, s.SetFavorite(ctx, tamsin, shared, Whose{Everyone: true}, true))
 
-	provider := steps(t, s)
+	provider := stepper(t, s)
 	_, err = provider.DownTo(ctx, 6)
 	require.NoError(t, err)
 	s.pool.Reset() // what the connections know of the tables is of yesterday
@@ -91,4 +90,54 @@ func TestMigratingKeepsWhatWasThere(t *testing.T) {
 	groups, err := s.Groups(ctx)
 	require.NoError(t, err)
 	require.Len(t, groups, 1)
+}
+
+// What a newer Gavrik has written is not touched.
+func TestANewerStateIsRefused(t *testing.T) {
+	s, _, _ := open(t)
+	_, err := s.pool.Exec(t.Context(), "INSERT INTO goose_db_version (version_id, is_applied) VALUES (99999, true)")
+	require.NoError(t, err)
+	_, err = Open(t.Context(), s.URL())
+	var newer *NewerError
+	require.ErrorAs(t, err, &newer)
+	require.ErrorContains(t, err, "a newer one has written it")
+	_, err = s.pool.Exec(t.Context(), "DELETE FROM goose_db_version WHERE version_id = 99999")
+	require.NoError(t, err)
+	again, err := Open(t.Context(), s.URL())
+	require.NoError(t, err)
+	again.Close()
+}
+
+// An upgrade that is cut midway leaves the version of before, with all that it holds.
+func TestAnUpgradeThatFailsChangesNothing(t *testing.T) {
+	s, tamsin, _ := open(t)
+	view, err := s.AddView(t.Context(), tamsin, version("mine"))
+	require.NoError(t, err)
+	next := fstest.MapFS{
+		"90001_good.sql":   {Data: []byte("-- +goose Up\nALTER TABLE people ADD motto text;\n-- +goose Down\n")},
+		"90002_broken.sql": {Data: []byte("-- +goose Up\nUPDATE people SET motto = 'x'; SELECT 1 / 0;\n-- +goose Down\n")},
+	}
+	require.NoError(t, fs.WalkDir(steps, ".", func(path string, d fs.DirEntry, err error) error {
+		if err == nil && !d.IsDir() {
+			text, err := fs.ReadFile(steps, path)
+			next[path] = &fstest.MapFile{Data: text}
+			return err
+		}
+		return err
+	}))
+	err = s.migrate(t.Context(), next, 0)
+	require.ErrorContains(t, err, "90002_broken.sql")
+	require.ErrorContains(t, err, "nothing was changed")
+	again, err := Open(t.Context(), s.URL())
+	require.NoError(t, err, "the version before goes on")
+	defer again.Close()
+	got, err := again.View(t.Context(), tamsin, view)
+	require.NoError(t, err)
+	require.Equal(t, "mine", got.Name)
+	delete(next, "90002_broken.sql")
+	require.NoError(t, s.migrate(t.Context(), next, 0))
+	_, err = s.pool.Exec(t.Context(), "SELECT motto FROM people")
+	require.NoError(t, err)
+	_, err = Open(t.Context(), s.URL())
+	require.Error(t, err, "and not once the newer one has written it")
 }

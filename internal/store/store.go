@@ -13,8 +13,6 @@ import (
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
-	"github.com/jackc/pgx/v5/stdlib"
-	"github.com/pressly/goose/v3"
 )
 
 // Schema is the database schema of the state.
@@ -22,6 +20,15 @@ const Schema = "gavrik"
 
 //go:embed migrations/*.sql
 var migrations embed.FS
+
+// steps are the migrations by their names.
+var steps = func() fs.FS {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		panic(err) // the folder is embedded above
+	}
+	return files
+}()
 
 // nearEnough is how much a mistyped word has to look like the one that is meant: with one
 // letter left out of eight, "sailngs" comes to 0.55.
@@ -44,6 +51,19 @@ type Store struct {
 // Open connects and brings the schema up to date. Several servers may do so at
 // once on one database.
 func Open(ctx context.Context, url string) (*Store, error) {
+	s, err := connected(ctx, url)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.migrate(ctx, steps, 0); err != nil {
+		s.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+// connected is the state as it is, whatever its version.
+func connected(ctx context.Context, url string) (*Store, error) {
 	cfg, err := pgxpool.ParseConfig(url)
 	if err != nil {
 		return nil, errors.New(
@@ -59,12 +79,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("store: %w", err)
 	}
-	s := &Store{pool: pool{connections}}
-	if err := s.migrate(ctx); err != nil {
-		connections.Close()
-		return nil, err
-	}
-	return s, nil
+	return &Store{pool: pool{connections}}, nil
 }
 
 // URL is the database that the store is opened on.
@@ -81,39 +96,6 @@ func (s *Store) Close() { s.pool.Close() }
 
 // Ping says whether the database answers.
 func (s *Store) Ping(ctx context.Context) error { return s.pool.Ping(ctx) }
-
-// migrating is the advisory lock under which one server at a time migrates.
-const migrating = 0x67617672696b
-
-func (s *Store) migrate(ctx context.Context) error {
-	lock, err := s.pool.Acquire(ctx)
-	if err != nil {
-		return fmt.Errorf("store: %w", err)
-	}
-	defer lock.Release()
-	if _, err := lock.Exec(ctx, "SELECT pg_advisory_lock($1)", migrating); err != nil {
-		return fmt.Errorf("store: %w", err)
-	}
-	// a lost connection lets go by itself
-	defer func() { _, _ = lock.Exec(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock($1)", migrating) }()
-	if _, err := s.pool.Exec(ctx, "CREATE SCHEMA IF NOT EXISTS "+Schema); err != nil {
-		return fmt.Errorf("store: schema %s: %w; the database user must be allowed to create it", Schema, err)
-	}
-	files, err := fs.Sub(migrations, "migrations")
-	if err != nil {
-		return fmt.Errorf("store: %w", err)
-	}
-	db := stdlib.OpenDBFromPool(s.pool.Pool)
-	defer db.Close()
-	provider, err := goose.NewProvider(goose.DialectPostgres, db, files)
-	if err != nil {
-		return fmt.Errorf("store: migrations: %w", err)
-	}
-	if _, err := provider.Up(ctx); err != nil {
-		return fmt.Errorf("store: migrations: %w", err)
-	}
-	return nil
-}
 
 // notFound turns the driver's word for no row into the store's.
 func notFound(err error) error {
