@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net/http"
+	"path/filepath"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -71,6 +72,10 @@ func runDemo(ctx context.Context, dir, listenOn string, log *slog.Logger) (err e
 	if made {
 		fmt.Println("They were not there and have been made.")
 	}
+	source := records.Database(url, demo.Schema)[0]
+	if _, err := records.Publish(ctx, source, "gavrik_demo"); err != nil {
+		return err
+	}
 	box, err := mailbox.Open()
 	if err != nil {
 		return err
@@ -80,8 +85,9 @@ func runDemo(ctx context.Context, dir, listenOn string, log *slog.Logger) (err e
 		workspaceFlags: workspaceFlags{
 			recordsURL: url, schemas: []string{demo.Schema}, zone: "UTC", weekStart: "monday", fiscalStart: 4,
 		},
-		listen:      listenOn,
-		refresh:     15 * time.Minute,
+		listen:  listenOn,
+		refresh: 15 * time.Minute,
+		follow:  true, installation: "demo", keepIn: filepath.Join(dir, "records"),
 		openMetrics: true, // it is on loopback
 		provider:    providerFlags{public: "http://" + listenOn},
 		deliver: deliverFlags{

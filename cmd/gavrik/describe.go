@@ -15,6 +15,7 @@ import (
 
 	"gavrik/internal/core/description"
 	"gavrik/internal/store"
+	"gavrik/internal/wholefile"
 )
 
 // describeFlags say what is done with descriptions.
@@ -110,7 +111,7 @@ func (f *describeFlags) exported(cmd *cobra.Command, state *store.Store) error {
 	if f.out == "-" {
 		return write(cmd.OutOrStdout())
 	}
-	return writeWhole(f.out, write)
+	return wholefile.Write(f.out, shared, write)
 }
 
 func (f *describeFlags) imported(cmd *cobra.Command, state *store.Store) error {
@@ -197,7 +198,7 @@ func (f *describeFlags) holds(cmd *cobra.Command, state *store.Store, d *descrip
 	}
 	cal.Now = time.Now()
 	made, err := description.Apply(
-		cmd.Context(), description.Records{Catalog: l.Catalog, Snapshot: l.Snapshot}, d, cal, nil,
+		cmd.Context(), description.Records{Catalog: l.Catalog, Snapshot: l.Snapshot}, d, cal, description.Read{},
 	)
 	if err != nil {
 		return err

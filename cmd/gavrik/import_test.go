@@ -42,7 +42,7 @@ func TestImportAndUpdate(t *testing.T) {
 	out, err = gavrik(t, t.Context(), "run", file(t, "v.json", `{"gavrik":1,"records":"harbour_dues","columns":[{"field":"dues","totals":[{"fn":"sum"}]},{"field":"since"}]}`),
 		"--database-url", url)
 	require.NoError(t, err)
-	require.Equal(t, "Dues,Since\n125.50,2026-04-03\n95.50,2026-06-05\n70.00,\n", out)
+	require.Equal(t, "Dues,Since\n125.50,2026-04-03\n70.00,\n95.50,2026-06-05\n", out)
 
 	for want, args := range map[string][]string{
 		"there is no type": {"--type", "port=colour"}, "names the column \"Harbour\"": {"--key", "Harbour"},

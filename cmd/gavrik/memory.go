@@ -10,8 +10,8 @@ import (
 // memoryFlags bound, in MB, what a server holds beside the records, and what one person
 // may take of the machine. Zeros mean the defaults.
 type memoryFlags struct {
-	running, results, selections, restrictions int64
-	perPerson                                  int
+	running, results, selections, restrictions, records int64
+	perPerson                                           int
 }
 
 func (f *memoryFlags) add(flags *pflag.FlagSet) {
@@ -25,6 +25,10 @@ func (f *memoryFlags) add(flags *pflag.FlagSet) {
 		"MB of selections and worked-out fields that questions keep for each other",
 	)
 	flags.Int64Var(&f.restrictions, "memory-restrictions", 4096, "MB of records as readers with limits see them")
+	flags.Int64Var(
+		&f.records, "memory-records", 0,
+		"MB that the records may take; more than that is not loaded (default: three quarters of the machine's memory)",
+	)
 	flags.IntVar(
 		&f.perPerson, "questions-per-person", 16, "how many questions of one person may be under way at once",
 	)
@@ -32,6 +36,14 @@ func (f *memoryFlags) add(flags *pflag.FlagSet) {
 
 func (f *memoryFlags) bounds() app.Bounds {
 	return app.Bounds{Selections: f.selections << 20, Results: f.results << 20, Restricted: f.restrictions << 20}
+}
+
+// most is how many bytes the records may take, 0 for no bound.
+func (f *memoryFlags) most() int64 {
+	if f.records > 0 {
+		return f.records << 20
+	}
+	return machineMemory("") / 4 * 3
 }
 
 func (f *memoryFlags) runs() scheduler.Options {

@@ -1,13 +1,11 @@
 package main
 
 import (
-	"bufio"
 	"context"
 	"errors"
 	"fmt"
 	"io"
 	"os"
-	"path/filepath"
 	"strings"
 	"time"
 
@@ -19,6 +17,7 @@ import (
 	"gavrik/internal/core/view"
 	"gavrik/internal/export"
 	"gavrik/internal/store"
+	"gavrik/internal/wholefile"
 )
 
 func runCommand() *cobra.Command {
@@ -59,7 +58,7 @@ with --depth levels of groups open, or rows likewise.`,
 			if out == "" || out == "-" {
 				return export.Write(cmd.Context(), cmd.OutOrStdout(), source, o)
 			}
-			return writeWhole(out, func(to io.Writer) error {
+			return wholefile.Write(out, shared, func(to io.Writer) error {
 				return export.Write(cmd.Context(), to, source, o)
 			})
 		},
@@ -158,33 +157,8 @@ func (f *workspaceFlags) answer(
 	}, nil
 }
 
-// writeWhole writes a file that is there as a whole or not at all.
-func writeWhole(path string, write func(io.Writer) error) (err error) {
-	part, err := os.CreateTemp(filepath.Dir(path), "."+filepath.Base(path)+"-")
-	if err != nil {
-		return err
-	}
-	defer func() {
-		if err != nil {
-			err = errors.Join(err, os.Remove(part.Name()))
-		}
-	}()
-	b := bufio.NewWriterSize(part, 1<<16)
-	err = write(b)
-	if err == nil {
-		err = b.Flush()
-	}
-	if e := part.Close(); err == nil {
-		err = e
-	}
-	if err != nil {
-		return err
-	}
-	if err := os.Chmod(part.Name(), 0o644); err != nil { // as other files that are written for others to read
-		return err
-	}
-	return os.Rename(part.Name(), path)
-}
+// shared is the mode of files that are written for others to read.
+const shared = 0o644
 
 // readView reads a document from a file or, where there is none of that name, takes it
 // from the saved views, which have a title.

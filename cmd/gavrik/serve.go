@@ -33,10 +33,17 @@ type serveOptions struct {
 	stateURL string
 	listen   string
 	refresh  time.Duration
-	bounds   app.Bounds
-	provider providerFlags
-	safety   safetyFlags
-	deliver  deliverFlags
+	// follow loads changes as they come; installation names what is made in databases for that.
+	follow       bool
+	installation string
+	// keepIn is the folder where the records are kept for the next start; empty for none.
+	keepIn string
+	bounds app.Bounds
+	// mostRecords bounds the bytes of the records; 0 for no bound.
+	mostRecords int64
+	provider    providerFlags
+	safety      safetyFlags
+	deliver     deliverFlags
 	// beside are pages that are served beside Gavrik's, by their paths.
 	beside  map[string]http.Handler
 	metrics string // listener of its own; empty for none
@@ -63,7 +70,7 @@ Every flag is an environment variable, too (--database-url is
 GAVRIK_DATABASE_URL), and a line of the file that --config names.`,
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			o.bounds, o.runs = memory.bounds(), memory.runs()
+			o.bounds, o.runs, o.mostRecords = memory.bounds(), memory.runs(), memory.most()
 			return serve(cmd.Context(), o, newLog(logJSON, slog.LevelInfo), func(s *store.Store) error {
 				if n, err := s.CountPeople(cmd.Context()); err == nil && n == 0 {
 					fmt.Println(
@@ -80,7 +87,17 @@ GAVRIK_DATABASE_URL), and a line of the file that --config names.`,
 	)
 	cmd.Flags().StringVar(&o.listen, "listen", "127.0.0.1:4280", "address to serve on")
 	cmd.Flags().DurationVar(
-		&o.refresh, "refresh", 15*time.Minute, "time between loads of the records; 0 loads once",
+		&o.refresh, "refresh", 15*time.Minute, "time between loads of all records; 0 loads them once",
+	)
+	cmd.Flags().BoolVar(
+		&o.follow, "follow", true, "load what has changed as soon as it has; see gavrik doctor",
+	)
+	cmd.Flags().StringVar(
+		&o.keepIn, "keep-records", "",
+		"folder in which the records are kept, so that the next start need not load them; none, if left out",
+	)
+	cmd.Flags().StringVar(
+		&o.installation, "installation", "main", "name of the installation, by which its publication is called",
 	)
 	cmd.Flags().BoolVar(
 		&o.showNew, "show-new-fields", false,
@@ -107,7 +124,9 @@ func serve(
 	if err != nil {
 		return err
 	}
-	if _, err := o.databases(); err != nil {
+	o.filesURL = o.state()
+	from, err := o.databases()
+	if err != nil {
 		return err
 	}
 	provider, err := o.provider.provider()
@@ -156,31 +175,16 @@ func serve(
 		return err
 	}
 	started := time.Now()
-	o.filesURL = o.state()
-	load := func(ctx context.Context, file string) (*records.Loaded, error) {
-		known, err := state.SetKeys(ctx)
-		if err != nil {
-			return nil, err
-		}
-		if file != "" {
-			return o.loadFile(ctx, file, known)
-		}
-		mine := progress // of the start; later loads are nobody's to wait for
-		progress = nil
-		l, err := o.load(ctx, mine, known)
-		if err != nil {
-			return nil, err
-		}
-		return l, state.KeepSetKeys(ctx, keysOf(l))
-	}
-	workspace, err := app.NewWorkspace(ctx, load, cal, time.Now, o.bounds)
+	loading := newLoading(o, from, state, progress, log)
+	defer loading.Close(ctx)
+	workspace, err := app.NewWorkspace(ctx, loading.load, cal, time.Now, o.bounds)
 	if err != nil {
 		return err
 	}
 	log.Info("records loaded", "records", workspace.Rows(), "took", time.Since(started))
 	a := app.New(app.Options{
-		Store: state, Workspace: workspace, Log: log, Scheduler: scheduler.New(o.runs), ShowNewFields: o.showNew,
-		Public: public,
+		Store: state, Workspace: workspace, Log: log, Scheduler: scheduler.New(o.runs),
+		Following: loading, ShowNewFields: o.showNew, Public: public,
 	})
 	deliveries, err := deliver.New(ctx, a, delivering)
 	if err != nil {
@@ -201,7 +205,19 @@ func serve(
 		SecureCookies: safety.secure, Proxies: safety.proxies, MetricsToken: safety.metricsToken,
 		OpenMetrics: o.openMetrics,
 	}))
+	server.RegisterOnShutdown(workspace.End)
 	go refreshEvery(ctx, o.refresh, workspace, log)
+	if o.follow {
+		go workspace.KeepUp(ctx, loading.Wait, log)
+	}
+	if o.keepIn != "" {
+		go every(ctx, keeping, loading.keep)
+		defer func() {
+			grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), keepingLast)
+			defer cancel()
+			loading.keep(grace)
+		}()
+	}
 	fmt.Printf("Gavrik is at %s://%s\n", safety.scheme(), listener.Addr())
 	select {
 	case err := <-failed:
@@ -223,6 +239,20 @@ const (
 	finishing = 3 * time.Second
 	stopping  = 10 * time.Second
 )
+
+// every calls do again and again until the context ends.
+func every(ctx context.Context, long time.Duration, do func(ctx context.Context)) {
+	tick := time.NewTicker(long)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			do(ctx)
+		}
+	}
+}
 
 func newServer(h http.Handler, working context.Context, safety safetyOptions) *http.Server {
 	return &http.Server{
@@ -261,23 +291,16 @@ func listen(address string) (net.Listener, error) {
 	return nil, fmt.Errorf("cannot serve on %s: %w", address, err)
 }
 
-func refreshEvery(ctx context.Context, every time.Duration, w *app.Workspace, log *slog.Logger) {
-	if every <= 0 {
+func refreshEvery(ctx context.Context, long time.Duration, w *app.Workspace, log *slog.Logger) {
+	if long <= 0 {
 		return
 	}
-	tick := time.NewTicker(every)
-	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-			err := fault.Caught(func() error { return w.Refresh(ctx) })
-			if err != nil && ctx.Err() == nil {
-				log.Error("refresh; the records in memory stay", "error", err)
-			}
+	every(ctx, long, func(ctx context.Context) {
+		err := fault.Caught(func() error { return w.Refresh(ctx) })
+		if err != nil && ctx.Err() == nil {
+			log.Error("refresh; the records in memory stay", "error", err)
 		}
-	}
+	})
 }
 
 func openapiCommand() *cobra.Command {

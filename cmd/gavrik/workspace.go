@@ -116,11 +116,6 @@ func (f *workspaceFlags) files() records.Source {
 	return records.Source{URL: cmp.Or(f.filesURL, f.recordsURL), Files: true}
 }
 
-// loadFile reads one file that was brought in.
-func (f *workspaceFlags) loadFile(ctx context.Context, table string, known []store.SetKey) (*records.Loaded, error) {
-	return records.LoadFile(ctx, f.files(), table, records.Settings{Zone: f.zone, Keys: setKeys(known)})
-}
-
 func setKeys(known []store.SetKey) map[records.TableName]string {
 	keys := map[records.TableName]string{}
 	for _, k := range known {
@@ -129,11 +124,14 @@ func setKeys(known []store.SetKey) map[records.TableName]string {
 	return keys
 }
 
-// keysOf are the keys of a load's tables, to be remembered.
-func keysOf(l *records.Loaded) []store.SetKey {
+// newKeys are the keys of a load's tables that are not remembered yet.
+func newKeys(l *records.Loaded, known []store.SetKey) []store.SetKey {
 	var out []store.SetKey
 	for table, key := range l.Keys {
-		out = append(out, store.SetKey{Source: table.Source, Schema: table.Schema, Table: table.Table, Set: key})
+		one := store.SetKey{Source: table.Source, Schema: table.Schema, Table: table.Table, Set: key}
+		if !slices.Contains(known, one) {
+			out = append(out, one)
+		}
 	}
 	return out
 }

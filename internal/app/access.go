@@ -113,18 +113,24 @@ func (a *App) restricted(ctx context.Context, full *Scope, policy access.Policy)
 func (a *App) restrict(
 	ctx context.Context, full *Scope, policy access.Policy, key string,
 ) (h *Dataset, bytes int64, err error) {
-	snap, err := policy.Snapshot(ctx, full.engine, full.Catalog, full.Check)
+	var before *table.Cut
+	if was := full.before.Load(); was != nil {
+		if d := was.sees(key); d != nil {
+			before = d.cut
+		}
+	}
+	snap, err := policy.Snapshot(ctx, full.engine, full.Catalog, full.Check, before)
 	if snap == nil {
 		return nil, 0, err
 	}
 	if err != nil { // less is seen, not more
 		a.Log.Error("access", "error", err)
 	}
-	h = newDataset(key, snap, policy.Catalog(full.Catalog), full.shared)
-	h.policy, h.describing = policy, full.describing
+	h = newDataset(key, snap.Snapshot, policy.Catalog(full.Catalog), full.shared)
+	h.policy, h.describing, h.cut = policy, full.describing, snap
 	h.Fewer = map[string]bool{}
 	for name, t := range snap.Tables {
 		h.Fewer[name] = t.Rows < full.engine.Snapshot().Tables[name].Rows
 	}
-	return h, table.OwnBytes(snap, full.engine.Snapshot()), nil
+	return h, table.OwnBytes(snap.Snapshot, full.engine.Snapshot()), nil
 }

@@ -8,9 +8,11 @@ import (
 	"log/slog"
 	"net/url"
 	"sync/atomic"
+	"time"
 
 	"golang.org/x/sync/singleflight"
 
+	"gavrik/internal/records"
 	"gavrik/internal/scheduler"
 	"gavrik/internal/store"
 )
@@ -22,11 +24,19 @@ type Options struct {
 	Log       *slog.Logger
 	// Scheduler shares the machine among those who ask. Nil means one with its defaults.
 	Scheduler *scheduler.Scheduler
+	// Following, if set, says how the sources of the records are followed.
+	Following Following
 	// ShowNewFields shows restricted readers what came with a later load, or was renamed,
 	// without an administrator's word. Usually it is restricted until then.
 	ShowNewFields bool
 	// Public is where people reach the server, as https://gavrik.example.org; zero for not told.
 	Public url.URL
+}
+
+// Following says how the sources of the records are followed; records.Following does.
+type Following interface {
+	States() []records.State
+	UpToDate() time.Time
 }
 
 // App answers views. Any goroutine may use it.
@@ -52,6 +62,6 @@ func New(o Options) *App {
 	}
 	a := &App{Options: o, reads: make(chan struct{}, 1)}
 	o.Workspace.taken = a.taken
-	a.taken(context.Background(), nil, o.Workspace.current.Load())
+	a.taken(context.Background(), nil, o.Workspace.current.Load(), true)
 	return a
 }

@@ -114,8 +114,8 @@ func (b *AnsweredBoard) panel(ctx context.Context, at int) (page.Panel, error) {
 	switch part.Show {
 	case board.Figure:
 		f := p.Answer.Figure(part.Field, part.Fn, part.Count)
-		if out.Figure = figurePanel(f, p.Answer); !f.There {
-			out.Figure, out.Why = nil, "The total that stood here is no column of the view any more."
+		if out.Why = f.Why; f.Why == "" {
+			out.Figure = figurePanel(f, p.Answer)
 		}
 	case board.Chart:
 		out.Chart, err = chart.Draw(ctx, p.Answer.Result)

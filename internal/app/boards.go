@@ -205,6 +205,13 @@ func (a *App) AnswerPart(
 		out.Why = fmt.Sprintf("“%s” is shown by its totals, without its records.", v.View.Name)
 		return out, nil
 	}
+	if part.Show == board.Table && keepsByTotal(v.Plan) {
+		out.Why = fmt.Sprintf(
+			"“%s” leaves groups out with their records, so a table of records would show too many. Show its groups.",
+			v.View.Name,
+		)
+		return out, nil
+	}
 	shape(doc, v.Plan, part)
 	out.Doc = doc
 	var answer *Answer
@@ -248,6 +255,11 @@ func shape(doc *view.Document, p *plan.Plan, part board.Part) {
 		}
 		doc.Chart = &spec
 	}
+}
+
+// keepsByTotal says whether it is up to the groups of a plan which records are in its result.
+func keepsByTotal(p *plan.Plan) bool {
+	return slices.ContainsFunc(p.Groups, plan.Group.LeavesOut) || slices.ContainsFunc(p.Across, plan.Group.LeavesOut)
 }
 
 // firstTotal is the first total of a plan that can be drawn; none, if there is none.

@@ -57,7 +57,7 @@ func (a *App) BringIn(
 	if err := SayOf(ctx, a.Store, p.Name, kept, file.Job, how); err != nil {
 		return "", err
 	}
-	return kept.Set, a.Workspace.RefreshFile(ctx, kept.Table, kept.Set)
+	return kept.Set, a.Workspace.RefreshFile(ctx, kept.Table)
 }
 
 // ReadFile is a file that was read to the side, as what, by whom, and what came of it.

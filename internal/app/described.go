@@ -31,6 +31,14 @@ type describing struct {
 	// said is what the description of a stamp made of the load; facts are laid over it.
 	saidStamp string
 	said      *description.Applied
+	laid      *facts.Laid
+}
+
+// after begins with what the load before has read: columns that are the same are read the same.
+func (x *describing) after(was *describing) {
+	was.Lock()
+	defer was.Unlock()
+	x.read, x.laid = was.read, was.laid
 }
 
 // describe takes over what people say about the records.
@@ -85,7 +93,7 @@ func (d *Dataset) describedBy(
 			list = filled.filled()
 		}
 		var err error
-		made, err = facts.Lay(ctx, x.said.Records, list)
+		made, err = facts.Lay(ctx, x.said.Records, list, x.laid)
 		return err
 	})
 	if err != nil {
@@ -98,7 +106,7 @@ func (d *Dataset) describedBy(
 	}
 	h := newDataset("described "+stamp, made.Snapshot, made.Catalog, d.shared)
 	h.describing, h.Problems = x, problems
-	x.stamp, x.last = stamp, h
+	x.stamp, x.last, x.laid = stamp, h, made
 	return h, nil
 }
 
@@ -130,7 +138,7 @@ func (g *Scope) Describes(ctx context.Context, set string, said *description.Set
 	x.Lock()
 	x.read = made.Read // it is likely to be said
 	x.Unlock()
-	laid, err := facts.Lay(ctx, made.Records, g.Facts.filled())
+	laid, err := facts.Lay(ctx, made.Records, g.Facts.filled(), nil)
 	if err != nil {
 		return nil, err
 	}

@@ -58,7 +58,7 @@ func (f *Facts) Values(fact int64) int { return len(f.values[fact]) }
 func (f *Facts) filled() []facts.Filled {
 	var out []facts.Filled
 	for _, one := range f.List {
-		out = append(out, facts.Filled{Set: one.Set, Fact: one.Body, Values: f.values[one.ID]})
+		out = append(out, facts.Filled{Set: one.Set, Fact: one.Body, Values: f.values[one.ID], Version: f.stamp})
 	}
 	return out
 }

@@ -19,8 +19,8 @@ type Figure struct {
 	// the change.
 	Other, Change, Percent, Against string
 	Sign                            int
-	// There says that the view has the total that was asked for.
-	There bool
+	// Why, if not empty, says that the view does not have the total that was asked for.
+	Why string
 }
 
 // Figure is the total of a column of the view: of its first column with one if no path is given, the column's
@@ -40,7 +40,9 @@ func (a *Answer) Figure(path string, fn view.Fn, count bool) Figure {
 		}
 	}
 	f := a.counted()
-	f.There = count || path == ""
+	if !count && path != "" {
+		f.Why = "The total that stood here is no column of the view any more. Choose another."
+	}
 	return f
 }
 
@@ -54,7 +56,7 @@ func (a *Answer) figureAt(at int) Figure {
 		return pen.Figure(i, a.GrandTotal.Cells[i])
 	}
 	of := a.Heads[at]
-	f := Figure{Label: a.Plan.Measures[a.Plan.Columns[of.Column].Measure].Label, Text: text(at), There: true}
+	f := Figure{Label: a.Plan.Measures[a.Plan.Columns[of.Column].Measure].Label, Text: text(at)}
 	if a.Plan.Compare == nil {
 		return f
 	}

@@ -256,5 +256,5 @@ func (a *App) RemoveFile(ctx context.Context, set string) error {
 	if err != nil {
 		return err
 	}
-	return a.Workspace.RefreshFile(ctx, table, set)
+	return a.Workspace.RefreshFile(ctx, table)
 }

@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"errors"
+	"slices"
 	"time"
 
 	"gavrik/internal/core/cache"
@@ -17,36 +18,70 @@ const (
 	// people see it, and warming for how long at most.
 	warmed  = 64
 	warming = 20 * time.Second
+	// Of a load of what has changed, most still holds, and people wait for the rest.
+	warmedSoon  = 12
+	warmingSoon = 300 * time.Millisecond
 	// noticing is how long the database may take to note what a load holds.
 	noticing = 20 * time.Second
 )
 
 // taken readies a load for those who will look at it: what is new in it is noted, and
 // what was looked at last is worked out, so that a refresh is not felt.
-func (a *App) taken(ctx context.Context, before, fresh *Dataset) {
+func (a *App) taken(ctx context.Context, before, fresh *Dataset, anew bool) {
 	if err := a.know(ctx, fresh.Catalog); err != nil {
 		a.Log.Error("known fields; what is new stays hidden from restricted readers", "error", err)
 	}
 	if before == nil {
 		return
 	}
+	a.reshaped(ctx, before, fresh)
 	job := a.Scheduler.Enter("a refresh")
 	defer job.Leave()
-	ctx, cancel := context.WithTimeout(turn.With(ctx, job), warming)
+	answers, within := warmed, warming
+	if !anew {
+		answers, within = warmedSoon, warmingSoon
+	}
+	ctx, cancel := context.WithTimeout(turn.With(ctx, job), within)
 	defer cancel()
-	err := fault.Caught(func() error { return a.warm(ctx, before, fresh) })
+	err := fault.Caught(func() error { return a.warm(ctx, before, fresh, answers) })
 	if err != nil && ctx.Err() == nil {
 		a.Log.Error("warming", "error", err)
 	}
 }
 
+// mostReshaped is how many differences are remembered.
+const mostReshaped = 100
+
+// Reshaping is something that has become of record sets, fields or links while the server ran.
+type Reshaping struct {
+	At   time.Time
+	What string
+}
+
+// reshaped tells administrators what has become of record sets, fields and links since the load before.
+func (a *App) reshaped(ctx context.Context, before, fresh *Dataset) {
+	all := catalog.Differences(before.describing.loaded.Catalog, fresh.describing.loaded.Catalog)
+	if len(all) == 0 {
+		return
+	}
+	known := a.Workspace.Reshaped()
+	for _, what := range all {
+		known = append(known, Reshaping{fresh.AsOf, what})
+		if err := a.Store.Note(ctx, store.Event{Who: "Gavrik", What: store.Reshaped, About: what}); err != nil {
+			a.Log.Error("the trail", "error", err)
+		}
+	}
+	known = slices.Clone(known[max(0, len(known)-mostReshaped):])
+	a.Workspace.reshaped.Store(&known)
+}
+
 // warm answers over a fresh load what was asked of the one before.
-func (a *App) warm(ctx context.Context, before, fresh *Dataset) error {
+func (a *App) warm(ctx context.Context, before, fresh *Dataset, answers int) error {
 	full, err := a.scopeOver(ctx, fresh)
 	if err != nil {
 		return err
 	}
-	for _, last := range cache.Recent[*Answer](before.results, warmed) {
+	for _, last := range cache.Recent[*Answer](before.results, answers) {
 		if ctx.Err() != nil {
 			return nil
 		}

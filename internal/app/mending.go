@@ -84,5 +84,5 @@ func (a *App) Mend(ctx context.Context, set string, rows []store.Aside, cal cale
 	if err != nil || in == 0 {
 		return in, err
 	}
-	return in, a.Workspace.RefreshFile(ctx, table, set)
+	return in, a.Workspace.RefreshFile(ctx, table)
 }

@@ -75,7 +75,7 @@ func Over(
 			filled.List = append(filled.List, f)
 		}
 	}
-	h, err := loaded(l, Bounds{}.withDefaults(), newRunHistogram()).describedBy(ctx, d, filled, cal)
+	h, err := loaded(l, Bounds{}.withDefaults(), newRunHistogram(), &shared{}).describedBy(ctx, d, filled, cal)
 	if err != nil {
 		return nil, err
 	}
@@ -293,15 +293,15 @@ func (g *Scope) Run(ctx context.Context, doc *view.Document, p *plan.Plan) (*Ans
 	whole := sha256.Sum256(fmt.Appendf(
 		nil, "%d %s %x %s", g.Calendar.Today(), g.Calendar.Setting(), sum, p.Fingerprint(),
 	))
-	name := hex.EncodeToString(whole[:16])
-	return cache.Get(ctx, g.results, g.resultKey(name), func() (*Answer, int64, error) {
+	key := hex.EncodeToString(whole[:16])
+	return cache.Get(ctx, g.results, g.resultKey(key), func() (*Answer, int64, error) {
 		started := time.Now()
 		res, err := g.Reader.Run(ctx, p)
 		if err != nil {
 			return nil, 0, err
 		}
 		a := &Answer{
-			Name: name, Result: res, Summary: res.Summarize(), Doc: doc, Set: g.Catalog.Set(doc.Records),
+			Name: fmt.Sprintf("%s.%d", key, g.load), Result: res, Summary: res.Summarize(), Doc: doc, Set: g.Catalog.Set(doc.Records),
 			Took: time.Since(started), Fewer: g.Fewer[doc.Records], policy: g.policy,
 		}
 		g.ran.Observe(a.Took.Seconds())
@@ -316,14 +316,26 @@ func (g *Scope) Moment(at time.Time) string {
 
 // resultKey is what a result is kept by: those who see the same share it, and nobody else
 // finds it.
-func (g *Scope) resultKey(name string) string { return g.name + " " + name }
+func (d *Dataset) resultKey(name string) string { return d.name + "\x00" + name }
 
 // Kept is a result by its name, if it is kept for those who see what the scope sees.
 func (g *Scope) Kept(name string) (a *Answer, ok bool) {
 	if g.frozen != nil {
 		return g.frozen, g.frozen.Name == name
 	}
-	return cache.Find[*Answer](g.results, g.resultKey(name))
+	// A name says of which load the answer is: there is another of the same key if records have changed.
+	key, _, _ := strings.Cut(name, ".")
+	if a, ok := cache.Find[*Answer](g.results, g.resultKey(key)); ok && a.Name == name {
+		return a, true
+	}
+	return cache.Find[*Answer](g.earlier, g.resultKey(name))
+}
+
+// Holds says whether the answer of a name is what the records say now.
+func (g *Scope) Holds(name string) bool {
+	key, _, _ := strings.Cut(name, ".")
+	a, ok := cache.Find[*Answer](g.results, g.resultKey(key))
+	return ok && a.Name == name
 }
 
 // Sees names what the reader of a scope may see of its load: those of one name see the same.

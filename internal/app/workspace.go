@@ -42,9 +42,8 @@ func (b Bounds) withDefaults() Bounds {
 	return Bounds{or(b.Selections, 512<<20), or(b.Results, 512<<20), or(b.Restricted, 4<<30)}
 }
 
-// Loading reads the records of all sources or, with the name of its table, those of one file that was
-// brought in.
-type Loading func(ctx context.Context, file string) (*records.Loaded, error)
+// Loading reads the records: all of them at first, and later what has changed since it was called last.
+type Loading func(ctx context.Context, asked records.Asked) (*records.Loaded, error)
 
 // Workspace is the records in memory and the setting they are read in. Any
 // goroutine may use it; a refresh replaces all of it at once.
@@ -56,12 +55,20 @@ type Workspace struct {
 	ran      prometheus.Histogram // how long computations took
 	// taken, if set, is told of a load before anybody sees it, and of the one before it,
 	// nil at first.
-	taken func(ctx context.Context, before, fresh *Dataset)
+	taken func(ctx context.Context, before, fresh *Dataset, anew bool)
+	// earlier are answers of earlier loads that are other ones now, for those who still look at them.
+	earlier *cache.Cache
 
 	refreshing sync.Mutex // one at a time
 	current    atomic.Pointer[Dataset]
 	// failing is why the last refresh failed, nil if it went well.
-	failing atomic.Pointer[failing]
+	failing  atomic.Pointer[failing]
+	arrivals arrivals
+	// ended is closed when the server is about to end.
+	ending sync.Once
+	ended  chan struct{}
+	// reshaped is what has become of record sets, fields and links, the newest last.
+	reshaped atomic.Pointer[[]Reshaping]
 }
 
 // failing is a refresh that failed.
@@ -78,12 +85,15 @@ type Dataset struct {
 	engine *engine.Engine
 	// AsOf is the moment of the records.
 	AsOf time.Time
-	// name tells the ways to see a load apart, in the caches that they share.
+	// name tells the ways to see a load apart, in the caches that they share; it is the same for the same
+	// way over every load.
 	name string
 	// policy and Fewer are what a restricted reader does not see, and the record sets of which
 	// such a reader sees only a part.
 	policy access.Policy
 	Fewer  map[string]bool
+	// cut, if set, is how the records came about that a restricted reader sees.
+	cut *table.Cut
 	// describing is the load before anything was said about it; Problems are statements that
 	// do not hold over it.
 	describing *describing
@@ -96,22 +106,29 @@ type shared struct {
 	// same records as restricted readers see them.
 	results, selections, restricted *cache.Cache
 	ran                             prometheus.Observer // how long computations took
+	// load numbers the loads.
+	load int64
+	// before, if not nil, is the load before, of which some things still hold; earlier keeps the others.
+	before  atomic.Pointer[before]
+	earlier *cache.Cache
 }
 
 // loaded is a load as those see it who see everything.
-func loaded(l *records.Loaded, b Bounds, ran prometheus.Observer) *Dataset {
-	d := newDataset("all", l.Snapshot, l.Catalog, &shared{
-		cache.New(b.Results), cache.New(b.Selections), cache.New(b.Restricted), ran,
-	})
+func loaded(l *records.Loaded, b Bounds, ran prometheus.Observer, with *shared) *Dataset {
+	with.results, with.selections, with.restricted = cache.New(b.Results), cache.New(b.Selections), cache.New(b.Restricted)
+	with.ran = ran
+	d := newDataset("all", l.Snapshot, l.Catalog, with)
 	d.describing = &describing{loaded: description.Records{Catalog: l.Catalog, Snapshot: l.Snapshot}}
 	return d
 }
 
-// newDataset readies records for questions.
+// newDataset readies records for questions. What was worked out over the load before is taken over, as far as
+// it still holds.
 func newDataset(name string, snap *table.Snapshot, cat *catalog.Catalog, with *shared) *Dataset {
 	d := &Dataset{shared: with, Catalog: cat, name: name, AsOf: snap.AsOf}
-	d.engine = engine.New(snap, cat, engine.Options{Cache: with.selections})
+	d.engine = engine.New(snap, cat, engine.Options{Cache: with.selections, Name: name})
 	d.Reader = d.engine.Reader()
+	with.before.Load().carry(d)
 	return d
 }
 
@@ -122,26 +139,60 @@ func NewWorkspace(
 	now func() time.Time, bounds Bounds,
 ) (*Workspace, error) {
 	w := &Workspace{load: load, calendar: cal, now: now, bounds: bounds.withDefaults(), ran: newRunHistogram()}
+	w.earlier, w.ended = cache.New(w.bounds.Results), make(chan struct{})
 	return w, w.Refresh(ctx)
 }
 
-// Refresh loads the records again. Runs under way finish on the old ones.
-func (w *Workspace) Refresh(ctx context.Context) error {
+// Refresh loads all records again. Runs under way finish on the old ones.
+func (w *Workspace) Refresh(ctx context.Context) error { return w.take(ctx, records.Asked{Anew: true}) }
+
+// Update loads what has changed since the last load.
+func (w *Workspace) Update(ctx context.Context) error { return w.take(ctx, records.Asked{}) }
+
+// RefreshFile is Update once the records of a file have changed.
+func (w *Workspace) RefreshFile(ctx context.Context, table string) error {
+	return w.take(ctx, records.Asked{File: table})
+}
+
+func (w *Workspace) take(ctx context.Context, asked records.Asked) error {
 	w.refreshing.Lock()
 	defer w.refreshing.Unlock()
-	l, err := w.load(ctx, "")
+	l, err := w.load(ctx, asked)
 	if err != nil {
 		if ctx.Err() == nil {
 			w.failing.CompareAndSwap(nil, &failing{w.now()})
 		}
 		return err
 	}
-	h := loaded(l, w.bounds, w.ran)
+	was := w.current.Load()
+	with := &shared{earlier: w.earlier}
+	if was != nil {
+		with.load = was.load + 1
+		if !asked.Anew { // else nothing of it holds, and it is large
+			with.before.Store(&before{Dataset: was})
+		}
+	}
+	h := loaded(l, w.bounds, w.ran, with)
+	if was != nil {
+		h.describing.after(was.describing)
+	}
 	if w.taken != nil {
-		w.taken(ctx, w.current.Load(), h)
+		w.taken(ctx, was, h, asked.Anew)
+	}
+	if was != nil {
+		was.before.Store(nil) // what nobody has asked for since
 	}
 	w.current.Store(h)
 	w.failing.Store(nil)
+	w.arrivals.tell()
+	return nil
+}
+
+// Reshaped is what has become of record sets, fields and links while the server ran, the newest last.
+func (w *Workspace) Reshaped() []Reshaping {
+	if all := w.reshaped.Load(); all != nil {
+		return *all
+	}
 	return nil
 }
 

@@ -263,8 +263,7 @@ func (s *questions) writePart(ctx context.Context, out *PartAnswer, part board.P
 	switch part.Show {
 	case board.Figure:
 		f := a.Figure(part.Field, part.Fn, part.Count)
-		if !f.There {
-			out.Why = "The total that stood here is no column of the view any more. Choose another."
+		if out.Why = f.Why; f.Why != "" {
 			return nil
 		}
 		out.Figure = &BoardFigure{f.Label, f.Text, f.Other, f.Change, f.Percent, f.Against, f.Sign}

@@ -46,10 +46,34 @@ type LinkBy struct {
 	Way     string `json:"way" doc:"The links in words"`
 }
 
+// Followed is how a source of records is followed.
+type Followed struct {
+	Source   string `json:"source,omitempty"`
+	How      string `json:"how" doc:"In words, as a sentence"`
+	Streamed bool   `json:"streamed" doc:"Changes come as they are committed"`
+	Since    string `json:"since"`
+}
+
+// followed says how the sources of the records are followed.
+func (s *questions) followed(g *requestScope) []Followed {
+	out := []Followed{}
+	if s.Following == nil {
+		return out
+	}
+	for _, one := range s.Following.States() {
+		if !one.Files && one.How != "" {
+			out = append(out, Followed{one.Source, sentence(one.How), one.Streamed, g.Moment(one.Since)})
+		}
+	}
+	return out
+}
+
 type catalogOutput struct {
 	Body struct {
 		Sets     []RecordSet `json:"sets"`
 		Withheld []string    `json:"withheld" doc:"Labels of record sets that are kept from the reader"`
+		Followed []Followed  `json:"followed" doc:"For administrators: how the sources of the records are followed"`
+		Reshaped []string    `json:"reshaped" doc:"For administrators: what has become of record sets, fields and links while the server ran, the newest first"`
 		Notices  []string    `json:"notices" doc:"For administrators: what the database holds that could not be offered, and how to mend it"`
 		AsOf     time.Time   `json:"asOf" doc:"Moment of the records"`
 		Stale    string      `json:"stale,omitempty" doc:"That the records could not be loaded again, and since when"`
@@ -143,8 +167,13 @@ func (s *questions) registerCatalog(api huma.API) {
 				out.Body.Stale = sentence(stale)
 			}
 			out.Body.Sets, out.Body.Notices, out.Body.Withheld = []RecordSet{}, []string{}, []string{}
+			out.Body.Reshaped, out.Body.Followed = []string{}, []Followed{}
 			if who(ctx).Administrator() {
 				out.Body.Notices = append(out.Body.Notices, h.Catalog.Notices...)
+				out.Body.Followed = s.followed(h)
+				for _, one := range slices.Backward(s.Workspace.Reshaped()) {
+					out.Body.Reshaped = append(out.Body.Reshaped, h.Moment(one.At)+": "+one.What)
+				}
 			}
 			for _, set := range h.Catalog.Restricted {
 				out.Body.Withheld = append(out.Body.Withheld, set.Label)

@@ -8,6 +8,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/collectors"
 
 	"gavrik/internal/app"
+	"gavrik/internal/records"
 	"gavrik/internal/scheduler"
 	"gavrik/internal/store"
 )
@@ -27,7 +28,7 @@ func newMetrics(o Options) *metrics {
 	}
 	m.registry.MustRegister(m.requests, o.Workspace.Ran(), collectors.NewGoCollector(),
 		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
-	m.ofRecords(o.Workspace)
+	m.ofRecords(o.Workspace, o.Following)
 	m.ofJobs(o.Scheduler.Stats)
 	m.ofDatabase(o.Store)
 	return m
@@ -47,7 +48,13 @@ func (m *metrics) counter(name, help string, value func() float64) {
 	))
 }
 
-func (m *metrics) ofRecords(w *app.Workspace) {
+func (m *metrics) ofRecords(w *app.Workspace, of app.Following) {
+	following := func() []records.State {
+		if of == nil {
+			return nil
+		}
+		return of.States()
+	}
 	m.gauge("records", "Records in memory.", func() float64 { return float64(w.Rows()) })
 	m.gauge("records_as_of_seconds", "Moment of the records in memory, in Unix time.",
 		func() float64 { return float64(w.AsOf().Unix()) })
@@ -56,6 +63,24 @@ func (m *metrics) ofRecords(w *app.Workspace) {
 			return 1
 		}
 		return 0
+	})
+	each := func(of func(records.State) float64) func() float64 {
+		return func() (all float64) {
+			for _, one := range following() {
+				all = max(all, of(one))
+			}
+			return all
+		}
+	}
+	m.gauge("changes_waiting", "Committed transactions that no load has taken yet.", each(func(s records.State) float64 { return float64(s.Waiting) }))
+	m.gauge("changes_behind_seconds", "How long the first of them has waited.", each(func(s records.State) float64 { return s.Behind.Seconds() }))
+	m.gauge("sources_streamed", "Sources whose changes come as they are committed.", func() (n float64) {
+		for _, one := range following() {
+			if one.Streamed {
+				n++
+			}
+		}
+		return n
 	})
 	bytes := func(name string, of func() int64) {
 		m.gauge("cache_"+name+"_bytes", "Memory of the kept "+name+".", func() float64 { return float64(of()) })

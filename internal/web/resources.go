@@ -47,7 +47,7 @@ func register(api huma.API, at *entrance) {
 	api.UseMiddleware(at.signedIn(api), bodies(api), asksFrozen(api))
 	for _, add := range []func(huma.API){
 		at.registerSession, at.registerSignIns, at.registerSecond, at.registerTokens,
-		q.registerCatalog, q.registerRun, q.registerLines, q.registerFormula, q.registerLinkedValues, q.registerDrillThrough,
+		q.registerCatalog, q.registerRun, q.registerArrivals, q.registerLines, q.registerFormula, q.registerLinkedValues, q.registerDrillThrough,
 		q.registerChanges, q.registerHolding, q.registerOverview, q.registerBoards,
 		l.registerViews, l.registerDrafts, l.registerVersions, l.registerSharing, l.registerDesk, l.registerFind,
 		l.registerKept, l.registerExports, l.registerBoardPaper, l.registerResult, l.registerViewFiles,

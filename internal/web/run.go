@@ -130,6 +130,7 @@ type runOutput struct {
 		Columns  []ColumnHead `json:"columns"`
 		Levels   []Level      `json:"levels"`
 		Result   string       `json:"result" doc:"Names the result, for reading further lines of it; empty if it is too large to be kept"`
+		Version  string       `json:"version" doc:"Tells the answer from those over other records"`
 		Lines
 		Grand Line     `json:"grand"`
 		Tally Tally    `json:"tally"`
@@ -153,7 +154,7 @@ func (s *questions) registerRun(api huma.API) {
 			if b.Lines, err = a.lines(ctx, &in.Body.Opening); err != nil {
 				return nil, s.refused(ctx, err)
 			}
-			if g.Keeps(a.Answer) {
+			if b.Version = a.Name; g.Keeps(a.Answer) {
 				b.Result = a.Name
 			}
 			phrases := brief.Write(a.Plan, a.Doc, a.Set)
