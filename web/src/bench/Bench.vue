@@ -227,6 +227,7 @@ function lookAtMark(group: string, column: number, text: string) {
       :result="run.result.value"
       :running="run.state.value.kind === 'running'"
       :said="bench.said.value"
+      :freshness="bench.freshness"
       @follow="bench.follow"
     />
     <Editors />

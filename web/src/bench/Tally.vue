@@ -1,12 +1,15 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { RunResult, Trouble } from '../api/client'
+import type { Freshness } from '../work/useFreshness'
 import { formatCount } from '../words'
 
 /** Accounts for every record: how many there are, how many are kept, in how many groups, whether it adds up, and what was met on the way. */
-const props = defineProps<{ result: RunResult; running: boolean; said: string }>()
+const props = defineProps<{ result: RunResult; running: boolean; said: string; freshness?: Freshness }>()
 const emit = defineEmits<{ follow: [trouble: Trouble] }>()
 const tally = computed(() => props.result.tally)
+const asOf = computed(() => props.freshness?.asOf.value || tally.value.asOfText)
+const newer = computed(() => !!props.freshness?.newer.value && !props.freshness.keepsUp.value)
 const took = computed(() => `${(tally.value.micros / 1000).toFixed(tally.value.micros < 10_000 ? 1 : 0)} ms`)
 const leads = (t: Trouble) => !!(t.condition ?? t.phrase ?? t.group)
 const where = (t: Trouble) =>
@@ -59,8 +62,38 @@ const where = (t: Trouble) =>
     <span v-if="said" class="min-w-0 truncate text-pine max-md:order-first" :title="said" data-said>{{
       said
     }}</span>
-    <span class="quiet ml-auto" :class="said && 'max-md:hidden'"
-      >records as of {{ tally.asOfText }} · <span :aria-hidden="true">{{ running ? '…' : took }}</span></span
-    >
+    <span class="ml-auto flex items-center gap-2" :class="said && 'max-md:hidden'">
+      <button
+        v-if="newer"
+        class="font-medium text-honey underline underline-offset-2"
+        title="Records have changed since. Shows what they say now; you stay where you are"
+        data-newer
+        @click="freshness?.show()"
+      >
+        newer records are there
+      </button>
+      <span class="quiet" aria-live="off"
+        >records as of <span data-as-of>{{ asOf }}</span></span
+      >
+      <button
+        v-if="freshness"
+        role="switch"
+        class="flex items-center gap-1.5 max-md:hidden"
+        :class="freshness.keepsUp.value ? 'text-pine' : 'quiet'"
+        :aria-checked="freshness.keepsUp.value"
+        title="Shows newer records as they come, and marks what has changed"
+        data-keep-up
+        @click="freshness.toggle()"
+      >
+        <span
+          class="h-2 w-2 rounded-full border border-current"
+          :class="freshness.keepsUp.value && 'bg-current'"
+        ></span>
+        {{ freshness.keepsUp.value ? 'keeping up' : 'keep up' }}
+      </button>
+      <span class="quiet"
+        >· <span :aria-hidden="true">{{ running ? '…' : took }}</span></span
+      >
+    </span>
   </footer>
 </template>

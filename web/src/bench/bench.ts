@@ -14,6 +14,7 @@ import { addCondition, addGroup, newDocument, type Axis } from './document'
 import { filters, makesField, type AddWhat } from './editing/editing'
 import { useEditing } from './editing/useEditing'
 import { useFields } from './useFields'
+import { useFreshness } from '../work/useFreshness'
 import { useWork } from '../work/useWork'
 import { useOpening } from './useOpening'
 import { useRun } from './useRun'
@@ -36,6 +37,11 @@ export function createBench(source: ViewSource) {
   const asking = useAnswers(history.shown, place)
   const waits = computed(() => asking.waiting.value.length > 0)
   const run = useRun(asking.live, opening.now, waits)
+  const freshness = useFreshness(
+    computed(() => run.result.value?.result ?? ''),
+    computed(() => run.state.value.kind === 'ready'),
+    () => void run.again(),
+  )
   const { fields, byPath } = useFields(
     ref(set.key),
     computed(() => run.result.value?.made),
@@ -162,6 +168,7 @@ export function createBench(source: ViewSource) {
     live: asking.live,
     waits,
     run,
+    freshness,
     fields,
     byPath,
     offers,

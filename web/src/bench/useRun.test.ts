@@ -43,6 +43,8 @@ const result = (name: string, kept = '', asOf = 'monday') => ({
   above: [],
   total: 1000,
   result: kept,
+  version: asOf,
+  grand: { level: 0, cells: [] },
   tally: { asOf },
 })
 const further = (name: string, from: number, asOf = 'monday') => ({
@@ -50,6 +52,7 @@ const further = (name: string, from: number, asOf = 'monday') => ({
   above: [],
   total: 1000,
   offset: from,
+  version: asOf,
   tally: { asOf },
 })
 /** Lets what was answered be taken. */

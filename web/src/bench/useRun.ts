@@ -3,9 +3,13 @@ import { askFrozen, type Frozen } from '../api/frozen'
 import { api, unwrap, type Document, type Line, type Lines, type RunResult } from '../api/client'
 import { Problem, wordsOf } from '../api/problem'
 import { useMe } from '../session/useMe'
+import { newerCells, type Newer } from './ledger/newer'
 
 /** Lines are read from the server in pages of this many. */
 export const pageLines = 200
+
+/** How long what has changed is marked, in milliseconds. */
+const marked = 4_000
 
 /** How long a server that does not answer is left in peace, in milliseconds. */
 const patience = 2_000
@@ -90,8 +94,8 @@ export function useRun(
         body: { shown: true, view: document.value, ...part },
       }),
     )
-    // Records were loaded again meanwhile: lines of two loads are not put together.
-    if (got.tally.asOf !== of?.tally.asOf) throw new Problem(410, 'The records were loaded again.')
+    // Records have changed meanwhile: lines of two answers are not put together.
+    if (got.version !== of?.version) throw new Problem(410, 'The records have changed.')
     return got
   }
 
@@ -138,6 +142,8 @@ export function useRun(
           const part = await further(page * pageLines, pageLines, false, signal, got).catch(unlessStopped)
           if (part) parts.set(page, part) // else it is asked for again while it is in sight
         }
+      const lines = [got.grand, ...[...parts.values()].flatMap((part) => part.lines)]
+      mark(sameView && result.value?.version !== got.version ? lines : [])
       answered = document.value
       wanted = new Set(parts.keys())
       result.value = got
@@ -148,6 +154,18 @@ export function useRun(
     } catch (error) {
       fail(error)
     }
+  }
+
+  /** Marks for a moment what is another than on the screen, where newer records say something else. */
+  const newer = shallowRef<Newer>(new Map())
+  let fading: ReturnType<typeof setTimeout> | undefined
+  function mark(lines: readonly Line[]) {
+    clearTimeout(fading)
+    const old = result.value
+    const read = rowsRead()
+    newer.value =
+      old && lines.length ? newerCells([old.grand, ...read], lines, read.length === old.total) : new Map()
+    if (newer.value.size) fading = setTimeout(() => (newer.value = new Map()), marked)
   }
 
   /** Reads a page that is about to be seen. */
@@ -228,8 +246,9 @@ export function useRun(
   onScopeDispose(() => {
     latest.abort()
     clearTimeout(again)
+    clearTimeout(fading)
   })
-  return { result, state, want, look, lineAt, plainLines, rowsRead, rowOf, groupsAbove, again: run }
+  return { result, newer, state, want, look, lineAt, plainLines, rowsRead, rowOf, groupsAbove, again: run }
 }
 
 export type Run = ReturnType<typeof useRun>

@@ -89,6 +89,26 @@ const moment = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle
         <li v-for="notice in catalog.data.value.notices" :key="notice">{{ notice }}</li>
       </ul>
     </details>
+    <p v-for="f in catalog.data.value?.followed ?? []" :key="f.source ?? ''" class="quiet mb-4" data-followed>
+      <span :class="f.streamed ? 'text-pine' : 'text-honey'" aria-hidden="true">●</span>
+      {{ f.source ? `${f.source}: ` : '' }}{{ f.how }} <span class="text-xs">since {{ f.since }}</span>
+    </p>
+    <details
+      v-if="catalog.data.value?.reshaped.length"
+      class="mb-5 border-l-4 border-slate bg-sheet px-4 py-2"
+      data-reshaped
+    >
+      <summary class="font-medium">
+        {{
+          catalog.data.value.reshaped.length === 1
+            ? 'One thing has changed in the database'
+            : `${catalog.data.value.reshaped.length} things have changed in the database`
+        }}
+      </summary>
+      <ul class="mt-2 list-disc pl-5">
+        <li v-for="what in catalog.data.value.reshaped" :key="what">{{ what }}</li>
+      </ul>
+    </details>
     <p v-if="catalog.data.value?.withheld.length" class="quiet mb-4" data-withheld>
       Kept from you: {{ catalog.data.value.withheld.join(', ') }}. Ask an administrator if you need them.
     </p>

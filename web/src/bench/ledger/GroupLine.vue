@@ -13,6 +13,8 @@ const props = defineProps<{
   active?: number
   /** Whether a cell lies in the block that was chosen. */
   within?: (place: number) => boolean
+  /** The cells that newer records have changed, -1 for how many there are; all, if null. */
+  newer?: ReadonlySet<number> | null
 }>()
 const emit = defineEmits<{
   toggle: [group: string]
@@ -30,6 +32,7 @@ const counts = computed(() => {
   const others = props.line.others === undefined ? '' : ` / ${formatCount(props.line.others)}`
   return `${formatCount(props.line.count ?? 0)}${others}`
 })
+const isNewer = (p: Place) => props.newer === null || props.newer?.has(p.column ? p.head : -1)
 /** Where no groups have a column, the grand total's name stands in the first cell, if that is empty. */
 const named = (place: number) =>
   !props.layout.levels && place === 0 && grand.value && !text(props.layout.places[0]!)
@@ -55,7 +58,12 @@ const named = (place: number) =>
       :key="i"
       role="gridcell"
       :aria-colindex="i + 1"
-      :class="[forTotals, within?.(i) && '!bg-mulberry-wash', active === i && 'cell-active']"
+      :class="[
+        forTotals,
+        within?.(i) && '!bg-mulberry-wash',
+        active === i && 'cell-active',
+        isNewer(place) && 'cell-newer',
+      ]"
       :style="style"
       :data-cell="place.column ? place.column.fn || 'value' : undefined"
     >

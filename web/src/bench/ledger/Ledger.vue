@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, toRef, useTemplateRef, watch } from 'vue'
-import type { Document, RunResult } from '../../api/client'
+import type { Document, Line, RunResult } from '../../api/client'
 import { formatCount } from '../../words'
 import { pageLines as runPage, type Run } from '../useRun'
 import type { SelectionActions } from '../useSelection'
@@ -9,6 +9,7 @@ import { headHeight, headOf, lineHeight, noteOf } from './layout'
 import LedgerHead from './LedgerHead.vue'
 import GroupLine from './GroupLine.vue'
 import RecordLine from './RecordLine.vue'
+import { lineKey } from './newer'
 import { linesDecidedBy } from './place'
 import { useCells } from './useCells'
 import { useColumns, type Place } from './useColumns'
@@ -122,6 +123,9 @@ function attend(passing: boolean) {
   const head = places.value[active.value.place]?.head ?? -1
   props.selection.chooseLine({ line, head }, index >= 0 ? index : undefined, passing)
 }
+/** The cells of a line that newer records have changed a moment ago. */
+const newerIn = (line: Line) =>
+  props.run.newer.value.size ? props.run.newer.value.get(lineKey(line)) : undefined
 /** The place of the active cell on a line; -1 where it is not. */
 const activeIn = (row: number) => (used.value && row === active.value.row ? active.value.place : -1)
 /** Says which cells of a line lie in the block that was chosen. */
@@ -328,6 +332,7 @@ function fit(place: Place) {
               :within="withinIn(row)"
               :ticked="selection.ticked.value.has(run.lineAt(row)!.record ?? '')"
               :tickable="selection.tickable.value"
+              :newer="newerIn(run.lineAt(row)!)"
               @open="emit('open', $event)"
               @tick="selection.tick([$event])"
               @cell="(place, event) => onCell(row, place, event)"
@@ -339,6 +344,7 @@ function fit(place: Place) {
               :row="row"
               :active="activeIn(row)"
               :within="withinIn(row)"
+              :newer="newerIn(run.lineAt(row)!)"
               @toggle="emit('toggle', $event, run.lineAt(row)!.level)"
               @cell="(place, event) => onCell(row, place, event)"
             />
@@ -363,6 +369,7 @@ function fit(place: Place) {
           :layout="layout"
           :row="grandRow"
           :active="activeIn(grandRow)"
+          :newer="newerIn(result.grand)"
           data-grand
           @cell="(place, event) => onCell(grandRow, place, event)"
         />

@@ -17,6 +17,8 @@ const props = defineProps<{
   within?: (place: number) => boolean
   ticked: boolean
   tickable: boolean
+  /** The cells that newer records have changed; all, if null. */
+  newer?: ReadonlySet<number> | null
 }>()
 const emit = defineEmits<{
   cell: [place: number, event: MouseEvent]
@@ -38,6 +40,8 @@ function classOf(d: DrawnPlace): string {
   else if (text(d.place).length > d.letters) out += ' truncate'
   if (props.within?.(d.i)) out += ' !bg-mulberry-wash'
   if (props.active === d.i) out += ' cell-active'
+  const cell = d.place.column ? d.place.head : 0
+  if (props.newer === null || props.newer?.has(cell)) out += ' cell-newer'
   return out
 }
 </script>
