@@ -123,6 +123,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		},
 		{"GET /api/catalog/{set}/linked-values", "/api/catalog/bookings/linked-values", nil, all},
 		{"POST /api/linked-value", "/api/linked-value", map[string]any{"view": drawing("bookings"), "key": "drawn"}, all},
+		{"GET /api/records/arrivals", "/api/records/arrivals?once=true", nil, all},
 		{"POST /api/refresh", "/api/refresh", nil, "401 403 403 403 204"},
 		{"POST /api/run", "/api/run", run, all},
 		{

@@ -161,6 +161,10 @@ func TestWhatIsWrongStandsInItsPart(t *testing.T) {
 	waits := owner.saveAlone("Waits", claims(object{"filter": asking("category", "kind", object{
 		"ask": object{"name": "kind", "label": "Which kind?", "required": true},
 	})}))
+	narrowed := owner.saveAlone("Kinds with much", claims(object{
+		"columns": []any{field("ref"), summed("claimed")},
+		"groups":  []any{object{"field": "category", "keep": object{"field": "claimed", "fn": "sum", "op": "over", "value": "0", "others": "out"}}},
+	}))
 	broken := owner.saveAlone("Broken", claims(object{"columns": []any{field("ref"), field("note")}}))
 	_, err := g.DB.Exec(t.Context(), "ALTER TABLE claims RENAME note TO remark")
 	require.NoError(t, err)
@@ -176,6 +180,7 @@ func TestWhatIsWrongStandsInItsPart(t *testing.T) {
 		{part("a", broken, "table", nil), "why", "“Broken” cannot run"},
 		{part("a", waits, "groups", nil), "waits", "Which kind?"},
 		{part("a", view, "groups", nil), "why", "groups nothing"},
+		{part("a", narrowed, "table", nil), "why", "leaves groups out"},
 		{part("a", view, "figure", object{"field": "paid"}), "why", "no column of the view any more"},
 	} {
 		require.Contains(t, owner.shown(c.part, nil)[c.at], c.words)

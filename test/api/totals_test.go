@@ -203,7 +203,7 @@ func TestNoOperationTellsAReaderOfTotalsMore(t *testing.T) {
 		"{key}", view, "{set}", "claims", "{kept}", kept.body["key"].(string), "{version}", "1", "{id}", "1", "{field}", "claimed",
 		"{record}", "CL-RARE1", "{letter}", "1",
 	)
-	queries := "?words=Selkie&record=CL-RARE1&keys=" + view + "&search=Selkie&q=Selkie"
+	queries := "?once=true&words=Selkie&record=CL-RARE1&keys=" + view + "&search=Selkie&q=Selkie"
 	skipped := []string{"/api/session", "/api/sessions", "/api/password", "/api/second-factor", "/api/tokens", "/api/people", "/api/groups", "/api/audit"}
 	told := map[string]bool{}
 	ask := func(c *client, method, path string, send any) {

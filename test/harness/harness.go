@@ -3,10 +3,13 @@
 package harness
 
 import (
+	"cmp"
 	"context"
+	"crypto/rand"
 	"io"
 	"log/slog"
 	"net/http/httptest"
+	"strings"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -58,6 +61,8 @@ type Gavrik struct {
 	DBURL  string
 	Server *httptest.Server
 	Clock  *Clock
+	// Following reads the records.
+	Following *records.Following
 	// Deliver is not at work until a test starts it.
 	Deliver *deliver.Service
 }
@@ -88,7 +93,39 @@ func Start(t *testing.T) *Gavrik {
 // StartWith is Start with other options; they are given the address to be.
 func StartWith(t *testing.T, change func(url string, p *Parts)) *Gavrik {
 	t.Helper()
-	g := &Gavrik{DBURL: ferry.Copy(t), Clock: &Clock{}}
+	return begin(t, over{}, change)
+}
+
+// StartOver is a server over the records of another one and a state of its own, in a database that is there.
+func StartOver(t *testing.T, g *Gavrik, stateURL string) *Gavrik {
+	t.Helper()
+	return begin(t, over{records: g.DBURL, state: stateURL}, func(string, *Parts) {})
+}
+
+// StartFollowing is Start of a server that loads what has changed as soon as it has.
+func StartFollowing(t *testing.T) *Gavrik {
+	t.Helper()
+	g := begin(t, over{publication: "gavrik_test"}, func(string, *Parts) {})
+	ctx, stop := context.WithCancel(context.Background())
+	done := make(chan struct{})
+	go func() {
+		g.Workspace.KeepUp(ctx, g.Following.Wait, slog.New(slog.NewTextHandler(io.Discard, nil)))
+		close(done)
+	}()
+	t.Cleanup(func() { stop(); <-done })
+	return g
+}
+
+// over is what a server works on: the demo's records in a copy of their own, and its state beside them, unless
+// others are named; with a publication, it follows their changes.
+type over struct{ records, state, publication string }
+
+func begin(t *testing.T, o over, change func(url string, p *Parts)) *Gavrik {
+	t.Helper()
+	if o.records == "" {
+		o.records = ferry.Copy(t)
+	}
+	g := &Gavrik{DBURL: o.records, Clock: &Clock{}}
 	g.Clock.Turn(Now)
 	var err error
 	g.DB, err = records.Connect(t.Context(), g.DBURL)
@@ -96,21 +133,29 @@ func StartWith(t *testing.T, change func(url string, p *Parts)) *Gavrik {
 	t.Cleanup(func() { _ = g.DB.Close(context.Background()) })
 	_, err = g.DB.Exec(t.Context(), "SET search_path = ferry, public; SET timezone = 'UTC'")
 	require.NoError(t, err)
-	state, err := store.Open(t.Context(), g.DBURL)
+	state, err := store.Open(t.Context(), cmp.Or(o.state, g.DBURL))
 	require.NoError(t, err)
 	t.Cleanup(state.Close)
-	load := func(ctx context.Context, file string) (*records.Loaded, error) {
-		from, set := records.Database(g.DBURL, demo.Schema), records.Settings{Zone: "UTC"}
-		if file != "" {
-			return records.LoadFile(ctx, from[0], file, set)
-		}
-		return records.Load(ctx, from, set)
+	from := records.Database(g.DBURL, demo.Schema)
+	if o.state != "" {
+		from[0].Files = false
+		from = append(from, records.Source{URL: o.state, Files: true})
+	}
+	if o.publication != "" {
+		_, err = records.Publish(t.Context(), from[0], o.publication)
+		require.NoError(t, err)
+	}
+	slot := o.publication + strings.ToLower(rand.Text()[:8])
+	g.Following = records.Follow(from, records.FollowOptions{Publication: o.publication, Slot: slot})
+	t.Cleanup(func() { g.Following.Close(context.Background()) })
+	load := func(ctx context.Context, asked records.Asked) (*records.Loaded, error) {
+		return g.Following.Load(ctx, records.Settings{Zone: "UTC"}, asked)
 	}
 	cal := calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}
 	workspace, err := app.NewWorkspace(t.Context(), load, cal, g.Clock.Now, app.Bounds{})
 	require.NoError(t, err)
 	p := &Parts{
-		App: app.Options{Store: state, Workspace: workspace, Log: slog.New(slog.NewTextHandler(io.Discard, nil))},
+		App: app.Options{Store: state, Workspace: workspace, Following: g.Following, Log: slog.New(slog.NewTextHandler(io.Discard, nil))},
 		Web: web.Options{Files: front.Files(), OpenMetrics: true},
 	}
 	g.Server = httptest.NewUnstartedServer(nil)

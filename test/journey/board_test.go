@@ -84,7 +84,7 @@ func TestABoardIsMade(t *testing.T) {
 	p.do(keys("p"), see(`[data-add-text]`), click(`[data-add-text]`), see(`[data-part-text]`),
 		p.put(`[data-part-text]`, "# Mondays <script>x</script>"))
 	p.says(`[data-part=part_3] h1`, "Mondays")
-	p.do(chromedp.Click(`//button[contains(., 'keep')]`))
+	p.do(chromedp.Click(`//*[@data-popover]//button[contains(., 'keep')]`))
 	p.until(`!document.querySelector('[data-popover]')`)
 
 	// The text goes to the front, the figure grows, and a step back takes that back.

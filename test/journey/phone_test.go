@@ -54,7 +54,7 @@ func TestReadOnAPhone(t *testing.T) {
 	popover := eval[[]float64](p, `(r => [r.left, r.right])(document.querySelector('[data-popover]').getBoundingClientRect())`)
 	require.GreaterOrEqual(t, popover[0], 0.0)
 	require.LessOrEqual(t, popover[1], 360.0)
-	p.do(chromedp.Click(`//button[contains(., 'keep')]`))
+	p.do(chromedp.Click(`//*[@data-popover]//button[contains(., 'keep')]`))
 	p.settled()
 	require.NotEmpty(t, p.text(`[data-kept]`))
 	fits("a view with questions")

@@ -50,7 +50,7 @@ func TestCrosstabInTheBrowser(t *testing.T) {
 		chromedp.SendKeys(chromedp.CSS(`[data-top]`), "2"+kb.Tab),
 	)
 	p.settled()
-	p.do(chromedp.Click(`//button[contains(., 'keep')]`))
+	p.do(chromedp.Click(`//*[@data-popover]//button[contains(., 'keep')]`))
 	p.settled()
 	groups := p.texts(`[role=rowgroup] [data-level="1"] button .truncate`)
 	require.Len(t, groups, 3)
@@ -65,7 +65,7 @@ func TestComparisonAndTheLens(t *testing.T) {
 	p.axe("compare editor")
 	p.do(click(`[data-with="before"]`))
 	p.settled()
-	p.do(chromedp.Click(`//button[contains(., 'keep')]`))
+	p.do(chromedp.Click(`//*[@data-popover]//button[contains(., 'keep')]`))
 	p.settled()
 	require.Contains(t, p.text(`[data-brief]`), "compared with period before (")
 	others := g.Ask(t, `SELECT count(*)::text FROM bookings b JOIN sailings s ON s.id = sailing_id WHERE b.status NOT IN ('Cancelled', 'Waiting list')

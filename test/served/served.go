@@ -86,7 +86,7 @@ func Start(
 		}
 		schemas = append(schemas, incoming.FilesSchema)
 	}
-	load := func(ctx context.Context, _ string) (*records.Loaded, error) {
+	load := func(ctx context.Context, _ records.Asked) (*records.Loaded, error) {
 		return records.Load(ctx, records.Database(url, schemas...), records.Settings{Zone: "UTC"})
 	}
 	workspace, err := app.NewWorkspace(

@@ -114,7 +114,7 @@ func TestValuesReadAsOtherTypesAreThoseOfPostgreSQL(t *testing.T) {
 		made, err := description.Apply(
 			t.Context(), description.Records{Catalog: l.Catalog, Snapshot: l.Snapshot},
 			&description.Description{Sets: map[string]*description.SetWords{"had": {Fields: said}}},
-			calendar.Calendar{Zone: zone}, nil,
+			calendar.Calendar{Zone: zone}, description.Read{},
 		)
 		require.NoError(t, err)
 		require.Empty(t, made.Problems)
