@@ -301,8 +301,8 @@ func (g *Scope) Run(ctx context.Context, doc *view.Document, p *plan.Plan) (*Ans
 			return nil, 0, err
 		}
 		a := &Answer{
-			Name: fmt.Sprintf("%s.%d", key, g.load), Result: res, Summary: res.Summarize(), Doc: doc, Set: g.Catalog.Set(doc.Records),
-			Took: time.Since(started), Fewer: g.Fewer[doc.Records], policy: g.policy,
+			Name: key + "." + g.engine.Version(res), Result: res, Summary: res.Summarize(), Doc: doc,
+			Set: g.Catalog.Set(doc.Records), Took: time.Since(started), Fewer: g.Fewer[doc.Records], policy: g.policy,
 		}
 		g.ran.Observe(a.Took.Seconds())
 		return a, res.Bytes() + int64(len(text)), nil
@@ -323,7 +323,7 @@ func (g *Scope) Kept(name string) (a *Answer, ok bool) {
 	if g.frozen != nil {
 		return g.frozen, g.frozen.Name == name
 	}
-	// A name says of which load the answer is: there is another of the same key if records have changed.
+	// A name says of which records the answer is: there is another of the same key once they have changed.
 	key, _, _ := strings.Cut(name, ".")
 	if a, ok := cache.Find[*Answer](g.results, g.resultKey(key)); ok && a.Name == name {
 		return a, true
@@ -331,11 +331,10 @@ func (g *Scope) Kept(name string) (a *Answer, ok bool) {
 	return cache.Find[*Answer](g.earlier, g.resultKey(name))
 }
 
-// Holds says whether the answer of a name is what the records say now.
+// Holds says whether the answer of a name, of whichever server, is what the records say now.
 func (g *Scope) Holds(name string) bool {
-	key, _, _ := strings.Cut(name, ".")
-	a, ok := cache.Find[*Answer](g.results, g.resultKey(key))
-	return ok && a.Name == name
+	_, version, _ := strings.Cut(name, ".")
+	return g.engine.Holds(version)
 }
 
 // Sees names what the reader of a scope may see of its load: those of one name see the same.

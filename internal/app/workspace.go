@@ -106,8 +106,6 @@ type shared struct {
 	// same records as restricted readers see them.
 	results, selections, restricted *cache.Cache
 	ran                             prometheus.Observer // how long computations took
-	// load numbers the loads.
-	load int64
 	// before, if not nil, is the load before, of which some things still hold; earlier keeps the others.
 	before  atomic.Pointer[before]
 	earlier *cache.Cache
@@ -167,7 +165,6 @@ func (w *Workspace) take(ctx context.Context, asked records.Asked) error {
 	was := w.current.Load()
 	with := &shared{earlier: w.earlier}
 	if was != nil {
-		with.load = was.load + 1
 		if !asked.Anew { // else nothing of it holds, and it is large
 			with.before.Store(&before{Dataset: was})
 		}

@@ -35,7 +35,7 @@ func (s *questions) registerArrivals(api huma.API) {
 		Summary: "Be told when newer records are there, and whether an answer still holds",
 	}, map[string]any{"arrival": Arrival{}},
 		func(ctx context.Context, in *struct {
-			Result string `query:"result" doc:"The name of an answer" maxLength:"200"`
+			Result string `query:"result" doc:"The name of an answer, of whichever server" maxLength:"4000"`
 			Once   bool   `query:"once" doc:"Tells it once, and ends"`
 		}, send sse.Sender) {
 			end := time.After(telling)

@@ -36,7 +36,7 @@ type Lines struct {
 
 type linesInput struct {
 	Body struct {
-		Result string `json:"result" maxLength:"64" doc:"As the run that answered the view named it"`
+		Result string `json:"result" maxLength:"4000" doc:"As the run that answered the view named it"`
 		Opening
 	}
 }

@@ -133,6 +133,18 @@ func (e *Engine) Still(answer result.Result) (result.Result, bool) {
 	return before.Of(e.asOf(before.Plan), e.columnOf(before.Plan)), true
 }
 
+// Version tells an answer of this engine from those of the same plan over records that say something else. It is
+// the same in every process that reads the same records; empty for an answer that was not worked out of them.
+func (e *Engine) Version(answer result.Result) string {
+	if of, ok := answer.(*windows.Result); ok && of.Reads != nil {
+		return of.Reads.Version(e.Snapshot())
+	}
+	return ""
+}
+
+// Holds says whether an answer of a version, of whichever process, is what the records say.
+func (e *Engine) Holds(version string) bool { return fields.VersionHolds(version, e.Snapshot()) }
+
 // asOf is the moment of the records that a plan is about.
 func (e *Engine) asOf(p *plan.Plan) time.Time {
 	if t := e.Snapshot().Tables[p.Records]; t != nil && !t.AsOf.IsZero() {

@@ -65,17 +65,23 @@ func TestAnswersHoldOverTheSameRecords(t *testing.T) {
 		after := w.changed(t)
 		second := New(after, w.catalog, Options{Name: "one", Cache: cache.New(1 << 28)})
 		second.Carry(first.source.Cache)
-		anew, err := New(after, w.catalog, Options{}).Run(context.Background(), p)
+		other := New(after, w.catalog, Options{}) // as of another server
+		anew, err := other.Run(context.Background(), p)
 		require.NoError(t, err)
 		said := described(d)
 		given++
 		if still, ok := second.Still(before); ok {
 			held++
 			same(t, p, anew, still.(*windows.Result), said)
+			require.True(t, other.Holds(first.Version(before)), said)
+		}
+		if other.Holds(first.Version(before)) {
+			same(t, p, anew, before, said)
 		}
 		carried, err := second.Run(context.Background(), p)
 		require.NoError(t, err)
 		same(t, p, anew, carried, said)
+		require.Equal(t, other.Version(anew), second.Version(carried), "whatever was worked out before: %s", said)
 	})
 	require.Positive(t, held, "some answers hold")
 	require.Less(t, held, given, "and some do not")

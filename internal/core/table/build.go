@@ -136,6 +136,9 @@ const (
 	longText  = 32 // bytes on average
 )
 
+// orderedLate says of how many texts of how many bytes that is.
+func orderedLate(texts, bytes int) bool { return texts > manyTexts && bytes > longText*texts }
+
 // Build makes the dictionary and rewrites codes, given provisionally, in place. The
 // builder is of no use afterwards.
 func (b *DictBuilder) Build(codes []uint32) *Texts {
@@ -148,7 +151,7 @@ func (b *DictBuilder) Build(codes []uint32) *Texts {
 		c.findRows()
 		return c
 	}
-	if len(b.refs) > manyTexts && b.bytes > longText*len(b.refs) {
+	if orderedLate(len(b.refs), b.bytes) {
 		d.unordered = true
 		return NewTexts(codes, d)
 	}

@@ -19,6 +19,8 @@ type Column interface {
 	Bytes() int64
 	// ID tells the column from all others of this process.
 	ID() uint64
+	// Digest is the same for the same values in the same order, in whatever process they are read.
+	Digest() uint64
 	// Gather returns the column as seen through a link: row i of the result is
 	// row rows[i] of this one, blank where rows[i] is negative.
 	Gather(rows []int32) Column
@@ -30,6 +32,7 @@ type Column interface {
 // microseconds of a duration, or 0 and 1 for no and yes.
 type Numbers struct {
 	identity
+	digest
 	Values []int64
 	blanks int
 	// min and max bound the values that are not blank; min > max if all are.
@@ -89,6 +92,7 @@ func (c *Numbers) column() {}
 // Floats are approximate values; NaN is a blank.
 type Floats struct {
 	identity
+	digest
 	Values []float64
 	blanks int
 	room   *room
@@ -124,6 +128,7 @@ func (c *Floats) column() {}
 // that comparing two codes compares the texts; see InOrder. Code 0 is the blank.
 type Texts struct {
 	identity
+	digest
 	Codes  []uint32
 	Dict   *Dict
 	blanks int
@@ -211,6 +216,7 @@ func (c *Texts) column() {}
 // Links point from a row to a row of another table; -1 where there is none.
 type Links struct {
 	identity
+	digest
 	To   string
 	Rows []int32
 	room *room

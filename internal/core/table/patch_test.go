@@ -137,6 +137,15 @@ func (v *version) next(t *rapid.T, draw func(key int64) record) *version {
 	}
 }
 
+// digests are those of all that it has.
+func (v *version) digests() (out [6]uint64) {
+	for i, c := range []Column{v.key, v.number, v.float, v.text, v.note} {
+		out[i] = c.Digest()
+	}
+	out[5] = v.links.Digest()
+	return out
+}
+
 // holds checks a version against one that is built of the same records.
 func (v *version) holds(t require.TestingT) {
 	anew := newVersion(v.all)
@@ -150,6 +159,7 @@ func (v *version) holds(t require.TestingT) {
 	}
 	require.Equal(t, anew.float.Blanks(), v.float.Blanks())
 	require.Equal(t, anew.links.Rows, v.links.Rows)
+	require.Equal(t, anew.digests(), v.digests(), "two servers that read it say so")
 	for _, pair := range [][2]Column{{v.text, anew.text}, {v.note, anew.note}} {
 		mine, theirs := pair[0].(*Texts), pair[1].(*Texts)
 		require.Equal(t, theirs.blanks, mine.blanks)
@@ -263,6 +273,9 @@ func TestAPatchOfManyTexts(t *testing.T) {
 		}
 		next.holds(t)
 		v.holds(t)
+		for i, sum := range v.digests() {
+			require.NotEqual(t, sum, next.digests()[i], "of other values")
+		}
 	}
 }
 

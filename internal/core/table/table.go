@@ -10,6 +10,7 @@ package table
 import (
 	"fmt"
 	"maps"
+	"slices"
 	"time"
 )
 
@@ -62,6 +63,12 @@ func (t *Table) WithLink(key string, l *Links) *Table {
 func (t *Table) copied() *Table {
 	return &Table{t.Name, t.Rows, t.AsOf, maps.Clone(t.columns), maps.Clone(t.links)}
 }
+
+// Fields are the keys of its columns, in order.
+func (t *Table) Fields() []string { return slices.Sorted(maps.Keys(t.columns)) }
+
+// Ways are the keys of its links, in order.
+func (t *Table) Ways() []string { return slices.Sorted(maps.Keys(t.links)) }
 
 // Column returns the column of a field key, or nil.
 func (t *Table) Column(key string) Column { return t.columns[key] }

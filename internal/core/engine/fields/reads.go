@@ -59,24 +59,33 @@ func (r *Reads) Hold(s *table.Snapshot) bool {
 	return true
 }
 
-// in is what a snapshot has there; 0 for nothing.
-func (at place) in(s *table.Snapshot) uint64 {
+// in identifies what a snapshot has there, in this process; 0 for nothing.
+func (at place) in(s *table.Snapshot) uint64 { return at.of(s, content.ID) }
+
+// content is a column or a link.
+type content interface {
+	ID() uint64
+	Digest() uint64
+}
+
+// of tells by a number what a snapshot has there: that of the column or link, or how many records there are;
+// 0 for nothing.
+func (at place) of(s *table.Snapshot, tell func(content) uint64) uint64 {
 	t := s.Tables[at.set]
 	switch {
 	case t == nil:
-		return 0
 	case at.field != "":
 		if c := t.Column(at.field); c != nil {
-			return c.ID()
+			return tell(c)
 		}
-		return 0
 	case at.link != "":
 		if l := t.Link(at.link); l != nil {
-			return l.ID()
+			return tell(l)
 		}
-		return 0
+	default:
+		return uint64(t.Rows) + 1
 	}
-	return uint64(t.Rows) + 1
+	return 0
 }
 
 // Kept is a value in the cache, with what it was worked out of.
