@@ -1,6 +1,8 @@
 package table
 
 import (
+	"math/bits"
+	"slices"
 	"sync/atomic"
 	"unsafe"
 
@@ -50,10 +52,7 @@ func (c *Texts) Digest() uint64 {
 			return
 		}
 		// In no order of labels, the same texts may have other codes, so every row counts with its text.
-		sums := make([]uint64, c.Dict.Len())
-		for code := range sums {
-			sums[code] = xxh3.HashString(c.Dict.Value(uint32(code)))
-		}
+		sums := c.Dict.sums()
 		const some = 1 << 12
 		rows := make([]uint64, 0, some)
 		for i, code := range c.Codes {
@@ -67,21 +66,46 @@ func (c *Texts) Digest() uint64 {
 
 // write writes the texts, in whichever form they are kept.
 func (d *Dict) write(h *xxh3.Hasher) {
-	given := d.folded
-	if d.values.ends != nil {
-		given = d.values
-	}
-	writeAll(h, 'd', given.ends)
-	if d.values.ends != nil || d.capitals == nil {
-		_, _ = h.WriteString(given.text) // it does not fail
-		return
-	}
-	const some = 1 << 16 // a copy with capitals would be of all texts
-	for lo := 0; lo < len(given.text); lo += some {
-		hi := min(lo+some, len(given.text))
-		_, _ = h.WriteString(raised(given.text, d.capitals, uint32(lo), uint32(hi))) // it does not fail
-	}
+	text, capitals := d.plainest()
+	writeAll(h, 'd', text.ends)
+	_, _ = h.WriteString(text.text) // it does not fail
+	writeAll(h, 'c', capitals)
 }
+
+// plainest are the texts in the form that a fresh dictionary would keep: those that are gone may have left another.
+func (d *Dict) plainest() (text lines, capitals []uint64) {
+	switch {
+	case d.values.ends == nil && slices.ContainsFunc(d.capitals, func(some uint64) bool { return some != 0 }):
+		return d.folded, d.capitals
+	case d.values.ends == nil:
+		return d.folded, nil
+	case isASCII(d.values.text):
+		low, capitals := lowered(d.values.text)
+		return lines{text: low, ends: d.values.ends}, capitals
+	}
+	return d.values, nil
+}
+
+// sums tell the texts apart, by their codes.
+func (d *Dict) sums() []uint64 {
+	text, capitals := d.plainest()
+	out := make([]uint64, d.Len())
+	for code := range out {
+		sum := xxh3.HashString(text.at(uint32(code)))
+		if capitals != nil {
+			for lo, hi := text.from(code), text.from(code+1); lo < hi; lo += 64 {
+				var part [1]uint64
+				copyBits(part[:], 0, capitals, int(lo), int(min(hi-lo, 64)))
+				sum = bits.RotateLeft64(sum, 5)*odd ^ part[0]
+			}
+		}
+		out[code] = sum
+	}
+	return out
+}
+
+// odd spreads bits over a word: 2^64 over the golden ratio.
+const odd = 0x9e3779b97f4a7c15
 
 // writeAll writes the bytes of values, of a kind.
 func writeAll[T any](h *xxh3.Hasher, kind byte, values []T) {
