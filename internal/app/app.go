@@ -29,6 +29,8 @@ type Options struct {
 	// ShowNewFields shows restricted readers what came with a later load, or was renamed,
 	// without an administrator's word. Usually it is restricted until then.
 	ShowNewFields bool
+	// Exports bound the files that people take away.
+	Exports ExportBounds
 	// Public is where people reach the server, as https://gavrik.example.org; zero for not told.
 	Public url.URL
 }
@@ -45,8 +47,9 @@ type App struct {
 	// agreement is the one read last.
 	agreement atomic.Pointer[Agreement]
 	reading   singleflight.Group // of agreements, by their stamp
-	exports   Exports
+	exports   exports
 	facts     keptFacts
+	catching  catching
 	// reads lets one file be read at a time: others work, too.
 	reads chan struct{}
 }

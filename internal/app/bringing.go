@@ -57,7 +57,7 @@ func (a *App) BringIn(
 	if err := SayOf(ctx, a.Store, p.Name, kept, file.Job, how); err != nil {
 		return "", err
 	}
-	return kept.Set, a.Workspace.RefreshFile(ctx, kept.Table)
+	return kept.Set, a.loadFile(ctx, kept.Table, kept.Version+1)
 }
 
 // ReadFile is a file that was read to the side, as what, by whom, and what came of it.

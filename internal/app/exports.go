@@ -8,17 +8,19 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"os"
+	"slices"
 	"strconv"
 	"sync"
-	"syscall"
+	"sync/atomic"
 	"time"
 
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/turn"
+	"gavrik/internal/store"
 )
 
-// The bounds of files that are made for people to fetch.
+// The bounds of files that are made for people to fetch. They lie in the state until then, so that every server
+// has them.
 const (
 	// exportsEach is how many of one person are made, or wait to be fetched.
 	exportsEach = 8
@@ -26,8 +28,8 @@ const (
 	// of them together.
 	exportBytes    = 2 << 30
 	allExportBytes = 8 << 30
-	// exportPiece is how much is written at a time.
-	exportPiece = 256 << 10
+	// exportPart is how much is written at a time.
+	exportPart = 1 << 20
 	// exportTime is how long making one may take, exportKept how long it waits afterwards.
 	exportTime = 30 * time.Minute
 	exportKept = 15 * time.Minute
@@ -38,258 +40,237 @@ type ExportError struct{ Why string }
 
 func (e *ExportError) Error() string { return e.Why }
 
-// Exports are the files of an application that are made for people to fetch. They have no
-// names on the disk: what the process leaves behind is freed by the system.
-type Exports struct {
-	// most and mostOfAll, if set, are how many bytes one file and all of them may have.
-	most, mostOfAll int64
+// ExportBounds are how many bytes one file and all of them may have; zeros mean 2 GiB and 8 GiB.
+type ExportBounds struct{ One, All int64 }
 
-	mu    sync.Mutex // protects following fields, and what changes of each file
-	files map[string]*Export
+// exports are the files that this server is making.
+type exports struct {
+	mu    sync.Mutex // protects following fields
+	stops map[string]context.CancelCauseFunc
+	ended bool
+	made  sync.WaitGroup
+}
+
+// errEnding is why files are not made any more by a server that ends.
+var errEnding = errors.New("app: the server ends")
+
+// errUnwanted says that nobody waits for a file any more.
+var errUnwanted = errors.New("app: the file is not wanted any more")
+
+// add notes how a file is stopped; a server that ends begins none.
+func (x *exports) add(id string, stop context.CancelCauseFunc) error {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	if x.ended {
+		return &ExportError{"the server is being restarted; take it again in a moment"}
+	}
+	if x.stops == nil {
+		x.stops = map[string]context.CancelCauseFunc{}
+	}
+	x.stops[id] = stop
+	x.made.Add(1)
+	return nil
+}
+
+func (x *exports) remove(id string) {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	delete(x.stops, id)
+	x.made.Done()
+}
+
+// Writing makes a file of an export; it hears how many lines are worked through to tell.
+type Writing func(ctx context.Context, to io.Writer, tell func(lines int)) error
+
+// Export begins to make a file for a person. explain says to people why one was not made.
+func (a *App) Export(
+	ctx context.Context, e store.Export, write Writing, explain func(err error) string,
+) (id string, err error) {
+	e.ID = rand.Text()
+	making, stop := context.WithCancelCause(context.WithoutCancel(ctx))
+	if err := a.exports.add(e.ID, stop); err != nil {
+		return "", err
+	}
+	err = a.Store.AddExport(ctx, e, exportsEach, exportKept)
+	if err != nil {
+		a.exports.remove(e.ID)
+		var crowded *store.CrowdedError
+		if errors.As(err, &crowded) {
+			err = &ExportError{fmt.Sprintf(
+				"%d files are being made for you already; wait for one, or stop it", crowded.Making,
+			)}
+		}
+		return "", err
+	}
+	go a.caught(func() {
+		defer a.exports.remove(e.ID)
+		defer stop(nil)
+		a.makeExport(making, stop, e, write, explain)
+	})
+	return e.ID, nil
+}
+
+// makeExport makes a file, and says what came of it.
+func (a *App) makeExport(
+	ctx context.Context, stop context.CancelCauseFunc, e store.Export, write Writing, explain func(error) string,
+) {
+	ctx, cancel := context.WithTimeout(ctx, exportTime)
+	defer cancel()
+	job := a.Scheduler.Enter(strconv.FormatInt(e.Person, 10))
+	defer job.Leave()
+	ctx = turn.With(ctx, job)
+	var lines atomic.Int64
+	go a.caught(func() { a.beatExport(ctx, stop, e.ID, &lines) })
+	err := fault.Caught(func() error {
+		to := bufio.NewWriterSize(&exportParts{ctx: ctx, of: a, id: e.ID}, exportPart)
+		if err := write(ctx, to, func(n int) { lines.Store(int64(n)) }); err != nil {
+			return err
+		}
+		return to.Flush()
+	})
+	state, failure := store.ExportReady, ""
+	switch cause := context.Cause(ctx); {
+	case err == nil:
+	case cause == errUnwanted, errors.Is(err, errUnwanted):
+		return // it is gone
+	case cause == errEnding:
+		state = store.ExportLost
+	default:
+		if errors.Is(cause, context.DeadlineExceeded) {
+			err = &ExportError{fmt.Sprintf("it is not done after %d minutes; keep fewer records", exportTime/time.Minute)}
+		}
+		state, failure = store.ExportFailed, explain(err)
+	}
+	ending, done := context.WithTimeout(context.WithoutCancel(ctx), noticing)
+	defer done()
+	if err := a.Store.EndExport(ending, e.ID, state, failure); err != nil {
+		a.Log.Error("export", "error", err)
+	}
+	time.AfterFunc(exportKept, func() {
+		ctx, done := context.WithTimeout(context.Background(), noticing)
+		defer done()
+		_ = a.Store.DropExport(ctx, e.Person, e.ID) // else it goes with the next that is begun
+	})
+}
+
+// beatExport tells how far a file is, and hears that it is not wanted any more.
+func (a *App) beatExport(ctx context.Context, stop context.CancelCauseFunc, id string, lines *atomic.Int64) {
+	tick := time.NewTicker(beating)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+		if errors.Is(a.Store.BeatExport(ctx, id, int(lines.Load())), store.ErrNotFound) {
+			stop(errUnwanted)
+			return
+		}
+	}
+}
+
+// DropExport stops making a person's file, or lets go of it; store.ErrNotFound says that it is not there.
+func (a *App) DropExport(ctx context.Context, person int64, id string) error {
+	err := a.Store.DropExport(ctx, person, id)
+	a.exports.mu.Lock()
+	defer a.exports.mu.Unlock()
+	if stop := a.exports.stops[id]; stop != nil && err == nil {
+		stop(errUnwanted)
+	}
+	return err
+}
+
+// EndExports stops all files that this server is making, as far as ctx allows to wait for: whoever waits for one
+// hears that it can be begun again.
+func (a *App) EndExports(ctx context.Context) {
+	a.exports.mu.Lock()
+	a.exports.ended = true
+	for _, stop := range a.exports.stops {
+		stop(errEnding)
+	}
+	a.exports.mu.Unlock()
+	done := make(chan struct{})
+	go func() { a.exports.made.Wait(); close(done) }()
+	select {
+	case <-ctx.Done():
+	case <-done:
+	}
+}
+
+// exportParts writes an export into the state, within bounds.
+type exportParts struct {
+	ctx   context.Context
+	of    *App
+	id    string
+	place int
 	bytes int64
 }
 
-// Export is one file: it is made, waits to be fetched, and goes.
-type Export struct {
-	ID     string
-	Person int64
-	// Name is the file's; Media its type on the web. Lines is how many it is to have.
-	Name, Media string
-	Lines       int
-	// About says in the audit trail what is in it.
-	About []string
-
-	of     *Exports
-	cancel context.CancelFunc
-	begun  time.Time
-
-	// The mutex of the Exports protects following fields.
-	file    *os.File // nil once it is freed
-	state   ExportState
-	changed chan struct{} // closed with the next change
-}
-
-// ExportState is how far an export is.
-type ExportState struct {
-	// Done is how many lines were worked through, Bytes how much is written.
-	Done  int
-	Bytes int64
-	// Step counts the changes.
-	Step int
-	// Ready says that the whole file is there; Err, if not nil, why it will never be.
-	Ready bool
-	Err   error
-}
-
-// Export begins to make a file for a person. write hears how far it is to tell.
-func (a *App) Export(
-	person int64, e *Export, write func(ctx context.Context, to io.Writer, tell func(lines int)) error,
-) error {
-	file, err := os.CreateTemp("", "gavrik-export-")
-	if err != nil {
-		return err
-	}
-	if err := os.Remove(file.Name()); err != nil {
-		return errors.Join(err, file.Close())
-	}
-	ctx, cancel := context.WithTimeout(context.Background(), exportTime)
-	e.ID, e.Person, e.begun = rand.Text(), person, time.Now()
-	e.of, e.cancel, e.file, e.changed = &a.exports, cancel, file, make(chan struct{})
-	if err := a.exports.add(e); err != nil {
-		cancel()
-		return errors.Join(err, file.Close())
-	}
-	tell := func(lines int) {
-		e.of.mu.Lock()
-		defer e.of.mu.Unlock()
-		e.change(func(s *ExportState) { s.Done = lines })
-	}
-	go func() {
-		defer cancel()
-		job := a.Scheduler.Enter(strconv.FormatInt(person, 10))
-		defer job.Leave()
-		err := fault.Caught(func() error {
-			to := bufio.NewWriterSize(&exportWriter{ctx, job, e}, exportPiece)
-			if err := write(turn.With(ctx, job), to, tell); err != nil {
-				return err
-			}
-			return to.Flush()
-		})
-		if errors.Is(err, context.DeadlineExceeded) {
-			err = &ExportError{fmt.Sprintf(
-				"it is not done after %d minutes; keep fewer records", exportTime/time.Minute,
-			)}
+func (w *exportParts) Write(p []byte) (n int, err error) {
+	for part := range slices.Chunk(p, exportPart) {
+		if err = turn.Of(w.ctx).Wait(w.ctx); err == nil {
+			err = w.add(part)
 		}
-		var caught *fault.Error
-		if errors.As(err, &caught) {
-			a.Log.Error("export", "error", caught, "stack", caught.Stack)
+		if err != nil {
+			return n, err
 		}
-		e.finish(err)
-		time.AfterFunc(exportKept, e.Drop)
-	}()
-	return nil
-}
-
-// FindExport is a person's export, or nil.
-func (a *App) FindExport(person int64, id string) *Export {
-	a.exports.mu.Lock()
-	defer a.exports.mu.Unlock()
-	if e := a.exports.files[id]; e != nil && e.Person == person {
-		return e
+		n += len(part)
 	}
-	return nil
+	return n, nil
 }
 
-// add takes a file in. Of a person who has many, the oldest that has ended makes room.
-func (x *Exports) add(e *Export) error {
-	x.mu.Lock()
-	defer x.mu.Unlock()
-	var oldest *Export
-	n := 0
-	for _, other := range x.files {
-		if other.Person != e.Person {
-			continue
-		}
-		n++
-		if other.state.ended() && (oldest == nil || other.begun.Before(oldest.begun)) {
-			oldest = other
-		}
-	}
-	switch {
-	case n < exportsEach:
-	case oldest == nil:
-		return &ExportError{fmt.Sprintf("%d files are being made for you already; wait for one, or stop it", n)}
-	default:
-		x.drop(oldest)
-	}
-	if x.files == nil {
-		x.files = map[string]*Export{}
-	}
-	x.files[e.ID] = e
-	return nil
-}
-
-// drop lets go of a file; the mutex is held.
-func (x *Exports) drop(e *Export) {
-	e.cancel()
-	delete(x.files, e.ID)
-	x.free(e)
-}
-
-// free gives back the room of a file; the mutex is held.
-func (x *Exports) free(e *Export) {
-	if e.file == nil {
-		return
-	}
-	x.bytes -= e.state.Bytes
-	_ = e.file.Close() // it has no name: what is lost with it is not asked for any more
-	e.file = nil
-}
-
-// ended says that a file will not change any more.
-func (s ExportState) ended() bool { return s.Ready || s.Err != nil }
-
-// State is how far it is.
-func (e *Export) State() ExportState {
-	e.of.mu.Lock()
-	defer e.of.mu.Unlock()
-	return e.state
-}
-
-// Next waits until it is further than a step, or the context is done.
-func (e *Export) Next(ctx context.Context, step int) (ExportState, error) {
-	for {
-		e.of.mu.Lock()
-		state, changed := e.state, e.changed
-		e.of.mu.Unlock()
-		if state.Step != step {
-			return state, nil
-		}
-		select {
-		case <-ctx.Done():
-			return state, ctx.Err()
-		case <-changed:
-		}
-	}
-}
-
-// change changes the state and tells those who wait; the mutex is held.
-func (e *Export) change(do func(*ExportState)) {
-	do(&e.state)
-	e.state.Step++
-	close(e.changed)
-	e.changed = make(chan struct{})
-}
-
-// finish says how the making of a file ended. One that will never be takes no room.
-func (e *Export) finish(err error) {
-	e.of.mu.Lock()
-	defer e.of.mu.Unlock()
-	if err != nil {
-		e.of.free(e)
-	}
-	e.change(func(s *ExportState) { s.Ready, s.Err = err == nil, err })
-}
-
-// Drop stops making the file, and frees it.
-func (e *Export) Drop() {
-	e.of.mu.Lock()
-	defer e.of.mu.Unlock()
-	e.of.drop(e)
-}
-
-// Read returns the whole file, which may be read again; nil, if it is not ready or was dropped.
-func (e *Export) Read() io.Reader {
-	e.of.mu.Lock()
-	defer e.of.mu.Unlock()
-	if e.file == nil || !e.state.Ready {
-		return nil
-	}
-	return io.NewSectionReader(e.file, 0, e.state.Bytes)
-}
-
-// take counts so many bytes more, before they are written to the file that it returns.
-func (e *Export) take(bytes int64) (*os.File, error) {
-	x := e.of
-	x.mu.Lock()
-	defer x.mu.Unlock()
-	most := cmp.Or(x.most, exportBytes)
-	switch {
-	case e.file == nil:
-		return nil, context.Canceled // it was dropped
-	case x.bytes+bytes > cmp.Or(x.mostOfAll, allExportBytes):
-		return nil, &ExportError{
-			"the files that wait to be fetched have filled the room for them; try again in a quarter of an hour",
-		}
-	case e.state.Bytes+bytes > most:
-		return nil, &ExportError{fmt.Sprintf(
-			"the file would be larger than %d MB; keep fewer records or columns, or take Parquet, which is smaller",
-			most>>20,
+func (w *exportParts) add(part []byte) error {
+	bounds := w.of.Exports
+	most := cmp.Or(bounds.One, exportBytes)
+	if w.bytes += int64(len(part)); w.bytes > most {
+		return &ExportError{fmt.Sprintf(
+			"the file would be larger than %d MB; keep fewer records or columns, or take Parquet, which is smaller", most>>20,
 		)}
 	}
-	x.bytes += bytes
-	e.change(func(s *ExportState) { s.Bytes += bytes })
-	return e.file, nil
+	err := w.of.Store.AddExportPart(w.ctx, w.id, w.place, part, cmp.Or(bounds.All, allExportBytes))
+	w.place++
+	switch {
+	case err == nil:
+		return nil
+	case errors.Is(err, store.ErrNotFound):
+		return errUnwanted
+	case errors.Is(err, store.ErrNoRoom):
+		return &ExportError{
+			"the files that wait to be fetched have filled the room for them; try again in a quarter of an hour",
+		}
+	case store.TroubleOf(err) == store.Full:
+		return &ExportError{"the disk of the database is full; tell your administrator"}
+	}
+	return err
 }
 
-// exportWriter writes an export to the disk, within bounds.
-type exportWriter struct {
-	ctx context.Context
-	job turn.Turn
-	e   *Export
+// ReadExport reads an export that is ready, from its first byte on.
+func (a *App) ReadExport(ctx context.Context, e store.Export) io.Reader {
+	return &exportReader{ctx: ctx, store: a.Store, of: e}
 }
 
-func (w *exportWriter) Write(p []byte) (int, error) {
-	if err := w.job.Wait(w.ctx); err != nil {
-		return 0, err
+type exportReader struct {
+	ctx   context.Context
+	store *store.Store
+	of    store.Export
+	place int
+	read  int64
+	rest  []byte
+}
+
+func (r *exportReader) Read(p []byte) (n int, err error) {
+	if len(r.rest) == 0 {
+		if r.read == r.of.Bytes {
+			return 0, io.EOF
+		}
+		if r.rest, err = r.store.ExportPart(r.ctx, r.of.ID, r.place); err != nil {
+			return 0, fmt.Errorf("app: a part of the file: %w", err)
+		}
+		r.place++
+		r.read += int64(len(r.rest))
 	}
-	file, err := w.e.take(int64(len(p)))
-	if err != nil {
-		return 0, err
-	}
-	n, err := file.Write(p)
-	if errors.Is(err, syscall.ENOSPC) {
-		return n, &ExportError{"the server's disk is full; tell your administrator"}
-	}
-	return n, err
+	n = copy(p, r.rest)
+	r.rest = r.rest[n:]
+	return n, nil
 }

@@ -97,7 +97,7 @@ func (a *App) BeginReading(ctx context.Context, u store.Upload, job FileJob, cal
 // caught does work that nobody waits for; a fault in it is logged and ends nothing else.
 func (a *App) caught(do func()) {
 	if err := fault.Caught(func() error { do(); return nil }); err != nil {
-		a.Log.Error("reading a file", "error", err)
+		a.Log.Error("work beside requests", "error", err)
 	}
 }
 
@@ -256,5 +256,5 @@ func (a *App) RemoveFile(ctx context.Context, set string) error {
 	if err != nil {
 		return err
 	}
-	return a.Workspace.RefreshFile(ctx, table)
+	return a.loadFile(ctx, table, 0)
 }

@@ -29,6 +29,7 @@ func (a *App) DropAsides(ctx context.Context, set string, ids []int64) error {
 // come in, and the others stay with what is wrong with them. It returns how many came in.
 func (a *App) Mend(ctx context.Context, set string, rows []store.Aside, cal calendar.Calendar) (int, error) {
 	var table string
+	var version int
 	in := 0
 	err := a.apart(ctx, func(tx pgx.Tx) error {
 		b, err := store.LockBroughtIn(ctx, tx, set)
@@ -39,7 +40,7 @@ func (a *App) Mend(ctx context.Context, set string, rows []store.Aside, cal cale
 		if err != nil {
 			return err
 		}
-		table = b.Table
+		table, version = b.Table, b.Version+1
 		convert, err := r.Converter(&files.File{Settings: r.Settings, Headings: b.Headings}, cal)
 		if err != nil {
 			return err
@@ -84,5 +85,5 @@ func (a *App) Mend(ctx context.Context, set string, rows []store.Aside, cal cale
 	if err != nil || in == 0 {
 		return in, err
 	}
-	return in, a.Workspace.RefreshFile(ctx, table)
+	return in, a.loadFile(ctx, table, version)
 }

@@ -128,16 +128,25 @@ func (a *App) LastAgreement() *Agreement { return a.agreement.Load() }
 
 // FullScope is the scope of somebody who sees everything.
 func (a *App) FullScope(ctx context.Context) (*Scope, error) {
-	return a.scopeOver(ctx, a.Workspace.current.Load())
-}
-
-// scopeOver is a load as people have agreed to see it.
-func (a *App) scopeOver(ctx context.Context, h *Dataset) (*Scope, error) {
-	cal := a.Workspace.Calendar()
 	d, at, err := a.agreed(ctx)
 	if err != nil {
 		return nil, err
 	}
+	a.filesLoaded(ctx) // an agreement says that they are there
+	return a.scopeAt(ctx, a.Workspace.current.Load(), d, at)
+}
+
+// scopeOver is a load as people have agreed to see it.
+func (a *App) scopeOver(ctx context.Context, h *Dataset) (*Scope, error) {
+	d, at, err := a.agreed(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return a.scopeAt(ctx, h, d, at)
+}
+
+func (a *App) scopeAt(ctx context.Context, h *Dataset, d *Agreement, at store.Stamps) (*Scope, error) {
+	cal := a.Workspace.Calendar()
 	filled, err := a.factsAt(ctx, at)
 	if err != nil {
 		return nil, err
@@ -230,6 +239,7 @@ func (a *App) readAgreed(ctx context.Context, stamp string) (*Agreement, error) 
 	if err != nil {
 		return nil, err
 	}
+	a.loadFiles(ctx, fresh.BroughtIn)
 	a.agreement.Store(fresh)
 	return fresh, nil
 }

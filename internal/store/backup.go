@@ -26,7 +26,8 @@ const (
 
 // notBackedUp is what is of its moment alone: who is signed in, what is on its way, jobs.
 var notBackedUp = []string{
-	"sessions", "sign_ins", "attempts", "signin_failures", "uploads", "upload_parts", "goose_db_version",
+	"sessions", "sign_ins", "attempts", "signin_failures", "uploads", "upload_parts", "exports", "export_parts",
+	"goose_db_version",
 }
 
 // Backup lists what a backup holds.

@@ -9,11 +9,11 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"gavrik/internal/app"
 	"gavrik/internal/core/board"
 	"gavrik/internal/core/page"
 	"gavrik/internal/core/view"
 	"gavrik/internal/export"
+	"gavrik/internal/store"
 )
 
 // BoardTaking is a board that goes on paper.
@@ -63,19 +63,10 @@ func (s *library) boardPaper(ctx context.Context, in *boardPaperInput) (*exportO
 	if err != nil {
 		return nil, err
 	}
-	e := &app.Export{
+	return s.beginExport(ctx, store.Export{
 		Name: export.FileName(b.Title) + ".pdf", Media: "application/pdf",
 		About: []string{fmt.Sprintf("board “%s” as pdf: %s", b.Title, b.Brief)},
-	}
-	err = s.Export(who(ctx).ID, e, func(ctx context.Context, to io.Writer, _ func(int)) error {
-		return export.WriteBoard(ctx, to, b)
-	})
-	if err != nil {
-		return nil, s.exportRefused(ctx, err)
-	}
-	out := &exportOutput{}
-	out.Body.ID, out.Body.Name = e.ID, e.Name
-	return out, nil
+	}, func(ctx context.Context, to io.Writer, _ func(int)) error { return export.WriteBoard(ctx, to, b) })
 }
 
 // boardOnPaper answers a board for paper.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 
@@ -16,12 +17,14 @@ const (
 	sessionCookie = "gavrik"
 	deviceCookie  = "gavrik-device"
 	flowCookie    = "gavrik-flow"
+	seenCookie    = "gavrik-seen"
 )
 
 const (
 	sessionLasts = 30 * 24 * time.Hour
 	deviceLasts  = 400 * 24 * time.Hour
 	flowLasts    = 15 * time.Minute
+	seenLasts    = 24 * time.Hour
 )
 
 // secret makes what a cookie holds; only its hash is kept.
@@ -55,17 +58,34 @@ type requestCookies struct {
 	agent   string
 	session string
 	device  string
+	// seen is the moment of the newest records that the browser was shown, by whichever server.
+	seen time.Time
+	// cookie makes one to set.
+	cookie func(name, value string, lasts time.Duration) *http.Cookie
+}
+
+// sees notes that the browser is shown records of a moment.
+func (h *requestCookies) sees(asOf time.Time) {
+	if asOf.After(h.seen) {
+		h.seen = asOf
+		http.SetCookie(h.w, h.cookie(seenCookie, strconv.FormatInt(asOf.UnixMicro(), 10), seenLasts))
+	}
 }
 
 // withCookies puts the cookies of a request into its context, for the operations.
 func (s *entrance) withCookies(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		h := &requestCookies{w: w, agent: strings.ToValidUTF8(r.UserAgent(), "")}
+		h := &requestCookies{w: w, agent: strings.ToValidUTF8(r.UserAgent(), ""), cookie: s.cookie}
 		if c, err := r.Cookie(s.cookieName(sessionCookie)); err == nil {
 			h.session = c.Value
 		}
 		if c, err := r.Cookie(s.cookieName(deviceCookie)); err == nil {
 			h.device = c.Value
+		}
+		if c, err := r.Cookie(s.cookieName(seenCookie)); err == nil {
+			if at, err := strconv.ParseInt(c.Value, 10, 64); err == nil {
+				h.seen = time.UnixMicro(at)
+			}
 		}
 		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), cookiesKey{}, h)))
 	})

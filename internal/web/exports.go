@@ -15,6 +15,7 @@ import (
 
 	"gavrik/internal/app"
 	"gavrik/internal/core/page"
+	"gavrik/internal/core/turn"
 	"gavrik/internal/core/view"
 	"gavrik/internal/export"
 	"gavrik/internal/store"
@@ -101,6 +102,7 @@ type (
 	}
 	exportFailed struct {
 		Detail string `json:"detail" doc:"What is wrong, and how to mend it"`
+		Again  bool   `json:"again,omitempty" doc:"It is nobody's fault: ask for the same file again"`
 	}
 )
 
@@ -133,12 +135,8 @@ func (s *library) registerExports(api huma.API) {
 		Summary: "Stop making a file, or let go of it", Errors: []int{404},
 	},
 		func(ctx context.Context, in *ofExport) (*struct{}, error) {
-			e, err := s.findExport(ctx, in.ID)
-			if err != nil {
-				return nil, err
-			}
-			e.Drop()
-			return nil, nil
+			err := s.DropExport(ctx, who(ctx).ID, in.ID)
+			return nil, s.exportProblem(ctx, err)
 		})
 }
 
@@ -245,7 +243,7 @@ func (s *library) export(ctx context.Context, in *exportInput) (*exportOutput, e
 		}
 		all = append(all, one)
 	}
-	e := &app.Export{Name: export.FileName(all[0].name) + "." + format.Key, Media: format.Media}
+	e := store.Export{Name: export.FileName(all[0].name) + "." + format.Key, Media: format.Media}
 	write := func(ctx context.Context, to io.Writer, tell func(int)) error {
 		all[0].source.Progress = tell
 		return export.Write(ctx, to, all[0].source, options)
@@ -257,14 +255,25 @@ func (s *library) export(ctx context.Context, in *exportInput) (*exportOutput, e
 		}
 	}
 	for _, one := range all {
-		e.Lines += one.lines
+		e.Lines += int64(one.lines)
 		e.About = append(e.About, one.about)
 	}
-	if err := s.Export(who(ctx).ID, e, write); err != nil {
+	return s.beginExport(ctx, e, write)
+}
+
+// beginExport begins to make a file for whoever asks.
+func (s *library) beginExport(ctx context.Context, e store.Export, write app.Writing) (*exportOutput, error) {
+	e.Person = who(ctx).ID
+	if e.About == nil {
+		e.About = []string{}
+	}
+	explain := func(err error) string { return s.exportWrong(context.WithoutCancel(ctx), err) }
+	id, err := s.Export(ctx, e, write, explain)
+	if err != nil {
 		return nil, s.exportRefused(ctx, err)
 	}
 	out := &exportOutput{}
-	out.Body.ID, out.Body.Name, out.Body.Lines = e.ID, e.Name, e.Lines
+	out.Body.ID, out.Body.Name, out.Body.Lines = id, e.Name, int(e.Lines)
 	return out, nil
 }
 
@@ -323,15 +332,21 @@ func archive(ctx context.Context, to io.Writer, all []taken, o export.Options, t
 	return z.Close()
 }
 
-// exportGone is said of a file that was dropped, or is another person's.
-const exportGone = "This file is not there any more; take it again."
+// exportGone is said of a file that was dropped, or is another person's; exportLost of one whose server has ended.
+const (
+	exportGone = "This file is not there any more; take it again."
+	exportLost = "The server that made this file has ended; take it again."
+)
 
-func (s *library) findExport(ctx context.Context, id string) (*app.Export, error) {
-	e := s.FindExport(who(ctx).ID, id)
-	if e == nil {
-		return nil, huma.Error404NotFound(exportGone)
+// exportProblem is the problem with finding a file.
+func (s *library) exportProblem(ctx context.Context, err error) error {
+	switch {
+	case err == nil:
+		return nil
+	case errors.Is(err, store.ErrNotFound):
+		return huma.Error404NotFound(exportGone)
 	}
-	return e, nil
+	return s.failed(ctx, "export", err)
 }
 
 // exportRefused is the problem that a file cannot be made.
@@ -347,27 +362,26 @@ func (s *library) exportRefused(ctx context.Context, err error) error {
 const progressEvery = 200 * time.Millisecond
 
 func (s *library) exportProgress(ctx context.Context, in *ofExport, send sse.Sender) {
-	e := s.FindExport(who(ctx).ID, in.ID)
-	if e == nil {
-		_ = send.Data(exportFailed{exportGone}) // who asked may have gone
-		return
-	}
-	for step := -1; ; {
-		state, err := e.Next(ctx, step)
-		if err != nil {
-			return
-		}
-		step = state.Step
-		var told any = exportProgress{state.Done, state.Bytes}
+	for {
+		e, err := s.Store.Export(ctx, who(ctx).ID, in.ID)
+		var told any
 		switch {
-		case state.Ready:
-			told = exportReady{state.Bytes}
-		case state.Err != nil:
-			told = exportFailed{s.exportWrong(ctx, state.Err)}
+		case errors.Is(err, store.ErrNotFound):
+			told = exportFailed{Detail: exportGone, Again: true}
+		case err != nil: // the database does not answer just now
+		case e.State == store.ExportReady:
+			told = exportReady{e.Bytes}
+		case e.State == store.ExportLost:
+			told = exportFailed{Detail: exportLost, Again: true}
+		case e.State == store.ExportFailed:
+			told = exportFailed{Detail: e.Failure}
+		default:
+			told = exportProgress{int(e.Done), e.Bytes}
 		}
-		if err := send.Data(told); err != nil || state.Ready || state.Err != nil {
+		if told != nil && send.Data(told) != nil || err == nil && e.State != store.Making || errors.Is(err, store.ErrNotFound) {
 			return
 		}
+		turn.Of(ctx).Rest()
 		select {
 		case <-ctx.Done():
 			return
@@ -393,12 +407,11 @@ func (s *library) exportWrong(ctx context.Context, err error) string {
 }
 
 func (s *library) exportFile(ctx context.Context, in *exportFileInput) (*huma.StreamResponse, error) {
-	e, err := s.findExport(ctx, in.ID)
+	e, err := s.Store.Export(ctx, who(ctx).ID, in.ID)
 	if err != nil {
-		return nil, err
+		return nil, s.exportProblem(ctx, err)
 	}
-	state, file := e.State(), e.Read()
-	if file == nil {
+	if e.State != store.ExportReady {
 		return nil, huma.Error404NotFound("This file is not ready.")
 	}
 	for _, about := range e.About {
@@ -406,10 +419,10 @@ func (s *library) exportFile(ctx context.Context, in *exportFileInput) (*huma.St
 	}
 	return &huma.StreamResponse{Body: func(to huma.Context) {
 		to.SetHeader("Content-Type", e.Media)
-		to.SetHeader("Content-Length", strconv.FormatInt(state.Bytes, 10))
+		to.SetHeader("Content-Length", strconv.FormatInt(e.Bytes, 10))
 		to.SetHeader("Content-Disposition", attachmentNamed(e.Name))
 		s.stream(ctx, to, func(w io.Writer) error {
-			_, err := io.Copy(w, file)
+			_, err := io.Copy(w, s.ReadExport(ctx, e))
 			return err
 		})
 	}}, nil

@@ -16,8 +16,11 @@ type answer struct{ *app.Answer }
 
 // scope is that of the person who asks or, if she asks for that, of a kept result or of totals alone.
 func (s service) scope(ctx context.Context) (*requestScope, error) {
+	browser := cookiesOf(ctx)
+	s.CatchUp(ctx, browser.seen)
 	scope, err := s.App.Scope(ctx, who(ctx))
 	if err == nil {
+		browser.sees(scope.AsOf)
 		scope, err = s.frozenScope(ctx, scope)
 	}
 	return s.scoped(ctx, scope, err)
