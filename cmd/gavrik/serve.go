@@ -50,6 +50,8 @@ type serveOptions struct {
 	// openMetrics lets everybody read the metrics, as in the demo.
 	openMetrics bool
 	showNew     bool
+	// drain is how long the server goes on answering once it has said that it is about to end.
+	drain time.Duration
 	runs        scheduler.Options
 }
 
@@ -106,6 +108,11 @@ GAVRIK_DATABASE_URL), and a line of the file that --config names.`,
 	cmd.Flags().StringVar(
 		&o.metrics, "metrics-listen", "",
 		"address of a listener of its own for /metrics, /api/openapi.json and the probes",
+	)
+	cmd.Flags().DurationVar(
+		&o.drain, "drain", 5*time.Second,
+		"how long to go on answering after a signal to stop, while /readyz says so: as long as whoever shares requests "+
+			"among several servers needs to notice",
 	)
 	cmd.Flags().BoolVar(&logJSON, "log-json", false, "write the log as JSON")
 	o.provider.add(cmd.Flags())
@@ -205,7 +212,6 @@ func serve(
 		SecureCookies: safety.secure, Proxies: safety.proxies, MetricsToken: safety.metricsToken,
 		OpenMetrics: o.openMetrics,
 	}))
-	server.RegisterOnShutdown(workspace.End)
 	go refreshEvery(ctx, o.refresh, workspace, log)
 	if o.follow {
 		go workspace.KeepUp(ctx, loading.Wait, log)
@@ -225,11 +231,19 @@ func serve(
 	case <-ctx.Done():
 	}
 	log.Info("stopping; a second Ctrl-C ends at once")
+	site.Leave()
+	workspace.End()
+	select {
+	case err := <-failed:
+		return fmt.Errorf("serving: %w", err)
+	case <-time.After(o.drain):
+	}
 	// Requests under way may finish, but not for long.
 	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopping)
 	defer cancel()
 	timer := time.AfterFunc(finishing, halt)
 	defer timer.Stop()
+	a.EndExports(grace)
 	return server.Shutdown(grace)
 }
 

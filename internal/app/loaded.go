@@ -67,7 +67,8 @@ func (a *App) reshaped(ctx context.Context, before, fresh *Dataset) {
 	known := a.Workspace.Reshaped()
 	for _, what := range all {
 		known = append(known, Reshaping{fresh.AsOf, what})
-		if err := a.Store.Note(ctx, store.Event{Who: "Gavrik", What: store.Reshaped, About: what}); err != nil {
+		event := store.Event{Who: "Gavrik", What: store.Reshaped, About: what}
+		if err := a.Store.NoteOnce(ctx, event, before.AsOf); err != nil {
 			a.Log.Error("the trail", "error", err)
 		}
 	}

@@ -55,6 +55,26 @@ func (s *Store) Note(ctx context.Context, e Event) error {
 	return nil
 }
 
+// NoteOnce is Note of what every server comes to see, unless another has noted it since a moment.
+func (s *Store) NoteOnce(ctx context.Context, e Event, since time.Time) error {
+	err := s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
+		if _, err := tx.Exec(ctx, "SELECT pg_advisory_xact_lock($1)", noting); err != nil {
+			return err
+		}
+		_, err := tx.Exec(ctx, `INSERT INTO audit (who, what, about, address) SELECT $1, $2, $3, $4
+			WHERE NOT EXISTS (SELECT FROM audit WHERE what = $2 AND about = $3 AND at > $5)`,
+			e.Who, e.What, e.About, e.Address, since)
+		return err
+	})
+	if err != nil {
+		return fmt.Errorf("store: audit: %w", err)
+	}
+	return nil
+}
+
+// noting is the advisory lock under which one server at a time notes what all come to see.
+const noting = 0x6761767269636b
+
 // Trail lists lines, the newest first: those older than before, if it is not 0, of one
 // kind and holding some words, if they are given.
 func (s *Store) Trail(ctx context.Context, before int64, what, words string, limit int) ([]Event, error) {

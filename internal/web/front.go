@@ -12,15 +12,26 @@ import (
 // from then on, the site. The zero Front is starting.
 type Front struct {
 	// Far says how far the start is, in words.
-	Far  func() string
-	site atomic.Pointer[Site]
+	Far     func() string
+	site    atomic.Pointer[Site]
+	leaving atomic.Bool
 }
+
+// Leave says to whoever shares requests among servers that this one is about to end, and goes on answering.
+func (f *Front) Leave() { f.leaving.Store(true) }
 
 // Open hands over to the site.
 func (f *Front) Open(s *Site) { f.site.Store(s) }
 
 // ServeHTTP answers in place of a site that is not there yet.
 func (f *Front) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	if f.leaving.Load() {
+		w.Header().Set("Connection", "close") // the next request goes to another
+		if r.URL.Path == readyPath || r.URL.Path == healthPath {
+			http.Error(w, "the server is about to end", http.StatusServiceUnavailable)
+			return
+		}
+	}
 	if site := f.site.Load(); site != nil {
 		site.ServeHTTP(w, r)
 		return

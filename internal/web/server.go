@@ -114,9 +114,15 @@ func New(o Options) *Site {
 func (s *server) probes(r chi.Router) {
 	// the caller may have gone
 	r.Get("/livez", func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("ok\n")) })
-	r.Get("/readyz", s.ready)
-	r.Get("/healthz", s.ready)
+	r.Get(readyPath, s.ready)
+	r.Get(healthPath, s.ready)
 }
+
+// Where it is asked whether the server can do its work.
+const (
+	readyPath  = "/readyz"
+	healthPath = "/healthz"
+)
 
 // ready says whether the server can do its work. With a silent database it can answer
 // from memory, and not much more.

@@ -126,6 +126,21 @@ it('puts no lines of two loads of the records together', async () => {
   expect(run.lineAt(0)?.cells).toEqual(['tuesday 0'])
 })
 
+it('reads lines on from a server that has not answered the view before', async () => {
+  const { run } = start()
+  asked[0]!.answer(200, result('view', 'r1'))
+  await taken()
+  void run.want(1)
+  await taken()
+  asked[1]!.answer(410, { detail: 'The result is not kept any more.' })
+  await taken()
+  expect(asked[2]).toMatchObject({ path: '/api/run', body: { view: view('first'), offset: 200 } })
+  asked[2]!.answer(200, further('view', 200))
+  await taken()
+  expect([run.lineAt(0)?.cells, run.lineAt(200)?.cells]).toEqual([['view 0'], ['view 200']])
+  expect(asked, 'what is in sight stays').toHaveLength(3)
+})
+
 it('gives paper the first lines only as far as they were read without a gap', async () => {
   const { run } = start()
   asked[0]!.answer(200, result('view', 'r1'))

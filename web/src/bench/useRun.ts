@@ -25,6 +25,13 @@ function unlessStopped(error: unknown): undefined {
   if (error instanceof DOMException && error.name === 'AbortError') throw error
 }
 
+const gone = (error: unknown) => error instanceof Problem && error.status === 410
+
+/** A result that is not kept is no fault: there is another way to its lines. */
+function unlessGone(error: unknown): undefined {
+  if (!gone(error)) throw error
+}
+
 /** Notes the moment at which an answer is on the screen, for measurements from outside. */
 function markPainted() {
   requestAnimationFrame(() =>
@@ -74,7 +81,10 @@ export function useRun(
     )
   }
 
-  /** Further lines of the result that is shown: nothing is run again for them, if the server has kept it. */
+  /**
+   * Further lines of the result that is shown. Nothing is run again for them where the server has kept it; else, as on
+   * another server, the view is run there, and its lines are taken if it says the same.
+   */
   async function further(
     offset: number,
     limit: number,
@@ -83,29 +93,30 @@ export function useRun(
     of = result.value,
   ): Promise<Lines> {
     const part = { ...opened(), offset, limit, plain }
-    if (kept)
-      return unwrap(
-        api.POST('/api/lines', { headers: askFrozen(frozen), signal, body: { result: kept, ...part } }),
-      )
-    const got = await unwrap(
-      api.POST('/api/run', {
-        headers: askFrozen(frozen),
-        signal,
-        body: { shown: true, view: document.value, ...part },
-      }),
-    )
+    const headers = askFrozen(frozen)
+    if (kept) {
+      const body = { result: kept, ...part }
+      const got = await unwrap(api.POST('/api/lines', { headers, signal, body })).catch(unlessGone)
+      if (got) return got
+    }
+    const body = { shown: true, view: document.value, ...part }
+    const got = await unwrap(api.POST('/api/run', { headers, signal, body }))
     // Records have changed meanwhile: lines of two answers are not put together.
     if (got.version !== of?.version) throw new Problem(410, 'The records have changed.')
     return got
   }
 
-  /** Runs the view again if the server keeps its result no longer; whether that was so. */
+  /** Runs the view again if records have changed meanwhile; whether that was so. */
   async function renewed(error: unknown): Promise<boolean> {
-    if (!(error instanceof Problem) || error.status !== 410) return false
+    if (!gone(error)) return false
+    // Two servers may be apart for a moment: they are not asked without end meanwhile.
+    const soon = Date.now() - renewedAt < patience
+    renewedAt = Date.now()
+    if (soon) await new Promise((done) => setTimeout(done, patience))
     await run()
-    kept = '' // it would not be kept this time either, or not for long
     return state.value.kind !== 'failed'
   }
+  let renewedAt = 0
 
   function fail(error: unknown) {
     if (error instanceof DOMException && error.name === 'AbortError') return

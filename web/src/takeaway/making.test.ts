@@ -27,7 +27,11 @@ vi.mock('../api/client', () => {
   }
   return {
     api: {
-      POST: asked('POST', { id: 'x1', name: 'Claims.csv', lines: 4000 }),
+      POST: async (path: string) => {
+        requests.push(`POST ${path}`)
+        const n = requests.filter((r) => r.startsWith('POST')).length
+        return { id: `x${n}`, name: 'Claims.csv', lines: 4000 }
+      },
       DELETE: asked('DELETE', undefined),
     },
     unwrap: (answer: Promise<unknown>) => answer,
@@ -86,11 +90,28 @@ describe('a file that is made', () => {
       1,
     ])
   })
-  it('takes a lost line up again, but not one that is refused', async () => {
+  it('is begun again where its server has ended, but not without end', async () => {
+    const one = await begin()
+    for (let n = 2; n <= 3; n++) {
+      Told.last.say('failed', { detail: 'The server has ended.', again: true })
+      await vi.runAllTimersAsync()
+      expect([one.state, Told.last.url]).toEqual(['making', `/api/exports/x${n}/progress`])
+    }
+    Told.last.say('failed', { detail: 'The server has ended.', again: true })
+    expect([one.state, one.trouble]).toEqual(['failed', 'The server has ended.'])
+  })
+  it('takes a lost line up again, and asks on where it is refused, but not without end', async () => {
     const one = await begin()
     Told.last.readyState = 0
     Told.last.onerror?.()
     expect(one.state).toBe('making')
+    for (let n = 1; n < 15; n++) {
+      Told.last.readyState = Told.CLOSED
+      Told.last.onerror?.()
+      expect(one.state).toBe('making')
+      vi.advanceTimersByTime(2000)
+      expect(Told.last.readyState).toBe(1)
+    }
     Told.last.readyState = Told.CLOSED
     Told.last.onerror?.()
     expect(one.state).toBe('failed')

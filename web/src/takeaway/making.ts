@@ -31,28 +31,41 @@ export type ExportBody = Schemas['ExportInputBody']
  * Begins to make a file and, once it is there, gives it to the browser to keep. What is wrong with the
  * request itself is thrown; what goes wrong later stands among what is made.
  */
-export async function take(body: ExportBody, frozen?: Frozen): Promise<Making> {
-  return begun(await unwrap(api.POST('/api/exports', { headers: askFrozen(frozen), body })))
+export function take(body: ExportBody, frozen?: Frozen): Promise<Making> {
+  return begun(() => unwrap(api.POST('/api/exports', { headers: askFrozen(frozen), body })))
 }
 
 /** The same for a board on paper. */
-export async function takeBoard(body: Schemas['BoardTaking']): Promise<Making> {
-  return begun(await unwrap(api.POST('/api/boards/paper', { body })))
+export function takeBoard(body: Schemas['BoardTaking']): Promise<Making> {
+  return begun(() => unwrap(api.POST('/api/boards/paper', { body })))
 }
 
-function begun({ id, name, lines }: Schemas['ExportOutputBody']): Making {
-  making.push({ id, name, lines, done: 0, bytes: 0, state: 'making', trouble: '', slow: false })
+type Begin = () => Promise<Schemas['ExportOutputBody']>
+
+async function begun(begin: Begin): Promise<Making> {
+  making.push(fresh(await begin()))
   const one = making.at(-1)!
   setTimeout(() => (one.slow = true), told)
-  follow(one, () => keep(one))
+  follow(one, begin, () => keep(one))
   return one
 }
 
+const fresh = ({ id, name, lines }: Schemas['ExportOutputBody']): Making => ({
+  id,
+  name,
+  lines,
+  done: 0,
+  bytes: 0,
+  state: 'making',
+  trouble: '',
+  slow: false,
+})
+
 /** The text of a file that is made and read at once, as the clipboard takes it. */
 export async function read(body: ExportBody, frozen?: Frozen): Promise<string> {
-  const { id } = await unwrap(api.POST('/api/exports', { headers: askFrozen(frozen), body }))
-  const one: Making = { id, name: '', lines: 0, done: 0, bytes: 0, state: 'making', trouble: '', slow: false }
-  await new Promise<void>((done) => follow(one, done))
+  const begin: Begin = () => unwrap(api.POST('/api/exports', { headers: askFrozen(frozen), body }))
+  const one = fresh(await begin())
+  await new Promise<void>((done) => follow(one, begin, done))
   if (one.trouble) throw new Error(one.trouble)
   const answer = await fetch(fileOf(one))
   const text = await answer.text()
@@ -62,29 +75,65 @@ export async function read(body: ExportBody, frozen?: Frozen): Promise<string> {
 
 const fileOf = (one: Making) => `/api/exports/${one.id}/file`
 
-/** Follows how far a file is; ended is called once it is ready or has failed. */
-function follow(one: Making, ended: () => void) {
-  const events = new EventSource(`/api/exports/${one.id}/progress`)
+/** How often a file is begun again whose server has ended, and a server is asked again that refuses to tell. */
+const tries = 3
+const asks = 15
+const apart = 2000
+
+/**
+ * Follows how far a file is; ended is called once it is ready or has failed. One whose server ends meanwhile is
+ * begun again, at another or at the same once it is back.
+ */
+function follow(one: Making, begin: Begin, ended: () => void) {
+  let begun = 1
+  let refused = 0
+  let events: EventSource
+  let stopped = false
   const end = (trouble: string) => {
     events.close()
     one.trouble = trouble
     if (trouble) one.state = 'failed'
     ended()
   }
-  events.addEventListener('progress', (event: MessageEvent<string>) => {
-    const told = JSON.parse(event.data) as Schemas['ExportProgress']
-    one.done = told.done
-    one.bytes = told.bytes
-  })
-  events.addEventListener('ready', () => end(''))
-  events.addEventListener('failed', (event: MessageEvent<string>) =>
-    end((JSON.parse(event.data) as Schemas['ExportFailed']).detail),
-  )
-  events.onerror = () => {
-    // A lost line is taken up again by the browser; one that is refused is not.
-    if (events.readyState === EventSource.CLOSED) end('The server does not answer any more. Take it again.')
+  async function again() {
+    events.close()
+    begun++
+    try {
+      const next = await begin()
+      if (stopped) return drop({ ...one, id: next.id })
+      stoppers.delete(one.id)
+      Object.assign(one, { id: next.id, done: 0, bytes: 0 })
+      listen()
+    } catch (problem) {
+      end(wordsOf(problem))
+    }
   }
-  stoppers.set(one.id, () => events.close())
+  function listen() {
+    if (stopped) return
+    events = new EventSource(`/api/exports/${one.id}/progress`)
+    stoppers.set(one.id, () => {
+      stopped = true
+      events.close()
+    })
+    events.addEventListener('progress', (event: MessageEvent<string>) => {
+      const told = JSON.parse(event.data) as Schemas['ExportProgress']
+      one.done = told.done
+      one.bytes = told.bytes
+    })
+    events.addEventListener('ready', () => end(''))
+    events.addEventListener('failed', (event: MessageEvent<string>) => {
+      const why = JSON.parse(event.data) as Schemas['ExportFailed']
+      if (why.again && begun < tries) void again()
+      else end(why.detail)
+    })
+    events.onerror = () => {
+      // A lost line is taken up again by the browser; one that is refused, as by a server that starts, is not.
+      if (events.readyState !== EventSource.CLOSED) return
+      if (++refused < asks) setTimeout(listen, apart)
+      else end('The server does not answer any more. Take it again.')
+    }
+  }
+  listen()
 }
 const stoppers = new Map<string, () => void>()
 
