@@ -181,6 +181,9 @@ func serve(
 	if err := prepare(state); err != nil {
 		return err
 	}
+	if err := state.KeepPieces(ctx, front.Files(), web.Pieces); err != nil {
+		log.Error("pages that are open during an upgrade have to be loaded again", "error", err)
+	}
 	started := time.Now()
 	loading := newLoading(o, from, state, progress, log)
 	defer loading.Close(ctx)

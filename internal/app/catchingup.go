@@ -16,7 +16,7 @@ const (
 	// catchingUp is how long a question waits for what another server has loaded already, catchingApart how
 	// long two tries to come by it are apart.
 	catchingUp    = 2 * time.Second
-	catchingApart = time.Second
+	catchingApart = 400 * time.Millisecond
 	// readingAFile is how long the records of a file may take to be loaded.
 	readingAFile = 10 * time.Minute
 )
@@ -24,8 +24,8 @@ const (
 // catching is how the records come up to what other servers over the same state have.
 type catching struct {
 	ahead singleflight.Group
+	tried time.Time  // by the one of ahead
 	mu    sync.Mutex // protects following fields
-	tried time.Time
 	// files are the versions of the files that were loaded, by their tables; nil until they are known.
 	files map[string]int
 	// coming is closed once files that another server has changed are loaded.
@@ -38,26 +38,32 @@ func (a *App) CatchUp(ctx context.Context, seen time.Time) {
 	if !a.behind(seen) {
 		return
 	}
-	coming := a.catching.ahead.DoChan("", func() (any, error) {
-		if !a.catching.again() {
-			return nil, nil
+	ctx, cancel := context.WithTimeout(ctx, catchingUp)
+	defer cancel()
+	// One that others began may be of before; what the second brings is as new as can be.
+	for tries := 0; tries < 2 && a.behind(seen); {
+		came := a.Workspace.Arrival() // they may be on their way already
+		select {
+		case <-ctx.Done():
+			return
+		case <-came:
+		case <-a.catching.ahead.DoChan("", a.update):
+			tries++
 		}
-		err := fault.Caught(func() error {
-			// Whoever asked first may give up; others wait for it, too.
-			ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), readingAFile)
-			defer cancel()
-			return a.Workspace.Update(ctx)
-		})
-		if err != nil {
-			a.Log.Error("catching up; the records in memory stay", "error", err)
-		}
-		return nil, nil
-	})
-	select {
-	case <-ctx.Done():
-	case <-coming:
-	case <-time.After(catchingUp):
 	}
+}
+
+// update loads what has changed, for all who wait for it.
+func (a *App) update() (any, error) {
+	c := &a.catching
+	time.Sleep(catchingApart - time.Since(c.tried)) // one at a time is here
+	c.tried = time.Now()
+	ctx, cancel := context.WithTimeout(context.Background(), readingAFile)
+	defer cancel()
+	if err := fault.Caught(func() error { return a.Workspace.Update(ctx) }); err != nil {
+		a.Log.Error("catching up; the records in memory stay", "error", err)
+	}
+	return nil, nil
 }
 
 // behind says whether the records may be older than a moment. It is the databases': their clock is every server's.
@@ -66,17 +72,6 @@ func (a *App) behind(seen time.Time) bool {
 		return false
 	}
 	return a.Following == nil || a.Following.UpToDate().Before(seen)
-}
-
-// again says whether enough time has passed since the last try.
-func (c *catching) again() bool {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if time.Since(c.tried) < catchingApart {
-		return false
-	}
-	c.tried = time.Now()
-	return true
 }
 
 // loadFile loads the records of a file, of a version, that this server has changed; version 0 says that it is gone.

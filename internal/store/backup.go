@@ -26,7 +26,7 @@ const (
 
 // notBackedUp is what is of its moment alone: who is signed in, what is on its way, jobs.
 var notBackedUp = []string{
-	"sessions", "sign_ins", "attempts", "signin_failures", "uploads", "upload_parts", "exports", "export_parts",
+	"sessions", "sign_ins", "attempts", "signin_failures", "uploads", "upload_parts", "exports", "export_parts", "front_pieces",
 	"goose_db_version",
 }
 

@@ -2,6 +2,8 @@ package store
 
 import (
 	"io/fs"
+	"regexp"
+	"strings"
 	"testing"
 	"testing/fstest"
 
@@ -140,4 +142,39 @@ func TestAnUpgradeThatFailsChangesNothing(t *testing.T) {
 	require.NoError(t, err)
 	_, err = Open(t.Context(), s.URL())
 	require.Error(t, err, "and not once the newer one has written it")
+}
+
+// Servers of the version before go on while one of this version runs beside them: whatever they read or write stays.
+// Steps up to 24 came before several servers were thought of.
+func TestTheVersionBeforeLivesWithEveryStep(t *testing.T) {
+	breaks := regexp.MustCompile(`(?i)\b(DROP\s+(TABLE|COLUMN|FUNCTION|VIEW|SCHEMA|TYPE)|RENAME|` +
+		`ALTER\s+(COLUMN\s+)?\w+\s+(TYPE|SET\s+DATA|SET\s+NOT\s+NULL|DROP\s+DEFAULT))\b`)
+	added := regexp.MustCompile(`(?is)ALTER\s+TABLE\s+\S+\s+ADD\s+(?:COLUMN\s+)?[^;]*?NOT\s+NULL[^;,]*`)
+	bad := func(sql string) bool {
+		up, _, _ := strings.Cut(sql, "-- +goose Down")
+		for _, add := range added.FindAllString(up, -1) {
+			if !strings.Contains(strings.ToUpper(add), "DEFAULT") {
+				return true
+			}
+		}
+		return breaks.MatchString(up)
+	}
+	for _, sql := range []string{
+		"ALTER TABLE views DROP COLUMN name;", "ALTER TABLE views RENAME name TO title;", "DROP TABLE views",
+		"ALTER TABLE views ALTER COLUMN name TYPE int;", "ALTER TABLE views ADD COLUMN x int NOT NULL;",
+	} {
+		require.True(t, bad(sql), sql)
+	}
+	require.False(t, bad("ALTER TABLE views ADD x int NOT NULL DEFAULT 0;\n-- +goose Down\nALTER TABLE views DROP COLUMN x;"))
+	checked := 0
+	require.NoError(t, fs.WalkDir(steps, ".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || path < "00025" {
+			return err
+		}
+		text, err := fs.ReadFile(steps, path)
+		checked++
+		require.False(t, bad(string(text)), "%s takes something away that the version before uses", path)
+		return err
+	}))
+	require.Positive(t, checked)
 }

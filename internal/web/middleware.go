@@ -3,7 +3,6 @@ package web
 import (
 	"encoding/json"
 	"errors"
-	"io/fs"
 	"net/http"
 	"runtime/debug"
 	"strings"
@@ -87,32 +86,4 @@ func writeProblem(w http.ResponseWriter, p *ErrorModel) {
 	w.Header().Set("Content-Type", p.ContentType(""))
 	w.WriteHeader(p.Status)
 	_ = json.NewEncoder(w).Encode(p) // the caller may have gone
-}
-
-// frontEnd serves the built files, and index.html for the addresses that the
-// front end itself routes.
-func frontEnd(files fs.FS) http.HandlerFunc {
-	static := http.FileServerFS(files)
-	return func(w http.ResponseWriter, r *http.Request) {
-		path := strings.TrimPrefix(r.URL.Path, "/")
-		if strings.HasPrefix(path, "api/") {
-			problem(w, http.StatusNotFound, "There is nothing at this address.")
-			return
-		}
-		if _, err := fs.Stat(files, path); path != "" && err == nil {
-			if strings.HasPrefix(path, "assets/") { // named by their content
-				w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
-			}
-			static.ServeHTTP(w, r)
-			return
-		}
-		index, err := fs.ReadFile(files, "index.html")
-		if err != nil {
-			http.Error(w, "The front end is not built. Run: make build", http.StatusServiceUnavailable)
-			return
-		}
-		w.Header().Set("Content-Type", "text/html; charset=utf-8")
-		w.Header().Set("Cache-Control", "no-cache")
-		_, _ = w.Write(index) // the caller may have gone
-	}
 }

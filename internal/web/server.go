@@ -105,7 +105,7 @@ func New(o Options) *Site {
 		r.Handle(path, h)
 		r.Handle(path+"/*", h)
 	}
-	r.NotFound(frontEnd(o.Files))
+	r.NotFound(s.frontEnd(o.Files))
 	return &Site{Handler: r, Inner: inner}
 }
 

@@ -180,6 +180,20 @@ func (p *Person) Document() map[string]any {
 	}
 }
 
+// Fetch reads what is at a path.
+func (p *Person) Fetch(path string) (text string, err error) {
+	res, err := p.client.Get(p.base + path)
+	if err != nil {
+		return "", err
+	}
+	defer res.Body.Close()
+	answer, err := io.ReadAll(res.Body)
+	if err == nil && res.StatusCode >= 400 {
+		err = fmt.Errorf("GET %s: %w", path, &RefusedError{res.StatusCode, string(answer[:min(len(answer), 300)])})
+	}
+	return string(answer), err
+}
+
 // Send sends JSON and reads the answer into got, unless that is nil.
 func (p *Person) Send(method, path string, body, got any) error {
 	text, err := json.Marshal(body)

@@ -53,6 +53,9 @@ var ferry = pgtest.Model{Make: func(ctx context.Context, url string) error {
 	return demo.Populate(ctx, state, people.NewDesk(state), Now)
 }}
 
+// Database is a copy of the ferry company's database with the demo's people and views, at an address.
+func Database(t *testing.T) string { return ferry.Copy(t) }
+
 // Gavrik is a running server.
 type Gavrik struct {
 	*app.App
@@ -100,6 +103,12 @@ func StartWith(t *testing.T, change func(url string, p *Parts)) *Gavrik {
 func StartOver(t *testing.T, g *Gavrik, stateURL string) *Gavrik {
 	t.Helper()
 	return begin(t, over{records: g.DBURL, state: stateURL}, func(string, *Parts) {})
+}
+
+// StartBeside is a second server over the records and the state of another one.
+func StartBeside(t *testing.T, g *Gavrik) *Gavrik {
+	t.Helper()
+	return begin(t, over{records: g.DBURL}, func(string, *Parts) {})
 }
 
 // StartFollowing is Start of a server that loads what has changed as soon as it has.
