@@ -52,7 +52,7 @@ type serveOptions struct {
 	showNew     bool
 	// drain is how long the server goes on answering once it has said that it is about to end.
 	drain time.Duration
-	runs        scheduler.Options
+	runs  scheduler.Options
 }
 
 func serveCommand() *cobra.Command {

@@ -15,6 +15,7 @@ import (
 type Arrival struct {
 	AsOf     time.Time `json:"asOf"`
 	AsOfText string    `json:"asOfText" doc:"The moment of the records, to the second"`
+	Loaded   time.Time `json:"loaded" doc:"When they were loaded; another moment tells of newer ones"`
 	Holds    bool      `json:"holds" doc:"The answer that was named says what the records say; true, if none was"`
 	Stale    string    `json:"stale,omitempty" doc:"Since when the records could not be loaded"`
 }
@@ -86,7 +87,7 @@ func (s *questions) arrival(ctx context.Context, name string) (Arrival, error) {
 		layout = "15:04:05"
 	}
 	return Arrival{
-		AsOf: asOf, AsOfText: at.Format(layout),
+		AsOf: asOf, AsOfText: at.Format(layout), Loaded: g.AsOf,
 		Holds: name == "" || g.Holds(name), Stale: s.Workspace.Stale(),
 	}, nil
 }

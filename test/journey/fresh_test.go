@@ -48,3 +48,21 @@ func TestRecordsAreFresh(t *testing.T) {
 	p.says(`[data-grand]`, total())
 	p.axe("keeping up")
 }
+
+// A board follows its records by itself, and marks the parts that say something else.
+func TestABoardKeepsUp(t *testing.T) {
+	g := harness.StartFollowing(t)
+	p := signedIn(t, g, 0)
+	owed := func() string {
+		return g.Ask(t, `SELECT to_char(sum(claimed), 'FM999,999,990.00') FROM claims WHERE coalesce(status, '') NOT IN ('Settled', 'Refused', 'Withdrawn')`)
+	}
+	key := g.Ask(t, "SELECT v.key FROM gavrik.views v JOIN gavrik.view_versions n ON n.view_id = v.id WHERE n.name = 'Start of the week'")
+	const part = `[data-part="owed"]`
+	p.do(chromedp.Navigate(g.URL+"/b/"+key), see(part+` [data-figure] b`))
+	p.says(part+` [data-figure] b`, owed())
+	_, err := g.DB.Exec(t.Context(), "UPDATE claims SET claimed = claimed + 1000 WHERE id = (SELECT max(id) FROM claims WHERE coalesce(status, '') NOT IN ('Settled', 'Refused', 'Withdrawn'))")
+	require.NoError(t, err)
+	p.do(see(part + ` [data-newer]`))
+	p.says(part+` [data-figure] b`, owed())
+	require.Empty(t, p.texts(`[data-part="late"] [data-newer]`), "no sailing has changed")
+}

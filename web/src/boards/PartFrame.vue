@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { useTimeoutFn } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 import type { BoardPart } from '../api/client'
 import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
@@ -38,6 +39,18 @@ const got = useQuery(
   })),
 )
 const said = computed(() => got.data.value)
+/** It says something else than a moment ago, of newer records: that is marked for a while. */
+const newer = ref(false)
+const { start: fade } = useTimeoutFn(() => (newer.value = false), 4_000, { immediate: false })
+const shown = computed(() => ({
+  of: JSON.stringify([asked.value, answers.value]),
+  says: said.value && JSON.stringify({ ...said.value, asOf: '', asOfText: '' }),
+}))
+watch(shown, (now, before) => {
+  if (got.isPlaceholderData.value || now.of !== before.of || !before.says || now.says === before.says) return
+  newer.value = true
+  fade()
+})
 const isText = computed(() => props.part.show === 'text')
 const heading = computed(() => props.part.heading || said.value?.name || '')
 /** What a reader of the figures has to know. */
@@ -87,7 +100,11 @@ function edit(event: MouseEvent) {
         ↻ {{ said.asOfText }}
       </button>
     </header>
-    <div class="min-h-0 flex-1 overflow-hidden">
+    <div
+      class="min-h-0 flex-1 overflow-hidden"
+      :class="newer && 'part-newer'"
+      :data-newer="newer || undefined"
+    >
       <p v-if="got.error.value" class="px-3 py-2" role="alert">
         {{ wordsOf(got.error.value) }}
         <button class="link" @click="got.refetch()">Try again</button>

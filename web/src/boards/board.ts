@@ -1,9 +1,10 @@
-import { useQuery } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { useMediaQuery } from '@vueuse/core'
 import { computed, inject, provide, ref, type InjectionKey } from 'vue'
 import type { Board, BoardPart } from '../api/client'
 import { queries } from '../api/queries'
 import { useGiven } from '../bench/ask/useAnswers'
+import { useArrivals } from '../work/useFreshness'
 import type { Source } from '../work/useSource'
 import { useWork } from '../work/useWork'
 import { answersOf } from './answers'
@@ -13,6 +14,9 @@ import { newBoard } from './document'
 export function createBoard(source: Source<Board>) {
   const work = useWork<Board>(source, { begin: newBoard, title: 'New board', at: (key) => `/b/${key}` })
   const { history, saved, place } = work
+  const client = useQueryClient()
+  // Answers that newer records do not concern are the same ones: to ask for them costs next to nothing.
+  useArrivals(() => void client.invalidateQueries({ queryKey: ['board part'] }))
   const asks = ref(false)
   const given = useGiven(place, () => asks.value)
   const looked = useQuery(

@@ -5,6 +5,20 @@ import { usePersonal } from '../session/usePersonal'
 
 type Arrival = Schemas['Arrival']
 
+/** Calls show when newer records are there, while the page is looked at. */
+export function useArrivals(show: () => void) {
+  const visible = useDocumentVisibility()
+  const address = computed(() => (visible.value === 'visible' ? '/api/records/arrivals' : undefined))
+  const source = useEventSource(address, ['arrival'], { autoReconnect: { delay: 5_000 } })
+  let loaded = ''
+  watch(source.data, (text) => {
+    if (!text) return
+    const told = JSON.parse(text) as Arrival
+    if (loaded && loaded !== told.loaded) show()
+    loaded = told.loaded
+  })
+}
+
 /** How fresh what is shown is: the moment of the records, and whether they say something else by now. */
 export interface Freshness {
   /** The moment that the answer is of, as people read it; empty while it is not told. */
