@@ -31,6 +31,8 @@ type Options struct {
 	Volatile bool
 	// Settings are further server settings, as name=value.
 	Settings []string
+	// StandbyOf makes a new server a standby of a running one, from which it copies all that is there.
+	StandbyOf *Server
 }
 
 // Server is a running PostgreSQL.
@@ -88,7 +90,7 @@ func (s *Server) start(ctx context.Context, bin string, o Options) error {
 	if err := s.stopOrphan(); err != nil {
 		return err
 	}
-	if err := s.initialize(ctx, bin); err != nil {
+	if err := s.initialize(ctx, bin, o.StandbyOf); err != nil {
 		return err
 	}
 	var err error
@@ -145,7 +147,7 @@ func (s *Server) takeLock() error {
 }
 
 // initialize makes a new cluster, under another name until it is whole.
-func (s *Server) initialize(ctx context.Context, bin string) error {
+func (s *Server) initialize(ctx context.Context, bin string, primary *Server) error {
 	secret := filepath.Join(s.dir, "password")
 	if known, err := os.ReadFile(secret); err == nil {
 		if _, err := os.Stat(filepath.Join(s.data(), "PG_VERSION")); err == nil {
@@ -157,17 +159,34 @@ func (s *Server) initialize(ctx context.Context, bin string) error {
 	if err := errors.Join(os.RemoveAll(fresh), os.Mkdir(fresh, 0o700), s.owner.take(fresh)); err != nil {
 		return fmt.Errorf("localpg: %w", err)
 	}
+	if primary != nil {
+		s.password = primary.password
+		return s.adopt(secret, fresh, s.run(ctx, bin, "pg_basebackup", "-D", fresh, "-d", primary.URL("postgres"), "-R", "-c", "fast", "--no-sync"))
+	}
 	s.password = rand.Text()
 	given := filepath.Join(s.dir, "password.new")
 	if err := errors.Join(os.WriteFile(given, []byte(s.password), 0o600), s.owner.take(given)); err != nil {
 		return fmt.Errorf("localpg: %w", err)
 	}
 	defer os.Remove(given)
-	cmd := exec.CommandContext(ctx, filepath.Join(bin, "initdb"), "-D", fresh, "-U", "postgres", "--no-sync",
-		"--auth=scram-sha-256", "--pwfile="+given, "--encoding=UTF8", "--locale=C.UTF-8")
+	return s.adopt(secret, fresh, s.run(ctx, bin, "initdb", "-D", fresh, "-U", "postgres", "--no-sync",
+		"--auth=scram-sha-256", "--pwfile="+given, "--encoding=UTF8", "--locale=C.UTF-8"))
+}
+
+// run runs one of PostgreSQL's programs as the server's user.
+func (s *Server) run(ctx context.Context, bin, name string, args ...string) error {
+	cmd := exec.CommandContext(ctx, filepath.Join(bin, name), args...)
 	cmd.Dir, cmd.SysProcAttr = "/", &syscall.SysProcAttr{Credential: s.owner.credential()}
 	if out, err := cmd.CombinedOutput(); err != nil {
-		return fmt.Errorf("localpg: initdb: %w\n%s", err, out)
+		return fmt.Errorf("localpg: %s: %w\n%s", name, err, out)
+	}
+	return nil
+}
+
+// adopt takes a new cluster over, once it is whole.
+func (s *Server) adopt(secret, fresh string, err error) error {
+	if err != nil {
+		return err
 	}
 	if err := errors.Join(os.RemoveAll(s.data()), os.Rename(fresh, s.data())); err != nil {
 		return fmt.Errorf("localpg: %w", err)

@@ -1,6 +1,7 @@
 package records
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"slices"
@@ -41,6 +42,8 @@ type FollowOptions struct {
 	// Patience is how long a database is waited for that says nothing, and a stream that lags; 20 seconds, if
 	// zero.
 	Patience time.Duration
+	// Retry is after how long a stream that could not be had is tried again; 30 seconds, if zero.
+	Retry time.Duration
 	// Log, if set, is told how a source is followed, and when that changes.
 	Log func(source, how string)
 }
@@ -51,9 +54,8 @@ func Follow(from []Source, o FollowOptions) *Following {
 		from: from, options: o, woken: make(chan struct{}, 1),
 		run: rand.Text(), filedTables: map[string]filedTable{}, identify: identity,
 	}
-	if f.options.Patience == 0 {
-		f.options.Patience = 20 * time.Second
-	}
+	f.options.Patience = cmp.Or(f.options.Patience, 20*time.Second)
+	f.options.Retry = cmp.Or(f.options.Retry, 30*time.Second)
 	for i, one := range from {
 		f.watches = append(f.watches, &watch{
 			source: one, index: i, patience: f.options.Patience, counters: counters{source: one},

@@ -6,6 +6,7 @@ import (
 	"net"
 	"net/url"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -17,14 +18,18 @@ import (
 // wire is a network between here and a database. While it is held, it passes nothing on.
 type wire struct {
 	held sync.RWMutex
-	to   string
+	to   atomic.Pointer[string]
 }
+
+// moves leads whoever dials from now on to another host.
+func (w *wire) moves(to string) { w.to.Store(&to) }
 
 // strung returns the address of a database by way of a wire.
 func strung(t *testing.T, address string) (*wire, string) {
 	at, err := url.Parse(address)
 	require.NoError(t, err)
-	w := &wire{to: at.Host}
+	w := &wire{}
+	w.moves(at.Host)
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = l.Close() })
@@ -34,7 +39,7 @@ func strung(t *testing.T, address string) (*wire, string) {
 			if err != nil {
 				return
 			}
-			to, err := net.Dial("tcp", w.to)
+			to, err := net.Dial("tcp", *w.to.Load())
 			if err != nil {
 				_ = from.Close()
 				continue

@@ -32,9 +32,6 @@ type watch struct {
 	again time.Time
 }
 
-// retry is after how long a stream that could not be had is tried again.
-const retry = 30 * time.Second
-
 // prepare sees to it that nothing escapes that is committed after the moment of the load to come.
 func (f *Following) prepare(ctx context.Context, w *watch) error {
 	ctx, cancel := context.WithTimeout(ctx, w.patience)
@@ -62,7 +59,7 @@ func (f *Following) prepare(ctx context.Context, w *watch) error {
 			w.stream, w.fresh, w.why = s, true, ""
 			f.say(w, fmt.Sprintf("changes of %d tables come as they are committed", len(s.keys)))
 		} else {
-			if w.again = time.Now().Add(retry); w.why != err.Error() {
+			if w.again = time.Now().Add(f.options.Retry); w.why != err.Error() {
 				w.why = err.Error()
 				f.say(w, err.Error()+"; its statistics tell which tables have changed")
 			}
