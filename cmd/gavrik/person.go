@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"bufio"
 	"context"
 	"errors"
@@ -18,13 +19,14 @@ import (
 
 func personCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "person", Short: "People who can sign in"}
-	var url, name, role string
+	var url, stateURL, name, role string
 	var administrator, elsewhere bool
 	add := &cobra.Command{
 		Use:   "add EMAIL",
 		Short: "Add somebody; the password is asked for, or read from standard input",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
+			url := cmp.Or(stateURL, url)
 			// For the words of its errors.
 			conn, err := records.Connect(cmd.Context(), url)
 			if err != nil {
@@ -64,7 +66,8 @@ func personCommand() *cobra.Command {
 			return nil
 		},
 	}
-	add.Flags().StringVar(&url, "database-url", "", "database of Gavrik's state")
+	add.Flags().StringVar(&url, "database-url", "", "database of Gavrik's state, unless --state-url names another")
+	add.Flags().StringVar(&stateURL, "state-url", "", "database of Gavrik's own state (default: that of --database-url)")
 	add.Flags().StringVar(&name, "name", "", "name shown to others")
 	add.Flags().BoolVar(&administrator, "administrator", false, "the same as --role administrator")
 	add.Flags().StringVar(&role, "role", string(store.Analyst), "reader, analyst or administrator")

@@ -20,6 +20,8 @@ import (
 
 	"github.com/spf13/cobra"
 	"github.com/stretchr/testify/require"
+
+	"gavrik/internal/localpg/pgtest"
 )
 
 // A flag holds before a variable of the environment, and that before the file.
@@ -132,4 +134,47 @@ func pair(t *testing.T) (certificate, key string) {
 		require.NoError(t, os.WriteFile(filepath.Join(dir, fmt.Sprint(i)), pem.EncodeToMemory(b), 0o600))
 	}
 	return filepath.Join(dir, "0"), filepath.Join(dir, "1")
+}
+
+// The settings that a small installation begins with are read, and a server runs by them.
+func TestTheSettingsOfASmallInstallation(t *testing.T) {
+	secret := file(t, "mail-password", "secret\n")
+	free := func() string {
+		l, err := net.Listen("tcp", "127.0.0.1:0")
+		require.NoError(t, err)
+		defer l.Close()
+		return l.Addr().String()
+	}
+	ctx, stop := context.WithCancel(t.Context())
+	defer stop()
+	watched, ended := free(), make(chan error, 1)
+	state := pgtest.Database(t)
+	_, err := gavrik(
+		t, ctx, "person", "add", "tamsin@marrowby.example", "--no-password", "--config", "../../deploy/gavrik.conf",
+		"--state-url", state,
+	)
+	require.NoError(t, err)
+	go func() {
+		_, err := gavrik(
+			t, ctx, "serve", "--config", "../../deploy/gavrik.conf", "--database-url", ferry(t), "--schema", "ferry",
+			"--state-url", state, "--listen", free(), "--metrics-listen", watched, "--keep-records", t.TempDir(),
+			"--mail-password-file", secret, "--drain", "0s",
+		)
+		ended <- err
+	}()
+	require.Eventually(t, func() bool {
+		select {
+		case err := <-ended:
+			require.NoError(t, err)
+		default:
+		}
+		res, err := http.Get("http://" + watched + "/readyz")
+		if err != nil {
+			return false
+		}
+		defer res.Body.Close()
+		return res.StatusCode == http.StatusOK
+	}, 30*time.Second, 50*time.Millisecond)
+	stop()
+	require.NoError(t, <-ended)
 }
