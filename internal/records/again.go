@@ -71,11 +71,17 @@ func (k *kept) into(f *fetched) { *f = k.fetched }
 func (k *kept) forget(set *catalog.RecordSet, leadTo map[string]bool) {
 	columns := map[string]table.Column{}
 	for name, c := range k.columns {
-		if set.Field(name) != nil || leadTo[name] || slices.Contains(k.key, name) {
+		if set.Field(name) != nil || leadTo[name] || slices.Contains(k.key, name) || k.source.leadsAway(name) {
 			columns[name] = c
 		}
 	}
 	k.columns = columns
+}
+
+// leadsAway says that a column is what a link goes by to a record set that stays in its database: where it leads is
+// found with every question.
+func (s *source) leadsAway(name string) bool {
+	return slices.ContainsFunc(s.links, func(l sourceLink) bool { return l.to.away && slices.Contains(l.columns, name) })
 }
 
 // step is what a load does with a table: nothing if it is the same, the records of some keys, or all of it.
@@ -97,7 +103,7 @@ func (l *loader) decide(tables []*source, changes Changes) {
 	var views []*source
 	for _, s := range tables {
 		was := l.before[s.full]
-		if was == nil || !was.source.sameShape(s) || l.anew[s.full] {
+		if was == nil || !was.source.sameShape(s) || l.anew[s.full] || s.away {
 			continue
 		}
 		if s.kind == "v" {

@@ -43,6 +43,8 @@ type Settings struct {
 	EagerViews bool
 	// Keys are the keys that tables' record sets had before; they keep them.
 	Keys map[TableName]string
+	// Away are the keys of record sets whose records stay in their databases.
+	Away []string
 }
 
 // read decides how a column is fetched from its type.

@@ -170,7 +170,7 @@ func fromKept(ctx context.Context, list *filed, all []*kept, set Settings) (*Loa
 		}
 	}
 	cat.Notices = append(more, l.notices...)
-	return &Loaded{cat, &table.Snapshot{AsOf: list.AsOf, Tables: l.tables}, keys, l.kept}, nil
+	return &Loaded{cat, &table.Snapshot{AsOf: list.AsOf, Tables: l.tables}, keys, nil, l.kept}, nil
 }
 
 // leads says that links lead to rows that are there.

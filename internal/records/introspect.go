@@ -33,8 +33,8 @@ type source struct {
 	links      []sourceLink
 	// scales are the decimals that numeric columns are kept with.
 	scales map[string]int
-	// waits says that it is a view that is not read again yet.
-	waits bool
+	// waits says that it is a view that is not read again yet, away that its records stay where they are.
+	waits, away bool
 	// index is the place of its source among all.
 	index int
 }

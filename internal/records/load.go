@@ -25,6 +25,8 @@ type Loaded struct {
 	Snapshot *table.Snapshot
 	// Keys are the keys of the record sets of all tables.
 	Keys map[TableName]string
+	// Away are the record sets whose records stay in their databases, by their keys.
+	Away map[string]*Away
 	// tables are what the next load can go on from.
 	tables map[TableName]*kept
 }
@@ -60,6 +62,7 @@ func again(
 ) (*Loaded, error) {
 	l := &loader{
 		most: set.Most, eager: set.EagerViews, progress: set.Progress, before: map[TableName]*kept{}, anew: anew,
+		staying: set.Away, aways: map[string]*Away{},
 	}
 	if l.progress == nil {
 		l.progress = &Progress{}
@@ -102,6 +105,9 @@ func again(
 		}
 	}
 	keys := nameSets(tables, set.Keys)
+	for _, s := range tables {
+		s.away = slices.Contains(set.Away, s.set)
+	}
 	l.decide(tables, changes)
 	for _, s := range tables {
 		scales, err := l.scales(ctx, s)
@@ -120,10 +126,17 @@ func again(
 	cat.Sources = moments
 	l.progress.sets.Store(int64(len(l.sources)))
 	for _, s := range l.sources {
-		l.progress.expected.Add(s.rows)
+		if !s.away {
+			l.progress.expected.Add(s.rows)
+		}
 	}
 	if err := l.load(ctx); err != nil {
 		return nil, err
+	}
+	for i, s := range l.sources {
+		if s.away {
+			l.aways[s.set] = &Away{Set: s.set, Source: s.from.Source, source: s, readings: l.readings[i]}
+		}
 	}
 	cat.Notices = append(append(notices, more...), l.notices...)
 	asOf := moments[0].AsOf
@@ -132,7 +145,7 @@ func again(
 			asOf = m.AsOf
 		}
 	}
-	return &Loaded{cat, &table.Snapshot{AsOf: asOf, Tables: l.tables}, keys, l.kept}, nil
+	return &Loaded{cat, &table.Snapshot{AsOf: asOf, Tables: l.tables}, keys, l.aways, l.kept}, nil
 }
 
 // own says why a view could not be read, if the error is its own: it fails, or takes too long, and
@@ -162,6 +175,9 @@ type loader struct {
 	catalog  *catalog.Catalog
 	tables   map[string]*table.Table
 	notices  []string
+	// staying are the keys of record sets that stay in their databases, aways what is known of them.
+	staying []string
+	aways   map[string]*Away
 	// before is what the load before has kept, kept what the next one can go on from.
 	before, kept map[TableName]*kept
 	// anew are tables of which all is read, whatever is known of them; steps say what is done with others.
@@ -219,6 +235,11 @@ func (l *loader) load(ctx context.Context) error {
 				}()
 				for i := range next {
 					s := l.sources[i]
+					if s.away {
+						l.awayTable(i, &got[i])
+						l.progress.setsDone.Add(1)
+						continue
+					}
 					if l.takeOver(s, &got[i]) {
 						l.progress.setsDone.Add(1)
 						continue

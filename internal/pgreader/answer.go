@@ -1,0 +1,250 @@
+package pgreader
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/engine"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
+	"gavrik/internal/core/table"
+	"gavrik/internal/records"
+)
+
+// lines is what the database answers: a line for records that are not told apart.
+type lines struct {
+	asOf time.Time
+	// many is how many records each line stands for, met which of the tests they meet; blank which of the fields
+	// tested have no value.
+	many       []int64
+	met, blank [][]int64
+	// alone are the columns that records are told apart by; sum and filled, of others, what the values come to and
+	// how many there are.
+	alone       map[string]table.Column
+	sum, filled map[string][]int64
+}
+
+// answer asks the database, and finishes.
+func (q *question) answer(ctx context.Context) (result.Result, error) {
+	clear(q.uses)
+	if err := q.settle(); err != nil {
+		return nil, err
+	}
+	var got *lines
+	d := &deciding{question: q, by: map[*plan.Node]int{}}
+	decided := true
+	err := q.reading(ctx, func(tx pgx.Tx) error {
+		d.tx = tx
+		err := d.tree(ctx, q.plan.Filter)
+		if err == nil && q.plan.Compare != nil {
+			err = d.tree(ctx, q.plan.Compare.Filter)
+		}
+		var not *undecided
+		if errors.As(err, &not) { // the engine decides all of it, of all records
+			d.tests, decided = nil, false
+			err = q.needsConditions(q.plan.Filter)
+			if err == nil && q.plan.Compare != nil {
+				err = q.needsConditions(q.plan.Compare.Filter)
+			}
+		}
+		if err == nil {
+			got, err = d.ask(ctx, decided)
+		}
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return d.finish(ctx, got, decided)
+}
+
+// ask carries out the query.
+func (d *deciding) ask(ctx context.Context, decided bool) (*lines, error) {
+	out := &lines{alone: map[string]table.Column{}, sum: map[string][]int64{}, filled: map[string][]int64{}}
+	if err := d.tx.QueryRow(ctx, "SELECT now()").Scan(&out.asOf); err != nil {
+		return nil, fmt.Errorf("pgreader: %w", err)
+	}
+	var inner, outer, by []string
+	var as []records.Reading
+	add := func(expr string, reading records.Reading, grouped bool) {
+		outer = append(outer, expr)
+		as = append(as, reading)
+		if grouped {
+			by = append(by, fmt.Sprint(len(outer)))
+		}
+	}
+	for i, t := range d.tests {
+		inner = append(inner, fmt.Sprintf("%s AS c%d, %s AS b%d", t.met, i, t.blank, i))
+		add(fmt.Sprintf("c%d", i), records.ReadsYesNo(), true)
+		add(fmt.Sprintf("b%d", i), records.ReadsYesNo(), true)
+	}
+	kept := "true"
+	if decided {
+		if kept = d.whole(d.plan.Filter); d.plan.Compare != nil {
+			kept = "(" + kept + " OR " + d.whole(d.plan.Compare.Filter) + ")"
+		}
+	}
+	when := func(expr string) string {
+		if kept == "true" {
+			return expr
+		}
+		return "CASE WHEN " + kept + " THEN " + expr + " END"
+	}
+	names := slices.Sorted(maps.Keys(d.uses))
+	var alone, summed []string
+	for i, name := range names {
+		c, _ := d.away.Column(name)
+		expr := c.Expr
+		if u := d.uses[name]; u.alone {
+			if u.byDay {
+				var err error
+				if expr, err = d.byDays(ctx, c); err != nil {
+					return nil, err
+				}
+			}
+			inner = append(inner, fmt.Sprintf("%s AS v%d", expr, i))
+			add(when(fmt.Sprintf("v%d", i)), d.away.Reads(name), true)
+			alone = append(alone, name)
+		}
+	}
+	add("count(*)", records.ReadsWhole(), false)
+	for i, name := range names {
+		c, _ := d.away.Column(name)
+		if d.uses[name].alone {
+			continue
+		}
+		inner = append(inner, fmt.Sprintf("%s AS v%d", c.Expr, i))
+		filter := ""
+		if kept != "true" {
+			filter = " FILTER (WHERE " + kept + ")"
+		}
+		reading := records.ReadsNumeric(c.Field.Scale)
+		if c.Field.Type == catalog.Duration {
+			reading = records.ReadsDuration()
+		}
+		expr := fmt.Sprintf("sum(v%d)%s", i, filter)
+		if c.Field.Type != catalog.Duration {
+			expr = "(" + expr + ")::numeric"
+		}
+		add(expr, reading, false)
+		add(fmt.Sprintf("count(v%d)%s", i, filter), records.ReadsWhole(), false)
+		summed = append(summed, name)
+	}
+	if len(inner) == 0 {
+		inner = []string{"1"}
+	}
+	query := fmt.Sprintf("SELECT %s FROM (SELECT %s FROM %%s) q", strings.Join(outer, ", "), strings.Join(inner, ", "))
+	if len(by) > 0 {
+		query += " GROUP BY " + strings.Join(by, ", ")
+	}
+	columns, n, err := d.fetch(ctx, query, as)
+	if err != nil {
+		return nil, err
+	}
+	at := 0
+	next := func() table.Column { at++; return columns[at-1] }
+	numbers := func() []int64 { return next().(*table.Numbers).Values }
+	for range d.tests {
+		out.met, out.blank = append(out.met, numbers()), append(out.blank, numbers())
+	}
+	for _, name := range alone {
+		out.alone[name] = next()
+	}
+	out.many = numbers()
+	for _, name := range summed {
+		out.sum[name], out.filled[name] = numbers(), numbers()
+	}
+	if n > d.opts.Lines {
+		return nil, &result.LimitError{
+			Step: fmt.Sprintf("the view tells more than %d records of the database apart", d.opts.Lines),
+			Mend: "narrow the filter, or take out fields that differ from record to record",
+		}
+	}
+	return out, nil
+}
+
+// fetch carries the query out over the table, or over each of its parts.
+func (d *deciding) fetch(ctx context.Context, query string, as []records.Reading) ([]table.Column, int, error) {
+	return records.Fetch(ctx, d.tx, fmt.Sprintf(query, d.away.Table())+fmt.Sprintf(" LIMIT %d", d.opts.Lines+1), as)
+}
+
+// mostDays is how many days moments are put together by.
+const mostDays = 40_000
+
+// byDays is a moment in the place of all of its day: the first one of the stretch of time that the clock shows that day
+// in. The calendar says where the days begin, so that no other knowledge of zones decides.
+func (d *deciding) byDays(ctx context.Context, c records.AwayColumn) (string, error) {
+	var from, to *time.Time
+	query := fmt.Sprintf("SELECT min(%[1]s), max(%[1]s) FROM %[2]s WHERE isfinite(%[1]s)", c.Expr, d.away.Table())
+	if err := d.tx.QueryRow(ctx, query).Scan(&from, &to); err != nil {
+		return "", fmt.Errorf("pgreader: %w", err)
+	}
+	if from == nil || to.Sub(*from) > mostDays*24*time.Hour || from.Year() < 1 || to.Year() > 9998 {
+		return c.Expr, nil
+	}
+	cal := d.plan.Calendar
+	var starts []int64
+	for at := calendar.FloorDay(from.UnixMicro()) - 2; at <= calendar.FloorDay(to.UnixMicro())+2; at++ {
+		for _, span := range cal.Moments(at*calendar.DayLen, (at+1)*calendar.DayLen-1) {
+			starts = append(starts, span.From)
+		}
+	}
+	slices.Sort(starts)
+	texts := make([]string, len(starts))
+	for i, v := range starts {
+		texts[i] = "'" + moment(v) + "'"
+	}
+	array := "(ARRAY[" + strings.Join(texts, ",") + "]::timestamptz[])"
+	return fmt.Sprintf("CASE WHEN isfinite(%[1]s) THEN %[2]s[width_bucket(%[1]s, %[2]s)] END", c.Expr, array), nil
+}
+
+// hourly says that groups are by the hour.
+func hourly(g plan.Group) bool { return g.Unit == calendar.ByHour }
+
+// finish works the result out of the lines.
+func (d *deciding) finish(ctx context.Context, got *lines, decided bool) (result.Result, error) {
+	stand := &standing{lines: got, deciding: d}
+	p := *d.plan
+	p.Sort, p.Columns = nil, slices.Clone(p.Columns)
+	for i := range p.Columns {
+		p.Columns[i].Values = false // records are read by themselves
+	}
+	if decided {
+		p.Filter = nil
+		if d.plan.Compare != nil {
+			p.Filter = stand.flag(keptFlag)
+			compare := *p.Compare
+			compare.Filter, p.Compare = stand.flag(otherFlag), &compare
+		}
+	}
+	snap, err := stand.snapshot(ctx, decided)
+	if err != nil {
+		return nil, err
+	}
+	res, err := engine.New(snap, d.loaded.Catalog, d.opts.Engine).Run(ctx, &p)
+	if err != nil {
+		return nil, err
+	}
+	sum := res.Summarize()
+	sum.Plan, sum.AsOf = d.plan, got.asOf
+	if decided {
+		sum.All, sum.Steps = int(total(got.many)), stand.steps()
+	}
+	return res, nil
+}
+
+func total(many []int64) (n int64) {
+	for _, m := range many {
+		n += m
+	}
+	return n
+}

@@ -1,0 +1,120 @@
+// Package pgreader is the second reader of plans: it carries them out over record sets whose records stay in their
+// PostgreSQL database, on one machine or spread over several.
+//
+// The database reduces, and the engine finishes. Of a view, a query asks for the different records, as far as the view
+// tells them apart, with how many there are of each and what their amounts come to: conditions are decided by the
+// database, fields that nothing asks for are left out, moments that are grouped by days are asked for by days. What
+// comes back is often some thousands of lines for many millions of records. Each line is put in the place of as many
+// records as it stands for, and the engine works the result out of them as of any others. So there is one meaning of a
+// view, one arithmetic and one order of texts, whichever reader carries it out.
+//
+// What cannot be said so exactly is refused by name.
+package pgreader
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
+
+	"gavrik/internal/core/engine"
+	"gavrik/internal/core/fault"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
+	"gavrik/internal/records"
+)
+
+// Options bound what one question may take.
+type Options struct {
+	// Engine are those of the engine that finishes.
+	Engine engine.Options
+	// Lines is how many lines an answer of the database may have; zero means 5,000,000.
+	Lines int
+	// Bytes is what the records may take that the lines stand for; zero means 4 GiB.
+	Bytes int64
+	// Time is how long the database may work on one statement; zero means ten minutes.
+	Time time.Duration
+	// Parts is how many parts of a table are asked for at once; zero means 8.
+	Parts int
+}
+
+func (o Options) withDefaults() Options {
+	if o.Lines == 0 {
+		o.Lines = 5_000_000
+	}
+	if o.Bytes == 0 {
+		o.Bytes = 4 << 30
+	}
+	if o.Time == 0 {
+		o.Time = 10 * time.Minute
+	}
+	if o.Parts == 0 {
+		o.Parts = 8
+	}
+	return o
+}
+
+// Refused says what of a view cannot be carried out where the records stay in their database, and how to mend it.
+type Refused struct{ What, Mend string }
+
+func (e *Refused) Error() string { return e.What + "; " + e.Mend }
+
+// refused refuses something by name.
+func refused(format string, args ...any) error {
+	return &Refused{fmt.Sprintf(format, args...), "leave it out, or have the records in memory"}
+}
+
+// Reader answers plans over the record sets of a load that stay in one database. Any goroutine may use it.
+type Reader struct {
+	loaded *records.Loaded
+	pool   *pgxpool.Pool
+	opts   Options
+}
+
+// New is a reader of what a load left in a database, over connections of a pool, whose user should be one who may
+// only read.
+func New(loaded *records.Loaded, pool *pgxpool.Pool, opts Options) *Reader {
+	return &Reader{loaded, pool, opts.withDefaults()}
+}
+
+// Run carries a plan out.
+func (r *Reader) Run(ctx context.Context, p *plan.Plan) (out result.Result, err error) {
+	err = fault.Caught(func() error {
+		out, err = r.run(ctx, p)
+		return err
+	})
+	return out, err
+}
+
+func (r *Reader) run(ctx context.Context, p *plan.Plan) (result.Result, error) {
+	away := r.loaded.Away[p.Records]
+	if away == nil {
+		return nil, fmt.Errorf("pgreader: the records of %q are in memory", p.Records)
+	}
+	q := &question{Reader: r, plan: p, away: away, links: r.loaded.LinksOf(p.Records), uses: map[string]*use{}}
+	// The most is decided by the database; what it cannot decide of a number too large to be added up there, it is
+	// asked for one by one.
+	for {
+		res, err := q.answer(ctx)
+		var beyond *records.BeyondError
+		if !errors.As(err, &beyond) || q.oneByOne {
+			return res, err
+		}
+		q.oneByOne = true
+	}
+}
+
+// reading carries work out in a transaction that sees one moment, and is bounded in time.
+func (r *Reader) reading(ctx context.Context, do func(tx pgx.Tx) error) error {
+	options := pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly}
+	return pgx.BeginTxFunc(ctx, r.pool, options, func(tx pgx.Tx) error {
+		_, err := tx.Exec(ctx, fmt.Sprintf("SET LOCAL statement_timeout = %d", r.opts.Time.Milliseconds()))
+		if err != nil {
+			return err
+		}
+		return do(tx)
+	})
+}

@@ -1,0 +1,279 @@
+package pgreader
+
+import (
+	"context"
+	"fmt"
+	"maps"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
+	"gavrik/internal/core/table"
+)
+
+// standing puts each line in the place of as many records as it stands for.
+type standing struct {
+	*lines
+	*deciding
+}
+
+// The fields by which records are told apart that a filter keeps, and that the other side of a comparison does.
+const (
+	keptFlag  = "\x00kept"
+	otherFlag = "\x00other"
+)
+
+// flag is the condition that one of them is set.
+func (s *standing) flag(key string) *plan.Node {
+	return &plan.Node{Path: "filter", Kind: plan.Leaf, Predicate: &plan.Predicate{
+		Ref:   catalog.Ref{Path: key, Set: s.plan.Records, Label: key, Field: catalog.Field{Key: key, Type: catalog.YesNo}},
+		Match: plan.MatchSet, Ranges: []plan.Interval{{Lo: 1, Hi: 1}},
+	}}
+}
+
+// meets says whether the records of a line meet a filter.
+func (s *standing) meets(n *plan.Node, line int) bool {
+	switch {
+	case n == nil || n.Kind == plan.Open:
+		return true
+	case n.Kind == plan.Leaf:
+		i := s.by[n]
+		return (s.met[i][line] == 1) != s.tests[i].of.Negate
+	}
+	parts := 0
+	for _, c := range n.Children {
+		if c.Kind == plan.Open {
+			continue
+		}
+		parts++
+		is := s.meets(c, line)
+		switch {
+		case n.Kind == plan.Any && is:
+			return true
+		case n.Kind == plan.None && is:
+			return false
+		case n.Kind != plan.Any && n.Kind != plan.None && !is:
+			return false
+		}
+	}
+	return n.Kind != plan.Any || parts == 0
+}
+
+// snapshot is that of the load with the records that the lines stand for.
+func (s *standing) snapshot(ctx context.Context, decided bool) (*table.Snapshot, error) {
+	var rows []int32
+	var first []bool // of those that stand for a line: the first of them
+	var kept, other []int64
+	compared := decided && s.plan.Compare != nil
+	n := int64(0)
+	perRecord := int64(4 + 8*len(s.uses) + 9)
+	for line, many := range s.many {
+		is, also := true, false
+		if decided {
+			is = s.meets(s.plan.Filter, line)
+			also = compared && s.meets(s.plan.Compare.Filter, line)
+		}
+		if !is && !also {
+			continue
+		}
+		if n += many; n*perRecord > s.opts.Bytes || n > 1<<31-1 {
+			return nil, &result.LimitError{
+				Step: fmt.Sprintf("the view is of more than %d records of the database", n-many), Mend: "narrow the filter",
+			}
+		}
+		for i := range many {
+			rows, first = append(rows, int32(line)), append(first, i == 0)
+			if compared {
+				kept, other = append(kept, yes(is)), append(other, yes(also))
+			}
+		}
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+	}
+	t := table.New(s.plan.Records, len(rows))
+	columns := map[string]table.Column{}
+	for name, c := range s.alone {
+		columns[name] = c.Gather(rows)
+	}
+	for name := range s.sum {
+		columns[name] = s.spread(name, rows, first)
+	}
+	set := s.loaded.Catalog.Set(s.plan.Records)
+	for _, f := range set.Fields {
+		if c := columns[f.Key]; c != nil {
+			t.Add(f.Key, c)
+		}
+	}
+	if set.Field(s.plan.Address) != nil && t.Column(s.plan.Address) == nil {
+		t.Add(s.plan.Address, blanks(set.Field(s.plan.Address), len(rows)))
+	}
+	if compared {
+		t.Add(keptFlag, table.NewNumbers(kept))
+		t.Add(otherFlag, table.NewNumbers(other))
+	}
+	for _, link := range s.links {
+		var here, there []table.Column
+		for i, name := range link.Columns {
+			here, there = append(here, columns[name]), append(there, s.loaded.Held(link.To, link.ToColumns[i]))
+		}
+		if has(here, nil) || has(there, nil) {
+			continue // nothing asks for it
+		}
+		to, _, err := table.Match(ctx, here, there)
+		if err != nil {
+			return nil, err
+		}
+		t.AddLink(link.Key, &table.Links{To: link.To, Rows: to})
+	}
+	out := &table.Snapshot{AsOf: s.asOf, Tables: maps.Clone(s.loaded.Snapshot.Tables)}
+	out.Tables[s.plan.Records] = t
+	return out, ctx.Err()
+}
+
+func has(columns []table.Column, c table.Column) bool {
+	for _, one := range columns {
+		if one == c {
+			return true
+		}
+	}
+	return false
+}
+
+func yes(is bool) int64 {
+	if is {
+		return 1
+	}
+	return 0
+}
+
+// blanks is a column without a value.
+func blanks(f *catalog.Field, n int) table.Column {
+	if f.Type == catalog.Text || f.Type == catalog.Picture {
+		return table.NewDictBuilder().Build(make([]uint32, n))
+	}
+	values := make([]int64, n)
+	for i := range values {
+		values[i] = table.Blank
+	}
+	return table.NewNumbers(values)
+}
+
+// spread gives records values that come to what those of their line do, and are as many: all of it to the first, and
+// nothing to the others. Sums, averages and counts of them are the same.
+func (s *standing) spread(name string, rows []int32, first []bool) table.Column {
+	out := make([]int64, len(rows))
+	left := int64(0)
+	for i, line := range rows {
+		if first[i] {
+			left = s.filled[name][line]
+			if out[i] = table.Blank; left > 0 {
+				out[i] = s.sum[name][line]
+			}
+		} else if out[i] = table.Blank; left > 0 {
+			out[i] = 0
+		}
+		left--
+	}
+	return table.NewNumbers(out)
+}
+
+// steps tell what each condition did, by how many records meet what.
+func (s *standing) steps() []result.Step {
+	if s.plan.Filter == nil {
+		return nil
+	}
+	c := &counting{standing: s}
+	in := make([]bool, len(s.many))
+	for i := range in {
+		in[i] = true
+	}
+	met := c.node(s.plan.Filter, in)
+	c.steps[0].Left = c.count(met)
+	return c.steps
+}
+
+// counting counts as the engine does, in lines.
+type counting struct {
+	*standing
+	steps []result.Step
+}
+
+func (c *counting) count(in []bool) int {
+	n := int64(0)
+	for i, is := range in {
+		if is {
+			n += c.many[i]
+		}
+	}
+	return int(n)
+}
+
+func (c *counting) node(n *plan.Node, in []bool) []bool {
+	at := len(c.steps)
+	c.steps = append(c.steps, result.Step{Path: n.Path})
+	met := c.combine(n, in, at)
+	c.steps[at].Alone = int(total(c.many)) - c.count(met)
+	return met
+}
+
+func (c *counting) combine(n *plan.Node, in []bool, at int) []bool {
+	met := make([]bool, len(in))
+	if n.Kind == plan.Leaf || n.Kind == plan.Open || n.Kind == plan.Within {
+		for line := range met {
+			met[line] = c.meets(n, line)
+		}
+		if n.Kind == plan.Leaf {
+			c.test(c.by[n], at)
+		}
+		return met
+	}
+	left, parts := append([]bool(nil), in...), 0
+	for line := range met {
+		met[line] = n.Kind != plan.Any
+	}
+	for _, child := range n.Children {
+		if child.Kind == plan.Open {
+			continue
+		}
+		parts++
+		mine := len(c.steps)
+		is := c.node(child, left)
+		for line := range met {
+			switch n.Kind {
+			case plan.Any:
+				met[line] = met[line] || is[line]
+			case plan.None:
+				met[line], left[line] = met[line] && !is[line], left[line] && !is[line]
+			default:
+				met[line], left[line] = met[line] && is[line], left[line] && is[line]
+			}
+		}
+		counted := left
+		if n.Kind == plan.Any {
+			counted = make([]bool, len(in))
+			for line := range counted {
+				counted[line] = met[line] && in[line]
+			}
+		}
+		c.steps[mine].Left = c.count(counted)
+	}
+	if n.Kind == plan.Any && parts == 0 {
+		for line := range met {
+			met[line] = true
+		}
+	}
+	return met
+}
+
+// test tells what is to be told of a test alone.
+func (c *counting) test(i, at int) {
+	t, step := c.tests[i], &c.steps[at]
+	step.Dates = t.of.Dates
+	step.Unmatched, step.UnmatchedCount = t.step.Unmatched, t.step.UnmatchedCount
+	if t.of.Negate && t.of.Match != plan.MatchBlank && !t.of.Blank {
+		for line, many := range c.many {
+			step.BlanksKept += int(many * c.blank[i][line])
+		}
+	}
+}

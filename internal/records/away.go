@@ -1,0 +1,169 @@
+package records
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/jackc/pgx/v5"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/table"
+)
+
+// Away is a record set whose records stay in their database. A load knows its fields and links; in its snapshot it
+// has no records. What is asked of it is asked by queries, whose outcome is read as a load would read it.
+type Away struct {
+	Set string
+	// Source is where the records lie.
+	Source   Source
+	source   *source
+	readings []columnReading
+}
+
+// Table is what the database calls it, as a query names it.
+func (a *Away) Table() string { return a.source.identifier() }
+
+// Rows is about how many records it has, as the database's planner knows.
+func (a *Away) Rows() int64 { return a.source.rows }
+
+// AwayColumn is a column as queries ask for it.
+type AwayColumn struct {
+	// Expr is what a load selects for it; Raw is the column itself. NotNull says that it has a value everywhere.
+	Expr, Raw string
+	NotNull   bool
+	// Type is the database's.
+	Type string
+	// Field is how its values are kept.
+	Field catalog.Field
+	// Whole says that no value of it is beyond what can be kept, so that the database may decide by it alone.
+	Whole bool
+}
+
+// Column is one by its name, which is a field's key or what a link goes by.
+func (a *Away) Column(name string) (AwayColumn, bool) {
+	for _, rd := range a.readings {
+		if rd.column.Name != name {
+			continue
+		}
+		return AwayColumn{
+			Expr: rd.expr, Raw: quote(name), NotNull: rd.column.NotNull, Type: rd.column.Type, Field: *rd.field,
+			Whole: rd.whole(),
+		}, true
+	}
+	return AwayColumn{}, false
+}
+
+// whole says that every value of the column can be kept.
+func (r columnReading) whole() bool {
+	switch r.column.Type {
+	case "int2", "int4", "bool", "text", "varchar", "bpchar", "uuid":
+		return true
+	case "numeric":
+		const digits = 18 // that always fit in 64 bits
+		scale, declared := declaredScale(r.column.Mod)
+		return declared && scale <= maxScale && int(r.column.Mod-4)>>16&0xffff <= digits
+	}
+	return r.column.Kind == "e"
+}
+
+// AwayLink is a link of the record set, or to it.
+type AwayLink struct {
+	// Key is the link's, From the record set that has it, To the one it leads to.
+	Key, From, To string
+	// Columns are what it goes by, ToColumns what they are found among.
+	Columns, ToColumns []string
+	// Checked says that the database has seen to it that every record leads somewhere.
+	Checked bool
+}
+
+// Reading is how a column of a query's outcome is read.
+type Reading struct {
+	build func() builder
+	// exact says that a value which cannot be kept is a fault, and not a blank.
+	exact bool
+}
+
+// Reads reads as the column of a name is read.
+func (a *Away) Reads(name string) Reading {
+	for _, rd := range a.readings {
+		if rd.column.Name == name {
+			return Reading{build: rd.build}
+		}
+	}
+	panic("records: " + a.Set + " has no column " + name)
+}
+
+// ReadsWhole reads bigints, ReadsNumeric numerics with so many decimals, ReadsYesNo booleans; all of them must fit.
+func ReadsWhole() Reading { return Reading{newInts, true} }
+
+// ReadsNumeric reads numerics with so many decimals.
+func ReadsNumeric(scale int) Reading {
+	return Reading{func() builder { return newDecimals(scale) }, true}
+}
+
+// ReadsYesNo reads booleans.
+func ReadsYesNo() Reading { return Reading{newBools, true} }
+
+// ReadsDuration reads intervals.
+func ReadsDuration() Reading { return Reading{newDurations, true} }
+
+// BeyondError says that a number of a query's outcome is too large to be kept.
+type BeyondError struct{ Column int }
+
+func (e *BeyondError) Error() string {
+	return fmt.Sprintf("records: a number in column %d is too large to be kept", e.Column)
+}
+
+// Fetch carries out a query and reads its outcome, a column for each reading.
+func Fetch(ctx context.Context, tx pgx.Tx, query string, as []Reading) ([]table.Column, int, error) {
+	r := &copyReader{}
+	for _, one := range as {
+		r.builders = append(r.builders, one.build())
+	}
+	if _, err := tx.Conn().PgConn().CopyTo(ctx, r, "COPY ("+query+") TO STDOUT (FORMAT binary)"); err != nil {
+		return nil, 0, fmt.Errorf("records: %w", err)
+	}
+	out := make([]table.Column, len(as))
+	for i, b := range r.builders {
+		if n, _ := b.refused(); n > 0 && as[i].exact {
+			return nil, 0, &BeyondError{i}
+		}
+		out[i] = b.column()
+	}
+	return out, r.rows, nil
+}
+
+// Held is a column of a record set that a load has read, by the name of a field or of what a link goes by; nil
+// if it was not kept.
+func (l *Loaded) Held(set, column string) table.Column {
+	for _, k := range l.tables {
+		if k.source.set == set {
+			return k.columns[column]
+		}
+	}
+	return nil
+}
+
+// LinksOf are the links of a record set.
+func (l *Loaded) LinksOf(set string) []AwayLink {
+	var out []AwayLink
+	for _, k := range l.tables {
+		if k.source.set != set {
+			continue
+		}
+		for _, link := range k.source.links {
+			out = append(out, AwayLink{link.key, set, link.to.set, link.columns, link.toColumns, link.checked})
+		}
+	}
+	return out
+}
+
+// away reads nothing of a table but what it is.
+func (l *loader) awayTable(i int, into *fetched) {
+	s := l.sources[i]
+	into.columns, into.lost, into.whole, into.asOf = map[string]table.Column{}, map[string]lost{}, true, s.from.asOf
+	for _, rd := range l.readings[i] {
+		into.columns[rd.column.Name] = rd.build().column()
+	}
+}
+
