@@ -146,7 +146,7 @@ func (d *deciding) ask(ctx context.Context, decided bool) (*lines, error) {
 	if len(by) > 0 {
 		query += " GROUP BY " + strings.Join(by, ", ")
 	}
-	columns, n, err := d.fetch(ctx, query, as)
+	columns, err := d.fetch(ctx, query, as)
 	if err != nil {
 		return nil, err
 	}
@@ -163,18 +163,7 @@ func (d *deciding) ask(ctx context.Context, decided bool) (*lines, error) {
 	for _, name := range summed {
 		out.sum[name], out.filled[name] = numbers(), numbers()
 	}
-	if n > d.opts.Lines {
-		return nil, &result.LimitError{
-			Step: fmt.Sprintf("the view tells more than %d records of the database apart", d.opts.Lines),
-			Mend: "narrow the filter, or take out fields that differ from record to record",
-		}
-	}
 	return out, nil
-}
-
-// fetch carries the query out over the table, or over each of its parts.
-func (d *deciding) fetch(ctx context.Context, query string, as []records.Reading) ([]table.Column, int, error) {
-	return records.Fetch(ctx, d.tx, fmt.Sprintf(query, d.away.Table())+fmt.Sprintf(" LIMIT %d", d.opts.Lines+1), as)
 }
 
 // mostDays is how many days moments are put together by.

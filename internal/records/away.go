@@ -2,7 +2,9 @@ package records
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"sync"
 
 	"github.com/jackc/pgx/v5"
 
@@ -114,23 +116,64 @@ func (e *BeyondError) Error() string {
 	return fmt.Sprintf("records: a number in column %d is too large to be kept", e.Column)
 }
 
-// Fetch carries out a query and reads its outcome, a column for each reading.
-func Fetch(ctx context.Context, tx pgx.Tx, query string, as []Reading) ([]table.Column, int, error) {
-	r := &copyReader{}
+// Fetching reads the outcomes of several queries, which may be carried out at once, as if they were one. The order
+// of their lines is nobody's.
+type Fetching struct {
+	mu      sync.Mutex // protects following fields
+	as      []Reading
+	readers []builder
+	lines   int
+	most    int
+}
+
+// NewFetching readies it, with a column for each reading, for so many lines at most.
+func NewFetching(as []Reading, most int) *Fetching {
+	f := &Fetching{as: as, most: most}
 	for _, one := range as {
-		r.builders = append(r.builders, one.build())
+		f.readers = append(f.readers, one.build())
 	}
-	if _, err := tx.Conn().PgConn().CopyTo(ctx, r, "COPY ("+query+") TO STDOUT (FORMAT binary)"); err != nil {
-		return nil, 0, fmt.Errorf("records: %w", err)
+	return f
+}
+
+// Fetch carries out a query.
+func (f *Fetching) Fetch(ctx context.Context, tx pgx.Tx, query string) error {
+	r := &oneOfSeveral{of: f, copyReader: copyReader{builders: f.readers}}
+	_, err := tx.Conn().PgConn().CopyTo(ctx, r, "COPY ("+query+") TO STDOUT (FORMAT binary)")
+	return err
+}
+
+// oneOfSeveral hands on what one query brings.
+type oneOfSeveral struct {
+	of *Fetching
+	copyReader
+}
+
+// ErrManyLines says that queries bring more lines than they may.
+var ErrManyLines = errors.New("records: more lines than may be")
+
+func (r *oneOfSeveral) Write(p []byte) (int, error) {
+	r.of.mu.Lock()
+	defer r.of.mu.Unlock()
+	before := r.rows
+	n, err := r.copyReader.Write(p)
+	if r.of.lines += r.rows - before; r.of.lines > r.of.most && err == nil {
+		err = ErrManyLines
 	}
-	out := make([]table.Column, len(as))
-	for i, b := range r.builders {
-		if n, _ := b.refused(); n > 0 && as[i].exact {
+	return n, err
+}
+
+// Columns are what was read, and how many lines there are.
+func (f *Fetching) Columns() ([]table.Column, int, error) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	out := make([]table.Column, len(f.as))
+	for i, b := range f.readers {
+		if n, _ := b.refused(); n > 0 && f.as[i].exact {
 			return nil, 0, &BeyondError{i}
 		}
 		out[i] = b.column()
 	}
-	return out, r.rows, nil
+	return out, f.lines, nil
 }
 
 // Held is a column of a record set that a load has read, by the name of a field or of what a link goes by; nil
@@ -166,4 +209,3 @@ func (l *loader) awayTable(i int, into *fetched) {
 		into.columns[rd.column.Name] = rd.build().column()
 	}
 }
-

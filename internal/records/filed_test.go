@@ -206,7 +206,7 @@ func manyRecords(n int) *Loaded {
 	}
 	cat, _ := describe(l.sources, l.readings[:1])
 	cat.Sources = []catalog.Source{{AsOf: time.Now()}}
-	return &Loaded{cat, &table.Snapshot{AsOf: time.Now()}, nil, map[TableName]*kept{s.full: k}}
+	return &Loaded{cat, &table.Snapshot{AsOf: time.Now()}, nil, nil, map[TableName]*kept{s.full: k}}
 }
 
 // BenchmarkRestore is a start from 10,000,000 kept records of fifteen columns.

@@ -1,0 +1,129 @@
+package pgreader
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"golang.org/x/sync/errgroup"
+
+	"gavrik/internal/core/fault"
+	"gavrik/internal/core/result"
+	"gavrik/internal/core/table"
+	"gavrik/internal/records"
+)
+
+// part is one of the tables that the records of a partitioned one lie in.
+type part struct {
+	table string
+	// server is where it lies, if that is another one.
+	server string
+}
+
+// The parts that hold the records of a table, however deep; not of others.
+const partsSQL = `
+WITH RECURSIVE parts AS (
+  SELECT $1::regclass::oid AS part
+  UNION ALL SELECT i.inhrelid FROM pg_inherits i JOIN parts ON i.inhparent = part JOIN pg_class p ON p.oid = part WHERE p.relkind = 'p'
+)
+SELECT part::regclass::text, coalesce(s.srvname, ''), has_table_privilege(part, 'SELECT')
+FROM parts JOIN pg_class c ON c.oid = part
+LEFT JOIN pg_foreign_table f ON f.ftrelid = part LEFT JOIN pg_foreign_server s ON s.oid = f.ftserver
+WHERE c.relkind <> 'p' ORDER BY 1`
+
+// parts are those that can be asked one by one; the whole table, where not all of them may be.
+func (d *deciding) parts(ctx context.Context) ([]part, error) {
+	rows, _ := d.tx.Query(ctx, partsSQL, d.away.Table()) // CollectRows returns its error
+	all := true
+	out, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (p part, err error) {
+		var may bool
+		err = row.Scan(&p.table, &p.server, &may)
+		all = all && may
+		return p, err
+	})
+	if err != nil {
+		return nil, fmt.Errorf("pgreader: %w", err)
+	}
+	if !all || len(out) == 0 {
+		return []part{{table: d.away.Table()}}, nil
+	}
+	return out, nil
+}
+
+// fetch carries the query out over each part of the table, several at a time. Records that are not told apart come as
+// a line of each part, which is as good. So whatever a part lies on does all of its work by itself, and nothing but
+// lines goes over the network.
+func (d *deciding) fetch(ctx context.Context, query string, as []records.Reading) ([]table.Column, error) {
+	parts, err := d.parts(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var moment string
+	if len(parts) > 1 {
+		if err := d.tx.QueryRow(ctx, "SELECT pg_export_snapshot()").Scan(&moment); err != nil {
+			return nil, fmt.Errorf("pgreader: %w", err)
+		}
+	}
+	into := records.NewFetching(as, d.opts.Lines)
+	left := make(chan part, len(parts))
+	for _, p := range parts {
+		left <- p
+	}
+	close(left)
+	group, working := errgroup.WithContext(ctx)
+	work := func(tx pgx.Tx) error {
+		for p := range left {
+			if err := into.Fetch(working, tx, fmt.Sprintf(query, p.table)); err != nil {
+				return d.failed(p, err)
+			}
+		}
+		return nil
+	}
+	group.Go(func() error { return fault.Caught(func() error { return work(d.tx) }) })
+	for range min(len(parts), d.opts.Parts) - 1 {
+		if stat := d.pool.Stat(); stat.AcquiredConns() >= stat.MaxConns() {
+			break // others work, too: what there is must do
+		}
+		group.Go(func() error {
+			return fault.Caught(func() error {
+				return d.pool.AcquireFunc(working, func(conn *pgxpool.Conn) error { return d.beside(working, conn, moment, work) })
+			})
+		})
+	}
+	err = group.Wait()
+	if errors.Is(err, records.ErrManyLines) {
+		err = &result.LimitError{
+			Step: fmt.Sprintf("the view tells more than %d records of the database apart", d.opts.Lines),
+			Mend: "narrow the filter, or take out fields that differ from record to record",
+		}
+	}
+	if err != nil {
+		return nil, err
+	}
+	columns, _, err := into.Columns()
+	return columns, err
+}
+
+// beside works in a further transaction that sees the same moment.
+func (d *deciding) beside(ctx context.Context, conn *pgxpool.Conn, moment string, work func(tx pgx.Tx) error) error {
+	options := pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly}
+	return pgx.BeginTxFunc(ctx, conn, options, func(tx pgx.Tx) error {
+		_, err := tx.Exec(ctx, fmt.Sprintf(
+			"SET TRANSACTION SNAPSHOT %s; SET LOCAL statement_timeout = %d", literal(moment), d.opts.Time.Milliseconds(),
+		))
+		if err != nil {
+			return fmt.Errorf("pgreader: %w", err)
+		}
+		return work(tx)
+	})
+}
+
+// failed says which part failed, and where it lies.
+func (d *deciding) failed(p part, err error) error {
+	if p.server != "" {
+		return fmt.Errorf("pgreader: the part %s on the server %s: %w", p.table, p.server, err)
+	}
+	return fmt.Errorf("pgreader: %s: %w", p.table, err)
+}
