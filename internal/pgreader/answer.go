@@ -17,6 +17,7 @@ import (
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
+	"gavrik/internal/core/view"
 	"gavrik/internal/records"
 )
 
@@ -35,16 +36,27 @@ type lines struct {
 
 // answer asks the database, and finishes.
 func (q *question) answer(ctx context.Context) (result.Result, error) {
+	if err := q.samplePrices(ctx); err != nil {
+		return nil, err
+	}
 	clear(q.uses)
-	if err := q.settle(); err != nil {
+	q.each, q.all, q.linking, q.empties = false, false, nil, nil
+	err := q.settle()
+	if err == nil && q.sample > 0 {
+		err = q.needsEach()
+	}
+	if err != nil {
 		return nil, err
 	}
 	var got *lines
 	d := &deciding{question: q, by: map[*plan.Node]int{}}
 	decided := true
-	err := q.reading(ctx, func(tx pgx.Tx) error {
+	err = q.reading(ctx, func(tx pgx.Tx) error {
 		d.tx = tx
-		err := d.tree(ctx, q.plan.Filter)
+		var err error = &undecided{"others than those kept count"}
+		if !q.all {
+			err = d.tree(ctx, q.plan.Filter)
+		}
 		if err == nil && q.plan.Compare != nil {
 			err = d.tree(ctx, q.plan.Compare.Filter)
 		}
@@ -54,6 +66,9 @@ func (q *question) answer(ctx context.Context) (result.Result, error) {
 			err = q.needsConditions(q.plan.Filter)
 			if err == nil && q.plan.Compare != nil {
 				err = q.needsConditions(q.plan.Compare.Filter)
+			}
+			if err == nil && len(averages(q.plan)) > 0 { // which records come first matters
+				err = q.needsEach()
 			}
 		}
 		if err == nil {
@@ -65,6 +80,41 @@ func (q *question) answer(ctx context.Context) (result.Result, error) {
 		return nil, err
 	}
 	return d.finish(ctx, got, decided)
+}
+
+// averages are the averages and medians of money among a plan's measures, by their places.
+func averages(p *plan.Plan) (out []int) {
+	for i, m := range p.Measures {
+		if m.Show == "" && (m.Fn == view.Average || m.Fn == view.Median) && m.Ref.Field.Type == catalog.Money {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// samplePrices looks at the first records, to tell amounts that repeat as prices do from others, as the engine does
+// where it has them in their order.
+func (q *question) samplePrices(ctx context.Context) error {
+	if q.sample > 0 || len(averages(q.plan)) == 0 || len(q.away.Key()) == 0 {
+		return nil
+	}
+	p := *q.plan
+	p.Groups, p.Across, p.Compare, p.Chart, p.Measures = nil, nil, nil, nil, slices.Clone(p.Measures)
+	of := &question{
+		Reader: q.Reader, plan: &p, away: q.away, links: q.links, uses: map[string]*use{}, oneByOne: true,
+		sample: plan.PriceSample,
+	}
+	res, err := of.answer(ctx)
+	if err != nil {
+		return err
+	}
+	q.prices = map[int]bool{}
+	for _, i := range averages(q.plan) {
+		q.prices[i] = slices.ContainsFunc(res.Summarize().Heads, func(h result.Head) bool {
+			return p.Columns[h.Column].Measure == i && h.Mixed > 0
+		})
+	}
+	return nil
 }
 
 // ask carries out the query.
@@ -111,8 +161,14 @@ func (d *deciding) ask(ctx context.Context, decided bool) (*lines, error) {
 					return nil, err
 				}
 			}
+			if u.among != "" {
+				expr = "CASE WHEN " + u.among + " THEN " + expr + " END"
+			}
 			inner = append(inner, fmt.Sprintf("%s AS v%d", expr, i))
-			add(when(fmt.Sprintf("v%d", i)), d.away.Reads(name), true)
+			if expr = fmt.Sprintf("v%d", i); !u.everywhere {
+				expr = when(expr)
+			}
+			add(expr, d.away.Reads(name), true)
 			alone = append(alone, name)
 		}
 	}
@@ -143,8 +199,18 @@ func (d *deciding) ask(ctx context.Context, decided bool) (*lines, error) {
 		inner = []string{"1"}
 	}
 	query := fmt.Sprintf("SELECT %s FROM (SELECT %s FROM %%s) q", strings.Join(outer, ", "), strings.Join(inner, ", "))
+	if d.sample > 0 {
+		query += " WHERE " + kept
+	}
 	if len(by) > 0 {
 		query += " GROUP BY " + strings.Join(by, ", ")
+	}
+	if d.sample > 0 {
+		var keys []string
+		for _, name := range d.key {
+			keys = append(keys, fmt.Sprintf("min(v%d)", slices.Index(names, name)))
+		}
+		query += fmt.Sprintf(" ORDER BY %s LIMIT %d", strings.Join(keys, ", "), d.sample)
 	}
 	columns, err := d.fetch(ctx, query, as)
 	if err != nil {
@@ -203,14 +269,21 @@ func hourly(g plan.Group) bool { return g.Unit == calendar.ByHour }
 func (d *deciding) finish(ctx context.Context, got *lines, decided bool) (result.Result, error) {
 	stand := &standing{lines: got, deciding: d}
 	p := *d.plan
-	p.Sort, p.Columns = nil, slices.Clone(p.Columns)
+	p.Sort, p.Columns, p.Measures = nil, slices.Clone(p.Columns), slices.Clone(p.Measures)
+	for i, is := range d.prices {
+		p.Measures[i].Prices = &is
+	}
 	for i := range p.Columns {
 		p.Columns[i].Values = false // records are read by themselves
 	}
 	if decided {
 		p.Filter = nil
+		if d.plan.Compare != nil || len(d.empties) > 0 {
+			p.Filter = &plan.Node{Path: "filter", Kind: plan.All, Children: append(
+				[]*plan.Node{stand.flag(keptFlag)}, d.bounding(d.plan.Filter)...,
+			)}
+		}
 		if d.plan.Compare != nil {
-			p.Filter = stand.flag(keptFlag)
 			compare := *p.Compare
 			compare.Filter, p.Compare = stand.flag(otherFlag), &compare
 		}
@@ -229,6 +302,21 @@ func (d *deciding) finish(ctx context.Context, got *lines, decided bool) (result
 		sum.All, sum.Steps = int(total(got.many)), stand.steps()
 	}
 	return res, nil
+}
+
+// bounding are the conditions that bound days which are shown without records, too; whatever is kept meets them.
+func (q *question) bounding(n *plan.Node) (out []*plan.Node) {
+	switch {
+	case n == nil:
+	case n.Kind == plan.All:
+		for _, c := range n.Children {
+			out = append(out, q.bounding(c)...)
+		}
+	case n.Kind == plan.Leaf && n.Predicate.Days != nil && !n.Predicate.Negate &&
+		slices.ContainsFunc(q.empties, func(g plan.Group) bool { return g.Ref.Path == n.Predicate.Ref.Path }):
+		out = append(out, n)
+	}
+	return out
 }
 
 func total(many []int64) (n int64) {

@@ -65,16 +65,25 @@ func (s *standing) snapshot(ctx context.Context, decided bool) (*table.Snapshot,
 	var first []bool // of those that stand for a line: the first of them
 	var kept, other []int64
 	compared := decided && s.plan.Compare != nil
+	flagged := decided && (compared || len(s.empties) > 0)
+	order, err := s.order(ctx)
+	if err != nil {
+		return nil, err
+	}
 	n := int64(0)
 	perRecord := int64(4 + 8*len(s.uses) + 9)
-	for line, many := range s.many {
+	for _, line := range order {
+		many := s.many[line]
 		is, also := true, false
 		if decided {
 			is = s.meets(s.plan.Filter, line)
 			also = compared && s.meets(s.plan.Compare.Filter, line)
 		}
 		if !is && !also {
-			continue
+			if len(s.empties) == 0 {
+				continue
+			}
+			many = 1 // for what there is of it
 		}
 		if n += many; n*perRecord > s.opts.Bytes || n > 1<<31-1 {
 			return nil, &result.LimitError{
@@ -83,7 +92,7 @@ func (s *standing) snapshot(ctx context.Context, decided bool) (*table.Snapshot,
 		}
 		for i := range many {
 			rows, first = append(rows, int32(line)), append(first, i == 0)
-			if compared {
+			if flagged {
 				kept, other = append(kept, yes(is)), append(other, yes(also))
 			}
 		}
@@ -108,7 +117,7 @@ func (s *standing) snapshot(ctx context.Context, decided bool) (*table.Snapshot,
 	if set.Field(s.plan.Address) != nil && t.Column(s.plan.Address) == nil {
 		t.Add(s.plan.Address, blanks(set.Field(s.plan.Address), len(rows)))
 	}
-	if compared {
+	if flagged {
 		t.Add(keptFlag, table.NewNumbers(kept))
 		t.Add(otherFlag, table.NewNumbers(other))
 	}
@@ -128,7 +137,78 @@ func (s *standing) snapshot(ctx context.Context, decided bool) (*table.Snapshot,
 	}
 	out := &table.Snapshot{AsOf: s.asOf, Tables: maps.Clone(s.loaded.Snapshot.Tables)}
 	out.Tables[s.plan.Records] = t
+	for _, link := range s.linking {
+		here, there := s.loaded.Held(link.From, link.Columns[0]), columns[link.ToColumns[0]]
+		to, shared, err := table.Match(ctx, []table.Column{here}, []table.Column{there})
+		if err == nil && shared >= 0 {
+			err = refused("several %s are known by one %s", s.plan.Many, link.ToColumns[0])
+		}
+		if err != nil {
+			return nil, err
+		}
+		out.Tables[link.From] = out.Tables[link.From].WithLink(link.Key, &table.Links{To: link.To, Rows: to})
+	}
 	return out, ctx.Err()
+}
+
+// order is that of the lines: of the key, where every record is told apart, and any otherwise.
+func (s *standing) order(ctx context.Context) ([]int, error) {
+	out := make([]int, len(s.many))
+	for i := range out {
+		out[i] = i
+	}
+	if !s.each {
+		return out, nil
+	}
+	columns := make([]table.Column, len(s.key))
+	for i, name := range s.key {
+		columns[i] = s.alone[name]
+	}
+	// Those that no filter keeps have no key.
+	var kept []int32
+	for line := range s.many {
+		if !keyless(columns, line) {
+			kept = append(kept, int32(line))
+		}
+	}
+	for i, c := range columns {
+		columns[i] = table.Reordered(c, kept)
+	}
+	key, ok := table.NewKey(columns)
+	if !ok {
+		return nil, refused("what depends on the order of %s, which have no key that orders them", s.plan.Many)
+	}
+	order, ok := key.Order()
+	if !ok {
+		return nil, refused("what depends on single records of %s, several of which have one key", s.plan.Many)
+	}
+	out = out[:0]
+	for i := range kept {
+		at := int32(i)
+		if order != nil {
+			at = order[i]
+		}
+		if out = append(out, int(kept[at])); len(out) == s.sample {
+			break
+		}
+	}
+	return out, ctx.Err()
+}
+
+func keyless(columns []table.Column, line int) bool {
+	for _, c := range columns {
+		switch c := c.(type) {
+		case *table.Numbers:
+			if c.Values[line] == table.Blank {
+				return true
+			}
+		case *table.Texts:
+			if c.Codes[line] == 0 {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 func has(columns []table.Column, c table.Column) bool {

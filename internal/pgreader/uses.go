@@ -1,6 +1,7 @@
 package pgreader
 
 import (
+	"fmt"
 	"slices"
 
 	"gavrik/internal/core/catalog"
@@ -19,6 +20,20 @@ type question struct {
 	uses map[string]*use
 	// oneByOne asks for amounts one by one that are else added up by the database.
 	oneByOne bool
+	// each tells every record apart and keeps them in the order of their key, whose columns are key: what depends on
+	// single records, or on their order, is worked out so.
+	each bool
+	key  []string
+	// sample, if not 0, asks for so many of the first records alone. prices are what a sample said of the plan's
+	// averages, by their places among its measures.
+	sample int
+	prices map[int]bool
+	// all says that records count which no condition keeps.
+	all bool
+	// empties are the groups that are shown without records, too.
+	empties []plan.Group
+	// linking are the links from records in memory that the plan asks for.
+	linking []records.AwayLink
 }
 
 // use is what a column is needed for.
@@ -28,6 +43,10 @@ type use struct {
 	alone bool
 	// byDay says that of a moment nothing but its day matters.
 	byDay bool
+	// everywhere says that the values matter, too, of records that no filter keeps: groups are shown of them.
+	everywhere bool
+	// among, if set, says in SQL of which records alone it is needed.
+	among string
 }
 
 // needs notes a field that records are told apart by; days says that of a moment its day is enough.
@@ -45,12 +64,11 @@ func (q *question) needs(ref catalog.Ref, days bool) error {
 		return refused("%s is not a field of the database's own", ref.Label)
 	}
 	u, there := q.uses[ref.Field.Key]
-	switch {
-	case !there:
+	if !there {
 		q.uses[ref.Field.Key] = &use{alone: true, byDay: days && ref.Field.Type == catalog.DateTime}
-	default:
-		u.alone, u.byDay = true, u.alone && u.byDay && days
+		return nil
 	}
+	u.alone, u.byDay, u.among = true, u.alone && u.byDay && days, ""
 	return nil
 }
 
@@ -71,8 +89,11 @@ func (q *question) needsLink(ref catalog.Ref) error {
 			return refused("%s belongs to other records that stay in the database", ref.Label)
 		}
 		for _, name := range links[n].Columns {
+			if i == 0 && q.uses[name] == nil {
+				q.uses[name] = &use{}
+			}
 			if i == 0 {
-				q.uses[name] = &use{alone: true}
+				q.uses[name].alone, q.uses[name].among = true, ""
 			}
 		}
 	}
@@ -83,9 +104,9 @@ func (q *question) needsLink(ref catalog.Ref) error {
 func (q *question) needsMade(d *plan.Derived) error {
 	switch {
 	case d.Beside != nil:
-		return refused("%s sets records beside each other", d.Ref.Label)
+		return q.needsBeside(d.Beside)
 	case d.Linked != nil:
-		return refused("%s is drawn from records that link to these", d.Ref.Label)
+		return q.needsLinking(d.Linked)
 	case d.There != nil:
 		return q.needsLink(d.Ref)
 	case d.Bucket != nil:
@@ -101,10 +122,113 @@ func (q *question) needsMade(d *plan.Derived) error {
 	return nil
 }
 
+// needsBeside notes what sets records beside each other: every record, and what they are set beside each other by.
+func (q *question) needsBeside(b *plan.Beside) error {
+	q.all = true
+	err := q.needsEach()
+	if err == nil {
+		err = q.needs(b.Of, false)
+	}
+	for _, g := range b.Each {
+		if err == nil {
+			err = q.needs(g.Ref, false)
+		}
+	}
+	for _, s := range b.By {
+		if err == nil {
+			err = q.needs(s.Ref, false)
+		}
+	}
+	if err == nil {
+		err = q.needsConditions(b.Among)
+	}
+	return err
+}
+
+// needsEverywhere notes a group that is shown without records, too: of which values there are is for all records to say.
+func (q *question) needsEverywhere(g plan.Group) {
+	q.empties = append(q.empties, g)
+	switch {
+	case q.plan.Derived[g.Ref.Path] != nil: // its bands are known
+	case len(g.Ref.Links) == 0:
+		q.uses[g.Ref.Field.Key].everywhere = true
+	default:
+		i := slices.IndexFunc(q.links, func(l records.AwayLink) bool { return l.Key == g.Ref.Links[0] })
+		for _, name := range q.links[i].Columns {
+			q.uses[name].everywhere = true
+		}
+	}
+}
+
+// needsEach tells every record apart.
+func (q *question) needsEach() error {
+	if q.key = q.away.Key(); len(q.key) == 0 {
+		return refused("what depends on single records of %s, which have no primary key", q.plan.Many)
+	}
+	q.each = true
+	for _, name := range q.key {
+		if q.uses[name] == nil {
+			q.uses[name] = &use{}
+		}
+		q.uses[name].alone, q.uses[name].byDay, q.uses[name].among = true, false, ""
+	}
+	return nil
+}
+
+// needsLinking notes the records in memory that link to these. Those that any links to are told apart by what the
+// link goes by; the engine links them as ever.
+func (q *question) needsLinking(l *plan.LinkedValue) error {
+	there := l.There
+	at := there.Records
+	for i, key := range l.Links {
+		if q.loaded.Away[at] != nil {
+			return refused("%s are drawn from, which stay in the database, too", there.Many)
+		}
+		links := q.loaded.LinksOf(at)
+		n := slices.IndexFunc(links, func(one records.AwayLink) bool { return one.Key == key })
+		if n < 0 {
+			return refused("%s are linked by what the database does not declare", there.Many)
+		}
+		if at = links[n].To; i < len(l.Links)-1 {
+			continue
+		}
+		link := links[n]
+		if len(link.Columns) != 1 {
+			return refused("%s are linked by several columns", there.Many)
+		}
+		column := q.loaded.Held(link.From, link.Columns[0])
+		c, ok := q.away.Column(link.ToColumns[0])
+		if column == nil || !ok {
+			return refused("%s are linked by what is not kept", there.Many)
+		}
+		keys, err := differentKeys(column)
+		if err != nil {
+			return refused("more %s are drawn from than can be listed", there.Many)
+		}
+		q.linking = append(q.linking, link)
+		among := fmt.Sprintf("(%s) = ANY(%s)", c.Expr, keys)
+		if u := q.uses[link.ToColumns[0]]; u == nil {
+			q.uses[link.ToColumns[0]] = &use{alone: true, among: among}
+		} else if u.among != "" {
+			u.among += " OR " + among
+		}
+	}
+	// What they are tested by is theirs, and in memory; what leads on from them must be, too.
+	for _, ref := range there.Stored() {
+		if q.loaded.Away[ref.Set] != nil && ref.Set != q.plan.Records {
+			return refused("%s belongs to other records that stay in the database", ref.Label)
+		}
+		if ref.Set == q.plan.Records {
+			return refused("%s is looked at from records that link to it", ref.Label)
+		}
+	}
+	return nil
+}
+
 // addsUp says whether a measure is as good from amounts that were added up.
-func (q *question) addsUp(m plan.Measure) bool {
+func (q *question) addsUp(m plan.Measure, priced bool) bool {
 	f := m.Ref.Field
-	return !q.oneByOne && q.plan.Derived[m.Ref.Path] == nil && len(m.Ref.Links) == 0 && !f.Approx && f.Type.Numeric() &&
+	return !q.oneByOne && !priced && q.plan.Derived[m.Ref.Path] == nil && len(m.Ref.Links) == 0 && !f.Approx && f.Type.Numeric() &&
 		len(m.Currencies) == 0 && !m.PerLinked && m.Each == "" &&
 		slices.Contains([]view.Fn{view.Sum, view.Average, view.CountFilled, view.Blanks}, m.Fn)
 }
@@ -112,14 +236,21 @@ func (q *question) addsUp(m plan.Measure) bool {
 // settle finds what the plan needs, but for its conditions.
 func (q *question) settle() error {
 	p := q.plan
-	for _, m := range p.Measures {
+	for i, m := range p.Measures {
 		if m.Show != "" || m.Formula != nil || m.Fn == view.Records {
 			continue // it is made of other measures
 		}
 		if m.Fn == view.First || m.Fn == view.Last {
-			return refused("%s depends on the order of the records", m.Label)
+			if err := q.needsEach(); err != nil {
+				return err
+			}
+			if m.By != nil {
+				if err := q.needs(*m.By, false); err != nil {
+					return err
+				}
+			}
 		}
-		if q.addsUp(m) {
+		if q.addsUp(m, q.prices[i]) {
 			if q.uses[m.Ref.Field.Key] == nil {
 				q.uses[m.Ref.Field.Key] = &use{}
 			}
@@ -139,11 +270,11 @@ func (q *question) settle() error {
 		}
 	}
 	for _, g := range slices.Concat(p.Groups, p.Across) {
-		if g.Empty && g.Unit == "" {
-			return refused("groups of %s that have no records", catalog.LowerFirst(g.Label()))
-		}
 		if err := q.needs(g.Ref, g.Unit != "" && !hourly(g)); err != nil {
 			return err
+		}
+		if g.Empty {
+			q.needsEverywhere(g)
 		}
 	}
 	for _, d := range p.Derived { // what fails is counted, used or not
@@ -162,7 +293,9 @@ func (q *question) needsConditions(n *plan.Node) error {
 		return nil
 	}
 	if n.Linked != nil {
-		return refused("a condition on records that link to %s", q.plan.Many)
+		if err := q.needsLinking(n.Linked.Value); err != nil {
+			return err
+		}
 	}
 	if t := n.Predicate; t != nil && n.Kind != plan.Open {
 		if err := q.needs(t.Ref, false); err != nil {

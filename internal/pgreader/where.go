@@ -273,6 +273,9 @@ func listed(texts []string) string {
 // mostListed is how many different values a condition is decided by.
 const mostListed = 20_000
 
+// mostKeys is how many records are named by their keys.
+const mostKeys = 200_000
+
 // text decides a condition on a text by the different values there are, which the engine tells apart: how texts are
 // compared is its to say.
 func (d *deciding) text(ctx context.Context, out *test, expr string, t *plan.Predicate) error {
@@ -454,7 +457,7 @@ func (d *deciding) linked(ctx context.Context, t *plan.Predicate) (*test, error)
 
 // keysOf are the values of some rows of a key, as an array of SQL.
 func keysOf(keys table.Column, rows []int32) (string, error) {
-	if len(rows) > mostListed {
+	if len(rows) > mostKeys {
 		return "", &undecided{"more linked records than can be listed"}
 	}
 	switch c := keys.(type) {
@@ -476,4 +479,28 @@ func keysOf(keys table.Column, rows []int32) (string, error) {
 		return listed(out), nil
 	}
 	return "", &undecided{"a key of its kind"}
+}
+
+// differentKeys are the different values of a column, as an array of SQL.
+func differentKeys(c table.Column) (string, error) {
+	seen := map[any]bool{}
+	var rows []int32
+	for row := range c.Len() {
+		var v any
+		switch c := c.(type) {
+		case *table.Numbers:
+			v = c.Values[row]
+		case *table.Texts:
+			v = c.Codes[row]
+		default:
+			return "", &undecided{"a key of its kind"}
+		}
+		if !seen[v] {
+			seen[v] = true
+			if rows = append(rows, int32(row)); len(rows) > mostKeys {
+				break
+			}
+		}
+	}
+	return keysOf(c, rows)
 }

@@ -28,6 +28,9 @@ func (a *Away) Table() string { return a.source.identifier() }
 // Rows is about how many records it has, as the database's planner knows.
 func (a *Away) Rows() int64 { return a.source.rows }
 
+// Key are the columns of its primary key, none if it has none.
+func (a *Away) Key() []string { return a.source.key }
+
 // AwayColumn is a column as queries ask for it.
 type AwayColumn struct {
 	// Expr is what a load selects for it; Raw is the column itself. NotNull says that it has a value everywhere.

@@ -23,7 +23,7 @@ func TestRandomCrosstabsEqualPostgreSQLs(t *testing.T) {
 	require.NoError(t, err)
 	e := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{MaxColumns: 1 << 20})
 	rapid.Check(t, func(rt *rapid.T) {
-		d := drawDocument(rt, loaded.Catalog)
+		d := everyField.drawDocument(rt, loaded.Catalog)
 		across := view.Group{
 			Field: rapid.SampledFrom([]string{
 				"status", "category", "booking.channel", "handler.name",

@@ -26,7 +26,7 @@ var taken = []string{
 func drawLinkedValue(t *rapid.T, c *catalog.Catalog) view.LinkedValue {
 	v := view.LinkedValue{Key: "drawn", Label: "Drawn", Records: "claims", By: "booking.sailing"}
 	if rapid.Bool().Draw(t, "some") {
-		where := drawCondition(t, c, 1)
+		where := everyField.drawCondition(t, c, 1)
 		v.Where = &where
 	}
 	v.Field = rapid.SampledFrom(taken).Draw(t, "taken")

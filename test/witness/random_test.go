@@ -18,9 +18,12 @@ import (
 	"gavrik/internal/export"
 )
 
-// What random documents draw on, over claims.
+// vocabulary is what random documents draw on, over claims.
+type vocabulary struct{ tested, grouped []string }
+
 var (
-	drawn = []string{
+	everyField = vocabulary{drawn, grouped}
+	drawn      = []string{
 		"status", "category", "claimed", "paid", "opened_at", "closed_at", "handler.name", "booking.channel",
 		"booking.fare", "booking.discount",
 		"booking.passengers", "booking.sailing.route.name", "booking.sailing.delay", "booking.sailing.departs_at",
@@ -35,8 +38,8 @@ var (
 	}
 )
 
-func drawTest(t *rapid.T, c *catalog.Catalog) view.Condition {
-	path := rapid.SampledFrom(drawn).Draw(t, "field")
+func (v vocabulary) drawTest(t *rapid.T, c *catalog.Catalog) view.Condition {
+	path := rapid.SampledFrom(v.tested).Draw(t, "field")
 	ref, err := c.Resolve("claims", path)
 	require.NoError(t, err)
 	out := view.Condition{Field: path, Op: rapid.SampledFrom(view.OpsFor(ref.Field.Type)).Draw(t, "op")}
@@ -93,33 +96,33 @@ func drawTest(t *rapid.T, c *catalog.Catalog) view.Condition {
 	return out
 }
 
-func drawCondition(t *rapid.T, c *catalog.Catalog, depth int) view.Condition {
+func (v vocabulary) drawCondition(t *rapid.T, c *catalog.Catalog, depth int) view.Condition {
 	kind := rapid.IntRange(0, 5).Draw(t, "kind")
 	if depth == 0 || kind > 2 {
-		return drawTest(t, c)
+		return v.drawTest(t, c)
 	}
 	parts := make([]view.Condition, rapid.IntRange(1, 3).Draw(t, "parts"))
 	for i := range parts {
-		parts[i] = drawCondition(t, c, depth-1)
+		parts[i] = v.drawCondition(t, c, depth-1)
 	}
 	return []view.Condition{{All: parts}, {Any: parts}, {None: parts}}[kind]
 }
 
-func drawDocument(t *rapid.T, c *catalog.Catalog) *view.Document {
+func (v vocabulary) drawDocument(t *rapid.T, c *catalog.Catalog) *view.Document {
 	d := &view.Document{Gavrik: 1, Records: "claims", Columns: []view.Column{}}
 	if rapid.IntRange(0, 4).Draw(t, "filtered") > 0 {
-		f := drawCondition(t, c, 2)
+		f := v.drawCondition(t, c, 2)
 		d.Filter = &f
 	}
 	for range rapid.IntRange(0, 3).Draw(t, "levels") {
-		g := view.Group{Field: rapid.SampledFrom(grouped).Draw(t, "group")}
+		g := view.Group{Field: rapid.SampledFrom(v.grouped).Draw(t, "group")}
 		if strings.HasSuffix(g.Field, "_at") {
 			g.Unit = rapid.SampledFrom(calendar.GroupUnits()).Draw(t, "by")
 		}
 		d.Groups = append(d.Groups, g)
 	}
 	for range rapid.IntRange(0, 3).Draw(t, "columns") {
-		path := rapid.SampledFrom(drawn).Draw(t, "column")
+		path := rapid.SampledFrom(v.tested).Draw(t, "column")
 		ref, err := c.Resolve("claims", path)
 		require.NoError(t, err)
 		// First and last go by the order of records; PostgreSQL's spreads have more
@@ -150,7 +153,7 @@ func TestRandomViewsEqualPostgreSQLs(t *testing.T) {
 	require.NoError(t, err)
 	e := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{})
 	rapid.Check(t, func(rt *rapid.T) {
-		d := drawDocument(rt, loaded.Catalog)
+		d := everyField.drawDocument(rt, loaded.Catalog)
 		p, err := plan.Check(d, loaded.Catalog, cal)
 		if err != nil {
 			for _, f := range err.(plan.Faults) {

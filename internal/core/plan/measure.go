@@ -32,10 +32,16 @@ type Measure struct {
 	// Formula is worked out from the measures Args.
 	Formula *formula.Calculation
 	Args    []int
+	// Prices says of an average whether the amounts repeat as prices do; a reader that is not told looks at the first
+	// records.
+	Prices *bool `json:",omitempty"`
 	// Show, if set, is what the measure shows of the measure Of.
 	Show view.Show
 	Of   int
 }
+
+// PriceSample is how many of the first records are looked at to tell prices from amounts.
+const PriceSample = 20_000
 
 // PercentUnit is one percent in the unit of Measure.Percent.
 const PercentUnit = 1_000_000

@@ -14,7 +14,7 @@ import (
 // Prices come from a list: few of them, each on many records. Amounts differ from
 // record to record, and their average is no price that anybody could take it for.
 const (
-	priceSample  = 20_000 // records looked at
+	priceSample  = plan.PriceSample
 	perPrice     = 8      // records to a price, at the least
 	fewestPriced = 16
 )
@@ -32,7 +32,7 @@ func (w *Aggregator) mixes() error {
 			return err
 		}
 		c, ok := col.(*table.Numbers)
-		if !ok || !w.isPrice(c) {
+		if !ok || m.Prices != nil && !*m.Prices || m.Prices == nil && !w.isPrice(c) {
 			continue
 		}
 		var ends [2][]int64
