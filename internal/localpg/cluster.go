@@ -16,11 +16,12 @@ import (
 type Cluster struct {
 	Coordinator *Server
 	Workers     []*Server
+	options     Options
 }
 
 // StartCluster starts a coordinator and so many workers, each in a folder of its own within that of the options.
 func StartCluster(ctx context.Context, workers int, o Options) (c *Cluster, err error) {
-	c = &Cluster{}
+	c = &Cluster{options: o}
 	defer func() {
 		if err != nil {
 			err = errors.Join(err, c.Stop())
@@ -81,6 +82,17 @@ func (c *Cluster) Spread(ctx context.Context, schema, table, columns, by string)
 			pgx.Identifier{schema, fmt.Sprint(table, "_", i+1)}.Sanitize(), name, len(c.Workers), i, i+1, schema, table))
 	}
 	return execute(ctx, c.Coordinator.URL("postgres"), all...)
+}
+
+// Restart starts a worker again that was stopped, by its place among them.
+func (c *Cluster) Restart(ctx context.Context, i int) (err error) {
+	o := c.options
+	o.Dir = c.Workers[i].dir
+	if c.Workers[i], err = Start(ctx, o); err != nil {
+		return err
+	}
+	return execute(ctx, c.Coordinator.URL("postgres"),
+		fmt.Sprintf("ALTER SERVER worker%d OPTIONS (SET port '%d')", i+1, c.Workers[i].port))
 }
 
 // Stop ends all servers.

@@ -42,7 +42,7 @@ func (q *question) answer(ctx context.Context) (result.Result, error) {
 	clear(q.uses)
 	q.each, q.all, q.linking, q.empties = false, false, nil, nil
 	err := q.settle()
-	if err == nil && q.sample > 0 {
+	if err == nil && q.sample > 0 && len(q.away.Key()) > 0 {
 		err = q.needsEach()
 	}
 	if err != nil {
@@ -67,8 +67,8 @@ func (q *question) answer(ctx context.Context) (result.Result, error) {
 			if err == nil && q.plan.Compare != nil {
 				err = q.needsConditions(q.plan.Compare.Filter)
 			}
-			if err == nil && len(averages(q.plan)) > 0 { // which records come first matters
-				err = q.needsEach()
+			if err == nil && len(averages(q.plan)) > 0 && len(q.away.Key()) > 0 {
+				err = q.needsEach() // which records come first matters
 			}
 		}
 		if err == nil {
@@ -95,7 +95,7 @@ func averages(p *plan.Plan) (out []int) {
 // samplePrices looks at the first records, to tell amounts that repeat as prices do from others, as the engine does
 // where it has them in their order.
 func (q *question) samplePrices(ctx context.Context) error {
-	if q.sample > 0 || len(averages(q.plan)) == 0 || len(q.away.Key()) == 0 {
+	if q.sample > 0 || len(averages(q.plan)) == 0 {
 		return nil
 	}
 	p := *q.plan
@@ -172,7 +172,11 @@ func (d *deciding) ask(ctx context.Context, decided bool) (*lines, error) {
 			alone = append(alone, name)
 		}
 	}
-	add("count(*)", records.ReadsWhole(), false)
+	many := "count(*)"
+	if d.sample > 0 {
+		many = "1::bigint"
+	}
+	add(many, records.ReadsWhole(), false)
 	for i, name := range names {
 		c, _ := d.away.Column(name)
 		if d.uses[name].alone {
@@ -202,15 +206,18 @@ func (d *deciding) ask(ctx context.Context, decided bool) (*lines, error) {
 	if d.sample > 0 {
 		query += " WHERE " + kept
 	}
-	if len(by) > 0 {
-		query += " GROUP BY " + strings.Join(by, ", ")
-	}
-	if d.sample > 0 {
+	switch {
+	case d.sample > 0:
 		var keys []string
 		for _, name := range d.key {
-			keys = append(keys, fmt.Sprintf("min(v%d)", slices.Index(names, name)))
+			keys = append(keys, fmt.Sprintf("v%d", slices.Index(names, name)))
 		}
-		query += fmt.Sprintf(" ORDER BY %s LIMIT %d", strings.Join(keys, ", "), d.sample)
+		if d.each {
+			query += " ORDER BY " + strings.Join(keys, ", ")
+		}
+		query += fmt.Sprintf(" LIMIT %d", d.sample)
+	case len(by) > 0:
+		query += " GROUP BY " + strings.Join(by, ", ")
 	}
 	columns, err := d.fetch(ctx, query, as)
 	if err != nil {
@@ -271,7 +278,9 @@ func (d *deciding) finish(ctx context.Context, got *lines, decided bool) (result
 	p := *d.plan
 	p.Sort, p.Columns, p.Measures = nil, slices.Clone(p.Columns), slices.Clone(p.Measures)
 	for i, is := range d.prices {
-		p.Measures[i].Prices = &is
+		if !d.each { // else the engine sees it for itself
+			p.Measures[i].Prices = &is
+		}
 	}
 	for i := range p.Columns {
 		p.Columns[i].Values = false // records are read by themselves

@@ -4,8 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strings"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"golang.org/x/sync/errgroup"
 
@@ -76,7 +78,7 @@ func (d *deciding) fetch(ctx context.Context, query string, as []records.Reading
 	work := func(tx pgx.Tx) error {
 		for p := range left {
 			if err := into.Fetch(working, tx, fmt.Sprintf(query, p.table)); err != nil {
-				return d.failed(p, err)
+				return d.failed(working, p, err)
 			}
 		}
 		return nil
@@ -121,9 +123,25 @@ func (d *deciding) beside(ctx context.Context, conn *pgxpool.Conn, moment string
 }
 
 // failed says which part failed, and where it lies.
-func (d *deciding) failed(p part, err error) error {
-	if p.server != "" {
-		return fmt.Errorf("pgreader: the part %s on the server %s: %w", p.table, p.server, err)
+func (d *deciding) failed(ctx context.Context, p part, err error) error {
+	if errors.Is(err, records.ErrManyLines) {
+		return err
+	}
+	if ctx.Err() != nil { // the database says so in its own words
+		return ctx.Err()
+	}
+	var said *pgconn.PgError
+	switch {
+	case !errors.As(err, &said):
+	case strings.HasPrefix(said.Code, "08") && p.server != "":
+		return &Unreachable{p.server, p.table, err}
+	case said.Code == queryCanceled:
+		return &result.LimitError{
+			Step: fmt.Sprintf("the database would take longer than %s", d.opts.Time), Mend: "narrow the filter, or group by less",
+		}
 	}
 	return fmt.Errorf("pgreader: %s: %w", p.table, err)
 }
+
+// queryCanceled is PostgreSQL's code of a statement that took too long, or was stopped.
+const queryCanceled = "57014"

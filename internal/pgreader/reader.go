@@ -80,6 +80,24 @@ func New(loaded *records.Loaded, pool *pgxpool.Pool, opts Options) *Reader {
 	return &Reader{loaded, pool, opts.withDefaults()}
 }
 
+// Loaded is the load that the reader is of, Pool its connections.
+func (r *Reader) Loaded() *records.Loaded { return r.loaded }
+
+// Pool is what the reader asks over.
+func (r *Reader) Pool() *pgxpool.Pool { return r.pool }
+
+// Unreachable says that a server is not reached on which a part of the records lies.
+type Unreachable struct {
+	Server, Part string
+	err          error
+}
+
+func (e *Unreachable) Error() string {
+	return fmt.Sprintf("the server %s, on which the part %s of the records lies, does not answer: %s", e.Server, e.Part, e.err)
+}
+
+func (e *Unreachable) Unwrap() error { return e.err }
+
 // Run carries a plan out.
 func (r *Reader) Run(ctx context.Context, p *plan.Plan) (out result.Result, err error) {
 	err = fault.Caught(func() error {

@@ -158,6 +158,9 @@ func (s *standing) order(ctx context.Context) ([]int, error) {
 		out[i] = i
 	}
 	if !s.each {
+		if s.sample > 0 {
+			out = out[:min(len(out), s.sample)]
+		}
 		return out, nil
 	}
 	columns := make([]table.Column, len(s.key))

@@ -15,7 +15,7 @@ import (
 // record to record, and their average is no price that anybody could take it for.
 const (
 	priceSample  = plan.PriceSample
-	perPrice     = 8      // records to a price, at the least
+	perPrice     = 8 // records to a price, at the least
 	fewestPriced = 16
 )
 
