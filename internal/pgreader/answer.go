@@ -42,6 +42,9 @@ func (q *question) answer(ctx context.Context) (result.Result, error) {
 	clear(q.uses)
 	q.each, q.all, q.linking, q.empties = false, false, nil, nil
 	err := q.settle()
+	if err == nil && q.shown {
+		err = q.settleShown()
+	}
 	if err == nil && q.sample > 0 && len(q.away.Key()) > 0 {
 		err = q.needsEach()
 	}
@@ -95,7 +98,7 @@ func averages(p *plan.Plan) (out []int) {
 // samplePrices looks at the first records, to tell amounts that repeat as prices do from others, as the engine does
 // where it has them in their order.
 func (q *question) samplePrices(ctx context.Context) error {
-	if q.sample > 0 || len(averages(q.plan)) == 0 {
+	if q.sample > 0 || q.shown && len(q.away.Key()) > 0 || len(averages(q.plan)) == 0 {
 		return nil
 	}
 	p := *q.plan
@@ -276,14 +279,17 @@ func hourly(g plan.Group) bool { return g.Unit == calendar.ByHour }
 func (d *deciding) finish(ctx context.Context, got *lines, decided bool) (result.Result, error) {
 	stand := &standing{lines: got, deciding: d}
 	p := *d.plan
-	p.Sort, p.Columns, p.Measures = nil, slices.Clone(p.Columns), slices.Clone(p.Measures)
+	p.Columns, p.Measures = slices.Clone(p.Columns), slices.Clone(p.Measures)
 	for i, is := range d.prices {
 		if !d.each { // else the engine sees it for itself
 			p.Measures[i].Prices = &is
 		}
 	}
-	for i := range p.Columns {
-		p.Columns[i].Values = false // records are read by themselves
+	if !d.shown {
+		p.Sort = nil
+		for i := range p.Columns {
+			p.Columns[i].Values = false
+		}
 	}
 	if decided {
 		p.Filter = nil

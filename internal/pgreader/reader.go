@@ -119,7 +119,10 @@ func (r *Reader) run(ctx context.Context, p *plan.Plan) (result.Result, error) {
 		res, err := q.answer(ctx)
 		var beyond *records.BeyondError
 		if !errors.As(err, &beyond) || q.oneByOne {
-			return res, err
+			if err != nil {
+				return nil, err
+			}
+			return &answered{Result: res, of: q}, nil
 		}
 		q.oneByOne = true
 	}

@@ -28,6 +28,8 @@ type question struct {
 	// averages, by their places among its measures.
 	sample int
 	prices map[int]bool
+	// shown asks for the records as well, and not only for what they come to.
+	shown bool
 	// all says that records count which no condition keeps.
 	all bool
 	// empties are the groups that are shown without records, too.

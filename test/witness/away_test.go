@@ -33,8 +33,20 @@ func said(t require.TestingT, res result.Result) map[string]any {
 		return nil
 	}))
 	pen := s.Pen(format.People)
+	open := result.Open{Depth: len(s.Plan.Groups)}
+	window, err := res.Window(context.Background(), open, 3, 60)
+	require.NoError(t, err)
+	plain := s.Pen(format.Plain)
+	var shown [][]string
+	for _, l := range window.Lines {
+		line := plain.Cells(l)
+		if !l.IsRecord {
+			line = append([]string{pen.Label(l)}, line...)
+		}
+		shown = append(shown, line)
+	}
 	return map[string]any{
-		"lines": lines, "grand": pen.Cells(s.GrandTotal), "steps": s.Steps, "levels": s.Levels,
+		"lines": lines, "shown": shown, "of": window.Total, "grand": pen.Cells(s.GrandTotal), "steps": s.Steps, "levels": s.Levels,
 		"counts": []int{s.All, s.Kept, s.Others}, "notes": s.NotesInWords(), "check": s.Check,
 	}
 }
