@@ -1,9 +1,11 @@
 package main
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 
@@ -14,8 +16,9 @@ import (
 )
 
 func benchCommand() *cobra.Command {
-	var rows int
+	var rows, workers int
 	var file string
+	var distributed, loads bool
 	cmd := &cobra.Command{
 		Use:   "bench",
 		Short: "Ask the same questions of Gavrik and of PostgreSQL, and compare the times",
@@ -41,6 +44,9 @@ func benchCommand() *cobra.Command {
 			}
 			defer func() { err = errors.Join(err, pg.Stop()) }()
 			out := cmd.OutOrStdout()
+			if distributed {
+				return benchDistributed(cmd.Context(), out, pg, filepath.Join(dir, "cluster"), rows, workers, loads)
+			}
 			fmt.Fprintf(
 				out, "Making and loading %d rows …\n%-34s %12s %12s %8s\n", rows, "median of 5", "Gavrik, ms", "SQL, ms",
 				"ratio",
@@ -66,6 +72,35 @@ func benchCommand() *cobra.Command {
 		},
 	}
 	cmd.Flags().IntVar(&rows, "rows", 1_000_000, "bookings to make")
+	cmd.Flags().BoolVar(
+		&distributed, "distributed", false,
+		"ask in memory, where the records stay in one PostgreSQL, and where they are spread over a coordinator and workers",
+	)
+	cmd.Flags().IntVar(&workers, "workers", 2, "with --distributed: how many workers")
+	cmd.Flags().BoolVar(&loads, "in-memory", true, "with --distributed: load the rows, too, and ask them in memory")
 	cmd.Flags().StringVar(&file, "json", "", "file to write the numbers to")
 	return cmd
+}
+
+func benchDistributed(
+	ctx context.Context, out io.Writer, one *localpg.Server, dir string, rows, workers int, loads bool,
+) (err error) {
+	cluster, err := localpg.StartCluster(ctx, workers, localpg.Options{
+		Dir: dir, Volatile: true, Settings: []string{"shared_buffers=512MB"},
+	})
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, cluster.Stop()) }()
+	fmt.Fprintf(out, "Making %d rows, and spreading them over %d workers …\n%-34s %12s %16s %16s\n", rows, workers,
+		"median of 3, ms", "in memory", "one PostgreSQL", "spread")
+	ms := func(v float64) string {
+		if v == 0 {
+			return "–"
+		}
+		return fmt.Sprintf("%.1f", v)
+	}
+	return bench.Distributed(ctx, one, cluster, rows, loads, func(r bench.Three) {
+		fmt.Fprintf(out, "%-34s %12s %16s %16s  %s\n", r.Name, ms(r.MemoryMS), ms(r.OneMS), ms(r.SeveralMS), r.Why)
+	})
 }

@@ -12,6 +12,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"gavrik/internal/core/calendar"
+	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/plan"
@@ -88,7 +89,7 @@ func ask(ctx context.Context, conn *pgx.Conn, loaded *records.Loaded, q question
 	for range Repeats {
 		started := time.Now()
 		var err error
-		if got, err = answer(ctx, loaded, q); err != nil {
+		if got, err = answer(ctx, loaded.Catalog, inMemory(loaded), q); err != nil {
 			return Result{}, err
 		}
 		ours = append(ours, time.Since(started))
@@ -110,20 +111,30 @@ func ask(ctx context.Context, conn *pgx.Conn, loaded *records.Loaded, q question
 	return r, nil
 }
 
+// carrier carries a plan out.
+type carrier func(ctx context.Context, p *plan.Plan) (result.Result, error)
+
+// inMemory carries plans out on a fresh engine each.
+func inMemory(loaded *records.Loaded) carrier {
+	return func(ctx context.Context, p *plan.Plan) (result.Result, error) {
+		return engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader().Run(ctx, p)
+	}
+}
+
 // answer runs the question on a fresh engine, so that nothing of an earlier run
 // is used, and writes the lines down as the witness does.
-func answer(ctx context.Context, loaded *records.Loaded, q question) ([]string, error) {
+func answer(ctx context.Context, c *catalog.Catalog, by carrier, q question) ([]string, error) {
 	doc, err := view.Parse([]byte(`{"gavrik":1,"records":"bookings",` + q.view + `}`))
 	if err != nil {
 		return nil, err
 	}
-	p, err := plan.Check(doc, loaded.Catalog, calendar.Calendar{
+	p, err := plan.Check(doc, c, calendar.Calendar{
 		Now: time.Now(), Zone: time.UTC, WeekStart: time.Monday,
 	})
 	if err != nil {
 		return nil, err
 	}
-	res, err := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Run(ctx, p)
+	res, err := by(ctx, p)
 	if err != nil {
 		return nil, err
 	}

@@ -1,10 +1,13 @@
 package bench
 
 import (
+	"os"
+	"path/filepath"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
+	"gavrik/internal/localpg"
 	"gavrik/internal/localpg/pgtest"
 )
 
@@ -35,4 +38,27 @@ func TestDifferencesAreNamed(t *testing.T) {
 	require.EqualError(
 		t, difference([]string{"a|1"}, nil), "the answers differ: Gavrik has 1 lines, PostgreSQL 0",
 	)
+}
+
+// Where the records stay, in one database or spread over workers, every question has the same answer.
+func TestEveryQuestionHasOneAnswerWhereverTheRecordsAre(t *testing.T) {
+	dir, err := os.MkdirTemp("", "gavrik-bench-")
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = os.RemoveAll(dir) })
+	require.NoError(t, os.Chmod(dir, 0o711))
+	o := localpg.Options{Dir: filepath.Join(dir, "one"), Volatile: true, Settings: []string{"shared_buffers=32MB"}}
+	one, err := localpg.Start(t.Context(), o)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = one.Stop() })
+	o.Dir = filepath.Join(dir, "several")
+	cluster, err := localpg.StartCluster(t.Context(), 2, o)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = cluster.Stop() })
+	asked := 0
+	require.NoError(t, Distributed(t.Context(), one, cluster, 6000, true, func(r Three) {
+		asked++
+		require.Empty(t, r.Why, r.Name)
+		require.Positive(t, min(r.MemoryMS, r.OneMS, r.SeveralMS), r.Name)
+	}))
+	require.Equal(t, 11, asked)
 }

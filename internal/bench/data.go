@@ -12,6 +12,11 @@ import (
 // schema is the database schema of the rows.
 const schema = "bench"
 
+// columns are those of the table.
+const columns = `id int NOT NULL, ref text NOT NULL, status text NOT NULL, route text NOT NULL, vessel text NOT NULL, customer text NOT NULL,
+  agent text NOT NULL, channel text NOT NULL, departs timestamptz NOT NULL, booked date NOT NULL, delay interval,
+  fare numeric(10,2) NOT NULL, discount numeric(5,2) NOT NULL, passengers int NOT NULL, note text NOT NULL`
+
 // makeRows fills a table of n bookings with 15 columns: a unique reference, status
 // of 7, route of 18, vessel of 11, customer of 80,000, agent of 240, channel of 4,
 // a date-time, a date, a delay with blanks, fare, discount, passengers and a free
@@ -21,10 +26,7 @@ func makeRows(ctx context.Context, conn *pgx.Conn, n int) error {
 	_, err := conn.Exec(ctx, fmt.Sprintf(`
 CREATE SCHEMA %[1]s;
 SET search_path = %[1]s;
-CREATE TABLE bookings (
-  id int PRIMARY KEY, ref text NOT NULL UNIQUE, status text NOT NULL, route text NOT NULL, vessel text NOT NULL, customer text NOT NULL,
-  agent text NOT NULL, channel text NOT NULL, departs timestamptz NOT NULL, booked date NOT NULL, delay interval,
-  fare numeric(10,2) NOT NULL, discount numeric(5,2) NOT NULL, passengers int NOT NULL, note text NOT NULL);
+CREATE TABLE bookings (%[3]s, PRIMARY KEY (id), UNIQUE (ref));
 SELECT setseed(0.42);
 INSERT INTO bookings
 SELECT i, 'MB-' || lpad(i::text, 8, '0'),
@@ -37,7 +39,7 @@ SELECT i, 'MB-' || lpad(i::text, 8, '0'),
   (10 + floor(power(random(), 3) * 90000) / 100)::numeric(10,2), (5 * floor(power(random(), 3) * 6))::numeric(5,2), 1 + floor(power(random(), 4) * 40)::int,
   (ARRAY['Wheelchair place','Travels with a dog','Trailer of 4.2 m','Asks for port side','Invoice to the office','Bringing bicycles'])[1 + floor(6 * random())::int]
     || ', ' || md5(random()::text) || ' at the counter.'
-FROM generate_series(1, %[2]d) i;`, schema, n))
+FROM generate_series(1, %[2]d) i;`, schema, n, columns))
 	if err != nil {
 		return fmt.Errorf("bench: making rows: %w", err)
 	}

@@ -67,19 +67,20 @@ func (c *Cluster) introduce(ctx context.Context) error {
 	return execute(ctx, c.Coordinator.URL("postgres"), statements...)
 }
 
-// Spread makes a table, of a schema and with columns as CREATE TABLE writes them, whose records lie on the workers, by
-// a hash of one of the columns.
-func (c *Cluster) Spread(ctx context.Context, schema, table, columns, by string) error {
-	make := "CREATE SCHEMA IF NOT EXISTS " + schema
+// Spread makes a table, of a schema and with columns as CREATE TABLE writes them, whose records lie on the workers. By
+// says how they are parted, as "HASH (id)", and bounds, in SQL as well, which part each worker has.
+func (c *Cluster) Spread(ctx context.Context, schema, table, columns, by string, bounds []string) error {
+	making := "CREATE SCHEMA IF NOT EXISTS " + schema
 	name := pgx.Identifier{schema, table}.Sanitize()
-	all := []string{make, fmt.Sprintf("CREATE TABLE %s (%s) PARTITION BY HASH (%s)", name, columns, by)}
+	all := []string{making, fmt.Sprintf("CREATE TABLE %s (%s) PARTITION BY %s", name, columns, by)}
 	for i, w := range c.Workers {
-		if err := execute(ctx, w.URL("postgres"), make, fmt.Sprintf("CREATE TABLE %s (%s)", name, columns)); err != nil {
+		if err := execute(ctx, w.URL("postgres"), making, fmt.Sprintf("CREATE TABLE %s (%s)", name, columns)); err != nil {
 			return err
 		}
+		part := pgx.Identifier{schema, fmt.Sprint(table, "_", i+1)}.Sanitize()
 		all = append(all, fmt.Sprintf(
-			"CREATE FOREIGN TABLE %s PARTITION OF %s FOR VALUES WITH (MODULUS %d, REMAINDER %d) SERVER worker%d OPTIONS (schema_name '%s', table_name '%s')",
-			pgx.Identifier{schema, fmt.Sprint(table, "_", i+1)}.Sanitize(), name, len(c.Workers), i, i+1, schema, table))
+			"CREATE FOREIGN TABLE %s PARTITION OF %s FOR VALUES %s SERVER worker%d OPTIONS (schema_name '%s', table_name '%s')",
+			part, name, bounds[i], i+1, schema, table))
 	}
 	return execute(ctx, c.Coordinator.URL("postgres"), all...)
 }

@@ -37,7 +37,8 @@ func spread(t *testing.T, from *pgx.Conn) (*localpg.Cluster, string) {
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = c.Stop() })
 	const columns = `id int NOT NULL, ref text NOT NULL, opened_at timestamptz NOT NULL, closed_at timestamptz, category text, status text, claimed numeric(10,2), paid numeric(10,2)`
-	require.NoError(t, c.Spread(t.Context(), "ferry", "claims", columns, "id"))
+	require.NoError(t, c.Spread(t.Context(), "ferry", "claims", columns, "HASH (id)",
+		[]string{"WITH (MODULUS 2, REMAINDER 0)", "WITH (MODULUS 2, REMAINDER 1)"}))
 	url := c.Coordinator.URL("postgres")
 	to, err := records.Connect(t.Context(), url)
 	require.NoError(t, err)
