@@ -249,9 +249,21 @@ const mostDays = 40_000
 // in. The calendar says where the days begin, so that no other knowledge of zones decides.
 func (d *deciding) byDays(ctx context.Context, c records.AwayColumn) (string, error) {
 	var from, to *time.Time
-	query := fmt.Sprintf("SELECT min(%[1]s), max(%[1]s) FROM %[2]s WHERE isfinite(%[1]s)", c.Expr, d.away.Table())
-	if err := d.tx.QueryRow(ctx, query).Scan(&from, &to); err != nil {
-		return "", fmt.Errorf("pgreader: %w", err)
+	err := d.eachPart(ctx, func(of string) string {
+		return fmt.Sprintf("SELECT min(%[1]s), max(%[1]s) FROM %[2]s WHERE isfinite(%[1]s)", c.Expr, of)
+	}, func(row pgx.CollectableRow) error {
+		var least, most *time.Time
+		err := row.Scan(&least, &most)
+		if least != nil && (from == nil || least.Before(*from)) {
+			from = least
+		}
+		if most != nil && (to == nil || most.After(*to)) {
+			to = most
+		}
+		return err
+	})
+	if err != nil {
+		return "", err
 	}
 	if from == nil || to.Sub(*from) > mostDays*24*time.Hour || from.Year() < 1 || to.Year() > 9998 {
 		return c.Expr, nil

@@ -37,6 +37,9 @@ WHERE c.relkind <> 'p' ORDER BY 1`
 
 // parts are those that can be asked one by one; the whole table, where not all of them may be.
 func (d *deciding) parts(ctx context.Context) ([]part, error) {
+	if d.known != nil {
+		return d.known, nil
+	}
 	rows, _ := d.tx.Query(ctx, partsSQL, d.away.Table()) // CollectRows returns its error
 	all := true
 	out, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (p part, err error) {
@@ -49,9 +52,26 @@ func (d *deciding) parts(ctx context.Context) ([]part, error) {
 		return nil, fmt.Errorf("pgreader: %w", err)
 	}
 	if !all || len(out) == 0 {
-		return []part{{table: d.away.Table()}}, nil
+		out = []part{{table: d.away.Table()}}
 	}
+	d.known = out
 	return out, nil
+}
+
+// eachPart asks every part in its turn, and hands on all rows.
+func (d *deciding) eachPart(ctx context.Context, query func(table string) string, do func(row pgx.CollectableRow) error) error {
+	parts, err := d.parts(ctx)
+	if err != nil {
+		return err
+	}
+	for _, p := range parts {
+		rows, _ := d.tx.Query(ctx, query(p.table)) // CollectRows returns its error
+		_, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (struct{}, error) { return struct{}{}, do(row) })
+		if err != nil {
+			return d.failed(ctx, p, err)
+		}
+	}
+	return nil
 }
 
 // fetch carries the query out over each part of the table, several at a time. Records that are not told apart come as
@@ -124,24 +144,12 @@ func (d *deciding) beside(ctx context.Context, conn *pgxpool.Conn, moment string
 
 // failed says which part failed, and where it lies.
 func (d *deciding) failed(ctx context.Context, p part, err error) error {
-	if errors.Is(err, records.ErrManyLines) {
-		return err
-	}
-	if ctx.Err() != nil { // the database says so in its own words
-		return ctx.Err()
-	}
 	var said *pgconn.PgError
 	switch {
-	case !errors.As(err, &said):
-	case strings.HasPrefix(said.Code, "08") && p.server != "":
+	case ctx.Err() != nil, errors.Is(err, records.ErrManyLines):
+		return err
+	case errors.As(err, &said) && strings.HasPrefix(said.Code, "08") && p.server != "":
 		return &Unreachable{p.server, p.table, err}
-	case said.Code == queryCanceled:
-		return &result.LimitError{
-			Step: fmt.Sprintf("the database would take longer than %s", d.opts.Time), Mend: "narrow the filter, or group by less",
-		}
 	}
 	return fmt.Errorf("pgreader: %s: %w", p.table, err)
 }
-
-// queryCanceled is PostgreSQL's code of a statement that took too long, or was stopped.
-const queryCanceled = "57014"

@@ -18,6 +18,7 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"gavrik/internal/core/engine"
@@ -131,11 +132,26 @@ func (r *Reader) run(ctx context.Context, p *plan.Plan) (result.Result, error) {
 // reading carries work out in a transaction that sees one moment, and is bounded in time.
 func (r *Reader) reading(ctx context.Context, do func(tx pgx.Tx) error) error {
 	options := pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly}
-	return pgx.BeginTxFunc(ctx, r.pool, options, func(tx pgx.Tx) error {
+	err := pgx.BeginTxFunc(ctx, r.pool, options, func(tx pgx.Tx) error {
 		_, err := tx.Exec(ctx, fmt.Sprintf("SET LOCAL statement_timeout = %d", r.opts.Time.Milliseconds()))
 		if err != nil {
 			return err
 		}
 		return do(tx)
 	})
+	var said *pgconn.PgError
+	switch {
+	case err == nil:
+		return nil
+	case ctx.Err() != nil: // the database says so in its own words
+		return ctx.Err()
+	case errors.As(err, &said) && said.Code == queryCanceled:
+		return &result.LimitError{
+			Step: fmt.Sprintf("the database would take longer than %s", r.opts.Time), Mend: "narrow the filter, or group by less",
+		}
+	}
+	return err
 }
+
+// queryCanceled is PostgreSQL's code of a statement that took too long, or was stopped.
+const queryCanceled = "57014"

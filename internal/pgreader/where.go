@@ -36,6 +36,7 @@ type deciding struct {
 	tx    pgx.Tx
 	tests []*test
 	by    map[*plan.Node]int
+	known []part // of the table
 }
 
 // undecided says that the database cannot decide a condition exactly; the engine will.
@@ -307,38 +308,51 @@ func (d *deciding) text(ctx context.Context, out *test, expr string, t *plan.Pre
 	return nil
 }
 
-// different are the values of a text column that a condition may be met by.
+// different are the values of a text column that a condition may be met by: all there are, if those are few.
 func (d *deciding) different(ctx context.Context, expr string, t *plan.Predicate) ([]string, error) {
+	values, err := d.values(ctx, expr, "")
+	if err != nil || len(values) <= mostListed {
+		return values, err
+	}
+	// Of plain texts the database tells as well which can be meant; others are looked at in any case.
+	plain := fmt.Sprintf("translate(%s, 'ABCDEFGHIJKLMNOPQRSTUVWXYZ', 'abcdefghijklmnopqrstuvwxyz')", expr)
 	where := ""
-	// Of plain texts the database tells as well which can be meant; the others are all looked at.
-	switch plain := fmt.Sprintf("lower((%s) COLLATE \"C\")", expr); {
-	case !slices.ContainsFunc(t.Texts, func(s string) bool { return !ascii(s) }) && t.Match == plan.MatchSet:
+	switch {
+	case slices.ContainsFunc(t.Texts, func(s string) bool { return !ascii(s) }):
+	case t.Match == plan.MatchSet:
 		where = fmt.Sprintf("%s = ANY(%s)", plain, listed(t.Texts))
-	case ascii(t.Texts[0]) && t.Match == plan.MatchContains:
+	case t.Match == plan.MatchContains:
 		where = fmt.Sprintf("strpos(%s, %s) > 0", plain, literal(t.Texts[0]))
-	case ascii(t.Texts[0]) && t.Match == plan.MatchStarts:
-		where = fmt.Sprintf("starts_with(%s, %s)", plain, literal(t.Texts[0]))
-	case ascii(t.Texts[0]) && t.Match == plan.MatchEnds:
+	case t.Match == plan.MatchStarts:
+		where = fmt.Sprintf("left(%s, %d) = %s", plain, len(t.Texts[0]), literal(t.Texts[0]))
+	case t.Match == plan.MatchEnds:
 		where = fmt.Sprintf("right(%s, %d) = %s", plain, len(t.Texts[0]), literal(t.Texts[0]))
 	}
 	if where != "" {
-		where = fmt.Sprintf(` WHERE %s OR octet_length(%s) <> length(%s)`, where, expr, expr)
+		values, err = d.values(ctx, expr, fmt.Sprintf(" WHERE %s OR octet_length(%s) <> length(%s)", where, expr, expr))
 	}
-	rows, _ := d.tx.Query(ctx, fmt.Sprintf("SELECT DISTINCT (%s)::text FROM %s%s LIMIT %d", expr, d.away.Table(), where, mostListed+1))
-	values, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (text string, err error) {
-		var v *string
-		if err = row.Scan(&v); v != nil {
-			text = *v
+	if err == nil && len(values) > mostListed {
+		err = &undecided{"more different texts than can be listed"}
+	}
+	return values, err
+}
+
+// values are the different ones of a text column, and some more than can be listed if there are that many.
+func (d *deciding) values(ctx context.Context, expr, where string) ([]string, error) {
+	seen := map[string]bool{}
+	var out []string
+	err := d.eachPart(ctx, func(of string) string {
+		return fmt.Sprintf("SELECT coalesce((%s)::text, '') FROM %s%s GROUP BY 1 LIMIT %d", expr, of, where, mostListed+1)
+	}, func(row pgx.CollectableRow) error {
+		var text string
+		err := row.Scan(&text)
+		if err == nil && !seen[text] {
+			seen[text] = true
+			out = append(out, text)
 		}
-		return text, err
+		return err
 	})
-	if err != nil {
-		return nil, fmt.Errorf("pgreader: %w", err)
-	}
-	if len(values) > mostListed {
-		return nil, &undecided{"more different texts than can be listed"}
-	}
-	return values, nil
+	return out, err
 }
 
 func ascii(s string) bool {

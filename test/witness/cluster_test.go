@@ -64,7 +64,7 @@ func TestViewsAreTheSameOverSeveralServers(t *testing.T) {
 	reader := staying(t, url, demo.Schema, "claims")
 	b := &both{
 		memory: engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader(), database: reader,
-		loaded: loaded, cal: cal, refused: map[string]int{},
+		loaded: loaded, cal: cal, refused: map[string]int{}, keyless: true,
 	}
 	rapid.Check(t, func(rt *rapid.T) {
 		d := ownFields.drawDocument(rt, loaded.Catalog)
