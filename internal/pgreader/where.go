@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgtype"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
@@ -154,7 +155,8 @@ func anyOf(parts []string) string {
 	if len(parts) == 0 {
 		return "false"
 	}
-	return "coalesce(" + strings.Join(parts, " OR ") + ", false)"
+	// More servers carry out a CASE for another one than a coalesce.
+	return "CASE WHEN " + strings.Join(parts, " OR ") + " THEN true ELSE false END"
 }
 
 // within says that a column's value lies in a range of stored values.
@@ -283,7 +285,7 @@ func (d *deciding) text(ctx context.Context, out *test, expr string, t *plan.Pre
 	if t.Match == plan.MatchField {
 		return &undecided{"two fields"}
 	}
-	out.blank = "coalesce(" + expr + ", '') = ''"
+	out.blank = "CASE WHEN (" + expr + ") <> '' THEN false ELSE true END"
 	if t.Match == plan.MatchBlank {
 		out.met = out.blank
 		return nil
@@ -342,13 +344,13 @@ func (d *deciding) values(ctx context.Context, expr, where string) ([]string, er
 	seen := map[string]bool{}
 	var out []string
 	err := d.eachPart(ctx, func(of string) string {
-		return fmt.Sprintf("SELECT coalesce((%s)::text, '') FROM %s%s GROUP BY 1 LIMIT %d", expr, of, where, mostListed+1)
+		return fmt.Sprintf("SELECT (%s)::text FROM %s%s GROUP BY 1 LIMIT %d", expr, of, where, mostListed+1)
 	}, func(row pgx.CollectableRow) error {
-		var text string
+		var text pgtype.Text // a null is the blank
 		err := row.Scan(&text)
-		if err == nil && !seen[text] {
-			seen[text] = true
-			out = append(out, text)
+		if err == nil && !seen[text.String] {
+			seen[text.String] = true
+			out = append(out, text.String)
 		}
 		return err
 	})
@@ -455,14 +457,14 @@ func (d *deciding) linked(ctx context.Context, t *plan.Predicate) (*test, error)
 		if err != nil {
 			return nil, err
 		}
-		none = fmt.Sprintf("NOT coalesce((%s) = ANY(%s), false)", c.Expr, all)
+		none = fmt.Sprintf("CASE WHEN (%s) = ANY(%s) THEN false ELSE true END", c.Expr, all)
 	}
-	out.blank = fmt.Sprintf("(%s OR coalesce((%s) = ANY(%s), false))", none, c.Expr, without)
+	out.blank = fmt.Sprintf("CASE WHEN %s OR (%s) = ANY(%s) THEN true ELSE false END", none, c.Expr, without)
 	if t.Match == plan.MatchBlank {
 		out.met = out.blank
 		return out, nil
 	}
-	out.met = fmt.Sprintf("coalesce((%s) = ANY(%s), false)", c.Expr, met)
+	out.met = anyOf([]string{fmt.Sprintf("(%s) = ANY(%s)", c.Expr, met)})
 	if t.Blank {
 		out.met = fmt.Sprintf("(%s OR %s)", out.met, none)
 	}
