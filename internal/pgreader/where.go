@@ -312,9 +312,15 @@ func (d *deciding) text(ctx context.Context, out *test, expr string, t *plan.Pre
 
 // different are the values of a text column that a condition may be met by: all there are, if those are few.
 func (d *deciding) different(ctx context.Context, expr string, t *plan.Predicate) ([]string, error) {
-	values, err := d.values(ctx, expr, "")
-	if err != nil || len(values) <= mostListed {
-		return values, err
+	many, err := d.manyValues(ctx, expr)
+	if err != nil {
+		return nil, err
+	}
+	values := make([]string, mostListed+1)
+	if !many {
+		if values, err = d.values(ctx, expr, ""); err != nil || len(values) <= mostListed {
+			return values, err
+		}
 	}
 	// Of plain texts the database tells as well which can be meant; others are looked at in any case.
 	plain := fmt.Sprintf("translate(%s, 'ABCDEFGHIJKLMNOPQRSTUVWXYZ', 'abcdefghijklmnopqrstuvwxyz')", expr)
@@ -337,6 +343,22 @@ func (d *deciding) different(ctx context.Context, expr string, t *plan.Predicate
 		err = &undecided{"more different texts than can be listed"}
 	}
 	return values, err
+}
+
+// manyValues says whether the first records of a part alone have more different values than can be listed.
+func (d *deciding) manyValues(ctx context.Context, expr string) (bool, error) {
+	parts, err := d.parts(ctx)
+	if err != nil {
+		return false, err
+	}
+	var n int
+	err = d.tx.QueryRow(ctx, fmt.Sprintf(
+		"SELECT count(DISTINCT v) FROM (SELECT %s AS v FROM %s LIMIT %d) some", expr, parts[0].table, 5*mostListed,
+	)).Scan(&n)
+	if err != nil {
+		return false, d.failed(ctx, parts[0], err)
+	}
+	return n > mostListed, nil
 }
 
 // values are the different ones of a text column, and some more than can be listed if there are that many.
