@@ -322,8 +322,9 @@ func (d *deciding) different(ctx context.Context, expr string, t *plan.Predicate
 			return values, err
 		}
 	}
-	// Of plain texts the database tells as well which can be meant; others are looked at in any case.
-	plain := fmt.Sprintf("translate(%s, 'ABCDEFGHIJKLMNOPQRSTUVWXYZ', 'abcdefghijklmnopqrstuvwxyz')", expr)
+	// Of texts that are plain in small letters, whatever the database's language, it tells as well which can be meant;
+	// the others are looked at in any case.
+	plain := "lower(" + expr + ")"
 	where := ""
 	switch {
 	case slices.ContainsFunc(t.Texts, func(s string) bool { return !ascii(s) }):
@@ -337,7 +338,7 @@ func (d *deciding) different(ctx context.Context, expr string, t *plan.Predicate
 		where = fmt.Sprintf("right(%s, %d) = %s", plain, len(t.Texts[0]), literal(t.Texts[0]))
 	}
 	if where != "" {
-		values, err = d.values(ctx, expr, fmt.Sprintf(" WHERE %s OR octet_length(%s) <> length(%s)", where, expr, expr))
+		values, err = d.values(ctx, expr, fmt.Sprintf(" WHERE %s OR octet_length(%s) <> length(%s)", where, plain, plain))
 	}
 	if err == nil && len(values) > mostListed {
 		err = &undecided{"more different texts than can be listed"}
