@@ -204,7 +204,7 @@ func (l *Loaded) LinksOf(set string) []AwayLink {
 	return out
 }
 
-// away reads nothing of a table but what it is.
+// awayTable reads nothing of a table but what it is.
 func (l *loader) awayTable(i int, into *fetched) {
 	s := l.sources[i]
 	into.columns, into.lost, into.whole, into.asOf = map[string]table.Column{}, map[string]lost{}, true, s.from.asOf
