@@ -1,6 +1,7 @@
 package pgreader
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math"
@@ -117,6 +118,9 @@ func (d *deciding) leaf(ctx context.Context, t *plan.Predicate) (*test, error) {
 	if !c.Whole && !bounded(c.Type) {
 		return nil, &undecided{"numbers that may be beyond what is kept"}
 	}
+	if lo := least[c.Type]; lo != "" {
+		out.blank = fmt.Sprintf("CASE WHEN (%s) BETWEEN %s AND %s THEN false ELSE true END", c.Expr, lo, cmp.Or(most[c.Type], "9223372036854775807"))
+	}
 	if c.Type == "date" || strings.HasPrefix(c.Type, "timestamp") {
 		out.blank = fmt.Sprintf("((%[1]s) IS NULL OR NOT isfinite(%[1]s))", c.Expr)
 	}
@@ -159,6 +163,12 @@ func anyOf(parts []string) string {
 	return "CASE WHEN " + strings.Join(parts, " OR ") + " THEN true ELSE false END"
 }
 
+// What lies beyond these is kept by no load: a database's NaN, its infinities, the one bigint that stands for a blank.
+var (
+	least = map[string]string{"numeric": "(-1e18)", "int8": "(-9223372036854775807)"}
+	most  = map[string]string{"numeric": "1e18"}
+)
+
 // within says that a column's value lies in a range of stored values.
 func within(c records.AwayColumn, r plan.Interval) (string, error) {
 	if r.Lo > r.Hi {
@@ -172,6 +182,7 @@ func within(c records.AwayColumn, r plan.Interval) (string, error) {
 	if err != nil {
 		return "", err
 	}
+	lo, hi = cmp.Or(lo, least[c.Type]), cmp.Or(hi, most[c.Type])
 	switch {
 	case lo == hi && lo != "":
 		return fmt.Sprintf("(%s) = %s", c.Expr, lo), nil
@@ -198,35 +209,35 @@ const (
 
 // stored is a stored value as SQL; empty for one beyond which nothing lies.
 func stored(c records.AwayColumn, v int64) (string, error) {
-	least, most := v <= math.MinInt64+1, v == math.MaxInt64
+	first, last := v <= math.MinInt64+1, v == math.MaxInt64
 	switch c.Field.Type {
 	case catalog.YesNo:
 		return []string{"false", "true"}[min(max(v, 0), 1)], nil
 	case catalog.Date:
 		switch {
-		case least:
+		case first:
 			return earliestDate, nil
-		case most:
+		case last:
 			return latestDate, nil
 		case v >= firstDay && v <= lastDay:
 			return "date '" + day(v) + "'", nil
 		}
 	case catalog.DateTime:
 		switch {
-		case least:
+		case first:
 			return earliestMoment, nil
-		case most:
+		case last:
 			return latestMoment, nil
 		case v >= firstDay*calendar.DayLen && v < (lastDay+1)*calendar.DayLen:
 			return "timestamptz '" + moment(v) + "'", nil
 		}
 	case catalog.Duration:
-		if least || most {
+		if first || last {
 			return "", nil
 		}
 		return fmt.Sprintf("interval '%d microseconds'", v), nil
 	case catalog.Whole, catalog.Decimal, catalog.Money, catalog.Percent:
-		if least || most {
+		if first || last {
 			return "", nil
 		}
 		return decimal(v, c.Field.Scale), nil

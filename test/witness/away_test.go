@@ -216,6 +216,45 @@ func TestAnswersAreTheSameWhereTheRecordsStay(t *testing.T) {
 	require.Empty(t, b.refused)
 }
 
+// What a load cannot keep is a blank where the records stay, too: infinite dates, what is no number, numbers that are
+// too large or too long.
+func TestWhatCannotBeKeptIsBlankWhereTheRecordsStay(t *testing.T) {
+	conn, _, cal := ferry(t)
+	_, err := conn.Exec(t.Context(), `CREATE SCHEMA odd; CREATE TABLE odd.odd (id int PRIMARY KEY, short numeric(10,2), long numeric, whole int8,
+		day date, moment timestamptz, near float8, word text);
+		INSERT INTO odd.odd VALUES (1, 1.5, 2.25, 7, '2026-01-01', '2026-01-01 10:00Z', 1.25, 'Éden'), (2, 'NaN', 'NaN', -9223372036854775808, 'infinity', '-infinity', 'NaN', ''),
+		(3, NULL, NULL, NULL, NULL, NULL, NULL, NULL), (4, -3, 12345678901234567890123.5, 9223372036854775807, '-infinity', 'infinity', 'infinity', 'eden'),
+		(5, 40, 0.1234567891234, 8, '0044-03-15 BC', '2026-05-01 10:00Z', -40.5, 'EDEN')`)
+	require.NoError(t, err)
+	url := conn.Config().ConnString()
+	loaded, err := records.Load(t.Context(), records.Database(url, "odd"), records.Settings{Zone: "Europe/Lisbon"})
+	require.NoError(t, err)
+	b := &both{
+		memory: engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader(), database: staying(t, url, "odd", "odd"),
+		loaded: loaded, cal: cal, refused: map[string]int{},
+	}
+	for _, f := range loaded.Catalog.Set("odd").Fields {
+		for _, op := range view.OpsFor(f.Type) {
+			d := &view.Document{Gavrik: 1, Records: "odd", Columns: []view.Column{{Field: f.Key}}}
+			where := operandsOf(view.Condition{Field: f.Key, Op: op}, f.Type)
+			if d.Filter = &where; f.Type == catalog.Text && where.Value != "" {
+				where.Value = "éden"
+			}
+			b.compare(t, d)
+		}
+		d := &view.Document{Gavrik: 1, Records: "odd", Groups: []view.Group{{Field: "word"}}}
+		for _, fn := range view.FnsFor(f.Type) {
+			total := view.Total{Fn: fn}
+			if fn == view.Percentile {
+				total.Percent = "40"
+			}
+			d.Columns = append(d.Columns, view.Column{Field: f.Key, Totals: []view.Total{total}})
+		}
+		b.compare(t, d)
+	}
+	require.Empty(t, b.refused)
+}
+
 func written(d *view.Document) string {
 	text, err := json.Marshal(d)
 	if err != nil {
