@@ -24,8 +24,8 @@ import (
 	"gavrik/test/harness"
 )
 
-// sharing hands requests to several servers by turns, to each that says it is ready. It tries nothing twice and
-// knows nobody again, so whatever a server alone knows is missed at the next request.
+// sharing hands requests to several servers by turns, to each that says it is ready. It tries nothing twice
+// and knows nobody again, so whatever a server alone knows is missed at the next request.
 type sharing struct {
 	mu    sync.Mutex // protects following fields
 	all   map[string]http.Handler
@@ -198,8 +198,9 @@ func (w *worker) saves(n int) error {
 	return err
 }
 
-// Several servers over one state are one to those who use them: what one server knows, all know, and nobody notices
-// that one is taken away and another added, as in an upgrade. Newer records are not followed by older ones.
+// Several servers over one state are one to those who use them: what one server knows, all know, and nobody
+// notices that one is taken away and another added, as in an upgrade. Newer records are not followed by older
+// ones.
 func TestServersComeAndGoUnderLoad(t *testing.T) {
 	db := harness.Database(t)
 	_, err := gavrik(t, t.Context(), "follow", "publish", "--database-url", db, "--schema", "ferry", "--installation", "several")

@@ -32,8 +32,8 @@ type catching struct {
 	coming chan struct{}
 }
 
-// CatchUp brings the records up to a moment that whoever asks has seen already, from another server: nobody is
-// answered with older ones afterwards. It waits for that, but not for long; what takes longer comes later.
+// CatchUp brings the records up to a moment that whoever asks has seen already, from another server: nobody
+// is answered with older ones afterwards. It waits for that, but not for long; what takes longer comes later.
 func (a *App) CatchUp(ctx context.Context, seen time.Time) {
 	if !a.behind(seen) {
 		return
@@ -66,7 +66,8 @@ func (a *App) update() (any, error) {
 	return nil, nil
 }
 
-// behind says whether the records may be older than a moment. It is the databases': their clock is every server's.
+// behind says whether the records may be older than a moment. It is the databases': their clock is every
+// server's.
 func (a *App) behind(seen time.Time) bool {
 	if !a.Workspace.AsOf().Before(seen) {
 		return false
@@ -74,7 +75,8 @@ func (a *App) behind(seen time.Time) bool {
 	return a.Following == nil || a.Following.UpToDate().Before(seen)
 }
 
-// loadFile loads the records of a file, of a version, that this server has changed; version 0 says that it is gone.
+// loadFile loads the records of a file, of a version, that this server has changed; version 0 says that it is
+// gone.
 func (a *App) loadFile(ctx context.Context, table string, version int) error {
 	c := &a.catching
 	c.mu.Lock()

@@ -19,8 +19,8 @@ import (
 	"gavrik/internal/store"
 )
 
-// The bounds of files that are made for people to fetch. They lie in the state until then, so that every server
-// has them.
+// The bounds of files that are made for people to fetch. They lie in the state until then, so that every
+// server has them.
 const (
 	// exportsEach is how many of one person are made, or wait to be fetched.
 	exportsEach = 8
@@ -181,8 +181,8 @@ func (a *App) DropExport(ctx context.Context, person int64, id string) error {
 	return err
 }
 
-// EndExports stops all files that this server is making, as far as ctx allows to wait for: whoever waits for one
-// hears that it can be begun again.
+// EndExports stops all files that this server is making, as far as ctx allows to wait for: whoever waits for
+// one hears that it can be begun again.
 func (a *App) EndExports(ctx context.Context) {
 	a.exports.mu.Lock()
 	a.exports.ended = true

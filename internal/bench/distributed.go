@@ -15,8 +15,8 @@ import (
 	"gavrik/internal/records"
 )
 
-// Three is one question's outcome, in milliseconds: in memory, where the records stay in one PostgreSQL, and where they
-// are spread over several. Why is set where the records are too many to be asked so.
+// Three is one question's outcome, in milliseconds: in memory, where the records stay in one PostgreSQL, and
+// where they are spread over several. Why is set where the records are too many to be asked so.
 type Three struct {
 	Name      string  `json:"name"`
 	MemoryMS  float64 `json:"memory_ms,omitempty"`
@@ -28,8 +28,8 @@ type Three struct {
 // apart is how often each question is asked where the records stay.
 const apart = 3
 
-// Distributed makes rows in a database, and the same in a cluster, and asks every question of both; and of memory, if
-// the rows are loaded, too. All answers must be the same text.
+// Distributed makes rows in a database, and the same in a cluster, and asks every question of both; and of
+// memory, if the rows are loaded, too. All answers must be the same text.
 func Distributed(
 	ctx context.Context, one *localpg.Server, cluster *localpg.Cluster, rows int, loads bool, done func(Three),
 ) error {

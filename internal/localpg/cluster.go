@@ -19,7 +19,8 @@ type Cluster struct {
 	options     Options
 }
 
-// StartCluster starts a coordinator and so many workers, each in a folder of its own within that of the options.
+// StartCluster starts a coordinator and so many workers, each in a folder of its own within that of the
+// options.
 func StartCluster(ctx context.Context, workers int, o Options) (c *Cluster, err error) {
 	c = &Cluster{options: o}
 	defer func() {
@@ -67,8 +68,9 @@ func (c *Cluster) introduce(ctx context.Context) error {
 	return execute(ctx, c.Coordinator.URL("postgres"), statements...)
 }
 
-// Spread makes a table, of a schema and with columns as CREATE TABLE writes them, whose records lie on the workers. By
-// says how they are parted, as "HASH (id)", and bounds, in SQL as well, which part each worker has.
+// Spread makes a table, of a schema and with columns as CREATE TABLE writes them, whose records lie on the
+// workers. By says how they are parted, as "HASH (id)", and bounds, in SQL as well, which part each worker
+// has.
 func (c *Cluster) Spread(ctx context.Context, schema, table, columns, by string, bounds []string) error {
 	making := "CREATE SCHEMA IF NOT EXISTS " + schema
 	name := pgx.Identifier{schema, table}.Sanitize()

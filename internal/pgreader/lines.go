@@ -9,7 +9,8 @@ import (
 	"gavrik/internal/core/result"
 )
 
-// answered is a result whose groups and totals are there, and whose records are asked for when somebody looks at them.
+// answered is a result whose groups and totals are there, and whose records are asked for when somebody looks
+// at them.
 type answered struct {
 	result.Result
 	of *question
@@ -26,8 +27,8 @@ func (a *answered) whole(ctx context.Context) (result.Result, error) {
 		return a.records, nil
 	}
 	q := &question{
-		Reader: a.of.Reader, plan: a.of.plan, away: a.of.away, links: a.of.links, uses: map[string]*use{}, oneByOne: true,
-		shown: true,
+		Reader: a.of.Reader, plan: a.of.plan, away: a.of.away, links: a.of.links, uses: map[string]*use{},
+		oneByOne: true, shown: true,
 	}
 	res, err := q.answer(ctx)
 	if err == nil {
@@ -76,7 +77,9 @@ func (a *answered) Window(ctx context.Context, open result.Open, offset, limit i
 	return of.Window(ctx, open, offset, limit)
 }
 
-func (a *answered) EachRecord(ctx context.Context, do func(groups []result.Key, cells []cell.Cell) error) error {
+func (a *answered) EachRecord(
+	ctx context.Context, do func(groups []result.Key, cells []cell.Cell) error,
+) error {
 	of, err := a.whole(ctx)
 	if err != nil {
 		return err

@@ -28,7 +28,8 @@ type part struct {
 const partsSQL = `
 WITH RECURSIVE parts AS (
   SELECT $1::regclass::oid AS part
-  UNION ALL SELECT i.inhrelid FROM pg_inherits i JOIN parts ON i.inhparent = part JOIN pg_class p ON p.oid = part WHERE p.relkind = 'p'
+  UNION ALL SELECT i.inhrelid
+  FROM pg_inherits i JOIN parts ON i.inhparent = part JOIN pg_class p ON p.oid = part WHERE p.relkind = 'p'
 )
 SELECT part::regclass::text, coalesce(s.srvname, ''), has_table_privilege(part, 'SELECT')
 FROM parts JOIN pg_class c ON c.oid = part
@@ -59,14 +60,18 @@ func (d *deciding) parts(ctx context.Context) ([]part, error) {
 }
 
 // eachPart asks every part in its turn, and hands on all rows.
-func (d *deciding) eachPart(ctx context.Context, query func(table string) string, do func(row pgx.CollectableRow) error) error {
+func (d *deciding) eachPart(
+	ctx context.Context, query func(table string) string, do func(row pgx.CollectableRow) error,
+) error {
 	parts, err := d.parts(ctx)
 	if err != nil {
 		return err
 	}
 	for _, p := range parts {
 		rows, _ := d.tx.Query(ctx, query(p.table)) // CollectRows returns its error
-		_, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (struct{}, error) { return struct{}{}, do(row) })
+		_, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (none struct{}, err error) {
+			return none, do(row)
+		})
 		if err != nil {
 			return d.failed(ctx, p, err)
 		}
@@ -74,10 +79,10 @@ func (d *deciding) eachPart(ctx context.Context, query func(table string) string
 	return nil
 }
 
-// fetch carries the query out over each part of the table, several at a time. Records that are not told apart come as
-// a line of each part, which is as good. So whatever a part lies on does all of its work by itself, and nothing but
-// lines goes over the network.
-func (d *deciding) fetch(ctx context.Context, query string, as []records.Reading) ([]table.Column, error) {
+// fetch carries the query out over each part of the table, several at a time. Records that are not told apart
+// come as a line of each part, which is as good. So whatever a part lies on does all of its work by itself,
+// and nothing but lines goes over the network.
+func (d *deciding) fetch(ctx context.Context, q *query) ([]table.Column, error) {
 	parts, err := d.parts(ctx)
 	if err != nil {
 		return nil, err
@@ -88,7 +93,7 @@ func (d *deciding) fetch(ctx context.Context, query string, as []records.Reading
 			return nil, fmt.Errorf("pgreader: %w", err)
 		}
 	}
-	into := records.NewFetching(as, d.opts.Lines)
+	into := records.NewFetching(q.as, d.opts.Lines)
 	left := make(chan part, len(parts))
 	for _, p := range parts {
 		left <- p
@@ -97,7 +102,7 @@ func (d *deciding) fetch(ctx context.Context, query string, as []records.Reading
 	group, working := errgroup.WithContext(ctx)
 	work := func(tx pgx.Tx) error {
 		for p := range left {
-			if err := into.Fetch(working, tx, fmt.Sprintf(query, p.table)); err != nil {
+			if err := into.Fetch(working, tx, q.of(p.table)); err != nil {
 				return d.failed(working, p, err)
 			}
 		}
@@ -110,7 +115,9 @@ func (d *deciding) fetch(ctx context.Context, query string, as []records.Reading
 		}
 		group.Go(func() error {
 			return fault.Caught(func() error {
-				return d.pool.AcquireFunc(working, func(conn *pgxpool.Conn) error { return d.beside(working, conn, moment, work) })
+				return d.pool.AcquireFunc(working, func(conn *pgxpool.Conn) error {
+					return d.beside(working, conn, moment, work)
+				})
 			})
 		})
 	}
@@ -129,7 +136,9 @@ func (d *deciding) fetch(ctx context.Context, query string, as []records.Reading
 }
 
 // beside works in a further transaction that sees the same moment.
-func (d *deciding) beside(ctx context.Context, conn *pgxpool.Conn, moment string, work func(tx pgx.Tx) error) error {
+func (d *deciding) beside(
+	ctx context.Context, conn *pgxpool.Conn, moment string, work func(tx pgx.Tx) error,
+) error {
 	options := pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly}
 	return pgx.BeginTxFunc(ctx, conn, options, func(tx pgx.Tx) error {
 		_, err := tx.Exec(ctx, fmt.Sprintf(

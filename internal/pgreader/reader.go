@@ -1,12 +1,13 @@
-// Package pgreader is the second reader of plans: it carries them out over record sets whose records stay in their
-// PostgreSQL database, on one machine or spread over several.
+// Package pgreader is the second reader of plans: it carries them out over record sets whose records stay in
+// their PostgreSQL database, on one machine or spread over several.
 //
-// The database reduces, and the engine finishes. Of a view, a query asks for the different records, as far as the view
-// tells them apart, with how many there are of each and what their amounts come to: conditions are decided by the
-// database, fields that nothing asks for are left out, moments that are grouped by days are asked for by days. What
-// comes back is often some thousands of lines for many millions of records. Each line is put in the place of as many
-// records as it stands for, and the engine works the result out of them as of any others. So there is one meaning of a
-// view, one arithmetic and one order of texts, whichever reader carries it out.
+// The database reduces, and the engine finishes. Of a view, a query asks for the different records, as far as
+// the view tells them apart, with how many there are of each and what their amounts come to: conditions are
+// decided by the database, fields that nothing asks for are left out, moments that are grouped by days are
+// asked for by days. What comes back is often some thousands of lines for many millions of records. Each line
+// is put in the place of as many records as it stands for, and the engine works the result out of them as of
+// any others. So there is one meaning of a view, one arithmetic and one order of texts, whichever reader
+// carries it out.
 //
 // What cannot be said so exactly is refused by name.
 package pgreader
@@ -58,7 +59,8 @@ func (o Options) withDefaults() Options {
 	return o
 }
 
-// Refused says what of a view cannot be carried out where the records stay in their database, and how to mend it.
+// Refused says what of a view cannot be carried out where the records stay in their database, and how to mend
+// it.
 type Refused struct{ What, Mend string }
 
 func (e *Refused) Error() string { return e.What + "; " + e.Mend }
@@ -75,8 +77,8 @@ type Reader struct {
 	opts   Options
 }
 
-// New is a reader of what a load left in a database, over connections of a pool, whose user should be one who may
-// only read.
+// New is a reader of what a load left in a database, over connections of a pool, whose user should be one who
+// may only read.
 func New(loaded *records.Loaded, pool *pgxpool.Pool, opts Options) *Reader {
 	return &Reader{loaded, pool, opts.withDefaults()}
 }
@@ -94,7 +96,9 @@ type Unreachable struct {
 }
 
 func (e *Unreachable) Error() string {
-	return fmt.Sprintf("the server %s, on which the part %s of the records lies, does not answer: %s", e.Server, e.Part, e.err)
+	return fmt.Sprintf(
+		"the server %s, on which the part %s of the records lies, does not answer: %s", e.Server, e.Part, e.err,
+	)
 }
 
 func (e *Unreachable) Unwrap() error { return e.err }
@@ -114,8 +118,8 @@ func (r *Reader) run(ctx context.Context, p *plan.Plan) (result.Result, error) {
 		return nil, fmt.Errorf("pgreader: the records of %q are in memory", p.Records)
 	}
 	q := &question{Reader: r, plan: p, away: away, links: r.loaded.LinksOf(p.Records), uses: map[string]*use{}}
-	// The most is decided by the database; what it cannot decide of a number too large to be added up there, it is
-	// asked for one by one.
+	// The most is decided by the database; what it cannot decide of a number too large to be added up there, it
+	// is asked for one by one.
 	for {
 		res, err := q.answer(ctx)
 		var beyond *records.BeyondError
@@ -147,7 +151,8 @@ func (r *Reader) reading(ctx context.Context, do func(tx pgx.Tx) error) error {
 		return ctx.Err()
 	case errors.As(err, &said) && said.Code == queryCanceled:
 		return &result.LimitError{
-			Step: fmt.Sprintf("the database would take longer than %s", r.opts.Time), Mend: "narrow the filter, or group by less",
+			Step: fmt.Sprintf("the database would take longer than %s", r.opts.Time),
+			Mend: "narrow the filter, or group by less",
 		}
 	}
 	return err

@@ -20,8 +20,8 @@ type question struct {
 	uses map[string]*use
 	// oneByOne asks for amounts one by one that are else added up by the database.
 	oneByOne bool
-	// each tells every record apart and keeps them in the order of their key, whose columns are key: what depends on
-	// single records, or on their order, is worked out so.
+	// each tells every record apart and keeps them in the order of their key, whose columns are key: what
+	// depends on single records, or on their order, is worked out so.
 	each bool
 	key  []string
 	// sample, if not 0, asks for so many of the first records alone. prices are what a sample said of the plan's
@@ -124,7 +124,8 @@ func (q *question) needsMade(d *plan.Derived) error {
 	return nil
 }
 
-// needsBeside notes what sets records beside each other: every record, and what they are set beside each other by.
+// needsBeside notes what sets records beside each other: every record, and what they are set beside each
+// other by.
 func (q *question) needsBeside(b *plan.Beside) error {
 	q.all = true
 	err := q.needsEach()
@@ -147,7 +148,8 @@ func (q *question) needsBeside(b *plan.Beside) error {
 	return err
 }
 
-// needsEverywhere notes a group that is shown without records, too: of which values there are is for all records to say.
+// needsEverywhere notes a group that is shown without records, too: of which values there are is for all
+// records to say.
 func (q *question) needsEverywhere(g plan.Group) {
 	q.empties = append(q.empties, g)
 	switch {
@@ -177,8 +179,8 @@ func (q *question) needsEach() error {
 	return nil
 }
 
-// needsLinking notes the records in memory that link to these. Those that any links to are told apart by what the
-// link goes by; the engine links them as ever.
+// needsLinking notes the records in memory that link to these. Those that any links to are told apart by what
+// the link goes by; the engine links them as ever.
 func (q *question) needsLinking(l *plan.LinkedValue) error {
 	there := l.There
 	at := there.Records
@@ -230,8 +232,8 @@ func (q *question) needsLinking(l *plan.LinkedValue) error {
 // addsUp says whether a measure is as good from amounts that were added up.
 func (q *question) addsUp(m plan.Measure, priced bool) bool {
 	f := m.Ref.Field
-	return !q.oneByOne && !priced && q.plan.Derived[m.Ref.Path] == nil && len(m.Ref.Links) == 0 && !f.Approx && f.Type.Numeric() &&
-		len(m.Currencies) == 0 && !m.PerLinked && m.Each == "" &&
+	return !q.oneByOne && !priced && q.plan.Derived[m.Ref.Path] == nil && len(m.Ref.Links) == 0 &&
+		!f.Approx && f.Type.Numeric() && len(m.Currencies) == 0 && !m.PerLinked && m.Each == "" &&
 		slices.Contains([]view.Fn{view.Sum, view.Average, view.CountFilled, view.Blanks}, m.Fn)
 }
 

@@ -78,8 +78,8 @@ func (k *kept) forget(set *catalog.RecordSet, leadTo map[string]bool) {
 	k.columns = columns
 }
 
-// leadsAway says that a column is what a link goes by to a record set that stays in its database: where it leads is
-// found with every question.
+// leadsAway says that a column is what a link goes by to a record set that stays in its database: where it
+// leads is found with every question.
 func (s *source) leadsAway(name string) bool {
 	return slices.ContainsFunc(s.links, func(l sourceLink) bool { return l.to.away && slices.Contains(l.columns, name) })
 }

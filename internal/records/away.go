@@ -12,8 +12,9 @@ import (
 	"gavrik/internal/core/table"
 )
 
-// Away is a record set whose records stay in their database. A load knows its fields and links; in its snapshot it
-// has no records. What is asked of it is asked by queries, whose outcome is read as a load would read it.
+// Away is a record set whose records stay in their database. A load knows its fields and links; in its
+// snapshot it has no records. What is asked of it is asked by queries, whose outcome is read as a load would
+// read it.
 type Away struct {
 	Set string
 	// Source is where the records lie.
@@ -98,7 +99,8 @@ func (a *Away) Reads(name string) Reading {
 	panic("records: " + a.Set + " has no column " + name)
 }
 
-// ReadsWhole reads bigints, ReadsNumeric numerics with so many decimals, ReadsYesNo booleans; all of them must fit.
+// ReadsWhole reads bigints, ReadsNumeric numerics with so many decimals, ReadsYesNo booleans; all of them
+// must fit.
 func ReadsWhole() Reading { return Reading{newInts, true} }
 
 // ReadsNumeric reads numerics with so many decimals.
@@ -119,8 +121,8 @@ func (e *BeyondError) Error() string {
 	return fmt.Sprintf("records: a number in column %d is too large to be kept", e.Column)
 }
 
-// Fetching reads the outcomes of several queries, which may be carried out at once, as if they were one. The order
-// of their lines is nobody's.
+// Fetching reads the outcomes of several queries, which may be carried out at once, as if they were one. The
+// order of their lines is nobody's.
 type Fetching struct {
 	mu      sync.Mutex // protects following fields
 	as      []Reading
@@ -179,8 +181,8 @@ func (f *Fetching) Columns() ([]table.Column, int, error) {
 	return out, f.lines, nil
 }
 
-// Held is a column of a record set that a load has read, by the name of a field or of what a link goes by; nil
-// if it was not kept.
+// Held is a column of a record set that a load has read, by the name of a field or of what a link goes by;
+// nil if it was not kept.
 func (l *Loaded) Held(set, column string) table.Column {
 	for _, k := range l.tables {
 		if k.source.set == set {

@@ -15,8 +15,8 @@ import (
 	"gavrik/internal/localpg"
 )
 
-// A database is failed over to its standby behind one address: what is shown afterwards is what the standby has, and
-// its changes are followed. A standby that is read itself tells of nothing, and is read whole.
+// A database is failed over to its standby behind one address: what is shown afterwards is what the standby
+// has, and its changes are followed. A standby that is read itself tells of nothing, and is read whole.
 func TestADatabaseThatFailsOver(t *testing.T) {
 	dir, err := os.MkdirTemp("", "gavrik-failover-")
 	require.NoError(t, err)

@@ -14,9 +14,9 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// A backup is a zip file: the list of what is in it, and for each table its rows as COPY writes them. It holds
-// the state and the records that people brought in as files, as of one moment; what lies in the databases of
-// the applications is not in it.
+// A backup is a zip file: the list of what is in it, and for each table its rows as COPY writes them. It
+// holds the state and the records that people brought in as files, as of one moment; what lies in the
+// databases of the applications is not in it.
 
 // backupFormat is the version of the format, backupList the name of its list.
 const (
@@ -151,8 +151,8 @@ func (b *Backup) list(ctx context.Context, tx pgx.Tx) error {
 // ErrOccupied says that a database holds a state already.
 var ErrOccupied = errors.New("the database holds a state of Gavrik already; restore into one that does not")
 
-// Restore puts a backup into a database without a state, and brings it up to date. If it fails, nothing of the
-// backup is there.
+// Restore puts a backup into a database without a state, and brings it up to date. If it fails, nothing of
+// the backup is there.
 func Restore(ctx context.Context, url string, from io.ReaderAt, size int64) (*Backup, error) {
 	z, err := zip.NewReader(from, size)
 	if err != nil {

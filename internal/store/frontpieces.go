@@ -11,7 +11,8 @@ import (
 // piecesKept is how long the pieces of a version are kept after it was started last.
 const piecesKept = "30 days"
 
-// KeepPieces keeps the files of a folder by their paths, for servers of other versions that are asked for them.
+// KeepPieces keeps the files of a folder by their paths, for servers of other versions that are asked for
+// them.
 func (s *Store) KeepPieces(ctx context.Context, files fs.FS, folder string) error {
 	var paths []string
 	err := fs.WalkDir(files, folder, func(path string, d fs.DirEntry, err error) error {

@@ -144,8 +144,8 @@ func TestAnUpgradeThatFailsChangesNothing(t *testing.T) {
 	require.Error(t, err, "and not once the newer one has written it")
 }
 
-// Servers of the version before go on while one of this version runs beside them: whatever they read or write stays.
-// Steps up to 24 came before several servers were thought of.
+// Servers of the version before go on while one of this version runs beside them: whatever they read or write
+// stays. Steps up to 24 came before several servers were thought of.
 func TestTheVersionBeforeLivesWithEveryStep(t *testing.T) {
 	breaks := regexp.MustCompile(`(?i)\b(DROP\s+(TABLE|COLUMN|FUNCTION|VIEW|SCHEMA|TYPE)|RENAME|` +
 		`ALTER\s+(COLUMN\s+)?\w+\s+(TYPE|SET\s+DATA|SET\s+NOT\s+NULL|DROP\s+DEFAULT))\b`)

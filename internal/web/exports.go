@@ -332,7 +332,8 @@ func archive(ctx context.Context, to io.Writer, all []taken, o export.Options, t
 	return z.Close()
 }
 
-// exportGone is said of a file that was dropped, or is another person's; exportLost of one whose server has ended.
+// exportGone is said of a file that was dropped, or is another person's; exportLost of one whose server has
+// ended.
 const (
 	exportGone = "This file is not there any more; take it again."
 	exportLost = "The server that made this file has ended; take it again."

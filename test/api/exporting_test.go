@@ -57,8 +57,8 @@ func waits(ctx context.Context, _ io.Writer, _ func(int)) error {
 	return ctx.Err()
 }
 
-// A file is there as a whole or not at all; what fails, grows too large or faults ends with its cause, and leaves
-// no room taken.
+// A file is there as a whole or not at all; what fails, grows too large or faults ends with its cause, and
+// leaves no room taken.
 func TestExportsAreWholeOrNotAtAll(t *testing.T) {
 	g := harness.StartWith(t, func(_ string, p *harness.Parts) { p.App.Exports = app.ExportBounds{One: 4 << 20, All: 8 << 20} })
 	jory, tamsin := exporter{g, personID(t, g, 1)}, exporter{g, personID(t, g, 0)}
@@ -93,8 +93,8 @@ func TestExportsAreWholeOrNotAtAll(t *testing.T) {
 	require.Equal(t, "2500000 3", g.Ask(t, "SELECT sum(length(content)) || ' ' || count(*) FROM gavrik.export_parts"))
 }
 
-// One person has so many files; the oldest that has ended makes room, one that is being made does not. What is
-// stopped hears of it, and so does what a server makes that ends.
+// One person has so many files; the oldest that has ended makes room, one that is being made does not. What
+// is stopped hears of it, and so does what a server makes that ends.
 func TestExportsOfOnePerson(t *testing.T) {
 	g := harness.Start(t)
 	jory, tamsin := exporter{g, personID(t, g, 1)}, exporter{g, personID(t, g, 0)}

@@ -21,8 +21,8 @@ func (c *client) at(g *harness.Gavrik) *client {
 	return &other
 }
 
-// What one server over a state knows, another knows: who is signed in, results and whether they hold, records that
-// were seen, files that came in or leave.
+// What one server over a state knows, another knows: who is signed in, results and whether they hold, records
+// that were seen, files that came in or leave.
 func TestWhatOneServerKnowsAllKnow(t *testing.T) {
 	g := harness.Start(t)
 	beside := harness.StartBeside(t, g)
@@ -97,7 +97,8 @@ func TestAFileComesInOnEveryServer(t *testing.T) {
 	require.Contains(t, here.do("GET", export+"/progress", nil).text, `"again":true`)
 }
 
-// A page that was given by a server of another version, or that is open while one is replaced, finds its pieces.
+// A page that was given by a server of another version, or that is open while one is replaced, finds its
+// pieces.
 func TestPiecesOfPagesOfOtherVersions(t *testing.T) {
 	g := harness.Start(t)
 	c := stranger(t, g)

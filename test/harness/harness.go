@@ -125,8 +125,8 @@ func StartFollowing(t *testing.T) *Gavrik {
 	return g
 }
 
-// over is what a server works on: the demo's records in a copy of their own, and its state beside them, unless
-// others are named; with a publication, it follows their changes.
+// over is what a server works on: the demo's records in a copy of their own, and its state beside them,
+// unless others are named; with a publication, it follows their changes.
 type over struct{ records, state, publication string }
 
 func begin(t *testing.T, o over, change func(url string, p *Parts)) *Gavrik {

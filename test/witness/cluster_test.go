@@ -54,7 +54,8 @@ func spread(t *testing.T, from *pgx.Conn) (*localpg.Cluster, string) {
 	return c, url
 }
 
-// Views of records that are spread over several servers say what they say of the same records on one, and in memory.
+// Views of records that are spread over several servers say what they say of the same records on one, and in
+// memory.
 func TestViewsAreTheSameOverSeveralServers(t *testing.T) {
 	conn, _, cal := ferry(t)
 	c, url := spread(t, conn)

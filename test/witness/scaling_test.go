@@ -57,8 +57,8 @@ func operandsOf(c view.Condition, t catalog.Type) view.Condition {
 	return c
 }
 
-// waysToAsk are all operators, totals, units, ways of showing, of drawing from linked records, of setting beside and
-// functions.
+// waysToAsk are all operators, totals, units, ways of showing, of drawing from linked records, of setting
+// beside and functions.
 func waysToAsk(t *testing.T, c *catalog.Catalog, cal calendar.Calendar) (all []way) {
 	of := func(records string) *view.Document {
 		return &view.Document{Gavrik: 1, Records: records, Columns: []view.Column{}}
@@ -154,7 +154,8 @@ func waysToAsk(t *testing.T, c *catalog.Catalog, cal calendar.Calendar) (all []w
 	return all
 }
 
-// Every way of asking says the same where the records stay, or is refused by name; docs/scaling.md tells which.
+// Every way of asking says the same where the records stay, or is refused by name; docs/scaling.md tells
+// which.
 func TestEveryWayOfAskingWhereTheRecordsStay(t *testing.T) {
 	conn, loaded, cal := ferry(t)
 	memory := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader()

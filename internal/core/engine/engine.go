@@ -133,8 +133,9 @@ func (e *Engine) Still(answer result.Result) (result.Result, bool) {
 	return before.Of(e.asOf(before.Plan), e.columnOf(before.Plan)), true
 }
 
-// Version tells an answer of this engine from those of the same plan over records that say something else. It is
-// the same in every process that reads the same records; empty for an answer that was not worked out of them.
+// Version tells an answer of this engine from those of the same plan over records that say something else. It
+// is the same in every process that reads the same records; empty for an answer that was not worked out of
+// them.
 func (e *Engine) Version(answer result.Result) string {
 	if of, ok := answer.(*windows.Result); ok && of.Reads != nil {
 		return of.Reads.Version(e.Snapshot())

@@ -32,8 +32,8 @@ type Measure struct {
 	// Formula is worked out from the measures Args.
 	Formula *formula.Calculation
 	Args    []int
-	// Prices says of an average whether the amounts repeat as prices do; a reader that is not told looks at the first
-	// records.
+	// Prices says of an average whether the amounts repeat as prices do; a reader that is not told looks at the
+	// first records.
 	Prices *bool `json:",omitempty"`
 	// Show, if set, is what the measure shows of the measure Of.
 	Show view.Show

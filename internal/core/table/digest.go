@@ -72,7 +72,8 @@ func (d *Dict) write(h *xxh3.Hasher) {
 	writeAll(h, 'c', capitals)
 }
 
-// plainest are the texts in the form that a fresh dictionary would keep: those that are gone may have left another.
+// plainest are the texts in the form that a fresh dictionary would keep: those that are gone may have left
+// another.
 func (d *Dict) plainest() (text lines, capitals []uint64) {
 	switch {
 	case d.values.ends == nil && slices.ContainsFunc(d.capitals, func(some uint64) bool { return some != 0 }):

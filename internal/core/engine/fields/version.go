@@ -12,8 +12,8 @@ import (
 	"gavrik/internal/core/table"
 )
 
-// Version says what was read: where in a snapshot, and a digest of what it says there. Two processes that read
-// the same of the same records come to the same, and one can tell of the other's whether it holds.
+// Version says what was read: where in a snapshot, and a digest of what it says there. Two processes that
+// read the same of the same records come to the same, and one can tell of the other's whether it holds.
 func (r *Reads) Version(s *table.Snapshot) string {
 	r.mu.Lock()
 	defer r.mu.Unlock()
