@@ -23,7 +23,7 @@ func (q *question) answer(ctx context.Context) (result.Result, error) {
 	if err == nil && q.shown {
 		err = q.settleShown()
 	}
-	if err == nil && q.sample > 0 && len(q.away.Key()) > 0 {
+	if err == nil && (q.sample > 0 || q.bothSides()) && len(q.away.Key()) > 0 {
 		err = q.needsEach()
 	}
 	if err != nil {

@@ -172,8 +172,11 @@ func (s *standing) order(ctx context.Context) ([]int, error) {
 	}
 	// Those that no filter keeps have no key.
 	var kept []int32
+	var others []int
 	for line := range s.many {
-		if !keyless(columns, line) {
+		if keyless(columns, line) {
+			others = append(others, line)
+		} else {
 			kept = append(kept, int32(line))
 		}
 	}
@@ -195,8 +198,11 @@ func (s *standing) order(ctx context.Context) ([]int, error) {
 			at = order[i]
 		}
 		if out = append(out, int(kept[at])); len(out) == s.sample {
-			break
+			return out, ctx.Err()
 		}
+	}
+	if len(s.empties) > 0 { // of which values there are is for all records to say
+		out = append(out, others...)
 	}
 	return out, ctx.Err()
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"strings"
 	"testing"
 	"time"
 
@@ -38,7 +39,14 @@ func (p *page) within(css string) {
 // until waits until an expression is true in the page.
 func (p *page) until(js string) {
 	p.t.Helper()
-	require.Eventually(p.t, func() bool { return eval[bool](p, js) }, 20*time.Second, 50*time.Millisecond, js)
+	require.Eventually(p.t, func() bool {
+		is, err := chromedp.Run(p.tab, chromedp.Evaluate[bool](js, chromedp.EvalAwaitPromise))
+		if err != nil && strings.Contains(err.Error(), "navigated or closed") {
+			return false // another page comes
+		}
+		require.NoError(p.t, err, js)
+		return is
+	}, 20*time.Second, 50*time.Millisecond, js)
 }
 
 // An editor takes the keys and gives them back to what had them, also when its own act takes the
