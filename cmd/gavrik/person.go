@@ -13,7 +13,6 @@ import (
 	"golang.org/x/term"
 
 	"gavrik/internal/people"
-	"gavrik/internal/records"
 	"gavrik/internal/store"
 )
 
@@ -26,14 +25,7 @@ func personCommand() *cobra.Command {
 		Short: "Add somebody; the password is asked for, or read from standard input",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			url := cmp.Or(stateURL, url)
-			// For the words of its errors.
-			conn, err := records.Connect(cmd.Context(), url)
-			if err != nil {
-				return err
-			}
-			_ = conn.Close(cmd.Context()) // it was only tried
-			state, err := store.Open(cmd.Context(), url)
+			state, err := openState(cmd.Context(), cmp.Or(stateURL, url))
 			if err != nil {
 				return err
 			}

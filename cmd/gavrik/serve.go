@@ -220,7 +220,7 @@ func serve(
 		go workspace.KeepUp(ctx, loading.Wait, log)
 	}
 	if o.keepIn != "" {
-		go every(ctx, keeping, loading.keep)
+		go app.Every(ctx, keeping, func(ctx context.Context) bool { loading.keep(ctx); return false })
 		defer func() {
 			grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), keepingLast)
 			defer cancel()
@@ -256,20 +256,6 @@ const (
 	finishing = 3 * time.Second
 	stopping  = 10 * time.Second
 )
-
-// every calls do again and again until the context ends.
-func every(ctx context.Context, long time.Duration, do func(ctx context.Context)) {
-	tick := time.NewTicker(long)
-	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-			do(ctx)
-		}
-	}
-}
 
 func newServer(h http.Handler, working context.Context, safety safetyOptions) *http.Server {
 	return &http.Server{
@@ -312,11 +298,12 @@ func refreshEvery(ctx context.Context, long time.Duration, w *app.Workspace, log
 	if long <= 0 {
 		return
 	}
-	every(ctx, long, func(ctx context.Context) {
+	app.Every(ctx, long, func(ctx context.Context) bool {
 		err := fault.Caught(func() error { return w.Refresh(ctx) })
 		if err != nil && ctx.Err() == nil {
 			log.Error("refresh; the records in memory stay", "error", err)
 		}
+		return false
 	})
 }
 

@@ -19,6 +19,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sync/errgroup"
 
+	"gavrik/internal/app"
 	"gavrik/internal/records"
 	"gavrik/test/crowd"
 	"gavrik/test/harness"
@@ -212,10 +213,7 @@ func TestServersComeAndGoUnderLoad(t *testing.T) {
 	defer front.Close()
 	group, working := errgroup.WithContext(ctx)
 	group.Go(func() error {
-		for working.Err() == nil {
-			shared.look()
-			time.Sleep(20 * time.Millisecond)
-		}
+		app.Every(working, 20*time.Millisecond, func(context.Context) bool { shared.look(); return false })
 		return nil
 	})
 	first, second := shared.start(t, db), shared.start(t, db)
@@ -246,15 +244,12 @@ func TestServersComeAndGoUnderLoad(t *testing.T) {
 	conn, err := records.Connect(ctx, db)
 	require.NoError(t, err)
 	defer conn.Close(context.Background())
-	group.Go(func() error {
-		for !halt.Load() && working.Err() == nil {
-			_, err := conn.Exec(t.Context(), "UPDATE ferry.claims SET claimed = claimed + 1 WHERE id % 100 = 7")
-			if err != nil {
-				return err
-			}
-			time.Sleep(30 * time.Millisecond)
-		}
-		return nil
+	group.Go(func() (err error) {
+		app.Every(working, 30*time.Millisecond, func(context.Context) bool {
+			_, err = conn.Exec(t.Context(), "UPDATE ferry.claims SET claimed = claimed + 1 WHERE id % 100 = 7")
+			return err != nil || halt.Load()
+		})
+		return err
 	})
 	// on waits until everybody has gone on for a while.
 	on := func() {

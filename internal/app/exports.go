@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"slices"
 	"strconv"
 	"sync"
@@ -45,10 +46,15 @@ type ExportBounds struct{ One, All int64 }
 
 // exports are the files that this server is making.
 type exports struct {
-	mu    sync.Mutex // protects following fields
-	stops map[string]context.CancelCauseFunc
-	ended bool
-	made  sync.WaitGroup
+	mu     sync.Mutex // protects following fields
+	making map[string]making
+	ended  bool
+}
+
+// making is one of them: how it is stopped, and what is closed once it has come to its end.
+type making struct {
+	stop  context.CancelCauseFunc
+	ended chan struct{}
 }
 
 // errEnding is why files are not made any more by a server that ends.
@@ -64,19 +70,18 @@ func (x *exports) add(id string, stop context.CancelCauseFunc) error {
 	if x.ended {
 		return &ExportError{"the server is being restarted; take it again in a moment"}
 	}
-	if x.stops == nil {
-		x.stops = map[string]context.CancelCauseFunc{}
+	if x.making == nil {
+		x.making = map[string]making{}
 	}
-	x.stops[id] = stop
-	x.made.Add(1)
+	x.making[id] = making{stop, make(chan struct{})}
 	return nil
 }
 
 func (x *exports) remove(id string) {
 	x.mu.Lock()
 	defer x.mu.Unlock()
-	delete(x.stops, id)
-	x.made.Done()
+	close(x.making[id].ended)
+	delete(x.making, id)
 }
 
 // Writing makes a file of an export; it hears how many lines are worked through to tell.
@@ -87,7 +92,7 @@ func (a *App) Export(
 	ctx context.Context, e store.Export, write Writing, explain func(err error) string,
 ) (id string, err error) {
 	e.ID = rand.Text()
-	making, stop := context.WithCancelCause(context.WithoutCancel(ctx))
+	working, stop := context.WithCancelCause(context.WithoutCancel(ctx))
 	if err := a.exports.add(e.ID, stop); err != nil {
 		return "", err
 	}
@@ -105,7 +110,7 @@ func (a *App) Export(
 	go a.caught(func() {
 		defer a.exports.remove(e.ID)
 		defer stop(nil)
-		a.makeExport(making, stop, e, write, explain)
+		a.makeExport(working, stop, e, write, explain)
 	})
 	return e.ID, nil
 }
@@ -147,27 +152,23 @@ func (a *App) makeExport(
 		a.Log.Error("export", "error", err)
 	}
 	time.AfterFunc(exportKept, func() {
-		ctx, done := context.WithTimeout(context.Background(), noticing)
-		defer done()
-		_ = a.Store.DropExport(ctx, e.Person, e.ID) // else it goes with the next that is begun
+		a.caught(func() {
+			ctx, done := context.WithTimeout(context.Background(), noticing)
+			defer done()
+			_ = a.Store.DropExport(ctx, e.Person, e.ID) // else it goes with the next that is begun
+		})
 	})
 }
 
 // beatExport tells how far a file is, and hears that it is not wanted any more.
 func (a *App) beatExport(ctx context.Context, stop context.CancelCauseFunc, id string, lines *atomic.Int64) {
-	tick := time.NewTicker(beating)
-	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
-		if errors.Is(a.Store.BeatExport(ctx, id, int(lines.Load())), store.ErrNotFound) {
+	Every(ctx, beating, func(ctx context.Context) bool {
+		unwanted := errors.Is(a.Store.BeatExport(ctx, id, int(lines.Load())), store.ErrNotFound)
+		if unwanted {
 			stop(errUnwanted)
-			return
 		}
-	}
+		return unwanted
+	})
 }
 
 // DropExport stops making a person's file, or lets go of it; store.ErrNotFound says that it is not there.
@@ -175,8 +176,8 @@ func (a *App) DropExport(ctx context.Context, person int64, id string) error {
 	err := a.Store.DropExport(ctx, person, id)
 	a.exports.mu.Lock()
 	defer a.exports.mu.Unlock()
-	if stop := a.exports.stops[id]; stop != nil && err == nil {
-		stop(errUnwanted)
+	if one, mine := a.exports.making[id]; mine && err == nil {
+		one.stop(errUnwanted)
 	}
 	return err
 }
@@ -186,15 +187,17 @@ func (a *App) DropExport(ctx context.Context, person int64, id string) error {
 func (a *App) EndExports(ctx context.Context) {
 	a.exports.mu.Lock()
 	a.exports.ended = true
-	for _, stop := range a.exports.stops {
-		stop(errEnding)
-	}
+	all := slices.Collect(maps.Values(a.exports.making))
 	a.exports.mu.Unlock()
-	done := make(chan struct{})
-	go func() { a.exports.made.Wait(); close(done) }()
-	select {
-	case <-ctx.Done():
-	case <-done:
+	for _, one := range all {
+		one.stop(errEnding)
+	}
+	for _, one := range all {
+		select {
+		case <-ctx.Done():
+			return
+		case <-one.ended:
+		}
 	}
 }
 

@@ -122,20 +122,13 @@ func (a *App) whyUnread(ctx context.Context, err error) string {
 
 // beat tells how far the reading of a file is, and stops it if somebody asks for that.
 func (a *App) beat(ctx context.Context, cancel context.CancelFunc, id string, p *incoming.Progress) {
-	tick := time.NewTicker(beating)
-	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
+	Every(ctx, beating, func(ctx context.Context) bool {
 		stop, err := a.Store.Beat(ctx, id, p.Rows.Load(), p.Bytes.Load())
 		if stop && err == nil {
 			cancel()
-			return
 		}
-	}
+		return stop && err == nil
+	})
 }
 
 func (a *App) readFile(

@@ -164,10 +164,8 @@ func (w *Workspace) take(ctx context.Context, asked records.Asked) error {
 	}
 	was := w.current.Load()
 	with := &shared{earlier: w.earlier}
-	if was != nil {
-		if !asked.Anew { // else nothing of it holds, and it is large
-			with.before.Store(&before{Dataset: was})
-		}
+	if was != nil && !asked.Anew { // else nothing of it holds, and it is large
+		with.before.Store(&before{Dataset: was})
 	}
 	h := loaded(l, w.bounds, w.ran, with)
 	if was != nil {

@@ -126,13 +126,11 @@ func float(v float64) string {
 	return "'" + strconv.FormatFloat(v, 'g', -1, 64) + "'::float8"
 }
 
-func literal(text string) string { return "'" + strings.ReplaceAll(text, "'", "''") + "'" }
-
 // listed is an array of texts.
 func listed(texts []string) string {
 	out := make([]string, len(texts))
 	for i, text := range texts {
-		out[i] = literal(text)
+		out[i] = records.Literal(text)
 	}
 	return "ARRAY[" + strings.Join(out, ",") + "]::text[]"
 }

@@ -26,14 +26,11 @@ func metBy(
 	positive := *t
 	positive.Ref, positive.Negate = ref, false
 	p := &plan.Plan{Records: set, Calendar: cal, Filter: &plan.Node{Kind: plan.Leaf, Predicate: &positive}}
-	if rows, err = e.Kept(ctx, p); err != nil {
-		return nil, step, err
-	}
-	res, err := e.Run(ctx, p)
+	rows, steps, err := e.Select(ctx, p)
 	if err != nil {
 		return nil, step, err
 	}
-	return rows, res.Steps[0], nil
+	return rows, steps[0], nil
 }
 
 // linked decides a condition on a field of linked records by the records in memory that meet it, of which the
@@ -56,9 +53,8 @@ func (d *deciding) linked(ctx context.Context, t *plan.Predicate) (*test, error)
 	if err != nil {
 		return nil, &undecided{err.Error()}
 	}
-	e := engine.New(d.loaded.Snapshot, d.loaded.Catalog, d.opts.Engine)
 	out := &test{of: t}
-	rows, step, err := metBy(ctx, e, d.plan.Calendar, link.To, ref, t)
+	rows, step, err := metBy(ctx, d.memory, d.plan.Calendar, link.To, ref, t)
 	if err != nil {
 		return nil, err
 	}
@@ -67,7 +63,7 @@ func (d *deciding) linked(ctx context.Context, t *plan.Predicate) (*test, error)
 	if err != nil {
 		return nil, err
 	}
-	empty, _, err := metBy(ctx, e, d.plan.Calendar, link.To, ref, &plan.Predicate{Match: plan.MatchBlank})
+	empty, _, err := metBy(ctx, d.memory, d.plan.Calendar, link.To, ref, &plan.Predicate{Match: plan.MatchBlank})
 	if err != nil {
 		return nil, err
 	}

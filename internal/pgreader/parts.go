@@ -116,7 +116,7 @@ func (d *deciding) fetch(ctx context.Context, q *query) ([]table.Column, error) 
 		group.Go(func() error {
 			return fault.Caught(func() error {
 				return d.pool.AcquireFunc(working, func(conn *pgxpool.Conn) error {
-					return d.beside(working, conn, moment, work)
+					return d.transaction(working, conn, moment, work)
 				})
 			})
 		})
@@ -133,22 +133,6 @@ func (d *deciding) fetch(ctx context.Context, q *query) ([]table.Column, error) 
 	}
 	columns, _, err := into.Columns()
 	return columns, err
-}
-
-// beside works in a further transaction that sees the same moment.
-func (d *deciding) beside(
-	ctx context.Context, conn *pgxpool.Conn, moment string, work func(tx pgx.Tx) error,
-) error {
-	options := pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly}
-	return pgx.BeginTxFunc(ctx, conn, options, func(tx pgx.Tx) error {
-		_, err := tx.Exec(ctx, fmt.Sprintf(
-			"SET TRANSACTION SNAPSHOT %s; SET LOCAL statement_timeout = %d", literal(moment), d.opts.Time.Milliseconds(),
-		))
-		if err != nil {
-			return fmt.Errorf("pgreader: %w", err)
-		}
-		return work(tx)
-	})
 }
 
 // failed says which part failed, and where it lies.

@@ -73,6 +73,8 @@ func refused(format string, args ...any) error {
 // Reader answers plans over the record sets of a load that stay in one database. Any goroutine may use it.
 type Reader struct {
 	loaded *records.Loaded
+	// memory answers of the records of the load that are in memory.
+	memory *engine.Engine
 	pool   *pgxpool.Pool
 	opts   Options
 }
@@ -80,7 +82,8 @@ type Reader struct {
 // New is a reader of what a load left in a database, over connections of a pool, whose user should be one who
 // may only read.
 func New(loaded *records.Loaded, pool *pgxpool.Pool, opts Options) *Reader {
-	return &Reader{loaded, pool, opts.withDefaults()}
+	opts = opts.withDefaults()
+	return &Reader{loaded, engine.New(loaded.Snapshot, loaded.Catalog, opts.Engine), pool, opts}
 }
 
 // Loaded is the load that the reader is of, Pool its connections.
@@ -135,14 +138,7 @@ func (r *Reader) run(ctx context.Context, p *plan.Plan) (result.Result, error) {
 
 // reading carries work out in a transaction that sees one moment, and is bounded in time.
 func (r *Reader) reading(ctx context.Context, do func(tx pgx.Tx) error) error {
-	options := pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly}
-	err := pgx.BeginTxFunc(ctx, r.pool, options, func(tx pgx.Tx) error {
-		_, err := tx.Exec(ctx, fmt.Sprintf("SET LOCAL statement_timeout = %d", r.opts.Time.Milliseconds()))
-		if err != nil {
-			return err
-		}
-		return do(tx)
-	})
+	err := r.transaction(ctx, r.pool, "", do)
 	var said *pgconn.PgError
 	switch {
 	case err == nil:
@@ -160,3 +156,23 @@ func (r *Reader) reading(ctx context.Context, do func(tx pgx.Tx) error) error {
 
 // queryCanceled is PostgreSQL's code of a statement that took too long, or was stopped.
 const queryCanceled = "57014"
+
+// transaction carries work out in one that only reads, sees one moment, and whose statements are bounded in time. The
+// moment is that of another one, which has told it, if it is not empty.
+func (r *Reader) transaction(
+	ctx context.Context, on interface {
+		BeginTx(ctx context.Context, options pgx.TxOptions) (pgx.Tx, error)
+	}, moment string, do func(tx pgx.Tx) error,
+) error {
+	options := pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly}
+	return pgx.BeginTxFunc(ctx, on, options, func(tx pgx.Tx) error {
+		settings := fmt.Sprintf("SET LOCAL statement_timeout = %d", r.opts.Time.Milliseconds())
+		if moment != "" {
+			settings = "SET TRANSACTION SNAPSHOT " + records.Literal(moment) + "; " + settings
+		}
+		if _, err := tx.Exec(ctx, settings); err != nil {
+			return fmt.Errorf("pgreader: %w", err)
+		}
+		return do(tx)
+	})
+}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"maps"
+	"slices"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
@@ -129,7 +130,7 @@ func (s *standing) snapshot(ctx context.Context, decided bool) (*table.Snapshot,
 		for i, name := range link.Columns {
 			here, there = append(here, columns[name]), append(there, s.loaded.Held(link.To, link.ToColumns[i]))
 		}
-		if has(here, nil) || has(there, nil) {
+		if slices.Contains(here, nil) || slices.Contains(there, nil) {
 			continue // nothing asks for it
 		}
 		to, _, err := table.Match(ctx, here, there)
@@ -218,15 +219,6 @@ func keyless(columns []table.Column, line int) bool {
 			if c.Codes[line] == 0 {
 				return true
 			}
-		}
-	}
-	return false
-}
-
-func has(columns []table.Column, c table.Column) bool {
-	for _, one := range columns {
-		if one == c {
-			return true
 		}
 	}
 	return false

@@ -1,6 +1,8 @@
 package pgreader
 
 import (
+	"slices"
+
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 )
@@ -36,61 +38,44 @@ func (c *counting) count(in []bool) int {
 	return int(n)
 }
 
-func (c *counting) node(n *plan.Node, in []bool) []bool {
+// node counts what a condition does of the lines that reach it, and what its parts do of those that reach them.
+func (c *counting) node(n *plan.Node, in []bool) (met []bool) {
 	at := len(c.steps)
 	c.steps = append(c.steps, result.Step{Path: n.Path})
-	met := c.combine(n, in, at)
+	met = make([]bool, len(in))
+	for line := range met {
+		met[line] = c.meets(n, line)
+	}
 	c.steps[at].Alone = int(total(c.many)) - c.count(met)
+	switch n.Kind {
+	case plan.Leaf:
+		c.test(c.by[n], at)
+	case plan.All, plan.Any, plan.None:
+		c.parts(n, in)
+	}
 	return met
 }
 
-func (c *counting) combine(n *plan.Node, in []bool, at int) []bool {
-	met := make([]bool, len(in))
-	if n.Kind == plan.Leaf || n.Kind == plan.Open || n.Kind == plan.Within {
-		for line := range met {
-			met[line] = c.meets(n, line)
-		}
-		if n.Kind == plan.Leaf {
-			c.test(c.by[n], at)
-		}
-		return met
-	}
-	left, parts := append([]bool(nil), in...), 0
-	for line := range met {
-		met[line] = n.Kind != plan.Any
-	}
+// parts counts what is left after each part, or of any what is let in.
+func (c *counting) parts(n *plan.Node, in []bool) {
+	left, let := slices.Clone(in), make([]bool, len(in))
 	for _, child := range n.Children {
 		if child.Kind == plan.Open {
 			continue
 		}
-		parts++
-		mine := len(c.steps)
-		is := c.node(child, left)
-		for line := range met {
-			switch n.Kind {
-			case plan.Any:
-				met[line] = met[line] || is[line]
-			case plan.None:
-				met[line], left[line] = met[line] && !is[line], left[line] && !is[line]
-			default:
-				met[line], left[line] = met[line] && is[line], left[line] && is[line]
-			}
-		}
-		counted := left
+		at := len(c.steps)
 		if n.Kind == plan.Any {
-			counted = make([]bool, len(in))
-			for line := range counted {
-				counted[line] = met[line] && in[line]
+			for line, is := range c.node(child, in) {
+				let[line] = let[line] || is && in[line]
 			}
+			c.steps[at].Left = c.count(let)
+			continue
 		}
-		c.steps[mine].Left = c.count(counted)
-	}
-	if n.Kind == plan.Any && parts == 0 {
-		for line := range met {
-			met[line] = true
+		for line, is := range c.node(child, left) {
+			left[line] = left[line] && is != (n.Kind == plan.None)
 		}
+		c.steps[at].Left = c.count(left)
 	}
-	return met
 }
 
 // test tells what is to be told of a test alone.

@@ -14,6 +14,7 @@ import (
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
+	"gavrik/internal/records"
 )
 
 // mostListed is how many different values a condition is decided by.
@@ -71,11 +72,11 @@ func (d *deciding) different(ctx context.Context, expr string, t *plan.Predicate
 	case t.Match == plan.MatchSet:
 		where = fmt.Sprintf("%s = ANY(%s)", plain, listed(t.Texts))
 	case t.Match == plan.MatchContains:
-		where = fmt.Sprintf("strpos(%s, %s) > 0", plain, literal(t.Texts[0]))
+		where = fmt.Sprintf("strpos(%s, %s) > 0", plain, records.Literal(t.Texts[0]))
 	case t.Match == plan.MatchStarts:
-		where = fmt.Sprintf("left(%s, %d) = %s", plain, len(t.Texts[0]), literal(t.Texts[0]))
+		where = fmt.Sprintf("left(%s, %d) = %s", plain, len(t.Texts[0]), records.Literal(t.Texts[0]))
 	case t.Match == plan.MatchEnds:
-		where = fmt.Sprintf("right(%s, %d) = %s", plain, len(t.Texts[0]), literal(t.Texts[0]))
+		where = fmt.Sprintf("right(%s, %d) = %s", plain, len(t.Texts[0]), records.Literal(t.Texts[0]))
 	}
 	if where != "" {
 		values, err = d.values(ctx, expr, fmt.Sprintf(" WHERE %s OR octet_length(%s) <> length(%s)", where, plain, plain))

@@ -309,7 +309,7 @@ func (l *loader) changedSQL(i int, asked step, add func(builder)) string {
 	for k, name := range asked.columns {
 		values := make([]string, len(asked.keys))
 		for j, key := range asked.keys {
-			values[j] = literal(key[k])
+			values[j] = Literal(key[k])
 		}
 		names = append(names, quote(name))
 		arrays = append(arrays, "ARRAY["+strings.Join(values, ",")+"]::text[]::"+s.column(name).cast+"[]")

@@ -16,9 +16,7 @@ import (
 // snapshot it has no records. What is asked of it is asked by queries, whose outcome is read as a load would
 // read it.
 type Away struct {
-	Set string
-	// Source is where the records lie.
-	Source   Source
+	Set      string
 	source   *source
 	readings []columnReading
 }
@@ -26,17 +24,13 @@ type Away struct {
 // Table is what the database calls it, as a query names it.
 func (a *Away) Table() string { return a.source.identifier() }
 
-// Rows is about how many records it has, as the database's planner knows.
-func (a *Away) Rows() int64 { return a.source.rows }
-
 // Key are the columns of its primary key, none if it has none.
 func (a *Away) Key() []string { return a.source.key }
 
 // AwayColumn is a column as queries ask for it.
 type AwayColumn struct {
-	// Expr is what a load selects for it; Raw is the column itself. NotNull says that it has a value everywhere.
-	Expr, Raw string
-	NotNull   bool
+	// Expr is what a load selects for it.
+	Expr string
 	// Type is the database's.
 	Type string
 	// Field is how its values are kept.
@@ -52,8 +46,7 @@ func (a *Away) Column(name string) (AwayColumn, bool) {
 			continue
 		}
 		return AwayColumn{
-			Expr: rd.expr, Raw: quote(name), NotNull: rd.column.NotNull, Type: rd.column.Type, Field: *rd.field,
-			Whole: rd.whole(),
+			Expr: rd.expr, Type: rd.column.Type, Field: *rd.field, Whole: rd.whole(),
 		}, true
 	}
 	return AwayColumn{}, false

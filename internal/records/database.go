@@ -106,7 +106,7 @@ func (s *snapshot) another(ctx context.Context) (*pgx.Conn, error) {
 	if err != nil {
 		return nil, s.blamed(err)
 	}
-	begin := "BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY; SET TRANSACTION SNAPSHOT " + literal(s.shared)
+	begin := "BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY; SET TRANSACTION SNAPSHOT " + Literal(s.shared)
 	if s.hurried {
 		begin += "; SET LOCAL lock_timeout = '" + lockTime + "'"
 	}

@@ -76,7 +76,7 @@ func read(c sourceColumn, set Settings, scale func(column string) int) columnRea
 		f.Type, r.build = catalog.DateTime, newMoments
 	case "timestamp":
 		f.Type, r.build = catalog.DateTime, newMoments
-		r.expr = fmt.Sprintf("(%s AT TIME ZONE %s)", name, literal(set.Zone))
+		r.expr = fmt.Sprintf("(%s AT TIME ZONE %s)", name, Literal(set.Zone))
 	case "interval":
 		f.Type, r.build = catalog.Duration, newDurations
 	case "bytea":
@@ -226,4 +226,5 @@ func (s *source) column(name string) sourceColumn {
 
 func quote(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }
 
-func literal(s string) string { return "'" + strings.ReplaceAll(s, "'", "''") + "'" }
+// Literal is a text as SQL writes it.
+func Literal(s string) string { return "'" + strings.ReplaceAll(s, "'", "''") + "'" }

@@ -135,7 +135,7 @@ func again(
 	}
 	for i, s := range l.sources {
 		if s.away {
-			l.aways[s.set] = &Away{Set: s.set, Source: s.from.Source, source: s, readings: l.readings[i]}
+			l.aways[s.set] = &Away{Set: s.set, source: s, readings: l.readings[i]}
 		}
 	}
 	cat.Notices = append(append(notices, more...), l.notices...)

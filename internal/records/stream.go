@@ -85,7 +85,7 @@ func newStream(
 	if err == nil {
 		err = pglogrepl.StartReplication(ctx, s.conn, slot, 0, pglogrepl.StartReplicationOptions{
 			Mode:       pglogrepl.LogicalReplication,
-			PluginArgs: []string{"proto_version '1'", "publication_names " + literal(quote(publication))},
+			PluginArgs: []string{"proto_version '1'", "publication_names " + Literal(quote(publication))},
 		})
 	}
 	if err != nil {

@@ -365,11 +365,12 @@ const progressEvery = 200 * time.Millisecond
 func (s *library) exportProgress(ctx context.Context, in *ofExport, send sse.Sender) {
 	for {
 		e, err := s.Store.Export(ctx, who(ctx).ID, in.ID)
-		var told any
+		told, ended := any(nil), true
 		switch {
 		case errors.Is(err, store.ErrNotFound):
 			told = exportFailed{Detail: exportGone, Again: true}
 		case err != nil: // the database does not answer just now
+			ended = false
 		case e.State == store.ExportReady:
 			told = exportReady{e.Bytes}
 		case e.State == store.ExportLost:
@@ -377,9 +378,9 @@ func (s *library) exportProgress(ctx context.Context, in *ofExport, send sse.Sen
 		case e.State == store.ExportFailed:
 			told = exportFailed{Detail: e.Failure}
 		default:
-			told = exportProgress{int(e.Done), e.Bytes}
+			told, ended = exportProgress{int(e.Done), e.Bytes}, false
 		}
-		if told != nil && send.Data(told) != nil || err == nil && e.State != store.Making || errors.Is(err, store.ErrNotFound) {
+		if told != nil && send.Data(told) != nil || ended {
 			return
 		}
 		turn.Of(ctx).Rest()

@@ -20,6 +20,15 @@ func (c *client) shows(doc object) object {
 	return a.body
 }
 
+// arrival is what is told of an answer.
+func (c *client) arrival(result any) (out object) {
+	c.t.Helper()
+	text := c.do("GET", fmt.Sprint("/api/records/arrivals?once=true&result=", result), nil).text
+	_, data, _ := strings.Cut(text, "data: ")
+	require.NoError(c.t, json.Unmarshal([]byte(data), &out), text)
+	return out
+}
+
 // What an application commits is in the answers at once, and what did not change is not worked out again.
 func TestWhatIsCommittedIsInTheAnswers(t *testing.T) {
 	g := harness.StartFollowing(t)
@@ -41,19 +50,12 @@ func TestWhatIsCommittedIsInTheAnswers(t *testing.T) {
 	require.NotEqual(t, steady["tally"].(object)["asOf"], again["tally"].(object)["asOf"], "as of the later moment")
 
 	// Whoever looks at an answer is told whether it still holds, and that nothing has changed since.
-	arrival := func(result any) object {
-		text := admin.do("GET", fmt.Sprint("/api/records/arrivals?once=true&result=", result), nil).text
-		_, data, _ := strings.Cut(text, "data: ")
-		var out object
-		require.NoError(t, json.Unmarshal([]byte(data), &out), text)
-		return out
-	}
-	require.Equal(t, false, arrival(before["result"])["holds"])
-	require.Equal(t, true, arrival(after["result"])["holds"])
+	require.Equal(t, false, admin.arrival(before["result"])["holds"])
+	require.Equal(t, true, admin.arrival(after["result"])["holds"])
 	lines := admin.do("POST", "/api/lines", object{"result": before["result"], "depth": 1, "limit": 50})
 	require.Equal(t, before["lines"], lines.body["lines"], "the earlier answer can be read on")
-	first := arrival(after["result"])["asOf"].(string)
-	require.Eventually(t, func() bool { return arrival(after["result"])["asOf"].(string) > first }, 20*time.Second, 200*time.Millisecond)
+	first := admin.arrival(after["result"])["asOf"].(string)
+	require.Eventually(t, func() bool { return admin.arrival(after["result"])["asOf"].(string) > first }, 20*time.Second, 200*time.Millisecond)
 }
 
 // A schema that changes while the server runs is seen, told to administrators, and touches the views that use

@@ -1,10 +1,7 @@
 package api
 
 import (
-	"encoding/json"
-	"fmt"
 	"io/fs"
-	"strings"
 	"testing"
 	"testing/fstest"
 
@@ -29,14 +26,8 @@ func TestWhatOneServerKnowsAllKnow(t *testing.T) {
 	here := person(t, g, 1)
 	there := here.at(beside)
 	owed := claims(object{"columns": []any{field("ref"), summed("claimed")}, "groups": []any{object{"field": "status"}}})
-	arrival := func(c *client, result any) (out object) {
-		_, data, _ := strings.Cut(c.do("GET", fmt.Sprint("/api/records/arrivals?once=true&result=", result), nil).text, "data: ")
-		require.NoError(t, json.Unmarshal([]byte(data), &out))
-		return out
-	}
-
 	first := here.shows(owed)
-	require.Equal(t, true, arrival(there, first["result"])["holds"], "though it was not asked there")
+	require.Equal(t, true, there.arrival(first["result"])["holds"], "though it was not asked there")
 	lines := object{"result": first["result"], "depth": 1, "limit": 50}
 	there.do("POST", "/api/lines", lines).refused(t, 410, "run the view again")
 	require.Equal(t, first["version"], there.shows(owed)["version"])
@@ -53,8 +44,8 @@ func TestWhatOneServerKnowsAllKnow(t *testing.T) {
 	stranger := person(t, beside, 1)
 	require.Equal(t, first["grand"], stranger.shows(owed)["grand"], "who has not seen it may be shown what is there")
 	require.Equal(t, later["grand"], there.shows(owed)["grand"])
-	require.Equal(t, false, arrival(there, first["result"])["holds"])
-	require.Equal(t, true, arrival(there, later["result"])["holds"])
+	require.Equal(t, false, there.arrival(first["result"])["holds"])
+	require.Equal(t, true, there.arrival(later["result"])["holds"])
 
 	// A schema that has changed is noted once.
 	_, err = g.DB.Exec(t.Context(), "ALTER TABLE claims RENAME note TO remark")

@@ -11,6 +11,7 @@ import (
 	"context"
 	"fmt"
 	"runtime"
+	"sync"
 	"sync/atomic"
 	"time"
 
@@ -73,6 +74,8 @@ type Engine struct {
 	source  *fields.Source
 	catalog *catalog.Catalog
 	opts    Options
+	// places are all that can be read of the snapshot, found when they are first asked for.
+	places func() fields.Places
 	// denseSpace is that of grouping.Grouper. Tests lower it.
 	denseSpace uint64
 }
@@ -93,6 +96,7 @@ func New(snap *table.Snapshot, c *catalog.Catalog, opts Options) *Engine {
 			Select: selection.All, Beside: beside.Column,
 		},
 		catalog: c, opts: opts, denseSpace: 1 << 16,
+		places: sync.OnceValue(func() fields.Places { return fields.PlacesOf(snap) }),
 	}
 }
 
@@ -138,13 +142,15 @@ func (e *Engine) Still(answer result.Result) (result.Result, bool) {
 // them.
 func (e *Engine) Version(answer result.Result) string {
 	if of, ok := answer.(*windows.Result); ok && of.Reads != nil {
-		return of.Reads.Version(e.Snapshot())
+		return of.Reads.Version(e.Snapshot(), e.places())
 	}
 	return ""
 }
 
 // Holds says whether an answer of a version, of whichever process, is what the records say.
-func (e *Engine) Holds(version string) bool { return fields.VersionHolds(version, e.Snapshot()) }
+func (e *Engine) Holds(version string) bool {
+	return fields.VersionHolds(version, e.Snapshot(), e.places())
+}
 
 // asOf is the moment of the records that a plan is about.
 func (e *Engine) asOf(p *plan.Plan) time.Time {

@@ -48,9 +48,9 @@ func describe(sql *strings.Builder, table, file string, r *files.Recipe) {
 	} else {
 		fmt.Fprintf(sql, "COMMENT ON COLUMN %s.%s IS 'Line of the file.'; ", there(table), files.Line)
 	}
-	fmt.Fprintf(sql, "COMMENT ON TABLE %s IS %s; ", there(table), literal(what))
+	fmt.Fprintf(sql, "COMMENT ON TABLE %s IS %s; ", there(table), Literal(what))
 	for _, f := range r.Taken() {
-		fmt.Fprintf(sql, "COMMENT ON COLUMN %s.%s IS %s; ", there(table), quote(f.Key), literal(hint(f)))
+		fmt.Fprintf(sql, "COMMENT ON COLUMN %s.%s IS %s; ", there(table), quote(f.Key), Literal(hint(f)))
 	}
 }
 
@@ -187,7 +187,7 @@ type MendedRow struct {
 // Drop takes away what was read of a file and not brought in.
 func Drop(ctx context.Context, tx pgx.Tx, id string) error {
 	_, err := tx.Exec(ctx, fmt.Sprintf("DROP TABLE IF EXISTS %s; DROP TABLE IF EXISTS %s; DELETE FROM gavrik.set_aside WHERE upload = %s",
-		staged(id), asideOf(id), literal(id)))
+		staged(id), asideOf(id), Literal(id)))
 	return wrapped(err)
 }
 

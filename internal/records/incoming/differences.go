@@ -130,7 +130,7 @@ func (c *comparing) changes(ctx context.Context, conn *pgx.Conn, d *Differences)
 	var values []string
 	for _, f := range c.shared {
 		values = append(values, fmt.Sprintf("(%s, o.%s::text, s.%s::text, s.%s IS DISTINCT FROM o.%s::%s)",
-			literal(f.Label), quote(f.Key), quote(f.Key), quote(f.Key), quote(f.Key), sqlType(f.Type)))
+			Literal(f.Label), quote(f.Key), quote(f.Key), quote(f.Key), quote(f.Key), sqlType(f.Type)))
 	}
 	rows, _ := conn.Query(ctx, fmt.Sprintf( // CollectRows returns its error
 		`SELECT x.key, v.field, coalesce(v.before, ''), coalesce(v.after, '') FROM

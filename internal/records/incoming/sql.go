@@ -30,7 +30,7 @@ func quoted(columns []string, of string) string {
 	return strings.Join(out, ", ")
 }
 
-func literal(s string) string { return "'" + strings.ReplaceAll(s, "'", "''") + "'" }
+func Literal(s string) string { return "'" + strings.ReplaceAll(s, "'", "''") + "'" }
 
 func staged(id string) string { return pgx.Identifier{Schema, id}.Sanitize() }
 

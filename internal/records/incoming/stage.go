@@ -110,7 +110,7 @@ func (s *stager) create(ctx context.Context, tx pgx.Tx, id string) error {
 	for _, f := range s.taken {
 		fmt.Fprintf(&sql, ", %s %s", quote(f.Key), sqlType(f.Type))
 	}
-	fmt.Fprintf(&sql, "); DELETE FROM gavrik.set_aside WHERE upload = %s; DROP TABLE IF EXISTS %s; CREATE TABLE %s (", literal(id),
+	fmt.Fprintf(&sql, "); DELETE FROM gavrik.set_aside WHERE upload = %s; DROP TABLE IF EXISTS %s; CREATE TABLE %s (", Literal(id),
 		asideOf(id), asideOf(id))
 	for i, key := range s.recipe.By {
 		if i > 0 {

@@ -14,12 +14,12 @@ import (
 
 // Version says what was read: where in a snapshot, and a digest of what it says there. Two processes that
 // read the same of the same records come to the same, and one can tell of the other's whether it holds.
-func (r *Reads) Version(s *table.Snapshot) string {
+func (r *Reads) Version(s *table.Snapshot, all Places) string {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	var marks []byte
 	var read []place
-	for i, at := range places(s) {
+	for i, at := range all {
 		if _, ok := r.all[at]; !ok {
 			continue
 		}
@@ -33,13 +33,12 @@ func (r *Reads) Version(s *table.Snapshot) string {
 }
 
 // VersionHolds says whether what was read when a version was written says the same in a snapshot.
-func VersionHolds(version string, s *table.Snapshot) bool {
+func VersionHolds(version string, s *table.Snapshot, all Places) bool {
 	digest, text, _ := strings.Cut(version, ".")
 	marks, err := base64.RawURLEncoding.DecodeString(text)
 	if err != nil || len(marks) == 0 {
 		return false
 	}
-	all := places(s)
 	var read []place
 	for i := range 8 * len(marks) {
 		if marks[i/8]>>(i%8)&1 == 0 {
@@ -63,9 +62,11 @@ func digestOf(read []place, s *table.Snapshot) string {
 	return fmt.Sprintf("%016x", h.Sum64())
 }
 
-// places are all that can be read in a snapshot, in an order that follows from the names alone.
-func places(s *table.Snapshot) []place {
-	var out []place
+// Places are all that can be read in a snapshot, in an order that follows from the names alone.
+type Places []place
+
+// PlacesOf are those of a snapshot.
+func PlacesOf(s *table.Snapshot) (out Places) {
 	for _, set := range slices.Sorted(maps.Keys(s.Tables)) {
 		out = append(out, place{set: set})
 		for _, field := range s.Tables[set].Fields() {
