@@ -53,7 +53,9 @@ as the database does: keep it as safe.`,
 				return err
 			})
 			if err == nil {
-				fmt.Fprintf(cmd.OutOrStdout(), "%s: %d tables as of %s\n", args[0], len(made.Tables), made.At.UTC().Format(moment))
+				fmt.Fprintf(
+					cmd.OutOrStdout(), "%s: %d tables as of %s\n", args[0], len(made.Tables), made.At.UTC().Format(moment),
+				)
 			}
 			return err
 		},
@@ -83,7 +85,9 @@ func restoreCommand() *cobra.Command {
 			}
 			b, err := store.Restore(cmd.Context(), *url, file, info.Size())
 			if err == nil {
-				fmt.Fprintf(cmd.OutOrStdout(), "%d tables are as they were on %s\n", len(b.Tables), b.At.UTC().Format(moment))
+				fmt.Fprintf(
+					cmd.OutOrStdout(), "%d tables are as they were on %s\n", len(b.Tables), b.At.UTC().Format(moment),
+				)
 			}
 			return err
 		},

@@ -77,7 +77,9 @@ func benchCommand() *cobra.Command {
 		"ask in memory, where the records stay in one PostgreSQL, and where they are spread over a coordinator and workers",
 	)
 	cmd.Flags().IntVar(&workers, "workers", 2, "with --distributed: how many workers")
-	cmd.Flags().BoolVar(&loads, "in-memory", true, "with --distributed: load the rows, too, and ask them in memory")
+	cmd.Flags().BoolVar(
+		&loads, "in-memory", true, "with --distributed: load the rows, too, and ask them in memory",
+	)
 	cmd.Flags().StringVar(&file, "json", "", "file to write the numbers to")
 	return cmd
 }

@@ -62,7 +62,9 @@ func followCommand() *cobra.Command {
 		Use:   "follow",
 		Short: "Have the changes of the records published, or end that",
 	}
-	add := func(use, short, long string, do func(cmd *cobra.Command, o *serveOptions, from records.Source) error) {
+	add := func(
+		use, short, long string, do func(cmd *cobra.Command, o *serveOptions, from records.Source) error,
+	) {
 		var o serveOptions
 		one := &cobra.Command{
 			Use: use, Short: short, Long: short + ".\n\n" + long, Args: cobra.NoArgs,

@@ -49,7 +49,8 @@ func root() *cobra.Command {
 	}
 	cmd.PersistentFlags().String("config", "", "file of settings, a line for each: listen = 127.0.0.1:4280")
 	cmd.AddCommand(
-		demoCommand(), serveCommand(), followCommand(), doctorCommand(), backupCommand(), restoreCommand(), importCommand(), describeCommand(), runCommand(), personCommand(), openapiCommand(),
+		demoCommand(), serveCommand(), followCommand(), doctorCommand(), backupCommand(),
+		restoreCommand(), importCommand(), describeCommand(), runCommand(), personCommand(), openapiCommand(),
 		benchCommand(),
 	)
 	return cmd

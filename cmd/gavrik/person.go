@@ -58,8 +58,12 @@ func personCommand() *cobra.Command {
 			return nil
 		},
 	}
-	add.Flags().StringVar(&url, "database-url", "", "database of Gavrik's state, unless --state-url names another")
-	add.Flags().StringVar(&stateURL, "state-url", "", "database of Gavrik's own state (default: that of --database-url)")
+	add.Flags().StringVar(
+		&url, "database-url", "", "database of Gavrik's state, unless --state-url names another",
+	)
+	add.Flags().StringVar(
+		&stateURL, "state-url", "", "database of Gavrik's own state (default: that of --database-url)",
+	)
 	add.Flags().StringVar(&name, "name", "", "name shown to others")
 	add.Flags().BoolVar(&administrator, "administrator", false, "the same as --role administrator")
 	add.Flags().StringVar(&role, "role", string(store.Analyst), "reader, analyst or administrator")

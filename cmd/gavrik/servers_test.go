@@ -135,7 +135,9 @@ func (w *worker) sums() error {
 		"gavrik": 1, "records": "claims", "groups": []any{map[string]any{"field": "status"}},
 		"columns": []any{map[string]any{"field": "claimed", "totals": []any{map[string]any{"fn": "sum"}}}},
 	}
-	if err := w.Send("POST", "/api/run", map[string]any{"view": view, "depth": 1, "limit": 50}, &got); err != nil {
+	if err := w.Send(
+		"POST", "/api/run", map[string]any{"view": view, "depth": 1, "limit": 50}, &got,
+	); err != nil {
 		return err
 	}
 	sum, err := strconv.ParseFloat(strings.ReplaceAll(got.Grand.Cells[0], ",", ""), 64)
@@ -204,7 +206,9 @@ func (w *worker) saves(n int) error {
 // ones.
 func TestServersComeAndGoUnderLoad(t *testing.T) {
 	db := harness.Database(t)
-	_, err := gavrik(t, t.Context(), "follow", "publish", "--database-url", db, "--schema", "ferry", "--installation", "several")
+	_, err := gavrik(
+		t, t.Context(), "follow", "publish", "--database-url", db, "--schema", "ferry", "--installation", "several",
+	)
 	require.NoError(t, err)
 	ctx, end := context.WithCancel(t.Context())
 	defer end()
@@ -254,7 +258,10 @@ func TestServersComeAndGoUnderLoad(t *testing.T) {
 	// on waits until everybody has gone on for a while.
 	on := func() {
 		until := rounds.Load() + int64(4*len(workers))
-		require.Eventually(t, func() bool { return rounds.Load() >= until || working.Err() != nil }, 2*time.Minute, 10*time.Millisecond)
+		require.Eventually(
+			t, func() bool { return rounds.Load() >= until || working.Err() != nil }, 2*time.Minute,
+			10*time.Millisecond,
+		)
 		require.NoError(t, context.Cause(working))
 	}
 	on()

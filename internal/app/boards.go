@@ -38,9 +38,9 @@ type FoundBoard struct {
 	Questions []board.Question
 }
 
-// FindBoard looks the views of a board up, each as a person may see it. of is the board as it is saved, nil for
-// none: one that is shared with her for its totals shows those of the views that are on it and that its owner
-// sees, whether or not they are shared with her themselves.
+// FindBoard looks the views of a board up, each as a person may see it. of is the board as it is saved, nil
+// for none: one that is shared with her for its totals shows those of the views that are on it and that its
+// owner sees, whether or not they are shared with her themselves.
 func (a *App) FindBoard(
 	ctx context.Context, g *Scope, p store.Person, doc *board.Board, of *store.View,
 ) (*FoundBoard, error) {
@@ -99,8 +99,8 @@ func (a *App) boardViews(
 	return out, nil
 }
 
-// throughBoard adds the views that are on a board which is shared for its totals, as its owner sees them, to be
-// told of in totals; so are those that are there already.
+// throughBoard adds the views that are on a board which is shared for its totals, as its owner sees them, to
+// be told of in totals; so are those that are there already.
 func (a *App) throughBoard(ctx context.Context, of store.View, byKey map[string]store.View) error {
 	doc, err := board.Parse(of.Document)
 	if err != nil {
@@ -259,7 +259,7 @@ func shape(doc *view.Document, p *plan.Plan, part board.Part) {
 
 // keepsByTotal says whether it is up to the groups of a plan which records are in its result.
 func keepsByTotal(p *plan.Plan) bool {
-	return slices.ContainsFunc(p.Groups, plan.Group.LeavesOut) || slices.ContainsFunc(p.Across, plan.Group.LeavesOut)
+	return slices.ContainsFunc(slices.Concat(p.Groups, p.Across), plan.Group.LeavesOut)
 }
 
 // firstTotal is the first total of a plan that can be drawn; none, if there is none.

@@ -9,8 +9,8 @@ import (
 	"gavrik/internal/core/table"
 )
 
-// before is the load before another one. What was worked out over it holds as far as what it was worked out of
-// is the same.
+// before is the load before another one. What was worked out over it holds as far as what it was worked out
+// of is the same.
 type before struct {
 	*Dataset
 	once sync.Once // protects own

@@ -142,7 +142,9 @@ func (a *App) makeExport(
 		state = store.ExportLost
 	default:
 		if errors.Is(cause, context.DeadlineExceeded) {
-			err = &ExportError{fmt.Sprintf("it is not done after %d minutes; keep fewer records", exportTime/time.Minute)}
+			err = &ExportError{
+				fmt.Sprintf("it is not done after %d minutes; keep fewer records", exportTime/time.Minute),
+			}
 		}
 		state, failure = store.ExportFailed, explain(err)
 	}

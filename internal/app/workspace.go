@@ -113,8 +113,8 @@ type shared struct {
 
 // loaded is a load as those see it who see everything.
 func loaded(l *records.Loaded, b Bounds, ran prometheus.Observer, with *shared) *Dataset {
-	with.results, with.selections, with.restricted = cache.New(b.Results), cache.New(b.Selections), cache.New(b.Restricted)
-	with.ran = ran
+	with.results, with.selections = cache.New(b.Results), cache.New(b.Selections)
+	with.restricted, with.ran = cache.New(b.Restricted), ran
 	d := newDataset("all", l.Snapshot, l.Catalog, with)
 	d.describing = &describing{loaded: description.Records{Catalog: l.Catalog, Snapshot: l.Snapshot}}
 	return d

@@ -46,7 +46,9 @@ func TestEveryQuestionHasOneAnswerWhereverTheRecordsAre(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = os.RemoveAll(dir) })
 	require.NoError(t, os.Chmod(dir, 0o711))
-	o := localpg.Options{Dir: filepath.Join(dir, "one"), Volatile: true, Settings: []string{"shared_buffers=32MB"}}
+	o := localpg.Options{
+		Dir: filepath.Join(dir, "one"), Volatile: true, Settings: []string{"shared_buffers=32MB"},
+	}
 	one, err := localpg.Start(t.Context(), o)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = one.Stop() })

@@ -92,7 +92,9 @@ func Distributed(
 				answers[name] = got
 			}
 			if len(times) > 0 {
-				*map[string]*float64{"memory": &out.MemoryMS, "one": &out.OneMS, "several": &out.SeveralMS}[name] = median(times)
+				*map[string]*float64{
+					"memory": &out.MemoryMS, "one": &out.OneMS, "several": &out.SeveralMS,
+				}[name] = median(times)
 			}
 		}
 		first := answers["one"]

@@ -11,7 +11,9 @@ import (
 )
 
 // allowedOutside is what the core may import beside the standard library and itself.
-var allowedOutside = []string{"golang.org/x/text/", "github.com/go-json-experiment/json", "github.com/zeebo/xxh3"}
+var allowedOutside = []string{
+	"golang.org/x/text/", "github.com/go-json-experiment/json", "github.com/zeebo/xxh3",
+}
 
 // forbiddenStandard would let the core reach the world or a clock of its own.
 var forbiddenStandard = map[string]bool{
@@ -56,7 +58,8 @@ func TestTheEngineIsBehindItsDoor(t *testing.T) {
 // A room imports rooms of a lower rank only.
 func TestImportsRunOneWay(t *testing.T) {
 	rank := map[string]int{
-		"core": 0, "localpg": 0, "wholefile": 0, "scheduler": 1, "records": 1, "store": 1, "people": 2, "export": 2, "pgreader": 2, "app": 3,
+		"core": 0, "localpg": 0, "wholefile": 0, "scheduler": 1, "records": 1, "store": 1,
+		"people": 2, "export": 2, "pgreader": 2, "app": 3,
 		"bench": 3, "demo": 4, "deliver": 4, "web": 5,
 	}
 	for pkg, imports := range importsOf(t, "gavrik/internal/...") {

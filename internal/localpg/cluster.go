@@ -62,7 +62,10 @@ func (c *Cluster) introduce(ctx context.Context) error {
 		statements = append(statements,
 			fmt.Sprintf(`CREATE SERVER IF NOT EXISTS %s FOREIGN DATA WRAPPER postgres_fdw
 				OPTIONS (host '%s', port '%s', dbname 'postgres', fetch_size '50000', batch_size '5000', async_capable 'true')`, name, host, port),
-			fmt.Sprintf("CREATE USER MAPPING IF NOT EXISTS FOR CURRENT_USER SERVER %s OPTIONS (user 'postgres', password '%s')", name, w.password),
+			fmt.Sprintf(
+				"CREATE USER MAPPING IF NOT EXISTS FOR CURRENT_USER SERVER %s OPTIONS (user 'postgres', password '%s')",
+				name, w.password,
+			),
 		)
 	}
 	return execute(ctx, c.Coordinator.URL("postgres"), statements...)
@@ -76,7 +79,9 @@ func (c *Cluster) Spread(ctx context.Context, schema, table, columns, by string,
 	name := pgx.Identifier{schema, table}.Sanitize()
 	all := []string{making, fmt.Sprintf("CREATE TABLE %s (%s) PARTITION BY %s", name, columns, by)}
 	for i, w := range c.Workers {
-		if err := execute(ctx, w.URL("postgres"), making, fmt.Sprintf("CREATE TABLE %s (%s)", name, columns)); err != nil {
+		if err := execute(
+			ctx, w.URL("postgres"), making, fmt.Sprintf("CREATE TABLE %s (%s)", name, columns),
+		); err != nil {
 			return err
 		}
 		part := pgx.Identifier{schema, fmt.Sprint(table, "_", i+1)}.Sanitize()

@@ -161,7 +161,12 @@ func (s *Server) initialize(ctx context.Context, bin string, primary *Server) er
 	}
 	if primary != nil {
 		s.password = primary.password
-		return s.adopt(secret, fresh, s.run(ctx, bin, "pg_basebackup", "-D", fresh, "-d", primary.URL("postgres"), "-R", "-c", "fast", "--no-sync"))
+		return s.adopt(
+			secret, fresh,
+			s.run(
+				ctx, bin, "pg_basebackup", "-D", fresh, "-d", primary.URL("postgres"), "-R", "-c", "fast", "--no-sync",
+			),
+		)
 	}
 	s.password = rand.Text()
 	given := filepath.Join(s.dir, "password.new")

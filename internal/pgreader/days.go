@@ -53,7 +53,9 @@ func (d *deciding) byDays(ctx context.Context, c records.AwayColumn) (string, er
 		texts[i] = "'" + moment(v) + "'"
 	}
 	array := "(ARRAY[" + strings.Join(texts, ",") + "]::timestamptz[])"
-	return fmt.Sprintf("CASE WHEN isfinite(%[1]s) THEN %[2]s[width_bucket(%[1]s, %[2]s)] END", c.Expr, array), nil
+	return fmt.Sprintf(
+		"CASE WHEN isfinite(%[1]s) THEN %[2]s[width_bucket(%[1]s, %[2]s)] END", c.Expr, array,
+	), nil
 }
 
 // hourly says that groups are by the hour.

@@ -45,6 +45,6 @@ func (q *question) samplePrices(ctx context.Context) error {
 	return nil
 }
 
-// bothSides says that averages of two sides are looked at, each of which has its own first records: the engine sees
-// those for itself where it has every record in its order.
+// bothSides says that averages of two sides are looked at, each of which has its own first records: the
+// engine sees those for itself where it has every record in its order.
 func (q *question) bothSides() bool { return q.plan.Compare != nil && len(averages(q.plan)) > 0 }

@@ -44,7 +44,8 @@ type query struct {
 // of is the query over a table. Texts in it may hold anything, so it is no pattern.
 func (q *query) of(table string) string {
 	inner := cmp.Or(strings.Join(q.inner, ", "), "1")
-	return "SELECT " + strings.Join(q.outer, ", ") + " FROM (SELECT " + inner + " FROM " + table + ") q" + q.behind
+	outer := strings.Join(q.outer, ", ")
+	return "SELECT " + outer + " FROM (SELECT " + inner + " FROM " + table + ") q" + q.behind
 }
 
 func (q *query) add(expr string, as records.Reading, take func(table.Column)) {

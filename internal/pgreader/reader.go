@@ -157,8 +157,8 @@ func (r *Reader) reading(ctx context.Context, do func(tx pgx.Tx) error) error {
 // queryCanceled is PostgreSQL's code of a statement that took too long, or was stopped.
 const queryCanceled = "57014"
 
-// transaction carries work out in one that only reads, sees one moment, and whose statements are bounded in time. The
-// moment is that of another one, which has told it, if it is not empty.
+// transaction carries work out in one that only reads, sees one moment, and whose statements are bounded in
+// time. The moment is that of another one, which has told it, if it is not empty.
 func (r *Reader) transaction(
 	ctx context.Context, on interface {
 		BeginTx(ctx context.Context, options pgx.TxOptions) (pgx.Tx, error)

@@ -91,7 +91,9 @@ func (s *standing) snapshot(ctx context.Context, decided bool) (*table.Snapshot,
 		}
 		if n += many; n*perRecord > s.opts.Bytes || n > 1<<31-1 {
 			return nil, &result.LimitError{
-				Step: fmt.Sprintf("the view is of more than %d records of the database", n-many), Mend: "narrow the filter",
+				Step: fmt.Sprintf(
+					"the view is of more than %d records of the database", n-many,
+				), Mend: "narrow the filter",
 			}
 		}
 		for i := range many {

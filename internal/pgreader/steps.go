@@ -38,7 +38,8 @@ func (c *counting) count(in []bool) int {
 	return int(n)
 }
 
-// node counts what a condition does of the lines that reach it, and what its parts do of those that reach them.
+// node counts what a condition does of the lines that reach it, and what its parts do of those that reach
+// them.
 func (c *counting) node(n *plan.Node, in []bool) (met []bool) {
 	at := len(c.steps)
 	c.steps = append(c.steps, result.Step{Path: n.Path})

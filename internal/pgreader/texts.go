@@ -79,7 +79,9 @@ func (d *deciding) different(ctx context.Context, expr string, t *plan.Predicate
 		where = fmt.Sprintf("right(%s, %d) = %s", plain, len(t.Texts[0]), records.Literal(t.Texts[0]))
 	}
 	if where != "" {
-		values, err = d.values(ctx, expr, fmt.Sprintf(" WHERE %s OR octet_length(%s) <> length(%s)", where, plain, plain))
+		values, err = d.values(
+			ctx, expr, fmt.Sprintf(" WHERE %s OR octet_length(%s) <> length(%s)", where, plain, plain),
+		)
 	}
 	if err == nil && len(values) > mostListed {
 		err = &undecided{"more different texts than can be listed"}
@@ -132,7 +134,9 @@ func ascii(s string) bool {
 
 // decided are the values among some that meet a condition, its negation set aside, as the engine decides it;
 // step says what it says of the condition.
-func decided(ctx context.Context, t *plan.Predicate, values []string) (met []string, step result.Step, err error) {
+func decided(
+	ctx context.Context, t *plan.Predicate, values []string,
+) (met []string, step result.Step, err error) {
 	dict, codes := table.NewDictBuilder(), make([]uint32, len(values))
 	for i, v := range values {
 		codes[i] = dict.CodeOf(v)

@@ -81,7 +81,9 @@ func (k *kept) forget(set *catalog.RecordSet, leadTo map[string]bool) {
 // leadsAway says that a column is what a link goes by to a record set that stays in its database: where it
 // leads is found with every question.
 func (s *source) leadsAway(name string) bool {
-	return slices.ContainsFunc(s.links, func(l sourceLink) bool { return l.to.away && slices.Contains(l.columns, name) })
+	return slices.ContainsFunc(
+		s.links, func(l sourceLink) bool { return l.to.away && slices.Contains(l.columns, name) },
+	)
 }
 
 // step is what a load does with a table: nothing if it is the same, the records of some keys, or all of it.
@@ -208,7 +210,9 @@ func (s *source) sameShape(o *source) bool {
 		return a.Name == b.Name && a.Type == b.Type && a.Mod == b.Mod && a.Kind == b.Kind && a.cast == b.cast
 	}
 	sameLink := func(a, b sourceLink) bool {
-		return slices.Equal(a.columns, b.columns) && slices.Equal(a.toColumns, b.toColumns) && a.to.full == b.to.full
+		return slices.Equal(a.columns, b.columns) && slices.Equal(
+			a.toColumns, b.toColumns,
+		) && a.to.full == b.to.full
 	}
 	return s.kind == o.kind && s.definition == o.definition && slices.Equal(s.key, o.key) &&
 		slices.EqualFunc(s.columns, o.columns, sameColumn) && slices.EqualFunc(s.links, o.links, sameLink)
@@ -299,7 +303,9 @@ func (s *source) keepsScales(ctx context.Context, conn *pgx.Conn, f *fetched) er
 // shorter says that no number of a column needs its last decimal.
 func shorter(c table.Column) bool {
 	numbers, ok := c.(*table.Numbers)
-	return ok && !slices.ContainsFunc(numbers.Values, func(v int64) bool { return v != table.Blank && v%10 != 0 })
+	return ok && !slices.ContainsFunc(
+		numbers.Values, func(v int64) bool { return v != table.Blank && v%10 != 0 },
+	)
 }
 
 // changedSQL asks for the records of some keys: for each its key, whether it is there, and its values.

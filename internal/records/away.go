@@ -202,7 +202,8 @@ func (l *Loaded) LinksOf(set string) []AwayLink {
 // awayTable reads nothing of a table but what it is.
 func (l *loader) awayTable(i int, into *fetched) {
 	s := l.sources[i]
-	into.columns, into.lost, into.whole, into.asOf = map[string]table.Column{}, map[string]lost{}, true, s.from.asOf
+	into.columns, into.lost = map[string]table.Column{}, map[string]lost{}
+	into.whole, into.asOf = true, s.from.asOf
 	for _, rd := range l.readings[i] {
 		into.columns[rd.column.Name] = rd.build().column()
 	}

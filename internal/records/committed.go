@@ -111,7 +111,9 @@ func (s *stream) changes(m *Moment) map[TableName]TableChanges {
 	}
 	out := map[TableName]TableChanges{}
 	for name, c := range all {
-		out[name] = TableChanges{KeyColumns: s.keys[name], Keys: slices.Collect(maps.Values(c.keys)), Whole: c.whole}
+		out[name] = TableChanges{
+			KeyColumns: s.keys[name], Keys: slices.Collect(maps.Values(c.keys)), Whole: c.whole,
+		}
 	}
 	return out
 }

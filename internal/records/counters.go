@@ -127,6 +127,8 @@ func (c *counters) close(ctx context.Context) {
 
 // counts says whether the database keeps such statistics at all: a standby does not count what it repeats.
 func counts(ctx context.Context, conn *pgx.Conn) (on bool, err error) {
-	err = conn.QueryRow(ctx, "SELECT current_setting('track_counts')::bool AND NOT pg_is_in_recovery()").Scan(&on)
+	err = conn.QueryRow(
+		ctx, "SELECT current_setting('track_counts')::bool AND NOT pg_is_in_recovery()",
+	).Scan(&on)
 	return on, err
 }

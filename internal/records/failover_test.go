@@ -23,21 +23,31 @@ func TestADatabaseThatFailsOver(t *testing.T) {
 	t.Cleanup(func() { _ = os.RemoveAll(dir) })
 	require.NoError(t, os.Chmod(dir, 0o711))
 	small := []string{"shared_buffers=32MB"}
-	primary, err := localpg.Start(t.Context(), localpg.Options{Dir: filepath.Join(dir, "a"), Volatile: true, Settings: small})
+	primary, err := localpg.Start(
+		t.Context(), localpg.Options{Dir: filepath.Join(dir, "a"), Volatile: true, Settings: small},
+	)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = primary.Stop() })
 	conn := connect(t, primary.URL("postgres"))
 	run(t, conn, followedSchema)
 	_, err = Publish(t.Context(), Database(primary.URL("postgres"), "public")[0], "gavrik_f")
 	require.NoError(t, err)
-	standby, err := localpg.Start(t.Context(), localpg.Options{Dir: filepath.Join(dir, "b"), Volatile: true, Settings: small, StandbyOf: primary})
+	standby, err := localpg.Start(
+		t.Context(),
+		localpg.Options{Dir: filepath.Join(dir, "b"), Volatile: true, Settings: small, StandbyOf: primary},
+	)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = standby.Stop() })
 	other := connect(t, standby.URL("postgres"))
 
 	w, through := strung(t, primary.URL("postgres"))
 	follow := func(address, slot string) *Following {
-		f := Follow(Database(address, "public"), FollowOptions{Publication: "gavrik_f", Slot: slot, Patience: 5 * time.Second, Retry: 500 * time.Millisecond})
+		f := Follow(
+			Database(address, "public"),
+			FollowOptions{
+				Publication: "gavrik_f", Slot: slot, Patience: 5 * time.Second, Retry: 500 * time.Millisecond,
+			},
+		)
 		t.Cleanup(func() { f.Close(context.Background()) })
 		return f
 	}

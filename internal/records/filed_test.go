@@ -127,9 +127,15 @@ func TestBrokenKeptRecords(t *testing.T) {
 			text[len(text)/2] ^= 4
 			require.NoError(t, os.WriteFile(largest(dir), text, 0o600))
 		}},
-		{"cut", "is not what was written", set, func(dir string) { require.NoError(t, os.Truncate(largest(dir), 100)) }},
+		{
+			"cut", "is not what was written", set,
+			func(dir string) { require.NoError(t, os.Truncate(largest(dir), 100)) },
+		},
 		{"a file is gone", "no such file", set, func(dir string) { require.NoError(t, os.Remove(largest(dir))) }},
-		{"the list is no JSON", "invalid character", set, func(dir string) { rewritten(filepath.Join(dir, listName), "{", "x") }},
+		{
+			"the list is no JSON", "invalid character", set,
+			func(dir string) { rewritten(filepath.Join(dir, listName), "{", "x") },
+		},
 		{"another version", "version 9 of the format", set, func(dir string) {
 			rewritten(filepath.Join(dir, listName), `"Version":1`, `"Version":9`)
 		}},
@@ -168,9 +174,14 @@ func TestBrokenKeptRecords(t *testing.T) {
 
 // manyRecords is a load of n records of fifteen columns, made without a database.
 func manyRecords(n int) *Loaded {
-	s := &source{full: TableName{"", "public", "calls"}, name: "calls", set: "calls", kind: "r", key: []string{"id"},
+	s := &source{full: TableName{
+		"", "public", "calls",
+	}, name: "calls", set: "calls", kind: "r", key: []string{"id"},
 		unique: map[string]bool{"id": true, "ref": true}, scales: map[string]int{}}
-	k := &kept{source: s, links: map[string]*table.Links{}, fetched: fetched{columns: map[string]table.Column{}, rows: n, key: []string{"id"}}}
+	k := &kept{
+		source: s, links: map[string]*table.Links{},
+		fetched: fetched{columns: map[string]table.Column{}, rows: n, key: []string{"id"}},
+	}
 	add := func(name, kind string, c table.Column) {
 		s.columns = append(s.columns, sourceColumn{Name: name, Type: kind, cast: kind})
 		k.columns[name] = c

@@ -91,7 +91,9 @@ func (t filedTable) read(dir string) (*kept, error) {
 	sum := crc32.New(castagnoli)
 	n, err := io.CopyBuffer(struct{ io.Writer }{sum}, file, make([]byte, 1<<20))
 	if err != nil || n != t.Size || sum.Sum32() != t.Sum {
-		return nil, errors.Join(err, fmt.Errorf("the file of %s.%s is not what was written", t.Table.Schema, t.Table.Table))
+		return nil, errors.Join(
+			err, fmt.Errorf("the file of %s.%s is not what was written", t.Table.Schema, t.Table.Table),
+		)
 	}
 	s := &source{
 		full: t.Table, name: t.Table.Table, set: t.Set, comment: t.Comment, kind: t.Kind,

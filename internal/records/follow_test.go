@@ -43,24 +43,46 @@ INSERT INTO remarks SELECT 'Said ' || i, i FROM generate_series(1, 20) i;`
 // change is a statement that changes records at random; those of DDL change what they are.
 func change(r *rand.Rand) string {
 	id, other := r.IntN(220), r.IntN(220)
-	texts := []string{"NULL", "''", "'Éden'", "'eden'", "'Note 7'", "'at the quay'", fmt.Sprintf("'Note %d'", other)}
+	texts := []string{
+		"NULL", "''", "'Éden'", "'eden'", "'Note 7'", "'at the quay'", fmt.Sprintf("'Note %d'", other),
+	}
 	text := texts[r.IntN(len(texts))]
 	pier := fmt.Sprintf("(SELECT code FROM piers ORDER BY md5(code || '%d') LIMIT 1)", other)
 	skipper := fmt.Sprintf("(SELECT id FROM skippers ORDER BY md5(id || '%d') LIMIT 1)", other)
 	all := []string{
-		fmt.Sprintf("INSERT INTO trips (id, pier, skipper, fare, note, day) VALUES (%d, %s, %s, %d.5, %s, '2026-03-01') ON CONFLICT DO NOTHING", id, pier, skipper, other, text),
+		fmt.Sprintf(
+			"INSERT INTO trips (id, pier, skipper, fare, note, day) VALUES (%d, %s, %s, %d.5, %s, '2026-03-01') ON CONFLICT DO NOTHING",
+			id, pier, skipper, other, text,
+		),
 		fmt.Sprintf("UPDATE trips SET fare = fare + 0.25, note = %s WHERE id = %d", text, id),
-		fmt.Sprintf("UPDATE trips SET pier = %s, took = took + interval '1 second', share = %d / 7.0 WHERE id %% 9 = %d", pier, other, r.IntN(9)),
+		fmt.Sprintf(
+			"UPDATE trips SET pier = %s, took = took + interval '1 second', share = %d / 7.0 WHERE id %% 9 = %d", pier,
+			other, r.IntN(9),
+		),
 		fmt.Sprintf("UPDATE trips SET skipper = %s, late = NOT late WHERE id = %d", skipper, id),
 		fmt.Sprintf("DELETE FROM trips WHERE id = %d", id),
 		fmt.Sprintf("DELETE FROM trips WHERE id BETWEEN %d AND %d", id, id+r.IntN(20)),
-		fmt.Sprintf("INSERT INTO trips (id, pier) SELECT i, 'P1' FROM generate_series(%d, %d) i WHERE EXISTS (SELECT FROM piers WHERE code = 'P1') ON CONFLICT DO NOTHING", id, id+r.IntN(30)),
-		fmt.Sprintf("UPDATE trips SET id = %d WHERE id = %d AND NOT EXISTS (SELECT FROM trips WHERE id = %d) AND NOT EXISTS (SELECT FROM stops WHERE trip_id = %d)", other, id, other, id),
-		fmt.Sprintf("INSERT INTO stops SELECT id, %d, 'P1', %d.125 FROM trips WHERE id = %d ON CONFLICT DO NOTHING", 1+r.IntN(9), other, id),
+		fmt.Sprintf(
+			"INSERT INTO trips (id, pier) SELECT i, 'P1' FROM generate_series(%d, %d) i WHERE EXISTS (SELECT FROM piers WHERE code = 'P1') ON CONFLICT DO NOTHING",
+			id, id+r.IntN(30),
+		),
+		fmt.Sprintf(
+			"UPDATE trips SET id = %d WHERE id = %d AND NOT EXISTS (SELECT FROM trips WHERE id = %d) AND NOT EXISTS (SELECT FROM stops WHERE trip_id = %d)",
+			other, id, other, id,
+		),
+		fmt.Sprintf(
+			"INSERT INTO stops SELECT id, %d, 'P1', %d.125 FROM trips WHERE id = %d ON CONFLICT DO NOTHING",
+			1+r.IntN(9), other, id,
+		),
 		fmt.Sprintf("UPDATE stops SET waits = %d.%d WHERE trip_id = %d", other, r.IntN(3), id),
 		fmt.Sprintf("DELETE FROM stops WHERE n = %d AND trip_id < %d", r.IntN(9), id),
-		fmt.Sprintf("UPDATE piers SET code = 'Q%d', label = %s WHERE code = %s", other, strings.Replace(text, "''", "NULL", 1), pier),
-		fmt.Sprintf("INSERT INTO piers VALUES ('P%d', NULL, %d.%d) ON CONFLICT DO NOTHING", 1+r.IntN(12), other, r.IntN(200)),
+		fmt.Sprintf(
+			"UPDATE piers SET code = 'Q%d', label = %s WHERE code = %s", other, strings.Replace(text, "''", "NULL", 1),
+			pier,
+		),
+		fmt.Sprintf(
+			"INSERT INTO piers VALUES ('P%d', NULL, %d.%d) ON CONFLICT DO NOTHING", 1+r.IntN(12), other, r.IntN(200),
+		),
 		fmt.Sprintf("DELETE FROM piers WHERE code = %s", pier),
 		"UPDATE piers SET tide = trunc(tide)",
 		fmt.Sprintf("INSERT INTO skippers VALUES (%d, %s, %s) ON CONFLICT DO NOTHING", r.IntN(40), text, skipper),
@@ -82,7 +104,10 @@ func reshape(r *rand.Rand, n int) string {
 		"ALTER TABLE trips ALTER COLUMN fare TYPE numeric(12,3)", "ALTER TABLE trips ALTER COLUMN fare TYPE numeric(11,2) USING fare * 2",
 		"ALTER TABLE skippers RENAME name TO known_as", "ALTER TABLE skippers RENAME known_as TO name",
 		"TRUNCATE stops", "TRUNCATE trips CASCADE", "ALTER TABLE odd VALIDATE CONSTRAINT odd_pier_fkey",
-		fmt.Sprintf("CREATE TABLE more_%d (id int PRIMARY KEY, pier text REFERENCES piers ON UPDATE CASCADE ON DELETE CASCADE); INSERT INTO more_%d SELECT 1, code FROM piers LIMIT 1", n, n),
+		fmt.Sprintf(
+			"CREATE TABLE more_%d (id int PRIMARY KEY, pier text REFERENCES piers ON UPDATE CASCADE ON DELETE CASCADE); INSERT INTO more_%d SELECT 1, code FROM piers LIMIT 1",
+			n, n,
+		),
 		"COMMENT ON COLUMN trips.note IS 'What the skipper says.'", "VACUUM FULL piers", "CREATE OR REPLACE VIEW low AS SELECT * FROM fares WHERE fare < 1000",
 		"ALTER TABLE remarks ADD COLUMN id serial PRIMARY KEY", "ALTER TABLE remarks DROP COLUMN IF EXISTS id",
 		"ALTER TABLE stops DETACH PARTITION stops_low", "ALTER TABLE stops ATTACH PARTITION stops_low FOR VALUES FROM (0) TO (100)",
@@ -110,7 +135,9 @@ func sameRecords(t *testing.T, want, got *Loaded, why string) {
 			switch c := w.Column(f.Key).(type) {
 			case *table.Numbers:
 				of := g.Column(f.Key).(*table.Numbers)
-				require.Equal(t, append([]int64{}, c.Values...), append([]int64{}, of.Values...), "%s.%s %s", name, f.Key, why)
+				require.Equal(
+					t, append([]int64{}, c.Values...), append([]int64{}, of.Values...), "%s.%s %s", name, f.Key, why,
+				)
 				lo, hi, ok := c.Bounds()
 				lo2, hi2, ok2 := of.Bounds()
 				require.Equal(t, []any{lo, hi, ok, c.Blanks(), c.Step()}, []any{lo2, hi2, ok2, of.Blanks(), of.Step()})
@@ -126,7 +153,10 @@ func sameRecords(t *testing.T, want, got *Loaded, why string) {
 		}
 		for _, l := range set.Links {
 			require.Equal(t, w.Link(l.Key).To, g.Link(l.Key).To)
-			require.Equal(t, append([]int32{}, w.Link(l.Key).Rows...), append([]int32{}, g.Link(l.Key).Rows...), "%s.%s %s", name, l.Key, why)
+			require.Equal(
+				t, append([]int32{}, w.Link(l.Key).Rows...), append([]int32{}, g.Link(l.Key).Rows...), "%s.%s %s", name,
+				l.Key, why,
+			)
 		}
 	}
 }
@@ -144,7 +174,10 @@ func follows(t *testing.T, url, publication string) *Following {
 		_, err := Publish(t.Context(), Database(url, "public")[0], publication)
 		require.NoError(t, err)
 	}
-	f := Follow(Database(url, "public"), FollowOptions{Publication: publication, Slot: publication + "_" + t.Name()[len(t.Name())-4:]})
+	f := Follow(
+		Database(url, "public"),
+		FollowOptions{Publication: publication, Slot: publication + "_" + t.Name()[len(t.Name())-4:]},
+	)
 	t.Cleanup(func() { f.Close(context.Background()) })
 	_, err := f.Load(t.Context(), Settings{Zone: "Europe/Lisbon", EagerViews: true}, Asked{})
 	require.NoError(t, err)
@@ -235,7 +268,9 @@ func TestWhatDoesNotChangeIsShared(t *testing.T) {
 	}
 	slices.Sort(other)
 	// The views are read again, for their table has changed.
-	require.Equal(t, []string{"fares.fare", "fares.n", "fares.pier", "low.fare", "low.n", "low.pier", "trips.fare"}, other)
+	require.Equal(
+		t, []string{"fares.fare", "fares.n", "fares.pier", "low.fare", "low.n", "low.pier", "trips.fare"}, other,
+	)
 }
 
 // A stream that breaks off, a publication that changes, more changes than are remembered: nothing is missed.
@@ -252,7 +287,10 @@ func TestFollowingGoesOn(t *testing.T) {
 		require.NoError(t, err)
 		sameRecords(t, want, got, why)
 	}
-	run(t, conn, `SELECT pg_terminate_backend(active_pid) FROM pg_replication_slots WHERE slot_name LIKE 'gavrik_c%'`)
+	run(
+		t, conn,
+		`SELECT pg_terminate_backend(active_pid) FROM pg_replication_slots WHERE slot_name LIKE 'gavrik_c%'`,
+	)
 	run(t, conn, "UPDATE trips SET fare = 7 WHERE id < 50")
 	require.NoError(t, f.Wait(t.Context()))
 	says("the stream was cut")
@@ -276,7 +314,9 @@ func TestFollowingGoesOn(t *testing.T) {
 	f.Close(t.Context())
 	require.Eventually(t, func() bool {
 		left := -1
-		err := conn.QueryRow(t.Context(), "SELECT count(*) FROM pg_replication_slots WHERE slot_name LIKE 'gavrik_c%'").Scan(&left)
+		err := conn.QueryRow(
+			t.Context(), "SELECT count(*) FROM pg_replication_slots WHERE slot_name LIKE 'gavrik_c%'",
+		).Scan(&left)
 		return err == nil && left == 0
 	}, 10*time.Second, 10*time.Millisecond, "no slot is left behind")
 
@@ -288,7 +328,12 @@ func TestFollowingGoesOn(t *testing.T) {
 	require.NoError(t, Unpublish(t.Context(), Database(url, "public")[0], "gavrik_c"))
 	found, err = Examine(t.Context(), Database(url, "public")[0], "gavrik_c")
 	require.NoError(t, err)
-	require.True(t, slices.ContainsFunc(found, func(one Finding) bool { return !one.Good && strings.Contains(one.Mend, "gavrik follow publish") }))
+	require.True(
+		t,
+		slices.ContainsFunc(
+			found, func(one Finding) bool { return !one.Good && strings.Contains(one.Mend, "gavrik follow publish") },
+		),
+	)
 }
 
 // Records that would fill the memory end the load; those of before stay.
@@ -305,7 +350,10 @@ func TestMoreRecordsThanFit(t *testing.T) {
 	set := Settings{Zone: "UTC", Most: 1 << 20}
 	before, err := f.Load(t.Context(), set, Asked{})
 	require.NoError(t, err)
-	run(t, conn, "INSERT INTO remarks SELECT repeat('more ', 200), i FROM generate_series(1, 2000) i; SELECT pg_stat_force_next_flush()")
+	run(
+		t, conn,
+		"INSERT INTO remarks SELECT repeat('more ', 200), i FROM generate_series(1, 2000) i; SELECT pg_stat_force_next_flush()",
+	)
 	_, err = f.Load(t.Context(), set, Asked{})
 	require.ErrorAs(t, err, &large)
 	require.Same(t, before, f.last)
@@ -314,7 +362,8 @@ func TestMoreRecordsThanFit(t *testing.T) {
 	require.NoError(t, err)
 }
 
-// A session that rests tells its statistics late: by then nothing moves any more, and it is noticed all the same.
+// A session that rests tells its statistics late: by then nothing moves any more, and it is noticed all the
+// same.
 func TestStatisticsThatComeLate(t *testing.T) {
 	url := pgtest.Database(t)
 	conn := connect(t, url)

@@ -396,7 +396,9 @@ func (l *loader) noteLost(source int, all map[string]lost) {
 		if lost.n == 1 {
 			values = "value"
 		}
-		f.Lost = fmt.Sprintf("%d %s of %s of all %s %s, and count as blank", lost.n, values, f.Label, set.Many, lost.why)
+		f.Lost = fmt.Sprintf(
+			"%d %s of %s of all %s %s, and count as blank", lost.n, values, f.Label, set.Many, lost.why,
+		)
 	}
 }
 

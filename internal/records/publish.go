@@ -147,20 +147,29 @@ func Examine(ctx context.Context, from Source, publication string) (out []Findin
 			missing = append(missing, one)
 		}
 	}
-	what := fmt.Sprintf("the publication %s has %d of %d tables with a primary key", publication, len(can)-len(missing), len(can))
+	what := fmt.Sprintf(
+		"the publication %s has %d of %d tables with a primary key", publication, len(can)-len(missing), len(can),
+	)
 	if len(missing) > 0 && len(keys) > 0 {
 		what += "; not " + strings.Join(missing, ", ")
 	}
 	add(len(missing) == 0, what, "gavrik follow publish, as the owner of the tables")
 	if len(cannot) > 0 {
-		add(true, "without a primary key, and so read whole when statistics say that they have changed: "+strings.Join(cannot, ", "), "")
+		add(
+			true,
+			"without a primary key, and so read whole when statistics say that they have changed: "+strings.Join(cannot, ", "),
+			"",
+		)
 	}
 	left, err := leftBehind(ctx, conn)
 	if err != nil {
 		return nil, from.blamed(fmt.Errorf("records: %w", err))
 	}
 	for _, slot := range left {
-		add(false, slot, "SELECT pg_drop_replication_slot('…'); if nobody reads it any more: it keeps the log of the database, up to max_slot_wal_keep_size ("+kept+")")
+		add(
+			false, slot,
+			"SELECT pg_drop_replication_slot('…'); if nobody reads it any more: it keeps the log of the database, up to max_slot_wal_keep_size ("+kept+")",
+		)
 	}
 	return out, nil
 }

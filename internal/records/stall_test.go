@@ -78,7 +78,10 @@ func TestANetworkThatStalls(t *testing.T) {
 	_, err := Publish(t.Context(), Database(direct, "public")[0], "gavrik_e")
 	require.NoError(t, err)
 	w, through := strung(t, direct)
-	f := Follow(Database(through, "public"), FollowOptions{Publication: "gavrik_e", Slot: "gavrik_e_1", Patience: time.Second})
+	f := Follow(
+		Database(through, "public"),
+		FollowOptions{Publication: "gavrik_e", Slot: "gavrik_e_1", Patience: time.Second},
+	)
 	t.Cleanup(func() { f.Close(context.Background()) })
 	set := Settings{Zone: "UTC", EagerViews: true}
 	before, err := f.Load(t.Context(), set, Asked{})

@@ -26,7 +26,8 @@ const (
 
 // notBackedUp is what is of its moment alone: who is signed in, what is on its way, jobs.
 var notBackedUp = []string{
-	"sessions", "sign_ins", "attempts", "signin_failures", "uploads", "upload_parts", "exports", "export_parts", "front_pieces",
+	"sessions", "sign_ins", "attempts", "signin_failures", "uploads", "upload_parts",
+	"exports", "export_parts", "front_pieces",
 	"goose_db_version",
 }
 
@@ -131,7 +132,9 @@ func (b *Backup) list(ctx context.Context, tx pgx.Tx) error {
 	var t backupTable
 	var columns, keys, comments []string
 	rows, _ := tx.Query(ctx, backedUpSQL, notBackedUp) // ForEachRow returns its error
-	_, err := pgx.ForEachRow(rows, []any{&t.Schema, &t.Name, &t.Columns, &columns, &keys, &comments}, func() error {
+	_, err := pgx.ForEachRow(rows, []any{
+		&t.Schema, &t.Name, &t.Columns, &columns, &keys, &comments,
+	}, func() error {
 		one := backupTable{Schema: t.Schema, Name: t.Name, Columns: slices.Clone(t.Columns)}
 		if t.Schema != Schema {
 			making := "CREATE TABLE " + one.name() + " (" + strings.Join(slices.Concat(columns, keys), ", ") + ")"
@@ -233,7 +236,9 @@ func (t backupTable) restore(ctx context.Context, tx pgx.Tx, z *zip.Reader) erro
 		return err
 	}
 	defer file.Close()
-	_, err = tx.Conn().PgConn().CopyFrom(ctx, file, fmt.Sprintf("COPY %s (%s) FROM STDIN", t.name(), t.columns()))
+	_, err = tx.Conn().PgConn().CopyFrom(
+		ctx, file, fmt.Sprintf("COPY %s (%s) FROM STDIN", t.name(), t.columns()),
+	)
 	if err == nil {
 		_, err = tx.Exec(ctx, "ALTER TABLE "+t.name()+" ENABLE TRIGGER USER")
 	}

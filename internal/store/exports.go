@@ -52,7 +52,9 @@ func (s *Store) AddExport(ctx context.Context, e Export, each int, kept time.Dur
 		if _, err := tx.Exec(ctx, "SELECT FROM people WHERE id = $1 FOR NO KEY UPDATE", e.Person); err != nil {
 			return err
 		}
-		_, err := tx.Exec(ctx, "DELETE FROM exports WHERE beat_at < clock_timestamp() - $1::interval AND "+endedSQL, kept)
+		_, err := tx.Exec(
+			ctx, "DELETE FROM exports WHERE beat_at < clock_timestamp() - $1::interval AND "+endedSQL, kept,
+		)
 		if err == nil {
 			_, err = tx.Exec(ctx, `DELETE FROM exports WHERE id IN (
 				SELECT id FROM exports WHERE person_id = $1 AND `+endedSQL+` ORDER BY begun_at
@@ -68,7 +70,8 @@ func (s *Store) AddExport(ctx context.Context, e Export, each int, kept time.Dur
 		case making >= each:
 			return &CrowdedError{making}
 		}
-		_, err = tx.Exec(ctx, `INSERT INTO exports (id, person_id, name, media, lines, about) VALUES ($1, $2, $3, $4, $5, $6)`,
+		_, err = tx.Exec(ctx, `INSERT INTO exports (id, person_id, name, media, lines, about)
+			VALUES ($1, $2, $3, $4, $5, $6)`,
 			e.ID, e.Person, e.Name, e.Media, e.Lines, e.About)
 		return err
 	})
@@ -78,8 +81,8 @@ func (s *Store) AddExport(ctx context.Context, e Export, each int, kept time.Dur
 // ErrNoRoom. ErrNotFound says that nobody waits for it any more.
 func (s *Store) AddExportPart(ctx context.Context, id string, place int, content []byte, most int64) error {
 	return s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
-		tag, err := tx.Exec(ctx, `UPDATE exports SET bytes = bytes + $2, beat_at = clock_timestamp() WHERE id = $1 AND state = 'making'`,
-			id, len(content))
+		tag, err := tx.Exec(ctx, `UPDATE exports SET bytes = bytes + $2, beat_at = clock_timestamp()
+			WHERE id = $1 AND state = 'making'`, id, len(content))
 		if err == nil && tag.RowsAffected() == 0 {
 			err = ErrNotFound
 		}
@@ -100,7 +103,10 @@ func (s *Store) AddExportPart(ctx context.Context, id string, place int, content
 
 // BeatExport says how far an export is. ErrNotFound says that nobody waits for it any more.
 func (s *Store) BeatExport(ctx context.Context, id string, done int) error {
-	return s.change(ctx, "UPDATE exports SET done = $2, beat_at = clock_timestamp() WHERE id = $1 AND state = 'making'", id, done)
+	return s.change(
+		ctx, "UPDATE exports SET done = $2, beat_at = clock_timestamp() WHERE id = $1 AND state = 'making'", id,
+		done,
+	)
 }
 
 // EndExport says what came of an export. What is not ready takes no room.
@@ -127,7 +133,9 @@ func (s *Store) Export(ctx context.Context, person int64, id string) (Export, er
 
 // ExportPart is a part of an export that is ready.
 func (s *Store) ExportPart(ctx context.Context, id string, place int) (content []byte, err error) {
-	err = s.pool.QueryRow(ctx, "SELECT content FROM export_parts WHERE export = $1 AND place = $2", id, place).Scan(&content)
+	err = s.pool.QueryRow(
+		ctx, "SELECT content FROM export_parts WHERE export = $1 AND place = $2", id, place,
+	).Scan(&content)
 	return content, notFound(err)
 }
 

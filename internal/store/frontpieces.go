@@ -25,11 +25,15 @@ func (s *Store) KeepPieces(ctx context.Context, files fs.FS, folder string) erro
 		return fmt.Errorf("store: pieces of the pages: %w", err)
 	}
 	err = s.tx(ctx, func(ctx context.Context, tx pgx.Tx) error {
-		rows, _ := tx.Query(ctx, `UPDATE front_pieces SET served_at = clock_timestamp() WHERE path = ANY($1) RETURNING path`, paths)
+		rows, _ := tx.Query(
+			ctx, `UPDATE front_pieces SET served_at = clock_timestamp() WHERE path = ANY($1) RETURNING path`, paths,
+		)
 		known := map[string]bool{}
 		var path string
 		// ForEachRow returns the error of a query
-		if _, err := pgx.ForEachRow(rows, []any{&path}, func() error { known[path] = true; return nil }); err != nil {
+		if _, err := pgx.ForEachRow(
+			rows, []any{&path}, func() error { known[path] = true; return nil },
+		); err != nil {
 			return err
 		}
 		for _, path := range paths {
@@ -40,12 +44,16 @@ func (s *Store) KeepPieces(ctx context.Context, files fs.FS, folder string) erro
 			if err != nil {
 				return err
 			}
-			_, err = tx.Exec(ctx, "INSERT INTO front_pieces (path, content) VALUES ($1, $2) ON CONFLICT DO NOTHING", path, content)
+			_, err = tx.Exec(
+				ctx, "INSERT INTO front_pieces (path, content) VALUES ($1, $2) ON CONFLICT DO NOTHING", path, content,
+			)
 			if err != nil {
 				return err
 			}
 		}
-		_, err := tx.Exec(ctx, "DELETE FROM front_pieces WHERE served_at < clock_timestamp() - interval '"+piecesKept+"'")
+		_, err := tx.Exec(
+			ctx, "DELETE FROM front_pieces WHERE served_at < clock_timestamp() - interval '"+piecesKept+"'",
+		)
 		return err
 	})
 	if err != nil {

@@ -15,7 +15,8 @@ import (
 const migrating = 0x67617672696b
 
 // migrate brings the tables up to date: all steps in one transaction, so that one that is cut midway leaves
-// the version of before, and the Gavrik that knows it goes on. Steps beyond most are left for later, unless it is 0.
+// the version of before, and the Gavrik that knows it goes on. Steps beyond most are left for later, unless
+// it is 0.
 func (s *Store) migrate(ctx context.Context, files fs.FS, most int64) error {
 	lock, err := s.pool.Acquire(ctx)
 	if err != nil {
@@ -71,7 +72,9 @@ func migrateBy(ctx context.Context, tx pgx.Tx, files fs.FS, step *goose.Source) 
 	if _, err := tx.Conn().PgConn().Exec(ctx, up).ReadAll(); err != nil {
 		return err
 	}
-	_, err = tx.Exec(ctx, "INSERT INTO goose_db_version (version_id, is_applied) VALUES ($1, true)", step.Version)
+	_, err = tx.Exec(
+		ctx, "INSERT INTO goose_db_version (version_id, is_applied) VALUES ($1, true)", step.Version,
+	)
 	return err
 }
 

@@ -97,7 +97,9 @@ func TestMigratingKeepsWhatWasThere(t *testing.T) {
 // What a newer Gavrik has written is not touched.
 func TestANewerStateIsRefused(t *testing.T) {
 	s, _, _ := open(t)
-	_, err := s.pool.Exec(t.Context(), "INSERT INTO goose_db_version (version_id, is_applied) VALUES (99999, true)")
+	_, err := s.pool.Exec(
+		t.Context(), "INSERT INTO goose_db_version (version_id, is_applied) VALUES (99999, true)",
+	)
 	require.NoError(t, err)
 	_, err = Open(t.Context(), s.URL())
 	var newer *NewerError
@@ -116,8 +118,10 @@ func TestAnUpgradeThatFailsChangesNothing(t *testing.T) {
 	view, err := s.AddView(t.Context(), tamsin, version("mine"))
 	require.NoError(t, err)
 	next := fstest.MapFS{
-		"90001_good.sql":   {Data: []byte("-- +goose Up\nALTER TABLE people ADD motto text;\n-- +goose Down\n")},
-		"90002_broken.sql": {Data: []byte("-- +goose Up\nUPDATE people SET motto = 'x'; SELECT 1 / 0;\n-- +goose Down\n")},
+		"90001_good.sql": {Data: []byte("-- +goose Up\nALTER TABLE people ADD motto text;\n-- +goose Down\n")},
+		"90002_broken.sql": {
+			Data: []byte("-- +goose Up\nUPDATE people SET motto = 'x'; SELECT 1 / 0;\n-- +goose Down\n"),
+		},
 	}
 	require.NoError(t, fs.WalkDir(steps, ".", func(path string, d fs.DirEntry, err error) error {
 		if err == nil && !d.IsDir() {
@@ -165,7 +169,9 @@ func TestTheVersionBeforeLivesWithEveryStep(t *testing.T) {
 	} {
 		require.True(t, bad(sql), sql)
 	}
-	require.False(t, bad("ALTER TABLE views ADD x int NOT NULL DEFAULT 0;\n-- +goose Down\nALTER TABLE views DROP COLUMN x;"))
+	require.False(
+		t, bad("ALTER TABLE views ADD x int NOT NULL DEFAULT 0;\n-- +goose Down\nALTER TABLE views DROP COLUMN x;"),
+	)
 	checked := 0
 	require.NoError(t, fs.WalkDir(steps, ".", func(path string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() || path < "00025" {

@@ -72,8 +72,14 @@ func (m *metrics) ofRecords(w *app.Workspace, of app.Following) {
 			return all
 		}
 	}
-	m.gauge("changes_waiting", "Committed transactions that no load has taken yet.", each(func(s records.State) float64 { return float64(s.Waiting) }))
-	m.gauge("changes_behind_seconds", "How long the first of them has waited.", each(func(s records.State) float64 { return s.Behind.Seconds() }))
+	m.gauge(
+		"changes_waiting", "Committed transactions that no load has taken yet.",
+		each(func(s records.State) float64 { return float64(s.Waiting) }),
+	)
+	m.gauge(
+		"changes_behind_seconds", "How long the first of them has waited.",
+		each(func(s records.State) float64 { return s.Behind.Seconds() }),
+	)
 	m.gauge("sources_streamed", "Sources whose changes come as they are committed.", func() (n float64) {
 		for _, one := range following() {
 			if one.Streamed {

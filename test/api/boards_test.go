@@ -163,7 +163,10 @@ func TestWhatIsWrongStandsInItsPart(t *testing.T) {
 	})}))
 	narrowed := owner.saveAlone("Kinds with much", claims(object{
 		"columns": []any{field("ref"), summed("claimed")},
-		"groups":  []any{object{"field": "category", "keep": object{"field": "claimed", "fn": "sum", "op": "over", "value": "0", "others": "out"}}},
+		"groups": []any{object{
+			"field": "category",
+			"keep":  object{"field": "claimed", "fn": "sum", "op": "over", "value": "0", "others": "out"},
+		}},
 	}))
 	broken := owner.saveAlone("Broken", claims(object{"columns": []any{field("ref"), field("note")}}))
 	_, err := g.DB.Exec(t.Context(), "ALTER TABLE claims RENAME note TO remark")

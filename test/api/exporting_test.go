@@ -25,7 +25,9 @@ type exporter struct {
 
 func (x exporter) begin(t *testing.T, name string, write app.Writing) (id string) {
 	t.Helper()
-	id, err := x.Export(t.Context(), store.Export{Person: x.person, Name: name, About: []string{}}, write, error.Error)
+	id, err := x.Export(
+		t.Context(), store.Export{Person: x.person, Name: name, About: []string{}}, write, error.Error,
+	)
 	require.NoError(t, err)
 	return id
 }
@@ -60,7 +62,9 @@ func waits(ctx context.Context, _ io.Writer, _ func(int)) error {
 // A file is there as a whole or not at all; what fails, grows too large or faults ends with its cause, and
 // leaves no room taken.
 func TestExportsAreWholeOrNotAtAll(t *testing.T) {
-	g := harness.StartWith(t, func(_ string, p *harness.Parts) { p.App.Exports = app.ExportBounds{One: 4 << 20, All: 8 << 20} })
+	g := harness.StartWith(
+		t, func(_ string, p *harness.Parts) { p.App.Exports = app.ExportBounds{One: 4 << 20, All: 8 << 20} },
+	)
 	jory, tamsin := exporter{g, personID(t, g, 1)}, exporter{g, personID(t, g, 0)}
 	text := bytes.Repeat([]byte("all of it "), 250_000) // in parts
 	whole := jory.ended(t, jory.begin(t, "whole", writes(text, nil)))
@@ -90,7 +94,9 @@ func TestExportsAreWholeOrNotAtAll(t *testing.T) {
 	require.Contains(t, more.Failure, "filled the room")
 	require.NoError(t, g.DropExport(t.Context(), jory.person, full.ID))
 	require.ErrorIs(t, g.DropExport(t.Context(), jory.person, full.ID), store.ErrNotFound)
-	require.Equal(t, "2500000 3", g.Ask(t, "SELECT sum(length(content)) || ' ' || count(*) FROM gavrik.export_parts"))
+	require.Equal(
+		t, "2500000 3", g.Ask(t, "SELECT sum(length(content)) || ' ' || count(*) FROM gavrik.export_parts"),
+	)
 }
 
 // One person has so many files; the oldest that has ended makes room, one that is being made does not. What
@@ -103,7 +109,9 @@ func TestExportsOfOnePerson(t *testing.T) {
 	stopped := make(chan error, 8)
 	var waiting []string
 	for range 8 {
-		waiting = append(waiting, jory.begin(t, "waits", func(ctx context.Context, to io.Writer, tell func(int)) error {
+		waiting = append(waiting, jory.begin(t, "waits", func(
+			ctx context.Context, to io.Writer, tell func(int),
+		) error {
 			err := waits(ctx, to, tell)
 			stopped <- err
 			return err
@@ -138,7 +146,9 @@ func TestExportsOfOnePerson(t *testing.T) {
 // personID is the number of one of the demo's people.
 func personID(t *testing.T, g *harness.Gavrik, n int) int64 {
 	t.Helper()
-	id, err := strconv.ParseInt(g.Ask(t, "SELECT id::text FROM gavrik.people WHERE email = $1", demo.People[n].Email), 10, 64)
+	id, err := strconv.ParseInt(
+		g.Ask(t, "SELECT id::text FROM gavrik.people WHERE email = $1", demo.People[n].Email), 10, 64,
+	)
 	require.NoError(t, err)
 	return id
 }

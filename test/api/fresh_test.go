@@ -33,12 +33,16 @@ func (c *client) arrival(result any) (out object) {
 func TestWhatIsCommittedIsInTheAnswers(t *testing.T) {
 	g := harness.StartFollowing(t)
 	admin := person(t, g, 0)
-	owed := claims(object{"columns": []any{field("ref"), summed("claimed")}, "groups": []any{object{"field": "status"}}})
+	owed := claims(
+		object{"columns": []any{field("ref"), summed("claimed")}, "groups": []any{object{"field": "status"}}},
+	)
 	routes := object{"gavrik": 1, "records": "routes", "columns": []any{field("name")}}
 	before, steady := admin.shows(owed), admin.shows(routes)
 	came := g.Workspace.Arrival()
 	began := time.Now()
-	_, err := g.DB.Exec(t.Context(), "UPDATE claims SET claimed = claimed + 1000 WHERE id = (SELECT min(id) FROM claims)")
+	_, err := g.DB.Exec(
+		t.Context(), "UPDATE claims SET claimed = claimed + 1000 WHERE id = (SELECT min(id) FROM claims)",
+	)
 	require.NoError(t, err)
 	<-came
 	t.Logf("it was there after %s", time.Since(began))
@@ -47,7 +51,9 @@ func TestWhatIsCommittedIsInTheAnswers(t *testing.T) {
 	require.NotEqual(t, fmt.Sprint(before["grand"]), fmt.Sprint(after["grand"]))
 	again := admin.shows(routes)
 	require.Equal(t, steady["result"], again["result"], "no route has changed: it is the same answer")
-	require.NotEqual(t, steady["tally"].(object)["asOf"], again["tally"].(object)["asOf"], "as of the later moment")
+	require.NotEqual(
+		t, steady["tally"].(object)["asOf"], again["tally"].(object)["asOf"], "as of the later moment",
+	)
 
 	// Whoever looks at an answer is told whether it still holds, and that nothing has changed since.
 	require.Equal(t, false, admin.arrival(before["result"])["holds"])
@@ -55,7 +61,10 @@ func TestWhatIsCommittedIsInTheAnswers(t *testing.T) {
 	lines := admin.do("POST", "/api/lines", object{"result": before["result"], "depth": 1, "limit": 50})
 	require.Equal(t, before["lines"], lines.body["lines"], "the earlier answer can be read on")
 	first := admin.arrival(after["result"])["asOf"].(string)
-	require.Eventually(t, func() bool { return admin.arrival(after["result"])["asOf"].(string) > first }, 20*time.Second, 200*time.Millisecond)
+	require.Eventually(
+		t, func() bool { return admin.arrival(after["result"])["asOf"].(string) > first }, 20*time.Second,
+		200*time.Millisecond,
+	)
 }
 
 // A schema that changes while the server runs is seen, told to administrators, and touches the views that use
@@ -79,7 +88,9 @@ func TestASchemaThatChangesWhileServing(t *testing.T) {
 	admin.do("POST", "/api/run", object{"view": noted, "depth": 0, "limit": 1}).refused(t, 422, "note")
 	require.Equal(t, before["lines"], admin.shows(owed)["lines"])
 	require.Equal(t, steady["lines"], admin.shows(routes)["lines"])
-	require.Contains(t, fmt.Sprint(admin.do("GET", "/api/catalog", nil).body["followed"]), "come as they are committed")
+	require.Contains(
+		t, fmt.Sprint(admin.do("GET", "/api/catalog", nil).body["followed"]), "come as they are committed",
+	)
 	require.Equal(t, []any{}, reader.do("GET", "/api/catalog", nil).body["followed"])
 	told := fmt.Sprint(admin.do("GET", "/api/catalog", nil).body["reshaped"])
 	require.Contains(t, told, "Claims: the field “Note” (note) is gone.")
@@ -88,9 +99,15 @@ func TestASchemaThatChangesWhileServing(t *testing.T) {
 	require.Contains(t, admin.do("GET", "/api/audit?what=database", nil).text, "the field “Note” (note) is gone")
 
 	changes("ALTER TABLE claims ALTER COLUMN claimed TYPE numeric(14, 4)")
-	require.Equal(t, g.Ask(t, "SELECT to_char(sum(claimed), 'FM999,999,990.0000') FROM claims"), admin.shows(owed)["grand"].(object)["cells"].([]any)[0])
+	require.Equal(
+		t, g.Ask(t, "SELECT to_char(sum(claimed), 'FM999,999,990.0000') FROM claims"),
+		admin.shows(owed)["grand"].(object)["cells"].([]any)[0],
+	)
 	changes("CREATE TABLE tolls (id int PRIMARY KEY, toll numeric(8,2)); INSERT INTO tolls VALUES (1, 7.50)")
 	require.Contains(t, admin.do("GET", "/api/catalog", nil).text, "There is a new record set, “Tolls” (tolls).")
 	changes("DROP TABLE tolls")
-	admin.do("POST", "/api/run", object{"view": object{"gavrik": 1, "records": "tolls", "columns": []any{}}, "depth": 0, "limit": 1}).refused(t, 422, "tolls")
+	admin.do(
+		"POST", "/api/run",
+		object{"view": object{"gavrik": 1, "records": "tolls", "columns": []any{}}, "depth": 0, "limit": 1},
+	).refused(t, 422, "tolls")
 }

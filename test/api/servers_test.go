@@ -25,7 +25,9 @@ func TestWhatOneServerKnowsAllKnow(t *testing.T) {
 	beside := harness.StartBeside(t, g)
 	here := person(t, g, 1)
 	there := here.at(beside)
-	owed := claims(object{"columns": []any{field("ref"), summed("claimed")}, "groups": []any{object{"field": "status"}}})
+	owed := claims(
+		object{"columns": []any{field("ref"), summed("claimed")}, "groups": []any{object{"field": "status"}}},
+	)
 	first := here.shows(owed)
 	require.Equal(t, true, there.arrival(first["result"])["holds"], "though it was not asked there")
 	lines := object{"result": first["result"], "depth": 1, "limit": 50}
@@ -34,7 +36,9 @@ func TestWhatOneServerKnowsAllKnow(t *testing.T) {
 	require.Equal(t, first["lines"], there.do("POST", "/api/lines", lines).body["lines"])
 
 	// Neither follows. What one has loaded, whoever has seen it is shown by the other, too.
-	_, err := g.DB.Exec(t.Context(), "UPDATE claims SET claimed = claimed + 1000 WHERE id = (SELECT min(id) FROM claims)")
+	_, err := g.DB.Exec(
+		t.Context(), "UPDATE claims SET claimed = claimed + 1000 WHERE id = (SELECT min(id) FROM claims)",
+	)
 	require.NoError(t, err)
 	_, err = g.DB.Exec(t.Context(), "SELECT pg_stat_force_next_flush()")
 	require.NoError(t, err)
@@ -42,7 +46,9 @@ func TestWhatOneServerKnowsAllKnow(t *testing.T) {
 	later := here.shows(owed)
 	require.NotEqual(t, first["grand"], later["grand"])
 	stranger := person(t, beside, 1)
-	require.Equal(t, first["grand"], stranger.shows(owed)["grand"], "who has not seen it may be shown what is there")
+	require.Equal(
+		t, first["grand"], stranger.shows(owed)["grand"], "who has not seen it may be shown what is there",
+	)
 	require.Equal(t, later["grand"], there.shows(owed)["grand"])
 	require.Equal(t, false, there.arrival(first["result"])["holds"])
 	require.Equal(t, true, there.arrival(later["result"])["holds"])
@@ -105,6 +111,8 @@ func TestPiecesOfPagesOfOtherVersions(t *testing.T) {
 	require.Contains(t, got.head.Get("Cache-Control"), "immutable")
 	require.Contains(t, c.do("GET", "/views", nil).head.Get("Content-Type"), "text/html")
 	g.Ask(t, "UPDATE gavrik.front_pieces SET served_at = now() - interval '31 days' RETURNING path")
-	require.NoError(t, g.Store.KeepPieces(t.Context(), fstest.MapFS{"assets/new.js": {Data: []byte("x")}}, web.Pieces))
+	require.NoError(
+		t, g.Store.KeepPieces(t.Context(), fstest.MapFS{"assets/new.js": {Data: []byte("x")}}, web.Pieces),
+	)
 	require.Equal(t, 404, c.do("GET", path, nil).code, "after a month nobody has it open")
 }

@@ -21,8 +21,8 @@ func (c *client) totalled(view, path string, send any) answer {
 	return c.do("POST", path, send)
 }
 
-// hidden are the digits and words of records that a reader of totals must never be sent, however written: three
-// claims of a kind of their own, their sum, and one that is far larger than the others of its kind.
+// hidden are the digits and words of records that a reader of totals must never be sent, however written:
+// three claims of a kind of their own, their sum, and one that is far larger than the others of its kind.
 var hidden = []string{
 	"98765", "98,765", "87654", "87,654", "76543", "76,543", "262962", "262,962", "65432", "65,432", "CL-RARE", "CL-BIG",
 	"Selkie", "a seal came aboard",
@@ -50,8 +50,8 @@ func totals(t *testing.T, g *harness.Gavrik) (view string, doc object) {
 	return admin.saveAs("Claims by kind", doc), doc
 }
 
-// What is told in totals is what PostgreSQL says of groups of enough records; the others are told together, and
-// neither single values nor ways to them are.
+// What is told in totals is what PostgreSQL says of groups of enough records; the others are told together,
+// and neither single values nor ways to them are.
 func TestTotalsAreToldWithoutRecords(t *testing.T) {
 	g := harness.Start(t)
 	view, doc := totals(t, g)
@@ -132,8 +132,8 @@ func TestTotalsAreToldWithoutRecords(t *testing.T) {
 	jory.do("POST", "/api/exports", object{"views": []any{own}, "options": object{"format": "csv"}}).refused(t, 403, "without its records")
 }
 
-// A board that is shared for its totals shows those of its views to who sees none of them by itself: of the views
-// that are on it as it is saved, and that its owner sees.
+// A board that is shared for its totals shows those of its views to who sees none of them by itself: of the
+// views that are on it as it is saved, and that its owner sees.
 func TestABoardIsSharedForItsTotals(t *testing.T) {
 	g := harness.Start(t)
 	_, doc := totals(t, g)
@@ -179,8 +179,9 @@ func TestABoardIsSharedForItsTotals(t *testing.T) {
 	require.Empty(t, admin.do("POST", "/api/boards/look", object{"board": parts, "shares": []any{object{"totals": 7}}}).body["narrower"])
 }
 
-// Every operation is asked as a reader of totals, by itself and of the view whose totals she sees; none sends a
-// digit or a word of what is hidden. The same requests of somebody who sees everything show that they would.
+// Every operation is asked as a reader of totals, by itself and of the view whose totals she sees; none sends
+// a digit or a word of what is hidden. The same requests of somebody who sees everything show that they
+// would.
 func TestNoOperationTellsAReaderOfTotalsMore(t *testing.T) {
 	g := harness.Start(t)
 	view, doc := totals(t, g)
@@ -190,7 +191,8 @@ func TestNoOperationTellsAReaderOfTotalsMore(t *testing.T) {
 	board := boardOf(part("a", view, "table", object{"lines": 100}), part("b", view, "groups", nil), part("c", view, "figure", nil))
 	filter := object{"field": "category", "op": "is", "value": "Selkie damage"}
 	narrow := with(doc, object{"filter": filter, "groups": []any{}})
-	// What the fields of requests are filled with, where an operation has them; several are tried one after another.
+	// What the fields of requests are filled with, where an operation has them; several are tried one after
+	// another.
 	fill := map[string][]any{
 		"view": {narrow, with(doc, object{"filter": filter}), doc}, "document": {narrow}, "from": {doc}, "to": {narrow}, "board": {board},
 		"part": board["parts"].([]any), "field": {"claimed", "category"}, "fields": {[]any{"claimed", "category"}}, "search": {"Sel"},

@@ -164,7 +164,10 @@ func begin(t *testing.T, o over, change func(url string, p *Parts)) *Gavrik {
 	workspace, err := app.NewWorkspace(t.Context(), load, cal, g.Clock.Now, app.Bounds{})
 	require.NoError(t, err)
 	p := &Parts{
-		App: app.Options{Store: state, Workspace: workspace, Following: g.Following, Log: slog.New(slog.NewTextHandler(io.Discard, nil))},
+		App: app.Options{
+			Store: state, Workspace: workspace, Following: g.Following,
+			Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
+		},
 		Web: web.Options{Files: front.Files(), OpenMetrics: true},
 	}
 	g.Server = httptest.NewUnstartedServer(nil)

@@ -11,8 +11,8 @@ import (
 	"gavrik/test/harness"
 )
 
-// On the smallest phone one reads: nothing is wider than the window, the lens is a sheet from below, questions
-// are answered, and what cannot be done there says so.
+// On the smallest phone one reads: nothing is wider than the window, the lens is a sheet from below,
+// questions are answered, and what cannot be done there says so.
 func TestReadOnAPhone(t *testing.T) {
 	g := harness.Start(t)
 	p := open(t)

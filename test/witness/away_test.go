@@ -92,7 +92,9 @@ func (b *both) compare(t require.TestingT, d *view.Document) {
 // staying is a reader of records that stay in a database.
 func staying(t *testing.T, url, schema string, sets ...string) *pgreader.Reader {
 	t.Helper()
-	away, err := records.Load(t.Context(), records.Database(url, schema), records.Settings{Zone: "Europe/Lisbon", Away: sets})
+	away, err := records.Load(
+		t.Context(), records.Database(url, schema), records.Settings{Zone: "Europe/Lisbon", Away: sets},
+	)
 	require.NoError(t, err)
 	for _, set := range sets {
 		require.Zero(t, away.Snapshot.Tables[set].Rows)
@@ -134,13 +136,19 @@ func (v vocabulary) richer(t *rapid.T, c *catalog.Catalog) *view.Document {
 	}
 	if some("beside") {
 		d.Beside = append(d.Beside, view.Beside{
-			Key: "place", Label: "Place", Take: rapid.SampledFrom([]view.BesideTake{view.GroupRank, view.RunningTotal}).Draw(t, "beside"),
-			Field: "claimed", Each: []view.BesideEach{{Field: "status"}}, By: []view.Sort{{Field: "opened_at"}, {Field: "ref"}},
+			Key: "place", Label: "Place", Take: rapid.SampledFrom(
+				[]view.BesideTake{view.GroupRank, view.RunningTotal},
+			).Draw(t, "beside"),
+			Field: "claimed", Each: []view.BesideEach{{Field: "status"}}, By: []view.Sort{
+				{Field: "opened_at"}, {Field: "ref"},
+			},
 		})
 		if d.Beside[0].Take == view.GroupRank {
 			d.Beside[0].By = nil
 		}
-		d.Columns = append(d.Columns, view.Column{Field: "place", Totals: []view.Total{{Fn: view.Sum}, {Fn: view.Largest}}})
+		d.Columns = append(
+			d.Columns, view.Column{Field: "place", Totals: []view.Total{{Fn: view.Sum}, {Fn: view.Largest}}},
+		)
 	}
 	if some("across") {
 		d.Across = append(d.Across, group("across"))
@@ -152,7 +160,10 @@ func (v vocabulary) richer(t *rapid.T, c *catalog.Catalog) *view.Document {
 		case 1:
 			d.Groups[i].Order = &view.Order{By: view.ByCount, Desc: true}
 		case 2:
-			d.Groups[i].Keep = &view.Keep{Field: "claimed", Fn: view.Sum, Share: "60", Others: rapid.SampledFrom([]view.Others{view.OthersOut, view.OthersRest}).Draw(t, "others")}
+			d.Groups[i].Keep = &view.Keep{
+				Field: "claimed", Fn: view.Sum, Share: "60",
+				Others: rapid.SampledFrom([]view.Others{view.OthersOut, view.OthersRest}).Draw(t, "others"),
+			}
 		case 3:
 			d.Groups[i].Empty = d.Groups[i].Unit != ""
 		}
@@ -164,7 +175,9 @@ func (v vocabulary) richer(t *rapid.T, c *catalog.Catalog) *view.Document {
 	}
 	if some("shown") {
 		d.Columns = append(d.Columns, view.Column{Field: "claimed", Totals: []view.Total{
-			{Fn: view.Sum}, {Fn: view.Sum, Show: rapid.SampledFrom(view.Shows()[1:]).Draw(t, "show")}, {Fn: view.Average, Show: view.Rank}}})
+			{Fn: view.Sum}, {
+				Fn: view.Sum, Show: rapid.SampledFrom(view.Shows()[1:]).Draw(t, "show"),
+			}, {Fn: view.Average, Show: view.Rank}}})
 	}
 	if some("compare") {
 		other := v.drawCondition(t, c, 1)
@@ -178,8 +191,10 @@ func (v vocabulary) richer(t *rapid.T, c *catalog.Catalog) *view.Document {
 func TestRandomViewsAreTheSameWhereTheRecordsStay(t *testing.T) {
 	conn, loaded, cal := ferry(t)
 	b := &both{
-		memory:   engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader(),
-		database: staying(t, conn.Config().ConnString(), demo.Schema, "claims"), loaded: loaded, cal: cal, refused: map[string]int{},
+		memory: engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader(),
+		database: staying(
+			t, conn.Config().ConnString(), demo.Schema, "claims",
+		), loaded: loaded, cal: cal, refused: map[string]int{},
 	}
 	rapid.Check(t, func(rt *rapid.T) {
 		d := everyField.richer(rt, loaded.Catalog)
@@ -200,7 +215,9 @@ func TestRandomViewsAreTheSameWhereTheRecordsStay(t *testing.T) {
 func TestAnswersAreTheSameWhereTheRecordsStay(t *testing.T) {
 	conn, loaded, cal := ferry(t)
 	b := &both{
-		memory: engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader(), loaded: loaded, cal: cal, refused: map[string]int{},
+		memory: engine.New(
+			loaded.Snapshot, loaded.Catalog, engine.Options{},
+		).Reader(), loaded: loaded, cal: cal, refused: map[string]int{},
 	}
 	readers := map[string]*pgreader.Reader{}
 	all := t
@@ -229,10 +246,14 @@ func TestWhatCannotBeKeptIsBlankWhereTheRecordsStay(t *testing.T) {
 		(5, 40, 0.1234567891234, 8, '0044-03-15 BC', '2026-05-01 10:00Z', -40.5, '50% off %s')`)
 	require.NoError(t, err)
 	url := conn.Config().ConnString()
-	loaded, err := records.Load(t.Context(), records.Database(url, "odd"), records.Settings{Zone: "Europe/Lisbon"})
+	loaded, err := records.Load(
+		t.Context(), records.Database(url, "odd"), records.Settings{Zone: "Europe/Lisbon"},
+	)
 	require.NoError(t, err)
 	b := &both{
-		memory: engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader(), database: staying(t, url, "odd", "odd"),
+		memory: engine.New(
+			loaded.Snapshot, loaded.Catalog, engine.Options{},
+		).Reader(), database: staying(t, url, "odd", "odd"),
 		loaded: loaded, cal: cal, refused: map[string]int{},
 	}
 	for _, f := range loaded.Catalog.Set("odd").Fields {

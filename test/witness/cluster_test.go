@@ -33,7 +33,10 @@ func spread(t *testing.T, from *pgx.Conn) (*localpg.Cluster, string) {
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = os.RemoveAll(dir) })
 	require.NoError(t, os.Chmod(dir, 0o711))
-	c, err := localpg.StartCluster(t.Context(), 2, localpg.Options{Dir: filepath.Join(dir, "pg"), Volatile: true, Settings: []string{"shared_buffers=32MB"}})
+	c, err := localpg.StartCluster(
+		t.Context(), 2,
+		localpg.Options{Dir: filepath.Join(dir, "pg"), Volatile: true, Settings: []string{"shared_buffers=32MB"}},
+	)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = c.Stop() })
 	const columns = `id int NOT NULL, ref text NOT NULL, opened_at timestamptz NOT NULL, closed_at timestamptz, category text, status text, claimed numeric(10,2), paid numeric(10,2)`
@@ -43,13 +46,19 @@ func spread(t *testing.T, from *pgx.Conn) (*localpg.Cluster, string) {
 	to, err := records.Connect(t.Context(), url)
 	require.NoError(t, err)
 	defer to.Close(context.Background())
-	rows, err := from.Query(t.Context(), "SELECT id, ref, opened_at, closed_at, category, status, claimed, paid FROM ferry.claims ORDER BY id")
+	rows, err := from.Query(
+		t.Context(),
+		"SELECT id, ref, opened_at, closed_at, category, status, claimed, paid FROM ferry.claims ORDER BY id",
+	)
 	require.NoError(t, err)
 	n, err := to.CopyFrom(t.Context(), pgx.Identifier{"ferry", "claims"},
 		[]string{"id", "ref", "opened_at", "closed_at", "category", "status", "claimed", "paid"}, rows)
 	require.NoError(t, err)
 	require.EqualValues(t, 2500, n)
-	_, err = to.Exec(t.Context(), `COMMENT ON COLUMN ferry.claims.claimed IS '(money, EUR)'; COMMENT ON COLUMN ferry.claims.paid IS '(money, EUR)'`)
+	_, err = to.Exec(
+		t.Context(),
+		`COMMENT ON COLUMN ferry.claims.claimed IS '(money, EUR)'; COMMENT ON COLUMN ferry.claims.paid IS '(money, EUR)'`,
+	)
 	require.NoError(t, err)
 	return c, url
 }
@@ -77,7 +86,9 @@ func TestViewsAreTheSameOverSeveralServers(t *testing.T) {
 	require.Empty(t, b.refused)
 
 	// A worker that is gone is told of by name; nothing is said without its records. Once it is back, all is.
-	doc, err := view.Parse([]byte(`{"gavrik":1,"records":"claims","columns":[{"field":"claimed","totals":[{"fn":"sum"}]}],"groups":[{"field":"status"}]}`))
+	doc, err := view.Parse([]byte(
+		`{"gavrik":1,"records":"claims","columns":[{"field":"claimed","totals":[{"fn":"sum"}]}],"groups":[{"field":"status"}]}`,
+	))
 	require.NoError(t, err)
 	p, err := plan.Check(doc, loaded.Catalog, cal)
 	require.NoError(t, err)
@@ -100,11 +111,16 @@ func TestViewsAreTheSameOverSeveralServers(t *testing.T) {
 // Whoever gives up waiting stops the work in the database.
 func TestGivingUpReachesTheDatabase(t *testing.T) {
 	conn, _, cal := ferry(t)
-	_, err := conn.Exec(t.Context(), `CREATE VIEW ferry.slow AS SELECT g AS id, pg_sleep(0.05)::text AS note FROM generate_series(1, 2000) g`)
+	_, err := conn.Exec(
+		t.Context(),
+		`CREATE VIEW ferry.slow AS SELECT g AS id, pg_sleep(0.05)::text AS note FROM generate_series(1, 2000) g`,
+	)
 	require.NoError(t, err)
 	url := conn.Config().ConnString()
 	reader := staying(t, url, demo.Schema, "slow")
-	doc, err := view.Parse([]byte(`{"gavrik":1,"records":"slow","columns":[{"field":"note","totals":[{"fn":"distinct"}]}]}`))
+	doc, err := view.Parse(
+		[]byte(`{"gavrik":1,"records":"slow","columns":[{"field":"note","totals":[{"fn":"distinct"}]}]}`),
+	)
 	require.NoError(t, err)
 	p, err := plan.Check(doc, reader.Loaded().Catalog, cal)
 	require.NoError(t, err)
@@ -122,5 +138,8 @@ func TestGivingUpReachesTheDatabase(t *testing.T) {
 	require.Eventually(t, func() bool { return working() == 1 }, 20*time.Second, 10*time.Millisecond)
 	stop()
 	require.ErrorIs(t, <-ended, context.Canceled)
-	require.Eventually(t, func() bool { return working() == 0 }, 5*time.Second, 10*time.Millisecond, "long before it would have ended")
+	require.Eventually(
+		t, func() bool { return working() == 0 }, 5*time.Second, 10*time.Millisecond,
+		"long before it would have ended",
+	)
 }

@@ -72,7 +72,10 @@ func waysToAsk(t *testing.T, c *catalog.Catalog, cal calendar.Calendar) (all []w
 		all = append(all, way{kind, name, d})
 		return true
 	}
-	fields := []string{"status", "claimed", "opened_at", "closed_at", "booking.sailing.delay", "booking.sailing.route.seasonal", "booking.sailing.departs_at"}
+	fields := []string{
+		"status", "claimed", "opened_at", "closed_at", "booking.sailing.delay", "booking.sailing.route.seasonal",
+		"booking.sailing.departs_at",
+	}
 	for _, path := range fields {
 		ref, err := c.Resolve("claims", path)
 		require.NoError(t, err)
@@ -95,7 +98,9 @@ func waysToAsk(t *testing.T, c *catalog.Catalog, cal calendar.Calendar) (all []w
 	}
 	for _, show := range view.Shows()[1:] {
 		d := of("claims")
-		d.Groups, d.Across = []view.Group{{Field: "category"}, {Field: "status"}}, []view.Group{{Field: "booking.channel"}}
+		d.Groups, d.Across = []view.Group{
+			{Field: "category"}, {Field: "status"},
+		}, []view.Group{{Field: "booking.channel"}}
 		d.Columns = []view.Column{{Field: "claimed", Totals: []view.Total{{Fn: view.Sum, Show: show}}}}
 		if !add("shown in place of a total", string(show), d) {
 			d.Across = nil
@@ -110,7 +115,9 @@ func waysToAsk(t *testing.T, c *catalog.Catalog, cal calendar.Calendar) (all []w
 	for _, take := range view.Takes() {
 		for _, field := range []string{"", "score", "note", "passed", "inspected_on"} {
 			d := of("vessels")
-			d.Linked = []view.LinkedValue{{Key: "drawn", Label: "Drawn", Records: "inspections", By: "vessel", Take: take, Field: field}}
+			d.Linked = []view.LinkedValue{
+				{Key: "drawn", Label: "Drawn", Records: "inspections", By: "vessel", Take: take, Field: field},
+			}
 			if take.ByDate() {
 				d.Linked[0].Date = "inspected_on"
 			}
@@ -119,7 +126,9 @@ func waysToAsk(t *testing.T, c *catalog.Catalog, cal calendar.Calendar) (all []w
 		}
 		if take == view.TakeSum { // percentages are not added up
 			d := of("vessels")
-			d.Linked = []view.LinkedValue{{Key: "drawn", Label: "Drawn", Records: "sailings", By: "vessel", Take: take, Field: "passengers"}}
+			d.Linked = []view.LinkedValue{
+				{Key: "drawn", Label: "Drawn", Records: "sailings", By: "vessel", Take: take, Field: "passengers"},
+			}
 			d.Groups = []view.Group{{Field: "drawn"}}
 			add("drawn from linked records", string(take), d)
 		}
@@ -137,12 +146,16 @@ func waysToAsk(t *testing.T, c *catalog.Catalog, cal calendar.Calendar) (all []w
 			b.By = []view.Sort{{Field: "opened_at"}}
 		}
 		d := of("claims")
-		d.Beside, d.Columns = []view.Beside{b}, []view.Column{{Field: "beside", Totals: []view.Total{{Fn: view.Largest}}}}
+		d.Beside, d.Columns = []view.Beside{b}, []view.Column{
+			{Field: "beside", Totals: []view.Total{{Fn: view.Largest}}},
+		}
 		require.True(t, add("beside other records", string(take), d), take)
 	}
 	for _, chapter := range formula.Chapters() {
 		for _, f := range chapter.Functions {
-			there := slices.ContainsFunc([]string{"claims", "bookings", "sailings", "vessels", "inspections", "customers", "routes"}, func(set string) bool {
+			there := slices.ContainsFunc([]string{
+				"claims", "bookings", "sailings", "vessels", "inspections", "customers", "routes",
+			}, func(set string) bool {
 				d := of(set)
 				d.Calculated = []view.Calculated{{Key: "made", Label: "Made", Formula: f.Example}}
 				d.Columns = []view.Column{{Field: "made"}}
@@ -189,7 +202,10 @@ func TestEveryWayOfAskingWhereTheRecordsStay(t *testing.T) {
 	n := 0
 	for _, kind := range kinds {
 		n += len(exact[kind])
-		fmt.Fprintf(&b, "| %s | %d: %s | %s |\n", kind, len(exact[kind]), strings.Join(exact[kind], ", "), strings.Join(refused[kind], "; "))
+		fmt.Fprintf(
+			&b, "| %s | %d: %s | %s |\n", kind, len(exact[kind]), strings.Join(exact[kind], ", "),
+			strings.Join(refused[kind], "; "),
+		)
 	}
 	fmt.Fprintf(&b, "\n%d of %d are exact.\n", n, len(all))
 	require.GreaterOrEqual(t, float64(n), 0.95*float64(len(all)))

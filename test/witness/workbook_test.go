@@ -84,7 +84,9 @@ func TestSpreadsheetsWorkOutTheSameTotals(t *testing.T) {
 		})
 	}
 	// Random views, each the same in every run.
-	documents := rapid.Custom(func(t *rapid.T) *view.Document { return everyField.drawDocument(t, loaded.Catalog) })
+	documents := rapid.Custom(
+		func(t *rapid.T) *view.Document { return everyField.drawDocument(t, loaded.Catalog) },
+	)
 	for seed := range 12 {
 		doc := documents.Example(seed)
 		if _, err := plan.Check(doc, loaded.Catalog, cal); err != nil {

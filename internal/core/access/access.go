@@ -60,8 +60,8 @@ func (s Policy) Add(set string, l Restriction) {
 // gone says whether no record of a set is seen.
 func (l Restriction) gone() bool { return l.Hidden || l.Totals > 0 }
 
-// Least is how many records groups of a set have to be of to be told of, with their totals; 0, if the reader sees its
-// records, or nothing of it.
+// Least is how many records groups of a set have to be of to be told of, with their totals; 0, if the reader
+// sees its records, or nothing of it.
 func (s Policy) Least(set string) int {
 	if l := s[set]; !l.Hidden && !l.Unsaid {
 		return l.Totals

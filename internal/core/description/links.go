@@ -99,7 +99,9 @@ func (a *applying) lead(ctx context.Context, set *catalog.RecordSet, key string,
 	}
 	name := to.Key
 	for i := range from {
-		name += fmt.Sprintf(" %d %d %d", here.Column(l.Leads.By[i]).ID(), into[i].ID(), to.Field(l.Leads.Into[i]).Scale)
+		name += fmt.Sprintf(
+			" %d %d %d", here.Column(l.Leads.By[i]).ID(), into[i].ID(), to.Field(l.Leads.Into[i]).Scale,
+		)
 	}
 	made, shared := a.before.links[name], int32(-1)
 	if made == nil {

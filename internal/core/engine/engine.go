@@ -163,7 +163,9 @@ func (e *Engine) asOf(p *plan.Plan) time.Time {
 // Carry takes over what engines of the same name have kept over an earlier version of the records, and still
 // holds.
 func (e *Engine) Carry(from *cache.Cache) {
-	cache.Carry(from, e.source.Cache, e.source.Prefix(), func(value any) bool { return fields.Holds(value, e.Snapshot()) })
+	cache.Carry(
+		from, e.source.Cache, e.source.Prefix(), func(value any) bool { return fields.Holds(value, e.Snapshot()) },
+	)
 }
 
 // columnOf reads fields of a plan in jobs of their own.

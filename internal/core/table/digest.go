@@ -112,7 +112,9 @@ const odd = 0x9e3779b97f4a7c15
 func writeAll[T any](h *xxh3.Hasher, kind byte, values []T) {
 	_, _ = h.Write([]byte{kind}) // it does not fail
 	if len(values) > 0 {
-		bytes := unsafe.Slice((*byte)(unsafe.Pointer(unsafe.SliceData(values))), len(values)*int(unsafe.Sizeof(values[0])))
+		bytes := unsafe.Slice(
+			(*byte)(unsafe.Pointer(unsafe.SliceData(values))), len(values)*int(unsafe.Sizeof(values[0])),
+		)
 		_, _ = h.Write(bytes) // it does not fail
 	}
 }

@@ -84,8 +84,8 @@ func (p *Patch) each(kept, added func(from, to, n int)) {
 	}
 }
 
-// keeps says that what is there stays as it is: if anything, further rows come in at the end. same says whether
-// a row has the value of a fresh one.
+// keeps says that what is there stays as it is: if anything, further rows come in at the end. same says
+// whether a row has the value of a fresh one.
 func (p *Patch) keeps(same func(row, i int) bool) bool {
 	for i, row := range p.Changed {
 		if !same(int(row), i) {

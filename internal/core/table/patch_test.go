@@ -194,7 +194,9 @@ func TestAPatchedTableIsOneBuiltAnew(t *testing.T) {
 		text := rapid.SampledFrom([]string{
 			"", "Route 2", "route 2", "Route 10", "Éden", "eden", "a", "B", "Zoë", "07", "7", "Pier 3 North", "x",
 		})
-		number := rapid.SampledFrom([]int64{Blank, 0, 5, 10, 1000, 2000, -500, math.MaxInt64, math.MinInt64 + 1, 12_345})
+		number := rapid.SampledFrom(
+			[]int64{Blank, 0, 5, 10, 1000, 2000, -500, math.MaxInt64, math.MinInt64 + 1, 12_345},
+		)
 		draw := func(key int64) record {
 			r := record{key: key, number: number.Draw(t, "number"), text: text.Draw(t, "text"), link: -1}
 			r.float = rapid.SampledFrom([]float64{0, 1.5, math.NaN(), -2, math.Copysign(0, -1)}).Draw(t, "float")
@@ -224,7 +226,8 @@ func large(n int, accent string) *version {
 	for i := range all {
 		all[i] = record{
 			key: int64(10 * i), number: int64(i % 1000 * 25), float: float64(i), link: int32(i / 2),
-			text: fmt.Sprintf("Ref%s %d", accent, i*7919%n), note: fmt.Sprintf("Left At The Quay %d", i/3) + strings.Repeat(" again", 6),
+			text: fmt.Sprintf("Ref%s %d", accent, i*7919%n),
+			note: fmt.Sprintf("Left At The Quay %d", i/3) + strings.Repeat(" again", 6),
 		}
 	}
 	return newVersion(all)
@@ -235,9 +238,14 @@ func TestAPatchOfManyTexts(t *testing.T) {
 		v := large(3*manyTexts+300, accent)
 		require.True(t, v.note.(*Texts).Dict.unordered)
 		all := slices.Clone(v.all)
-		p := &Patch{Rows: len(all), Gone: []int32{0, 77, 60_000}, Changed: []int32{1, 4000}, Added: []int32{5, int32(len(all))}}
+		p := &Patch{
+			Rows: len(all), Gone: []int32{0, 77, 60_000}, Changed: []int32{1, 4000},
+			Added: []int32{5, int32(len(all))},
+		}
 		changed := []record{
-			{key: 10, text: all[60_000].text, note: all[3].note}, {key: 40_000, text: "Entirely new", note: "Never written before " + strings.Repeat("so ", 20)},
+			{key: 10, text: all[60_000].text, note: all[3].note}, {
+				key: 40_000, text: "Entirely new", note: "Never written before " + strings.Repeat("so ", 20),
+			},
 			{key: 45, text: "aaa", note: ""}, {key: 1 << 40, text: "REF 5x", note: all[500].note},
 		}
 		moved := p.Moved()
@@ -290,7 +298,10 @@ func TestKeys(t *testing.T) {
 			number int64
 		}
 		drawn := func() pair {
-			return pair{rapid.SampledFrom([]string{"a 10", "A 2", "a 2", "É", "z"}).Draw(t, "text"), rapid.Int64Range(0, 6).Draw(t, "number")}
+			return pair{
+				rapid.SampledFrom([]string{"a 10", "A 2", "a 2", "É", "z"}).Draw(t, "text"),
+				rapid.Int64Range(0, 6).Draw(t, "number"),
+			}
 		}
 		have := map[pair]bool{}
 		for range n {
@@ -320,7 +331,8 @@ func TestKeys(t *testing.T) {
 			if rapid.Bool().Draw(t, "unknown") {
 				p.text = rapid.SampledFrom([]string{"0", "a 3", "É2", "zz"}).Draw(t, "other")
 			}
-			pairs, askedNumbers, askedCodes = append(pairs, p), append(askedNumbers, p.number), append(askedCodes, asked.CodeOf(p.text))
+			pairs, askedNumbers = append(pairs, p), append(askedNumbers, p.number)
+			askedCodes = append(askedCodes, asked.CodeOf(p.text))
 		}
 		rows, places := k.Find([]Column{asked.Build(askedCodes), NewNumbers(askedNumbers)})
 		at := func(row int) pair {

@@ -46,9 +46,13 @@ func TestACutOfManyTexts(t *testing.T) {
 			}
 			require.Nil(
 				t,
-				snap.Restricted(map[string]Restriction{"refs": {Fields: []string{"ref"}}}, nil).Tables["refs"].Column("ref"),
+				snap.Restricted(
+					map[string]Restriction{"refs": {Fields: []string{"ref"}}}, nil,
+				).Tables["refs"].Column("ref"),
 			)
-			require.Same(t, before, snap.Restricted(nil, nil).Tables["refs"].Column("ref"), "what is kept whole is shared")
+			require.Same(
+				t, before, snap.Restricted(nil, nil).Tables["refs"].Column("ref"), "what is kept whole is shared",
+			)
 		})
 	}
 }
