@@ -92,6 +92,26 @@ func Painted() Step {
 	}
 }
 
+// Still waits until the first element of a selector stands where it did a frame ago: what is loaded above it
+// moves it, and a click would fall beside it.
+func Still(css string) Step {
+	script := fmt.Sprintf(`new Promise(done => {
+		let before = ''
+		const look = () => {
+			const box = document.querySelector(%q)?.getBoundingClientRect()
+			const now = box ? [box.x, box.y, box.width, box.height].join() : ''
+			if (now && now === before) return done(true)
+			before = now
+			requestAnimationFrame(look)
+		}
+		look()
+	})`, css)
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Evaluate[bool](script, chromedp.EvalAwaitPromise)(ctx, t)
+		return chromedp.Void{}, err
+	}
+}
+
 // Downloads lets the tab keep files in a folder, and use the clipboard.
 func Downloads(folder string) Step {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {

@@ -23,7 +23,7 @@ func TestAFactFromDefinitionToView(t *testing.T) {
 		p.put(`[name=fact-label]`, "First aid until"))
 	p.until(`(s => { s.value = 'date'; s.dispatchEvent(new Event('change')); return true })(document.querySelector('[name=fact-type]'))`)
 	p.axe("a new fact")
-	p.do(click(`[data-save-fact]`), see(`[data-fact="first_aid_until"]`))
+	p.do(click(`[data-save-fact]`), see(`[data-fact="first_aid_until"]`), see(`[data-field-row="first_aid_until"]`))
 
 	// Pasted: what matches nothing is named before anything is written.
 	name := func(n int) string { return g.Ask(t, "SELECT name FROM staff ORDER BY name OFFSET $1 LIMIT 1", n) }

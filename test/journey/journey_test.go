@@ -72,8 +72,10 @@ func (p *page) picture() string {
 	return path
 }
 
-func click(css string) browser.Step { return chromedp.Click(chromedp.CSS(css)) }
-func see(css string) browser.Step   { return chromedp.WaitVisible(chromedp.CSS(css)) }
+func see(css string) browser.Step { return chromedp.WaitVisible(chromedp.CSS(css)) }
+func click(css string) browser.Step {
+	return chromedp.Steps(see(css), browser.Still(css), chromedp.Click(chromedp.CSS(css)))
+}
 func clickText(text string) browser.Step {
 	return chromedp.Click(fmt.Sprintf(`//button[normalize-space()=%q] | //a[normalize-space()=%q]`, text, text))
 }
