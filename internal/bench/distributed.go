@@ -52,12 +52,9 @@ func Distributed(
 		if c, err = records.Load(ctx, records.Database(at, schema), set); err != nil {
 			return err
 		}
-		pool, err := pgreader.Connect(ctx, at, 8)
-		if err != nil {
-			return err
-		}
-		defer pool.Close()
-		where[name] = pgreader.New(c, pool, pgreader.Options{}).Run
+		databases := pgreader.NewDatabases(8)
+		defer databases.Close()
+		where[name] = pgreader.New(pgreader.Seen{Loaded: c}, databases, pgreader.Options{}).Run
 	}
 	if loads {
 		all, err := records.Load(ctx, records.Database(url, schema), records.Settings{Zone: "UTC"})

@@ -5,42 +5,69 @@ import (
 	"errors"
 	"slices"
 
-	"github.com/jackc/pgx/v5"
-
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 )
 
+// ask is a question about record sets that stay.
+func (r *Reader) question(p *plan.Plan) *question {
+	return &question{
+		Reader: r, plan: p, away: r.Loaded.Away[p.Records], links: r.linksOf(p.Records), uses: map[string]*use{},
+	}
+}
+
 // answer asks the database, and finishes.
 func (q *question) answer(ctx context.Context) (result.Result, error) {
-	if err := q.samplePrices(ctx); err != nil {
+	e, p, got, err := q.engine(ctx)
+	if err != nil {
 		return nil, err
+	}
+	res, err := e.Run(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	sum := res.Summarize()
+	sum.Plan, sum.AsOf = q.plan, got.asOf
+	if got.decided {
+		sum.All, sum.Steps = int(total(got.many)), got.steps()
+	}
+	return res, nil
+}
+
+// engine is one over the records that the question needs, with the plan as it is carried out over those.
+func (q *question) engine(ctx context.Context) (*engine.Engine, *plan.Plan, *standing, error) {
+	if err := q.samplePrices(ctx); err != nil {
+		return nil, nil, nil, err
 	}
 	clear(q.uses)
 	q.each, q.all, q.linking, q.empties = false, false, nil, nil
 	err := q.settle()
+	for _, ref := range q.looked {
+		if err == nil {
+			err = q.needs(ref, q.daily)
+		}
+	}
 	if err == nil && q.shown {
 		err = q.settleShown()
 	}
-	if err == nil && (q.sample > 0 || q.bothSides()) && len(q.away.Key()) > 0 {
+	if err == nil && (q.sample > 0 && !q.anyOrder || q.bothSides()) && len(q.away.Key()) > 0 {
 		err = q.needsEach()
 	}
 	if err != nil {
-		return nil, err
+		return nil, nil, nil, err
 	}
 	d := &deciding{question: q, by: map[*plan.Node]int{}}
 	var got *lines
 	var decided bool
-	err = q.reading(ctx, func(tx pgx.Tx) (err error) {
-		d.tx = tx
+	err = d.reading(ctx, func() (err error) {
 		if decided, err = d.conditions(ctx); err == nil {
 			got, err = d.ask(ctx, decided)
 		}
 		return err
 	})
 	if err != nil {
-		return nil, err
+		return nil, nil, nil, err
 	}
 	return d.finish(ctx, got, decided)
 }
@@ -76,9 +103,9 @@ func (d *deciding) conditions(ctx context.Context) (decided bool, err error) {
 	return false, nil
 }
 
-// finish works the result out of the lines.
-func (d *deciding) finish(ctx context.Context, got *lines, decided bool) (result.Result, error) {
-	stand := &standing{lines: got, deciding: d}
+// finish has the records stand that the lines are of.
+func (d *deciding) finish(ctx context.Context, got *lines, decided bool) (*engine.Engine, *plan.Plan, *standing, error) {
+	stand := &standing{lines: got, deciding: d, decided: decided}
 	p := *d.plan
 	p.Columns, p.Measures = slices.Clone(p.Columns), slices.Clone(p.Measures)
 	for i, is := range d.prices {
@@ -94,7 +121,7 @@ func (d *deciding) finish(ctx context.Context, got *lines, decided bool) (result
 	}
 	if decided {
 		p.Filter = nil
-		if d.plan.Compare != nil || len(d.empties) > 0 {
+		if stand.flagged() {
 			p.Filter = &plan.Node{Path: "filter", Kind: plan.All, Children: append(
 				[]*plan.Node{stand.flag(keptFlag)}, d.bounding(d.plan.Filter)...,
 			)}
@@ -104,20 +131,11 @@ func (d *deciding) finish(ctx context.Context, got *lines, decided bool) (result
 			compare.Filter, p.Compare = stand.flag(otherFlag), &compare
 		}
 	}
-	snap, err := stand.snapshot(ctx, decided)
+	snap, err := stand.snapshot(ctx, d.Memory.Snapshot())
 	if err != nil {
-		return nil, err
+		return nil, nil, nil, err
 	}
-	res, err := engine.New(snap, d.loaded.Catalog, d.opts.Engine).Run(ctx, &p)
-	if err != nil {
-		return nil, err
-	}
-	sum := res.Summarize()
-	sum.Plan, sum.AsOf = d.plan, got.asOf
-	if decided {
-		sum.All, sum.Steps = int(total(got.many)), stand.steps()
-	}
-	return res, nil
+	return engine.New(snap, d.Catalog, d.opts.Engine), &p, stand, nil
 }
 
 // bounding are the conditions that bound days which are shown without records, too; whatever is kept meets

@@ -26,10 +26,8 @@ func (a *answered) whole(ctx context.Context) (result.Result, error) {
 	if a.records != nil {
 		return a.records, nil
 	}
-	q := &question{
-		Reader: a.of.Reader, plan: a.of.plan, away: a.of.away, links: a.of.links, uses: map[string]*use{},
-		oneByOne: true, shown: true,
-	}
+	q := a.of.question(a.of.plan)
+	q.oneByOne, q.shown = true, true
 	res, err := q.answer(ctx)
 	if err == nil {
 		a.records = res

@@ -40,21 +40,21 @@ func (d *deciding) linked(ctx context.Context, t *plan.Predicate) (*test, error)
 		return nil, &undecided{"two fields"}
 	}
 	i := slices.IndexFunc(d.links, func(l records.AwayLink) bool { return l.Key == t.Ref.Links[0] })
-	if i < 0 || len(d.links[i].Columns) != 1 || d.loaded.Away[d.links[i].To] != nil {
+	if i < 0 || len(d.links[i].Columns) != 1 || d.Loaded.Away[d.links[i].To] != nil {
 		return nil, &undecided{"a link of several columns, or to records that are not in memory"}
 	}
 	link := d.links[i]
 	c, ok := d.away.Column(link.Columns[0])
-	keys := d.loaded.Held(link.To, link.ToColumns[0])
+	keys := d.held(link.To, link.ToColumns[0])
 	if !ok || keys == nil {
 		return nil, &undecided{"a link by what is not kept"}
 	}
-	ref, err := d.loaded.Catalog.Resolve(link.To, strings.TrimPrefix(t.Ref.Path, link.Key+"."))
+	ref, err := d.Catalog.Resolve(link.To, strings.TrimPrefix(t.Ref.Path, link.Key+"."))
 	if err != nil {
 		return nil, &undecided{err.Error()}
 	}
 	out := &test{of: t}
-	rows, step, err := metBy(ctx, d.memory, d.plan.Calendar, link.To, ref, t)
+	rows, step, err := metBy(ctx, d.Memory, d.plan.Calendar, link.To, ref, t)
 	if err != nil {
 		return nil, err
 	}
@@ -63,7 +63,7 @@ func (d *deciding) linked(ctx context.Context, t *plan.Predicate) (*test, error)
 	if err != nil {
 		return nil, err
 	}
-	empty, _, err := metBy(ctx, d.memory, d.plan.Calendar, link.To, ref, &plan.Predicate{Match: plan.MatchBlank})
+	empty, _, err := metBy(ctx, d.Memory, d.plan.Calendar, link.To, ref, &plan.Predicate{Match: plan.MatchBlank})
 	if err != nil {
 		return nil, err
 	}

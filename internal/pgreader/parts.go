@@ -68,7 +68,7 @@ func (d *deciding) eachPart(
 		return err
 	}
 	for _, p := range parts {
-		rows, _ := d.tx.Query(ctx, query(p.table)) // CollectRows returns its error
+		rows, _ := d.tx.Query(ctx, query(d.of(p.table))) // CollectRows returns its error
 		_, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (none struct{}, err error) {
 			return none, do(row)
 		})
@@ -102,7 +102,7 @@ func (d *deciding) fetch(ctx context.Context, q *query) ([]table.Column, error) 
 	group, working := errgroup.WithContext(ctx)
 	work := func(tx pgx.Tx) error {
 		for p := range left {
-			if err := into.Fetch(working, tx, q.of(p.table)); err != nil {
+			if err := into.Fetch(working, tx, q.of(d.of(p.table))); err != nil {
 				return d.failed(working, p, err)
 			}
 		}

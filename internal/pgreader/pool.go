@@ -3,6 +3,7 @@ package pgreader
 import (
 	"context"
 	"fmt"
+	"sync"
 	"time"
 
 	"github.com/jackc/pgx/v5/pgconn"
@@ -15,15 +16,45 @@ const (
 	connecting = 5 * time.Second
 	// stopping is how long a database that was told to stop may take to say so.
 	stopping = 5 * time.Second
+	// idle is after how long without questions a connection is given up.
+	idle = time.Minute
 )
 
-// Connect is a pool of connections that only read. Who gives up waiting stops the work in the database, too.
-func Connect(ctx context.Context, url string, connections int) (*pgxpool.Pool, error) {
+// Databases are the connections over which records are asked for that stay. Any goroutine may use them.
+type Databases struct {
+	connections int
+
+	mu    sync.Mutex // protects pools
+	pools map[string]*pgxpool.Pool
+}
+
+// NewDatabases readies them, with so many connections to each database at most.
+func NewDatabases(connections int) *Databases {
+	return &Databases{connections: connections, pools: map[string]*pgxpool.Pool{}}
+}
+
+// Close ends all connections, once nobody asks any more.
+func (d *Databases) Close() {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	for _, pool := range d.pools {
+		pool.Close()
+	}
+	clear(d.pools)
+}
+
+// pool are the connections to one database. Whoever gives up waiting stops the work in the database, too.
+func (d *Databases) pool(url string) (*pgxpool.Pool, error) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if pool := d.pools[url]; pool != nil {
+		return pool, nil
+	}
 	cfg, err := pgxpool.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("pgreader: %w", err)
 	}
-	cfg.MaxConns = int32(connections)
+	cfg.MaxConns, cfg.MaxConnIdleTime = int32(d.connections), idle
 	cfg.ConnConfig.ConnectTimeout = connecting
 	params := cfg.ConnConfig.RuntimeParams
 	params["application_name"] = "gavrik"
@@ -34,9 +65,10 @@ func Connect(ctx context.Context, url string, connections int) (*pgxpool.Pool, e
 	cfg.ConnConfig.BuildContextWatcherHandler = func(conn *pgconn.PgConn) ctxwatch.Handler {
 		return &pgconn.CancelRequestContextWatcherHandler{Conn: conn, DeadlineDelay: stopping}
 	}
-	pool, err := pgxpool.NewWithConfig(ctx, cfg)
+	pool, err := pgxpool.NewWithConfig(context.Background(), cfg)
 	if err != nil {
 		return nil, fmt.Errorf("pgreader: %w", err)
 	}
+	d.pools[url] = pool
 	return pool, nil
 }

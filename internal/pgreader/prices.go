@@ -28,10 +28,8 @@ func (q *question) samplePrices(ctx context.Context) error {
 	}
 	p := *q.plan
 	p.Groups, p.Across, p.Compare, p.Chart, p.Measures = nil, nil, nil, nil, slices.Clone(p.Measures)
-	of := &question{
-		Reader: q.Reader, plan: &p, away: q.away, links: q.links, uses: map[string]*use{}, oneByOne: true,
-		sample: plan.PriceSample,
-	}
+	of := q.question(&p)
+	of.oneByOne, of.sample = true, plan.PriceSample
 	res, err := of.answer(ctx)
 	if err != nil {
 		return err

@@ -75,9 +75,9 @@ func (d *deciding) ask(ctx context.Context, decided bool) (*lines, error) {
 	}
 	q := &query{kept: "true"}
 	d.askTests(q, out)
-	if decided {
-		if q.kept = d.whole(d.plan.Filter); d.plan.Compare != nil {
-			q.kept = "(" + q.kept + " OR " + d.whole(d.plan.Compare.Filter) + ")"
+	if decided && !d.counted {
+		if q.kept = d.filter(d.plan.Filter); d.plan.Compare != nil {
+			q.kept = "(" + q.kept + " OR " + d.filter(d.plan.Compare.Filter) + ")"
 		}
 	}
 	names := slices.Sorted(maps.Keys(d.uses))

@@ -20,10 +20,9 @@ import (
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
-	"github.com/jackc/pgx/v5/pgxpool"
 
+	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/engine"
-	"gavrik/internal/core/fault"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 	"gavrik/internal/records"
@@ -70,27 +69,43 @@ func refused(format string, args ...any) error {
 	return &Refused{fmt.Sprintf(format, args...), "leave it out, or have the records in memory"}
 }
 
-// Reader answers plans over the record sets of a load that stay in one database. Any goroutine may use it.
+// Seen are records as somebody sees them.
+type Seen struct {
+	Loaded *records.Loaded
+	// Memory answers of those in memory, as she sees them; nil of all that was loaded.
+	Memory *engine.Engine
+	// Catalog is what she can ask for; nil for all.
+	Catalog *catalog.Catalog
+	// Links are those that people have declared, from or to records that stay.
+	Links []records.AwayLink
+	// All is nil for somebody who sees everything. Else it is what such a one reads by, Rows are the records in
+	// memory that are seen of sets of which not all are, and Rules, by record sets that stay, the plans whose
+	// filters their records have to meet; no record meets nil.
+	All   *Reader
+	Rows  map[string][]int32
+	Rules map[string][]*plan.Plan
+}
+
+// Reader answers plans over a load, some record sets of which stay in their databases. Any goroutine may use
+// it.
 type Reader struct {
-	loaded *records.Loaded
-	// memory answers of the records of the load that are in memory.
-	memory *engine.Engine
-	pool   *pgxpool.Pool
-	opts   Options
+	Seen
+	databases *Databases
+	opts      Options
+	samples   samples
+	cut       cuts
 }
 
-// New is a reader of what a load left in a database, over connections of a pool, whose user should be one who
-// may only read.
-func New(loaded *records.Loaded, pool *pgxpool.Pool, opts Options) *Reader {
-	opts = opts.withDefaults()
-	return &Reader{loaded, engine.New(loaded.Snapshot, loaded.Catalog, opts.Engine), pool, opts}
+// New is a reader of what a load left in its databases, and of what it did not.
+func New(seen Seen, databases *Databases, opts Options) *Reader {
+	if seen.Memory == nil {
+		seen.Memory = engine.New(seen.Loaded.Snapshot, seen.Loaded.Catalog, opts.Engine)
+	}
+	if seen.Catalog == nil {
+		seen.Catalog = seen.Loaded.Catalog
+	}
+	return &Reader{Seen: seen, databases: databases, opts: opts.withDefaults()}
 }
-
-// Loaded is the load that the reader is of, Pool its connections.
-func (r *Reader) Loaded() *records.Loaded { return r.loaded }
-
-// Pool is what the reader asks over.
-func (r *Reader) Pool() *pgxpool.Pool { return r.pool }
 
 // Unreachable says that a server is not reached on which a part of the records lies.
 type Unreachable struct {
@@ -106,39 +121,21 @@ func (e *Unreachable) Error() string {
 
 func (e *Unreachable) Unwrap() error { return e.err }
 
-// Run carries a plan out.
-func (r *Reader) Run(ctx context.Context, p *plan.Plan) (out result.Result, err error) {
-	err = fault.Caught(func() error {
-		out, err = r.run(ctx, p)
+// reading carries work out in a transaction that sees one moment, and what is to be seen of it, and is bounded in
+// time.
+func (d *deciding) reading(ctx context.Context, do func() error) error {
+	pool, err := d.databases.pool(d.away.URL())
+	if err != nil {
 		return err
-	})
-	return out, err
-}
-
-func (r *Reader) run(ctx context.Context, p *plan.Plan) (result.Result, error) {
-	away := r.loaded.Away[p.Records]
-	if away == nil {
-		return nil, fmt.Errorf("pgreader: the records of %q are in memory", p.Records)
 	}
-	q := &question{Reader: r, plan: p, away: away, links: r.loaded.LinksOf(p.Records), uses: map[string]*use{}}
-	// The most is decided by the database; what it cannot decide of a number too large to be added up there, it
-	// is asked for one by one.
-	for {
-		res, err := q.answer(ctx)
-		var beyond *records.BeyondError
-		if !errors.As(err, &beyond) || q.oneByOne {
-			if err != nil {
-				return nil, err
-			}
-			return &answered{Result: res, of: q}, nil
+	d.pool = pool
+	err = d.transaction(ctx, pool, "", func(tx pgx.Tx) error {
+		d.tx = tx
+		if err := d.see(ctx); err != nil {
+			return err
 		}
-		q.oneByOne = true
-	}
-}
-
-// reading carries work out in a transaction that sees one moment, and is bounded in time.
-func (r *Reader) reading(ctx context.Context, do func(tx pgx.Tx) error) error {
-	err := r.transaction(ctx, r.pool, "", do)
+		return do()
+	})
 	var said *pgconn.PgError
 	switch {
 	case err == nil:
@@ -147,7 +144,7 @@ func (r *Reader) reading(ctx context.Context, do func(tx pgx.Tx) error) error {
 		return ctx.Err()
 	case errors.As(err, &said) && said.Code == queryCanceled:
 		return &result.LimitError{
-			Step: fmt.Sprintf("the database would take longer than %s", r.opts.Time),
+			Step: fmt.Sprintf("the database would take longer than %s", d.opts.Time),
 			Mend: "narrow the filter, or group by less",
 		}
 	}

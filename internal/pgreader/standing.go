@@ -16,6 +16,13 @@ import (
 type standing struct {
 	*lines
 	*deciding
+	// decided says that the database has decided which records are kept.
+	decided bool
+}
+
+// flagged says that records stand, too, which the filter does not keep.
+func (s *standing) flagged() bool {
+	return s.decided && (s.plan.Compare != nil || len(s.empties) > 0 || s.counted)
 }
 
 // The fields by which records are told apart that a filter keeps, and that the other side of a comparison
@@ -63,13 +70,12 @@ func (s *standing) meets(n *plan.Node, line int) bool {
 	return n.Kind != plan.Any || parts == 0
 }
 
-// snapshot is that of the load with the records that the lines stand for.
-func (s *standing) snapshot(ctx context.Context, decided bool) (*table.Snapshot, error) {
+// snapshot is one with the records that the lines stand for, too.
+func (s *standing) snapshot(ctx context.Context, memory *table.Snapshot) (*table.Snapshot, error) {
 	var rows []int32
 	var first []bool // of those that stand for a line: the first of them
 	var kept, other []int64
-	compared := decided && s.plan.Compare != nil
-	flagged := decided && (compared || len(s.empties) > 0)
+	compared, flagged := s.decided && s.plan.Compare != nil, s.flagged()
 	order, err := s.order(ctx)
 	if err != nil {
 		return nil, err
@@ -79,11 +85,11 @@ func (s *standing) snapshot(ctx context.Context, decided bool) (*table.Snapshot,
 	for _, line := range order {
 		many := s.many[line]
 		is, also := true, false
-		if decided {
+		if s.decided {
 			is = s.meets(s.plan.Filter, line)
 			also = compared && s.meets(s.plan.Compare.Filter, line)
 		}
-		if !is && !also {
+		if !is && !also && !s.counted {
 			if len(s.empties) == 0 {
 				continue
 			}
@@ -114,7 +120,7 @@ func (s *standing) snapshot(ctx context.Context, decided bool) (*table.Snapshot,
 	for name := range s.sum {
 		columns[name] = s.spread(name, rows, first)
 	}
-	set := s.loaded.Catalog.Set(s.plan.Records)
+	set := s.Catalog.Set(s.plan.Records)
 	for _, f := range set.Fields {
 		if c := columns[f.Key]; c != nil {
 			t.Add(f.Key, c)
@@ -130,10 +136,10 @@ func (s *standing) snapshot(ctx context.Context, decided bool) (*table.Snapshot,
 	for _, link := range s.links {
 		var here, there []table.Column
 		for i, name := range link.Columns {
-			here, there = append(here, columns[name]), append(there, s.loaded.Held(link.To, link.ToColumns[i]))
+			here, there = append(here, columns[name]), append(there, s.held(link.To, link.ToColumns[i]))
 		}
-		if slices.Contains(here, nil) || slices.Contains(there, nil) {
-			continue // nothing asks for it
+		if slices.Contains(here, nil) || slices.Contains(there, nil) || memory.Tables[link.To] == nil {
+			continue // nothing asks for it, or may
 		}
 		to, _, err := table.Match(ctx, here, there)
 		if err != nil {
@@ -141,10 +147,10 @@ func (s *standing) snapshot(ctx context.Context, decided bool) (*table.Snapshot,
 		}
 		t.AddLink(link.Key, &table.Links{To: link.To, Rows: to})
 	}
-	out := &table.Snapshot{AsOf: s.asOf, Tables: maps.Clone(s.loaded.Snapshot.Tables)}
+	out := &table.Snapshot{AsOf: s.asOf, Tables: maps.Clone(memory.Tables)}
 	out.Tables[s.plan.Records] = t
 	for _, link := range s.linking {
-		here, there := s.loaded.Held(link.From, link.Columns[0]), columns[link.ToColumns[0]]
+		here, there := s.held(link.From, link.Columns[0]), columns[link.ToColumns[0]]
 		to, shared, err := table.Match(ctx, []table.Column{here}, []table.Column{there})
 		if err == nil && shared >= 0 {
 			err = refused("several %s are known by one %s", s.plan.Many, link.ToColumns[0])

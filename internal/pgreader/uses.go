@@ -24,16 +24,24 @@ type question struct {
 	// depends on single records, or on their order, is worked out so.
 	each bool
 	key  []string
-	// sample, if not 0, asks for so many of the first records alone. prices are what a sample said of the plan's
+	// sample, if not 0, asks for so many of the first records alone, in no order if anyOrder is set. prices are what a sample said of the plan's
 	// averages, by their places among its measures.
-	sample int
-	prices map[int]bool
+	sample   int
+	anyOrder bool
+	prices   map[int]bool
 	// shown asks for the records as well, and not only for what they come to.
 	shown bool
 	// all says that records count which no condition keeps.
 	all bool
 	// empties are the groups that are shown without records, too.
 	empties []plan.Group
+	// looked are fields that are looked at by themselves, daily says that of moments their days are enough.
+	looked []catalog.Ref
+	daily  bool
+	// counted says that records are counted, too, which the filter does not keep.
+	counted bool
+	// only, if set, says in SQL which records alone are asked for.
+	only string
 	// linking are the links from records in memory that the plan asks for.
 	linking []records.AwayLink
 }
@@ -80,14 +88,14 @@ func (q *question) needsLink(ref catalog.Ref) error {
 	for i, key := range ref.Links {
 		links := q.links
 		if i > 0 {
-			links = q.loaded.LinksOf(at)
+			links = q.linksOf(at)
 		}
 		n := slices.IndexFunc(links, func(l records.AwayLink) bool { return l.Key == key })
 		if n < 0 {
 			return refused("%s is reached by a link that the database does not declare", ref.Label)
 		}
 		at = links[n].To
-		if q.loaded.Away[at] != nil {
+		if q.Loaded.Away[at] != nil {
 			return refused("%s belongs to other records that stay in the database", ref.Label)
 		}
 		for _, name := range links[n].Columns {
@@ -185,10 +193,10 @@ func (q *question) needsLinking(l *plan.LinkedValue) error {
 	there := l.There
 	at := there.Records
 	for i, key := range l.Links {
-		if q.loaded.Away[at] != nil {
+		if q.Loaded.Away[at] != nil {
 			return refused("%s are drawn from, which stay in the database, too", there.Many)
 		}
-		links := q.loaded.LinksOf(at)
+		links := q.linksOf(at)
 		n := slices.IndexFunc(links, func(one records.AwayLink) bool { return one.Key == key })
 		if n < 0 {
 			return refused("%s are linked by what the database does not declare", there.Many)
@@ -200,7 +208,7 @@ func (q *question) needsLinking(l *plan.LinkedValue) error {
 		if len(link.Columns) != 1 {
 			return refused("%s are linked by several columns", there.Many)
 		}
-		column := q.loaded.Held(link.From, link.Columns[0])
+		column := q.held(link.From, link.Columns[0])
 		c, ok := q.away.Column(link.ToColumns[0])
 		if column == nil || !ok {
 			return refused("%s are linked by what is not kept", there.Many)
@@ -219,7 +227,7 @@ func (q *question) needsLinking(l *plan.LinkedValue) error {
 	}
 	// What they are tested by is theirs, and in memory; what leads on from them must be, too.
 	for _, ref := range there.Stored() {
-		if q.loaded.Away[ref.Set] != nil && ref.Set != q.plan.Records {
+		if q.Loaded.Away[ref.Set] != nil && ref.Set != q.plan.Records {
 			return refused("%s belongs to other records that stay in the database", ref.Label)
 		}
 		if ref.Set == q.plan.Records {
@@ -264,7 +272,7 @@ func (q *question) settle() error {
 			return err
 		}
 		for _, path := range m.Currencies {
-			ref, err := p.Field(q.loaded.Catalog, path)
+			ref, err := p.Field(q.Catalog, path)
 			if err == nil {
 				err = q.needs(ref, false)
 			}
@@ -280,6 +288,9 @@ func (q *question) settle() error {
 		if g.Empty {
 			q.needsEverywhere(g)
 		}
+	}
+	if len(q.looked) > 0 {
+		return nil
 	}
 	for _, d := range p.Derived { // what fails is counted, used or not
 		if d.Bucket == nil && !d.PerTotal() {

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
@@ -26,7 +27,10 @@ type test struct {
 // deciding turns the conditions of a plan into SQL.
 type deciding struct {
 	*question
-	tx    pgx.Tx
+	tx   pgx.Tx
+	pool *pgxpool.Pool
+	// seen says in SQL which records are seen; empty for all.
+	seen  string
 	tests []*test
 	by    map[*plan.Node]int
 	known []part // of the table
@@ -61,22 +65,27 @@ func (d *deciding) tree(ctx context.Context, n *plan.Node) error {
 	return nil
 }
 
-// whole is a filter over the outcomes of its tests, which are called c0, c1 and so on.
-func (d *deciding) whole(n *plan.Node) string {
+// filter is one over the outcomes of its tests, which are called c0, c1 and so on.
+func (d *deciding) filter(n *plan.Node) string {
+	return d.says(n, func(i int) string { return fmt.Sprint("c", i) })
+}
+
+// says is a filter over its tests, as they are called.
+func (d *deciding) says(n *plan.Node, called func(i int) string) string {
 	switch {
 	case n == nil || n.Kind == plan.Open:
 		return "true"
 	case n.Kind == plan.Leaf:
 		i := d.by[n]
 		if d.tests[i].of.Negate {
-			return fmt.Sprintf("NOT c%d", i)
+			return "NOT " + called(i)
 		}
-		return fmt.Sprintf("c%d", i)
+		return called(i)
 	}
 	var parts []string
 	for _, c := range n.Children {
 		if c.Kind != plan.Open {
-			parts = append(parts, d.whole(c))
+			parts = append(parts, d.says(c, called))
 		}
 	}
 	switch {

@@ -105,7 +105,7 @@ func (l *loader) decide(tables []*source, changes Changes) {
 	var views []*source
 	for _, s := range tables {
 		was := l.before[s.full]
-		if was == nil || !was.source.sameShape(s) || l.anew[s.full] || s.away {
+		if was == nil || !was.source.sameShape(s) || l.anew[s.full] || s.away || was.source.away {
 			continue
 		}
 		if s.kind == "v" {

@@ -16,13 +16,29 @@ import (
 // snapshot it has no records. What is asked of it is asked by queries, whose outcome is read as a load would
 // read it.
 type Away struct {
-	Set      string
+	Set string
+	// Rows is how many records the planner believes there are.
+	Rows int64
+	// Unasked says that nobody asked for it to stay: in memory it would have taken too much.
+	Unasked  bool
 	source   *source
 	readings []columnReading
 }
 
 // Table is what the database calls it, as a query names it.
 func (a *Away) Table() string { return a.source.identifier() }
+
+// URL is its database.
+func (a *Away) URL() string { return a.source.from.URL }
+
+// Selectable are its columns as a query names them, but for those that may not be read.
+func (a *Away) Selectable() []string {
+	out := make([]string, len(a.source.columns))
+	for i, c := range a.source.columns {
+		out[i] = quote(c.Name)
+	}
+	return out
+}
 
 // Key are the columns of its primary key, none if it has none.
 func (a *Away) Key() []string { return a.source.key }

@@ -24,8 +24,8 @@ type copyReader struct {
 type TooLargeError struct{ Most int64 }
 
 func (e *TooLargeError) Error() string {
-	return fmt.Sprintf("the records take more than the %d MB of memory that they may; read fewer schemas, leave out large "+
-		"tables by not granting SELECT on them, or give them more with --memory-records", e.Most>>20)
+	return fmt.Sprintf("the records take more than the %d MB of memory that they may; leave large "+
+		"tables in their database with --in-database, read fewer schemas, or give them more with --memory-records", e.Most>>20)
 }
 
 const copyHeader = "PGCOPY\n\xff\r\n\x00"

@@ -45,6 +45,8 @@ type Settings struct {
 	Keys map[TableName]string
 	// Away are the keys of record sets whose records stay in their databases.
 	Away []string
+	// StayBeyond lets tables stay in their databases that would otherwise take more than Most.
+	StayBeyond bool
 }
 
 // read decides how a column is fetched from its type.
@@ -121,7 +123,7 @@ func describe(
 		many := catalog.LowerFirst(catalog.LabelOf(s.name))
 		set := &catalog.RecordSet{
 			Key: s.set, Label: catalog.LabelOf(s.name), Many: many, One: Singular(many), Grain: s.comment, Source: s.full.Source,
-			File: s.full.Schema == incoming.FilesSchema,
+			File: s.full.Schema == incoming.FilesSchema, Stays: s.away,
 		}
 		if s.set != s.name { // another schema or database has a table of that name
 			of := " (" + catalog.LabelOf(s.apart(sources)) + ")"

@@ -33,8 +33,10 @@ type source struct {
 	links      []sourceLink
 	// scales are the decimals that numeric columns are kept with.
 	scales map[string]int
-	// waits says that it is a view that is not read again yet, away that its records stay where they are.
-	waits, away bool
+	// waits says that it is a view that is not read again yet, away that its records stay where they are;
+	// unasked, that nobody has said so, but they would take too much. size is what the planner believes.
+	waits, away, unasked bool
+	size                 size
 	// index is the place of its source among all.
 	index int
 }

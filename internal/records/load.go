@@ -62,7 +62,7 @@ func again(
 ) (*Loaded, error) {
 	l := &loader{
 		most: set.Most, eager: set.EagerViews, progress: set.Progress, before: map[TableName]*kept{}, anew: anew,
-		staying: set.Away, aways: map[string]*Away{},
+		aways: map[string]*Away{},
 	}
 	if l.progress == nil {
 		l.progress = &Progress{}
@@ -105,9 +105,11 @@ func again(
 		}
 	}
 	keys := nameSets(tables, set.Keys)
-	for _, s := range tables {
-		s.away = slices.Contains(set.Away, s.set)
+	more, err := l.stay(ctx, tables, set, before)
+	if err != nil {
+		return nil, err
 	}
+	notices = append(notices, more...)
 	l.decide(tables, changes)
 	for _, s := range tables {
 		scales, err := l.scales(ctx, s)
@@ -135,7 +137,9 @@ func again(
 	}
 	for i, s := range l.sources {
 		if s.away {
-			l.aways[s.set] = &Away{Set: s.set, source: s, readings: l.readings[i]}
+			l.aways[s.set] = &Away{
+				Set: s.set, Rows: s.size.rows, Unasked: s.unasked, source: s, readings: l.readings[i],
+			}
 		}
 	}
 	cat.Notices = append(append(notices, more...), l.notices...)
@@ -175,9 +179,8 @@ type loader struct {
 	catalog  *catalog.Catalog
 	tables   map[string]*table.Table
 	notices  []string
-	// staying are the keys of record sets that stay in their databases, aways what is known of them.
-	staying []string
-	aways   map[string]*Away
+	// aways are the record sets that stay in their databases.
+	aways map[string]*Away
 	// before is what the load before has kept, kept what the next one can go on from.
 	before, kept map[TableName]*kept
 	// anew are tables of which all is read, whatever is known of them; steps say what is done with others.

@@ -99,10 +99,9 @@ func staying(t *testing.T, url, schema string, sets ...string) *pgreader.Reader 
 	for _, set := range sets {
 		require.Zero(t, away.Snapshot.Tables[set].Rows)
 	}
-	pool, err := pgreader.Connect(t.Context(), url, 4)
-	require.NoError(t, err)
-	t.Cleanup(pool.Close)
-	return pgreader.New(away, pool, pgreader.Options{})
+	databases := pgreader.NewDatabases(4)
+	t.Cleanup(databases.Close)
+	return pgreader.New(pgreader.Seen{Loaded: away}, databases, pgreader.Options{})
 }
 
 // richer draws what random documents have not: groups across, tops and rests, what is shown of totals,

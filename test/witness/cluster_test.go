@@ -103,7 +103,9 @@ func TestViewsAreTheSameOverSeveralServers(t *testing.T) {
 	b.compare(t, doc)
 
 	// What takes too long ends, and says what to do; what is given up ends in the database, too.
-	slow := pgreader.New(reader.Loaded(), reader.Pool(), pgreader.Options{Time: time.Millisecond})
+	databases := pgreader.NewDatabases(2)
+	defer databases.Close()
+	slow := pgreader.New(pgreader.Seen{Loaded: reader.Loaded}, databases, pgreader.Options{Time: time.Millisecond})
 	_, err = slow.Run(t.Context(), p)
 	require.ErrorContains(t, err, "narrow the filter")
 }
@@ -122,7 +124,7 @@ func TestGivingUpReachesTheDatabase(t *testing.T) {
 		[]byte(`{"gavrik":1,"records":"slow","columns":[{"field":"note","totals":[{"fn":"distinct"}]}]}`),
 	)
 	require.NoError(t, err)
-	p, err := plan.Check(doc, reader.Loaded().Catalog, cal)
+	p, err := plan.Check(doc, reader.Catalog, cal)
 	require.NoError(t, err)
 	working := func() (n int) {
 		require.NoError(t, conn.QueryRow(t.Context(), `SELECT count(*) FROM pg_stat_activity

@@ -78,9 +78,11 @@ type RecordSet struct {
 	Key   string `json:"key"`
 	Label string `json:"label"` // in the plural: "Booking lines"
 	// File says that somebody brought it in as a file.
-	File bool   `json:"file,omitempty"`
-	One  string `json:"one"`  // in running text: "booking line"
-	Many string `json:"many"` // in running text: "booking lines"
+	File bool `json:"file,omitempty"`
+	// Stays says that its records are not in memory, and are asked for where they are.
+	Stays bool   `json:"stays,omitempty"`
+	One   string `json:"one"`  // in running text: "booking line"
+	Many  string `json:"many"` // in running text: "booking lines"
 	// Grain says what one row is, in a sentence.
 	Grain  string  `json:"grain"`
 	Fields []Field `json:"fields"`

@@ -116,6 +116,9 @@ func (p *Plan) Others() (out []*Plan) {
 	return out
 }
 
+// EachDrawn calls do with everything that is drawn from linked records, by the plan or on the way.
+func (p *Plan) EachDrawn(do func(*LinkedValue)) { p.drawn(do) }
+
 // drawn calls do with everything that is drawn from linked records, as a value or for a
 // condition, by the plan or on the way.
 func (p *Plan) drawn(do func(*LinkedValue)) {

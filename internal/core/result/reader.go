@@ -67,6 +67,11 @@ type Result interface {
 
 // Extent is how many records a set has, and their moment.
 type Extent struct {
+	// Records is Unknown, if nobody has counted them; About says that it was estimated.
 	Records int
+	About   bool
 	AsOf    time.Time
 }
+
+// Unknown is a number of records that nobody knows.
+const Unknown = -1

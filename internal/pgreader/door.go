@@ -1,0 +1,255 @@
+package pgreader
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+
+	"gavrik/internal/core/catalog"
+	"gavrik/internal/core/cell"
+	"gavrik/internal/core/engine"
+	"gavrik/internal/core/fault"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
+	"gavrik/internal/records"
+)
+
+// A Reader is asked as any other one is. What is about records in memory alone, they answer.
+var _ result.Reader = (*Reader)(nil)
+
+// caught turns a fault of the program into an error.
+func caught[T any](do func() (T, error)) (out T, err error) {
+	err = fault.Caught(func() error {
+		out, err = do()
+		return err
+	})
+	return out, err
+}
+
+// Run carries a plan out.
+func (r *Reader) Run(ctx context.Context, p *plan.Plan) (result.Result, error) {
+	return caught(func() (result.Result, error) {
+		if r.Loaded.Away[p.Records] != nil {
+			return r.run(ctx, p)
+		}
+		e, err := r.memoryFor(ctx, p)
+		if err != nil {
+			return nil, err
+		}
+		return e.Reader().Run(ctx, p)
+	})
+}
+
+// run carries out a plan about records that stay. The most is decided by the database; what it cannot decide of a
+// number too large to be added up there, it is asked for one by one.
+func (r *Reader) run(ctx context.Context, p *plan.Plan) (result.Result, error) {
+	q := r.question(p)
+	res, err := q.answer(ctx)
+	var beyond *records.BeyondError
+	if errors.As(err, &beyond) {
+		q.oneByOne = true
+		res, err = q.answer(ctx)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return &answered{Result: res, of: q}, nil
+}
+
+// look asks an engine about a field, over all records or those of a plan, as far as the question needs them.
+func look[T any](
+	ctx context.Context, r *Reader, p *plan.Plan, of catalog.Ref, daily bool,
+	do func(e *engine.Engine, p *plan.Plan) (T, error),
+) (T, error) {
+	return caught(func() (none T, err error) {
+		if r.Loaded.Away[p.Records] == nil {
+			e, err := r.memoryFor(ctx, p, of)
+			if err != nil {
+				return none, err
+			}
+			return do(e, p)
+		}
+		bare := *p
+		bare.Columns, bare.Measures, bare.Groups, bare.Across, bare.Sort = nil, nil, nil, nil, nil
+		bare.Compare, bare.Chart = nil, nil
+		q := r.question(&bare)
+		q.looked, q.counted, q.daily = []catalog.Ref{of}, true, daily
+		e, over, _, err := q.engine(ctx)
+		if err != nil {
+			return none, err
+		}
+		return do(e, over)
+	})
+}
+
+// Values lists a field's values with their counts; see result.Reader.
+func (r *Reader) Values(
+	ctx context.Context, p *plan.Plan, of catalog.Ref, search string, limit int,
+) (*result.Values, error) {
+	return look(ctx, r, p, of, false, func(e *engine.Engine, p *plan.Plan) (*result.Values, error) {
+		return e.Values(ctx, p, of, search, limit)
+	})
+}
+
+// Distribution counts a field's values; see result.Reader. Moments of which there are too many are counted by
+// their days, and have no bounds then.
+func (r *Reader) Distribution(
+	ctx context.Context, p *plan.Plan, of catalog.Ref, bins int,
+) (*result.Distribution, error) {
+	count := func(e *engine.Engine, p *plan.Plan) (*result.Distribution, error) {
+		return e.Distribution(ctx, p, of, bins)
+	}
+	out, err := look(ctx, r, p, of, false, count)
+	var many *result.LimitError
+	if errors.As(err, &many) && of.Field.Type == catalog.DateTime && r.Loaded.Away[p.Records] != nil {
+		if out, err = look(ctx, r, p, of, true, count); err == nil {
+			out.Smallest, out.Largest = cell.Cell{}, cell.Cell{}
+		}
+	}
+	return out, err
+}
+
+// Profile says what a field holds; see result.Reader.
+func (r *Reader) Profile(
+	ctx context.Context, p *plan.Plan, of catalog.Ref, common, bins int,
+) (*result.Profile, error) {
+	return look(ctx, r, p, of, false, func(e *engine.Engine, p *plan.Plan) (*result.Profile, error) {
+		return e.Profile(ctx, p, of, common, bins)
+	})
+}
+
+// Facts tells a field's fullness and a few of its values; of a set that stays, by the first of its records.
+func (r *Reader) Facts(ctx context.Context, p *plan.Plan, of catalog.Ref) (result.Facts, error) {
+	return caught(func() (result.Facts, error) {
+		made := p != nil && p.Derived[of.Path] != nil
+		switch {
+		case !made && r.Loaded.Away[of.Set] != nil:
+			return r.firstOf(ctx, of)
+		case made && r.Loaded.Away[p.Records] != nil:
+			return look(ctx, r, p, of, false, func(e *engine.Engine, p *plan.Plan) (result.Facts, error) {
+				return e.Facts(ctx, p, of)
+			})
+		case !made:
+			return r.Memory.Facts(ctx, p, of)
+		}
+		e, err := r.memoryFor(ctx, p, of)
+		if err != nil {
+			return result.Facts{}, err
+		}
+		return e.Facts(ctx, p, of)
+	})
+}
+
+// Holding says which fields have values that hold a text; of sets that stay, the first of their records are
+// looked at.
+func (r *Reader) Holding(ctx context.Context, of []catalog.Ref, text string) ([]result.Held, error) {
+	return caught(func() (out []result.Held, err error) {
+		for _, ref := range of {
+			e := r.Memory
+			if r.Loaded.Away[ref.Set] != nil {
+				if e, err = r.sampled(ctx, ref.Set); err != nil {
+					return nil, err
+				}
+			}
+			found, err := e.Holding(ctx, []catalog.Ref{ref}, text)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, found...)
+		}
+		return out, nil
+	})
+}
+
+// Lookup reads records by their keys; see result.Reader.
+func (r *Reader) Lookup(ctx context.Context, p *plan.Plan, keys []cell.Cell) ([][]cell.Cell, error) {
+	return caught(func() ([][]cell.Cell, error) {
+		if r.Loaded.Away[p.Records] == nil {
+			e, err := r.memoryFor(ctx, p)
+			if err != nil {
+				return nil, err
+			}
+			return e.Lookup(ctx, p, keys)
+		}
+		only, ok := r.keyed(p, keys)
+		if !ok {
+			return nil, refused("records by their %s", p.Address)
+		}
+		bare := *p
+		bare.Filter, bare.Measures, bare.Groups, bare.Across, bare.Compare, bare.Chart = nil, nil, nil, nil, nil, nil
+		bare.Sort = nil
+		address, err := r.Catalog.Resolve(p.Records, p.Address)
+		if err != nil {
+			return nil, err
+		}
+		q := r.question(&bare)
+		q.only, q.looked = only, []catalog.Ref{address}
+		for _, c := range p.Columns {
+			q.looked = append(q.looked, c.Ref)
+		}
+		e, _, _, err := q.engine(ctx)
+		if err != nil {
+			return nil, err
+		}
+		return e.Lookup(ctx, &bare, keys)
+	})
+}
+
+// keyed says in SQL that records have one of some keys.
+func (r *Reader) keyed(p *plan.Plan, keys []cell.Cell) (string, bool) {
+	c, ok := r.Loaded.Away[p.Records].Column(p.Address)
+	if !ok {
+		return "", false
+	}
+	var texts, numbers []string
+	for _, key := range keys {
+		switch {
+		case c.Field.Type == catalog.Text:
+			texts = append(texts, key.Text)
+		case c.Field.Type == catalog.Picture || c.Field.Approx:
+			return "", false
+		default:
+			text, err := stored(c, key.Int)
+			if err != nil {
+				return "", false
+			}
+			numbers = append(numbers, text)
+		}
+	}
+	if texts != nil {
+		return "(" + c.Expr + ") = ANY(" + listed(texts) + ")", true
+	}
+	if len(numbers) == 0 {
+		return "false", true
+	}
+	return "(" + c.Expr + ") IN (" + strings.Join(numbers, ", ") + ")", true
+}
+
+// Extent says how many records a set has: of one that stays, about how many the planner believes, and of one that
+// is seen in part, that nobody knows.
+func (r *Reader) Extent(set string) (result.Extent, bool) {
+	out, ok := r.Memory.Reader().Extent(set)
+	if away := r.Loaded.Away[set]; away != nil && ok {
+		out.Records, out.About = int(away.Rows), true
+		if r.Limited(set) {
+			out.Records = result.Unknown
+		}
+	}
+	return out, ok
+}
+
+// others are the sets that stay which a plan about another one asks for, in order.
+func (r *Reader) others(p *plan.Plan, more []catalog.Ref) []string {
+	if len(r.Loaded.Away) == 0 {
+		return nil
+	}
+	var out []string
+	for set := range r.reached(p, more) {
+		if set != p.Records {
+			out = append(out, set)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
