@@ -39,7 +39,14 @@ func newLoading(
 // settings are those of a load, and the keys of record sets that are remembered.
 func (l *loading) settings(ctx context.Context) (records.Settings, []store.SetKey, error) {
 	known, err := l.state.SetKeys(ctx)
-	return records.Settings{Zone: l.o.zone, Keys: setKeys(known), Most: l.o.mostRecords}, known, err
+	if err != nil {
+		return records.Settings{}, nil, err
+	}
+	staying, err := l.state.Staying(ctx)
+	return records.Settings{
+		Zone: l.o.zone, Keys: setKeys(known), Most: l.o.mostRecords, StayBeyond: true,
+		Away: append(staying, l.o.inDatabase...),
+	}, known, err
 }
 
 // load is an app.Loading.
@@ -48,7 +55,7 @@ func (l *loading) load(ctx context.Context, asked records.Asked) (*records.Loade
 	if err != nil {
 		return nil, err
 	}
-	if l.restore {
+	if restore := l.restore && len(set.Away) == 0; restore {
 		l.restore = false
 		kept, err := l.Restore(ctx, l.o.keepIn, set)
 		if err != nil {

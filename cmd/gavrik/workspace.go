@@ -25,6 +25,8 @@ type workspaceFlags struct {
 	zone        string
 	weekStart   string
 	fiscalStart int
+	// inDatabase are the keys of record sets that stay in their databases.
+	inDatabase []string
 	// filesURL is the database where the files lie that people brought in: that of Gavrik's own
 	// state. Empty means the first one with records.
 	filesURL string
@@ -45,6 +47,10 @@ func (f *workspaceFlags) add(flags *pflag.FlagSet) {
 	)
 	flags.StringVar(&f.zone, "zone", "UTC", "time zone that dates are read in, as Europe/Lisbon")
 	flags.StringVar(&f.weekStart, "week-start", "monday", "first day of the week: monday, sunday or saturday")
+	flags.StringSliceVar(
+		&f.inDatabase, "in-database", nil,
+		"record sets that stay in their database and are asked there, as bookings; for those too large for memory",
+	)
 	flags.IntVar(&f.fiscalStart, "fiscal-start", 1, "month that a fiscal year starts in, 1 to 12")
 }
 
@@ -108,7 +114,9 @@ func (f *workspaceFlags) load(
 	if err != nil {
 		return nil, err
 	}
-	return records.Load(ctx, from, records.Settings{Zone: f.zone, Progress: progress, Keys: setKeys(known)})
+	return records.Load(ctx, from, records.Settings{
+		Zone: f.zone, Progress: progress, Keys: setKeys(known), Away: f.inDatabase,
+	})
 }
 
 // files is the source where the files lie that people brought in, without any other records.

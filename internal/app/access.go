@@ -12,6 +12,7 @@ import (
 	"gavrik/internal/core/cache"
 	"gavrik/internal/core/table"
 	"gavrik/internal/people"
+	"gavrik/internal/pgreader"
 	"gavrik/internal/store"
 )
 
@@ -81,6 +82,7 @@ func (a *App) hidingNew(full *Scope, policy access.Policy) access.Policy {
 // same, and again only if the records or a rule have changed: not with every definition
 // that somebody saves.
 func (a *App) restricted(ctx context.Context, full *Scope, policy access.Policy) (*Scope, error) {
+	policy = policy.Staying(full.Catalog)
 	text, err := json.Marshal(policy)
 	if err != nil {
 		return nil, err
@@ -119,18 +121,22 @@ func (a *App) restrict(
 			before = d.cut
 		}
 	}
-	snap, err := policy.Snapshot(ctx, full.engine, full.Catalog, full.Check, before)
+	snap, err := policy.Snapshot(ctx, full.engine.Snapshot(), full.Catalog, full.kept, full.Check, before)
 	if snap == nil {
 		return nil, 0, err
 	}
 	if err != nil { // less is seen, not more
 		a.Log.Error("access", "error", err)
 	}
-	h = newDataset(key, snap.Snapshot, policy.Catalog(full.Catalog), full.shared)
+	seen := pgreader.Seen{}
+	if full.staying != nil {
+		seen = full.limited(policy, snap)
+	}
+	h = newDataset(key, snap.Snapshot, policy.Catalog(full.Catalog), full.shared, seen)
 	h.policy, h.describing, h.cut = policy, full.describing, snap
 	h.Fewer = map[string]bool{}
 	for name, t := range snap.Tables {
-		h.Fewer[name] = t.Rows < full.engine.Snapshot().Tables[name].Rows
+		h.Fewer[name] = t.Rows < full.engine.Snapshot().Tables[name].Rows || h.staying != nil && h.staying.Limited(name)
 	}
 	return h, table.OwnBytes(snap.Snapshot, full.engine.Snapshot()), nil
 }

@@ -37,6 +37,10 @@ func (b *before) carry(to *Dataset) {
 		if name, _, _ := strings.Cut(a.Name, "."); key != prefix+name {
 			return // no answer of an engine: it is made again of one
 		}
+		if a.Asked && to.policy.Clear() { // it is told of when, and holds for a while
+			cache.Put(to.results, key, a, bytes)
+			return
+		}
 		still, holds := to.engine.Still(a.Result)
 		if !holds {
 			cache.Put(to.earlier, to.resultKey(a.Name), a, bytes+b.bytes(to.engine.Snapshot()))

@@ -17,6 +17,7 @@ import (
 	"gavrik/internal/core/facts"
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/reading"
+	"gavrik/internal/pgreader"
 	"gavrik/internal/store"
 )
 
@@ -104,7 +105,7 @@ func (d *Dataset) describedBy(
 	for _, p := range problems {
 		made.Catalog.Notices = append(made.Catalog.Notices, p.String())
 	}
-	h := newDataset("described "+stamp, made.Snapshot, made.Catalog, d.shared)
+	h := newDataset("described "+stamp, made.Snapshot, made.Catalog, d.shared, pgreader.Seen{Links: awayLinks(x.said.Led)})
 	h.describing, h.Problems = x, problems
 	x.stamp, x.last, x.laid = stamp, h, made
 	return h, nil

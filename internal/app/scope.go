@@ -19,6 +19,7 @@ import (
 	"gavrik/internal/core/fault"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/view"
+	"gavrik/internal/pgreader"
 	"gavrik/internal/records"
 	"gavrik/internal/store"
 )
@@ -75,7 +76,9 @@ func Over(
 			filled.List = append(filled.List, f)
 		}
 	}
-	h, err := loaded(l, Bounds{}.withDefaults(), newRunHistogram(), &shared{}).describedBy(ctx, d, filled, cal)
+	h, err := loaded(l, Bounds{}.withDefaults(), newRunHistogram(), &shared{
+		databases: pgreader.NewDatabases(askingConnections),
+	}).describedBy(ctx, d, filled, cal)
 	if err != nil {
 		return nil, err
 	}
@@ -300,8 +303,9 @@ func (g *Scope) Run(ctx context.Context, doc *view.Document, p *plan.Plan) (*Ans
 	sum := sha256.Sum256(text)
 	// Relative periods depend on the day and on nothing finer; what looks at the clock has
 	// the moment in its fingerprint.
+	asks := g.asks(p)
 	whole := sha256.Sum256(fmt.Appendf(
-		nil, "%d %s %x %s", g.Calendar.Today(), g.Calendar.Setting(), sum, p.Fingerprint(),
+		nil, "%d %s %x %s %s", g.Calendar.Today(), g.Calendar.Setting(), sum, p.Fingerprint(), g.askedWithin(asks),
 	))
 	key := hex.EncodeToString(whole[:16])
 	return cache.Get(ctx, g.results, g.resultKey(key), func() (*Answer, int64, error) {
@@ -311,7 +315,7 @@ func (g *Scope) Run(ctx context.Context, doc *view.Document, p *plan.Plan) (*Ans
 			return nil, 0, err
 		}
 		a := &Answer{
-			Name: key + "." + g.engine.Version(res), Result: res, Summary: res.Summarize(), Doc: doc,
+			Name: key + "." + g.version(res, asks), Asked: asks, Result: res, Summary: res.Summarize(), Doc: doc,
 			Set: g.Catalog.Set(doc.Records), Took: time.Since(started), Fewer: g.Fewer[doc.Records], policy: g.policy,
 		}
 		g.ran.Observe(a.Took.Seconds())
@@ -344,6 +348,9 @@ func (g *Scope) Kept(name string) (a *Answer, ok bool) {
 // Holds says whether the answer of a name, of whichever server, is what the records say now.
 func (g *Scope) Holds(name string) bool {
 	_, version, _ := strings.Cut(name, ".")
+	if at, ok := askedAt(version); ok {
+		return g.Calendar.Now.Sub(at) < askedFor
+	}
 	return g.engine.Holds(version)
 }
 

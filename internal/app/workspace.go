@@ -18,6 +18,7 @@ import (
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
+	"gavrik/internal/pgreader"
 	"gavrik/internal/records"
 )
 
@@ -67,6 +68,8 @@ type Workspace struct {
 	// ended is closed when the server is about to end.
 	ending sync.Once
 	ended  chan struct{}
+	// databases are where records are asked for that stay there.
+	databases *pgreader.Databases
 	// reshaped is what has become of record sets, fields and links, the newest last.
 	reshaped atomic.Pointer[[]Reshaping]
 }
@@ -83,6 +86,8 @@ type Dataset struct {
 	// Reader answers plans; engine is what it reads, for those who see less of it.
 	Reader result.Reader
 	engine *engine.Engine
+	// staying is the Reader, where some record sets stay in their databases; else nil.
+	staying *pgreader.Reader
 	// AsOf is the moment of the records.
 	AsOf time.Time
 	// name tells the ways to see a load apart, in the caches that they share; it is the same for the same
@@ -106,6 +111,9 @@ type shared struct {
 	// same records as restricted readers see them.
 	results, selections, restricted *cache.Cache
 	ran                             prometheus.Observer // how long computations took
+	// loaded is the load as it came, databases are where those of its records are asked for that stay there.
+	loaded    *records.Loaded
+	databases *pgreader.Databases
 	// before, if not nil, is the load before, of which some things still hold; earlier keeps the others.
 	before  atomic.Pointer[before]
 	earlier *cache.Cache
@@ -114,18 +122,25 @@ type shared struct {
 // loaded is a load as those see it who see everything.
 func loaded(l *records.Loaded, b Bounds, ran prometheus.Observer, with *shared) *Dataset {
 	with.results, with.selections = cache.New(b.Results), cache.New(b.Selections)
-	with.restricted, with.ran = cache.New(b.Restricted), ran
-	d := newDataset("all", l.Snapshot, l.Catalog, with)
+	with.restricted, with.ran, with.loaded = cache.New(b.Restricted), ran, l
+	d := newDataset("all", l.Snapshot, l.Catalog, with, pgreader.Seen{})
 	d.describing = &describing{loaded: description.Records{Catalog: l.Catalog, Snapshot: l.Snapshot}}
 	return d
 }
 
-// newDataset readies records for questions. What was worked out over the load before is taken over, as far as
-// it still holds.
-func newDataset(name string, snap *table.Snapshot, cat *catalog.Catalog, with *shared) *Dataset {
+// newDataset readies records for questions, and those that stay in their databases as they are seen. What was
+// worked out over the load before is taken over, as far as it still holds.
+func newDataset(
+	name string, snap *table.Snapshot, cat *catalog.Catalog, with *shared, seen pgreader.Seen,
+) *Dataset {
 	d := &Dataset{shared: with, Catalog: cat, name: name, AsOf: snap.AsOf}
 	d.engine = engine.New(snap, cat, engine.Options{Cache: with.selections, Name: name})
 	d.Reader = d.engine.Reader()
+	if len(with.loaded.Away) > 0 {
+		seen.Loaded, seen.Memory, seen.Catalog = with.loaded, d.engine, cat
+		d.staying = pgreader.New(seen, with.databases, pgreader.Options{})
+		d.Reader = d.staying
+	}
 	with.before.Load().carry(d)
 	return d
 }
@@ -138,6 +153,7 @@ func NewWorkspace(
 ) (*Workspace, error) {
 	w := &Workspace{load: load, calendar: cal, now: now, bounds: bounds.withDefaults(), ran: newRunHistogram()}
 	w.earlier, w.ended = cache.New(w.bounds.Results), make(chan struct{})
+	w.databases = pgreader.NewDatabases(askingConnections)
 	return w, w.Refresh(ctx)
 }
 
@@ -163,7 +179,7 @@ func (w *Workspace) take(ctx context.Context, asked records.Asked) error {
 		return err
 	}
 	was := w.current.Load()
-	with := &shared{earlier: w.earlier}
+	with := &shared{earlier: w.earlier, databases: w.databases}
 	if was != nil && !asked.Anew { // else nothing of it holds, and it is large
 		with.before.Store(&before{Dataset: was})
 	}
@@ -243,6 +259,8 @@ type Answer struct {
 	Doc  *view.Document
 	Set  *catalog.RecordSet
 	Took time.Duration // of the computation
+	// Asked says that it was worked out of records that stay in their database.
+	Asked bool
 	// Fewer says that there are records that the reader does not see; policy is what
 	// else is restricted.
 	Fewer  bool

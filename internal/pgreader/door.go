@@ -57,6 +57,17 @@ func (r *Reader) run(ctx context.Context, p *plan.Plan) (result.Result, error) {
 	return &answered{Result: res, of: q}, nil
 }
 
+// Kept lists the rows that the filter of a plan about records in memory keeps, ascending.
+func (r *Reader) Kept(ctx context.Context, p *plan.Plan) ([]int32, error) {
+	return caught(func() ([]int32, error) {
+		e, err := r.memoryFor(ctx, p)
+		if err != nil {
+			return nil, err
+		}
+		return e.Kept(ctx, p)
+	})
+}
+
 // look asks an engine about a field, over all records or those of a plan, as far as the question needs them.
 func look[T any](
 	ctx context.Context, r *Reader, p *plan.Plan, of catalog.Ref, daily bool,

@@ -77,6 +77,9 @@ func (f *Following) File(ctx context.Context, dir string, set Settings) error {
 	if err != nil || l == nil || l == f.filedLoad {
 		return err
 	}
+	if len(l.Away) > 0 { // what is known of those is not written down
+		return forgetOthers(dir, nil)
+	}
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return fmt.Errorf("records: %w", err)
 	}

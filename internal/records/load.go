@@ -47,6 +47,9 @@ func Again(
 	ctx context.Context, from []Source, set Settings, before *Loaded, changed Watching,
 ) (*Loaded, error) {
 	anew := map[TableName]bool{}
+	if before != nil && !before.stayed(set.Away) {
+		before = nil // links lead otherwise now
+	}
 	for {
 		l, err := again(ctx, from, set, before, changed, anew)
 		var one wholly

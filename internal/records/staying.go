@@ -41,6 +41,21 @@ func planned(ctx context.Context, tx pgx.Tx, s *source) (size, error) {
 	return size{p.Rows, p.Rows * p.Width}, nil
 }
 
+// stayed says that the record sets that stay are those that stayed before.
+func (l *Loaded) stayed(away []string) bool {
+	for _, set := range away {
+		if l.Catalog.Set(set) != nil && l.Away[set] == nil {
+			return false
+		}
+	}
+	for set, a := range l.Away {
+		if !a.Unasked && !slices.Contains(away, set) {
+			return false
+		}
+	}
+	return true
+}
+
 // stay decides which tables stay in their databases: those that are to, and, if what is left would take more
 // than it may, the largest of the others until it does not. Tables that stayed before for that go on to.
 func (l *loader) stay(ctx context.Context, tables []*source, set Settings, before *Loaded) (notices []string, err error) {

@@ -40,6 +40,28 @@ func (s *Store) LetAnalystsAdd(ctx context.Context, on bool) error {
 	return s.turn(ctx, analystsAdd, on)
 }
 
+// staying is the setting which record sets stay in their databases.
+const staying = "records that stay"
+
+// Staying are the keys of the record sets that are to stay in their databases.
+func (s *Store) Staying(ctx context.Context) (sets []string, err error) {
+	err = s.pool.QueryRow(ctx, "SELECT ARRAY(SELECT jsonb_array_elements_text(value)) FROM settings WHERE name = $1", staying).
+		Scan(&sets)
+	if errors.Is(err, pgx.ErrNoRows) {
+		err = nil
+	}
+	return sets, err
+}
+
+// LetStay settles whether a record set is to stay in its database.
+func (s *Store) LetStay(ctx context.Context, set string, stays bool) error {
+	_, err := s.pool.Exec(ctx, `INSERT INTO settings (name, value)
+		VALUES ($1, CASE WHEN $3 THEN jsonb_build_array($2::text) ELSE '[]' END)
+		ON CONFLICT (name) DO UPDATE SET set_at = clock_timestamp(),
+			value = (settings.value - $2) || CASE WHEN $3 THEN jsonb_build_array($2::text) ELSE '[]' END`, staying, set, stays)
+	return err
+}
+
 // outsideAddresses is the setting to which domains letters may go.
 const outsideAddresses = "addresses outside"
 

@@ -111,6 +111,13 @@ func StartBeside(t *testing.T, g *Gavrik) *Gavrik {
 	return begin(t, over{records: g.DBURL}, func(string, *Parts) {})
 }
 
+// StartStaying is a server over the records and the state of another one, of which some record sets stay in their
+// database.
+func StartStaying(t *testing.T, g *Gavrik, sets ...string) *Gavrik {
+	t.Helper()
+	return begin(t, over{records: g.DBURL, staying: sets}, func(string, *Parts) {})
+}
+
 // StartFollowing is Start of a server that loads what has changed as soon as it has.
 func StartFollowing(t *testing.T) *Gavrik {
 	t.Helper()
@@ -127,7 +134,10 @@ func StartFollowing(t *testing.T) *Gavrik {
 
 // over is what a server works on: the demo's records in a copy of their own, and its state beside them,
 // unless others are named; with a publication, it follows their changes.
-type over struct{ records, state, publication string }
+type over struct {
+	records, state, publication string
+	staying                     []string // record sets that stay in the database
+}
 
 func begin(t *testing.T, o over, change func(url string, p *Parts)) *Gavrik {
 	t.Helper()
@@ -158,7 +168,11 @@ func begin(t *testing.T, o over, change func(url string, p *Parts)) *Gavrik {
 	g.Following = records.Follow(from, records.FollowOptions{Publication: o.publication, Slot: slot})
 	t.Cleanup(func() { g.Following.Close(context.Background()) })
 	load := func(ctx context.Context, asked records.Asked) (*records.Loaded, error) {
-		return g.Following.Load(ctx, records.Settings{Zone: "UTC"}, asked)
+		staying, err := state.Staying(ctx)
+		if err != nil {
+			return nil, err
+		}
+		return g.Following.Load(ctx, records.Settings{Zone: "UTC", Away: append(staying, o.staying...)}, asked)
 	}
 	cal := calendar.Calendar{Zone: time.UTC, WeekStart: time.Monday, FiscalStart: time.April}
 	workspace, err := app.NewWorkspace(t.Context(), load, cal, g.Clock.Now, app.Bounds{})

@@ -14,7 +14,6 @@ import (
 	"strings"
 
 	"gavrik/internal/core/catalog"
-	"gavrik/internal/core/engine"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
@@ -165,30 +164,36 @@ func (s Policy) hidesCurrency(set *catalog.RecordSet, f catalog.Field) bool {
 	return l == nil || s[l.To].gone() || s[l.To].Apart || slices.Contains(s[l.To].Fields, key)
 }
 
-// Snapshot is the records that the reader sees. Rules are checked and carried out on all
-// records, whose engine is given. A record that belongs to one she does not see, by
+// Kept lists the rows that a plan's filter keeps of all records, ascending.
+type Kept func(ctx context.Context, p *plan.Plan) ([]int32, error)
+
+// Snapshot is the records that the reader sees of all. Rules are checked, and carried out on all records, by the
+// functions given. A record that belongs to one she does not see, by
 // whatever link, is not seen either: the payments of a hidden booking are hidden. A rule
 // with a fault hides every record of its set, and is reported. What before, if not nil, has made of the same
 // records is taken over.
 func (s Policy) Snapshot(
-	ctx context.Context, e *engine.Engine, full *catalog.Catalog, check func(*view.Document) (*plan.Plan, error),
-	before *table.Cut,
+	ctx context.Context, all *table.Snapshot, full *catalog.Catalog, kept Kept,
+	check func(*view.Document) (*plan.Plan, error), before *table.Cut,
 ) (*table.Cut, error) {
 	gone := map[string][]bool{} // by set and row, of sets that lose any
 	var faults error
 	for set, limit := range s {
+		if of := full.Set(set); of != nil && of.Stays {
+			continue // whoever reads it there limits it
+		}
 		for _, rule := range limit.Rules {
-			seen, err := keptBy(ctx, rule, e, set, check)
+			seen, err := keptBy(ctx, rule, kept, set, check)
 			if ctx.Err() != nil {
 				return nil, ctx.Err()
 			}
 			if err != nil {
 				faults = fmt.Errorf("a rule on %s: %w", set, err)
 			}
-			gone[set] = without(gone[set], e.Snapshot().Tables[set], seen)
+			gone[set] = without(gone[set], all.Tables[set], seen)
 		}
 	}
-	belonging(gone, e.Snapshot(), full)
+	belonging(gone, all, full)
 	seen := s.Catalog(full)
 	cuts := map[string]table.Restriction{}
 	for _, set := range full.Sets {
@@ -200,12 +205,12 @@ func (s Policy) Snapshot(
 		}
 		cuts[set.Key] = c
 	}
-	return e.Snapshot().Restricted(cuts, before), faults
+	return all.Restricted(cuts, before), faults
 }
 
 // keptBy lists the rows of a set that a rule keeps; none, if it cannot be carried out.
 func keptBy(
-	ctx context.Context, rule *view.Document, e *engine.Engine, set string,
+	ctx context.Context, rule *view.Document, kept Kept, set string,
 	check func(*view.Document) (*plan.Plan, error),
 ) ([]int32, error) {
 	if rule.Records != set {
@@ -215,7 +220,7 @@ func keptBy(
 	if err != nil || len(p.MissingParameters) > 0 {
 		return nil, err
 	}
-	return e.Kept(ctx, p)
+	return kept(ctx, p)
 }
 
 // without marks the rows of a table that are not among those seen.

@@ -33,7 +33,7 @@ func TestLinkedValuesOfALimitedReader(t *testing.T) {
 		all := engine.New(snap, full, engine.Options{Workers: 1})
 		limits := Policy{}
 		limits.Add("trips", Restriction{Rules: []*view.Document{where("trips", rule)}})
-		cut, err := limits.Snapshot(t.Context(), all, full, func(d *view.Document) (*plan.Plan, error) {
+		cut, err := limits.Snapshot(t.Context(), all.Snapshot(), full, all.Kept, func(d *view.Document) (*plan.Plan, error) {
 			return plan.Check(d, full, cal)
 		}, nil)
 		require.NoError(t, err)

@@ -45,6 +45,15 @@ type Applied struct {
 	Problems []Problem
 	// Read is what was worked out of the columns.
 	Read Read
+	// Led are the links that were added from or to records that stay in their databases: where those lead is found
+	// when somebody asks.
+	Led []Led
+}
+
+// Led is an added link by the fields that records are found by.
+type Led struct {
+	Key, From, To string
+	By, Into      []string
 }
 
 // Apply gives records as they are described. What is not described is shared with the records
@@ -195,6 +204,11 @@ func (a *applying) currencyBy(set *catalog.RecordSet, f *catalog.Field, path str
 // retype reads a field's values as another type.
 func (a *applying) retype(ctx context.Context, set *catalog.RecordSet, f *catalog.Field, said *FieldWords) error {
 	at := "fields." + f.Key + ".type"
+	if set.Stays {
+		a.problem(set, at, "%s stay in their database, where every field has its own type; have them in memory, or change %s there.",
+			set.Label, f.Label)
+		return nil
+	}
 	way, ok := reading.Find(f.Type, said.Type, said.Read)
 	if !ok {
 		a.problem(set, at, "%s is %s as the database has it, and cannot be read as %s%s.",
@@ -269,7 +283,10 @@ func (a *applying) settle(set *catalog.RecordSet, said *SetWords) {
 		switch f := set.Field(said.Key); {
 		case f == nil:
 			a.problem(set, "key", "%s have no field %q that could tell them apart.", set.Label, said.Key)
-		case !a.distinct(a.out.Snapshot.Tables[set.Key].Column(f.Key)):
+		case set.Stays && !f.Unique:
+			a.problem(set, "key", "%s stay in their database, and it does not say that no two share one %s; add a unique key there.",
+				set.Label, f.Label)
+		case !set.Stays && !a.distinct(a.out.Snapshot.Tables[set.Key].Column(f.Key)):
 			a.problem(set, "key", "%s does not tell %s apart: a value of it is blank, or two records share one.",
 				f.Label, set.Many)
 		default:

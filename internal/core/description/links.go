@@ -78,6 +78,9 @@ func (a *applying) lead(ctx context.Context, set *catalog.RecordSet, key string,
 		a.problem(set, at, "The link %q needs as many fields here as there; it has %d and %d.", key, len(l.Leads.By), len(l.Leads.Into))
 		return false, nil
 	}
+	if set.Stays || to.Stays {
+		return a.leadAway(ctx, set, to, key, l)
+	}
 	here, there := a.out.Snapshot.Tables[set.Key], a.out.Snapshot.Tables[to.Key]
 	from, into := make([]table.Column, len(l.Leads.By)), make([]table.Column, len(l.Leads.By))
 	for i := range from {
@@ -119,6 +122,46 @@ func (a *applying) lead(ctx context.Context, set *catalog.RecordSet, key string,
 	set.Links = append(set.Links, catalog.Link{Key: key, Label: catalog.UpperFirst(strings.ReplaceAll(key, "_", " ")), To: to.Key, Added: true, By: l.Leads.By})
 	a.out.Read.links[name] = made
 	a.out.Snapshot.Tables[set.Key] = here.WithLink(key, made)
+	return true, nil
+}
+
+// leadAway adds a link from or to records that stay in their database, by a field that both have as the database
+// has it. That no two records there share a value is seen when somebody asks.
+func (a *applying) leadAway(ctx context.Context, set, to *catalog.RecordSet, key string, l *LinkWords) (bool, error) {
+	at := "links." + key + ".leads"
+	if len(l.Leads.By) != 1 || set.Stays && to.Stays {
+		a.problem(set, at, "The link %q is from or to records that stay in their database: such a one goes by a single field, and to "+
+			"or from records in memory.", key)
+		return false, nil
+	}
+	f, g := set.Field(l.Leads.By[0]), to.Field(l.Leads.Into[0])
+	loadedF := a.from.Catalog.Set(set.Key).Field(l.Leads.By[0])
+	loadedG := a.from.Catalog.Set(to.Key).Field(l.Leads.Into[0])
+	if f == nil || g == nil || loadedF == nil || loadedG == nil || f.Type != g.Type || f.Scale != g.Scale || f.Approx ||
+		f.Type != loadedF.Type || g.Type != loadedG.Type {
+		a.problem(set, at, "The link %q is from or to records that stay in their database: it goes by fields that are of one type there.", key)
+		return false, nil
+	}
+	there := a.out.Snapshot.Tables[to.Key]
+	into := []table.Column{there.Column(g.Key)}
+	switch _, shared, err := table.Match(ctx, into, into); {
+	case err != nil:
+		return false, err
+	case shared >= 0:
+		a.problem(set, at, "Two %s share %s, so that a link could lead to either; choose a field that no two of them share.",
+			to.Many, valuesAt(to, l.Leads.Into, there, shared))
+		return false, nil
+	}
+	set.Links = append(set.Links, catalog.Link{
+		Key: key, Label: catalog.UpperFirst(strings.ReplaceAll(key, "_", " ")), To: to.Key, Added: true, By: l.Leads.By,
+	})
+	here := a.out.Snapshot.Tables[set.Key]
+	nowhere := make([]int32, here.Rows)
+	for i := range nowhere {
+		nowhere[i] = -1
+	}
+	a.out.Snapshot.Tables[set.Key] = here.WithLink(key, &table.Links{To: to.Key, Rows: nowhere})
+	a.out.Led = append(a.out.Led, Led{Key: key, From: set.Key, To: to.Key, By: l.Leads.By, Into: l.Leads.Into})
 	return true, nil
 }
 

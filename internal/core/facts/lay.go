@@ -77,6 +77,11 @@ func Lay(ctx context.Context, from description.Records, all []Filled, before *La
 				f.Fact.Label, f.Fact.By, set.Many)
 			continue
 		}
+		if set.Stays {
+			problem("%s stay in their database, where nothing can be filled in beside them; the fact “%s” waits for them to be in memory.",
+				set.Label, f.Fact.Label)
+			continue
+		}
 		t := out.Snapshot.Tables[f.Set]
 		at := laid{t.Column(f.Fact.By).ID(), f.Version, f.Fact.Key, f.Set}
 		var col table.Column

@@ -70,6 +70,9 @@ func (s *Snapshot) Restricted(restrictions map[string]Restriction, before *Cut) 
 	return &Cut{out, s, restrictions}
 }
 
+// Kept are the rows that stayed of a record set; nil for all.
+func (c *Cut) Kept(set string) []int32 { return c.restrictions[set].Rows }
+
 // same is what was left of a table, if the same rows of as many were.
 func (c *Cut) same(name string, t *Table, r Restriction) *Table {
 	if c == nil || t == nil || c.from.Tables[name] == nil || c.from.Tables[name].Rows != t.Rows {

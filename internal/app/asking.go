@@ -1,0 +1,97 @@
+package app
+
+import (
+	"context"
+	"strconv"
+	"strings"
+	"time"
+
+	"gavrik/internal/core/access"
+	"gavrik/internal/core/description"
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
+	"gavrik/internal/core/table"
+	"gavrik/internal/pgreader"
+	"gavrik/internal/records"
+)
+
+const (
+	// askedFor is how long an answer is kept that a database was asked for: asking again may take minutes. People
+	// are told of when it is.
+	askedFor = 5 * time.Minute
+	// askingConnections is how many connections there are to one database for such questions.
+	askingConnections = 8
+	// askedVersion is what the versions of such answers begin with; the moment follows.
+	askedVersion = "at"
+)
+
+// asks says whether a plan asks a database.
+func (d *Dataset) asks(p *plan.Plan) bool { return d.staying != nil && d.staying.Asks(p) }
+
+// kept are the rows of a set in memory that a plan's filter keeps.
+func (d *Dataset) kept(ctx context.Context, p *plan.Plan) ([]int32, error) {
+	if d.staying != nil {
+		return d.staying.Kept(ctx, p)
+	}
+	return d.engine.Kept(ctx, p)
+}
+
+// askedWithin names the stretch of time within which an answer is kept that a database was asked for.
+func (g *Scope) askedWithin(asks bool) string {
+	if !asks {
+		return ""
+	}
+	return strconv.FormatInt(g.Calendar.Now.Truncate(askedFor).Unix(), 36)
+}
+
+// version tells an answer from those of the same view over other records.
+func (g *Scope) version(res result.Result, asked bool) string {
+	if asked {
+		return askedVersion + strconv.FormatInt(res.Summarize().AsOf.UnixMicro(), 36)
+	}
+	return g.engine.Version(res)
+}
+
+// askedAt is the moment of an answer that a database was asked for, by its version.
+func askedAt(version string) (time.Time, bool) {
+	text, ok := strings.CutPrefix(version, askedVersion)
+	if !ok {
+		return time.Time{}, false
+	}
+	at, err := strconv.ParseInt(text, 36, 64)
+	return time.UnixMicro(at), err == nil
+}
+
+// limited is how a reader with limits sees records that stay in their databases.
+func (g *Scope) limited(policy access.Policy, cut *table.Cut) pgreader.Seen {
+	seen := pgreader.Seen{
+		All: g.staying, Links: g.staying.Links, Rows: map[string][]int32{}, Rules: map[string][]*plan.Plan{},
+	}
+	for _, set := range g.Catalog.Sets {
+		if rows := cut.Kept(set.Key); rows != nil {
+			seen.Rows[set.Key] = rows
+		}
+		if !set.Stays {
+			continue
+		}
+		for _, rule := range policy[set.Key].Rules {
+			p, err := g.Check(rule)
+			if err != nil || len(p.MissingParameters) > 0 || rule.Records != set.Key {
+				p = nil // it keeps nothing
+			}
+			seen.Rules[set.Key] = append(seen.Rules[set.Key], p)
+		}
+	}
+	return seen
+}
+
+// awayLinks are links that people have declared, from or to records that stay.
+func awayLinks(led []description.Led) []records.AwayLink {
+	var out []records.AwayLink
+	for _, l := range led {
+		out = append(out, records.AwayLink{
+			Key: l.Key, From: l.From, To: l.To, Columns: l.By, ToColumns: l.Into,
+		})
+	}
+	return out
+}

@@ -1,0 +1,166 @@
+package api
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/url"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"gavrik/test/harness"
+)
+
+// saidBy is what an answer says, but for when and how it was worked out.
+func saidBy(a answer) string {
+	var tidy func(any) any
+	tidy = func(v any) any {
+		switch v := v.(type) {
+		case map[string]any:
+			for _, key := range []string{"micros", "asOf", "asOfText", "result", "version", "asked", "instance"} {
+				delete(v, key)
+			}
+			for key, one := range v {
+				v[key] = tidy(one)
+			}
+		case []any:
+			for i, one := range v {
+				v[i] = tidy(one)
+			}
+		}
+		return v
+	}
+	text, err := json.MarshalIndent(tidy(any(a.body)), "", " ")
+	if err != nil {
+		return err.Error()
+	}
+	return fmt.Sprintln(a.code) + string(text)
+}
+
+// questionsOf are questions of every kind about the records of a set: the fields, a text of it and an amount, others
+// of linked records.
+func questionsOf(set, text, amount, moment, linked string) map[string]object {
+	over := document(set, field(text), summed(amount), field(linked))
+	over["filter"] = object{"all": []any{object{"field": amount, "op": "over", "value": "20"}}}
+	over["groups"] = []any{object{"field": linked}, object{"field": moment, "unit": "month"}}
+	narrow := document(set, field(text), field(amount), field(moment), field(linked))
+	narrow["sort"] = []any{object{"field": amount, "desc": true}, object{"field": text}}
+	median := document(set, object{"field": amount, "totals": []any{object{"fn": "median"}, object{"fn": "distinct"}}})
+	median["groups"] = []any{object{"field": linked, "keep": object{"top": 3, "by": object{"fn": "records"}}}}
+	out := map[string]object{}
+	for name, doc := range map[string]object{"groups": over, "records": narrow, "medians": median} {
+		out["POST /api/run "+name] = object{"view": doc, "depth": 2, "limit": 60, "plain": true}
+	}
+	for _, f := range []string{text, amount, moment, linked} {
+		out["POST /api/values "+f] = object{"view": over, "field": f, "search": "", "limit": 20}
+		out["POST /api/distribution "+f] = object{"view": over, "field": f, "bins": 12}
+	}
+	out["POST /api/overview"] = object{"view": over, "fields": []string{text, amount, moment}}
+	out["POST /api/explain"] = object{"view": over, "column": 1}
+	return out
+}
+
+// Whoever asks, and whatever, is told the same of records that stay in their database as of records in memory, and
+// nothing else: an administrator, an analyst, and a reader with limits that reach through links.
+func TestRecordsThatStaySayWhatTheySayInMemory(t *testing.T) {
+	g := harness.Start(t)
+	for _, stays := range []string{"claims", "bookings", "customers", "sailings"} {
+		other := harness.StartStaying(t, g, stays)
+		for i := range 3 {
+			here, there := person(t, g, i), person(t, other, i)
+			refused := 0
+			for _, q := range []map[string]object{
+				questionsOf("claims", "status", "claimed", "opened_at", "booking.customer.country"),
+				questionsOf("bookings", "ref", "fare", "booked_at", "sailing.route.name"),
+				questionsOf("payments", "method", "amount", "paid_at", "booking.channel"),
+				questionsOf("sailings", "route.name", "passengers", "departs_at", "vessel.name"),
+			} {
+				for name, send := range q {
+					method, rest, _ := strings.Cut(name, " ")
+					path, _, _ := strings.Cut(rest, " ")
+					want, got := here.do(method, path, send), there.do(method, path, send)
+					if got.code == 422 && want.code == 200 { // what it cannot tell, it says so
+						require.Regexp(t, "is kept from you|stay in the database", got.text, name)
+						refused++
+						continue
+					}
+					require.Equal(t, saidBy(want), saidBy(got), "%s stay, person %d: %s %v", stays, i, name, send)
+				}
+			}
+			// Whose rules are about what stays is not shown what belongs to it.
+			require.Equal(t, i == 2 && stays == "bookings", refused > 0, "%s stay, person %d", stays, i)
+		}
+	}
+}
+
+// What a reader may not see of records that stay is in no answer either: not in counts, samples, searches, spreads,
+// files, orders or errors, and no view of hers reaches it by way of what links there.
+func TestNothingOfRecordsThatStayReachesWhoMayNotSeeThem(t *testing.T) {
+	g := harness.Start(t)
+	other := harness.StartStaying(t, g, "bookings")
+	wen := person(t, other, 2)
+	hers := g.Ask(t, "SELECT b.ref FROM "+own+" ORDER BY 1 LIMIT 1")
+	hidden := g.Ask(t, "SELECT ref FROM bookings EXCEPT SELECT b.ref FROM "+own+" ORDER BY 1 LIMIT 1")
+	most := g.Ask(t, "SELECT max(fare)::text FROM bookings")
+	require.NotEqual(t, most, g.Ask(t, "SELECT max(b.fare)::text FROM "+own))
+
+	all := document("bookings", field("ref"), summed("fare"), field("customer.name"))
+	a := wen.do("POST", "/api/run", object{"view": all, "depth": 1, "limit": 1000, "plain": true})
+	require.Equal(t, 200, a.code, a.text)
+	tally := a.body["tally"].(object)
+	require.Equal(t, g.Ask(t, "SELECT count(*)::text FROM "+own), fmt.Sprint(tally["all"]))
+	require.Equal(t, true, tally["fewer"])
+	require.Contains(t, a.text, hers)
+	require.NotContains(t, a.text, hidden)
+
+	attacks := map[string]object{}
+	look := func(name, path string, send object) { attacks["POST "+path+" "+name] = send }
+	conditions := map[string]any{
+		"by name":         object{"field": "ref", "op": "one_of", "values": []string{hidden}},
+		"by its opposite": object{"none": []any{object{"field": "ref", "op": "is", "value": hers}}},
+		"or anything": object{"any": []any{
+			object{"field": "ref", "op": "filled"}, object{"field": "ref", "op": "blank"},
+		}},
+		"by a quote":    object{"field": "ref", "op": "contains", "value": "') OR true --"},
+		"by a formula":  object{"field": "made", "op": "filled"},
+		"by the amount": object{"field": "fare", "op": "at_least", "value": most},
+	}
+	for name, c := range conditions {
+		doc := document("bookings", field("ref"), summed("fare"))
+		doc["filter"] = object{"all": []any{c}}
+		doc["calculated"] = []any{calculated("made", "UPPER(Ref) & ' ' & Fare")}
+		look(name, "/api/run", object{"view": doc, "depth": 1, "limit": 1000, "plain": true})
+		look(name, "/api/values", object{"view": doc, "field": "ref", "search": "", "limit": 1000})
+		look(name, "/api/values", object{"view": doc, "field": "made", "search": hidden, "limit": 1000})
+		look(name, "/api/distribution", object{"view": doc, "field": "fare", "bins": 50})
+		look(name, "/api/overview", object{"view": doc, "fields": []string{"ref", "fare"}})
+	}
+	for _, set := range []string{"customers", "sailings", "routes"} { // what draws from them draws from hers
+		doc := document(set, field("n"), field("most"))
+		doc["linked"] = []any{
+			object{"key": "n", "label": "N", "records": "bookings", "by": by[set], "take": "count"},
+			object{"key": "most", "label": "Most", "records": "bookings", "by": by[set], "take": "largest", "field": "fare"},
+		}
+		look(set, "/api/run", object{"view": doc, "depth": 1, "limit": 1000, "plain": true})
+	}
+	for name, send := range attacks {
+		method, rest, _ := strings.Cut(name, " ")
+		path, _, _ := strings.Cut(rest, " ")
+		a := wen.do(method, path, send)
+		require.NotContains(t, a.text, hidden, name)
+		require.NotContains(t, a.text, most, name)
+		require.NotEqual(t, 500, a.code, "%s: %s", name, a.text)
+	}
+	held := wen.do("GET", "/api/catalog/bookings/holding?text="+url.QueryEscape(hidden), nil)
+	require.Empty(t, held.body["fields"])
+	require.NotContains(t, wen.do("GET", "/api/catalog/bookings/fields", nil).text, hidden)
+	require.NotContains(t, wen.do("GET", "/api/catalog", nil).text, "16000", "how many there are is not hers to know")
+	// What belongs to hidden ones cannot be told from what does not, and is not shown at all.
+	for _, set := range []string{"claims", "payments", "booking_lines"} {
+		wen.do("POST", "/api/run", object{"view": document(set), "depth": 0, "limit": 5}).refused(t, 422, "kept from you")
+	}
+}
+
+// by are the links from bookings to a set.
+var by = map[string]string{"customers": "customer", "sailings": "sailing", "routes": "sailing.route"}
