@@ -28,6 +28,15 @@ const (
 // asks says whether a plan asks a database.
 func (d *Dataset) asks(p *plan.Plan) bool { return d.staying != nil && d.staying.Asks(p) }
 
+// Asking are the questions that databases are working on, of the one whose context it is.
+func (w *Workspace) Asking(ctx context.Context) []pgreader.UnderWay { return w.databases.Asking(ctx) }
+
+// StaysBySize says that a record set stays in its database because it would take too much in memory.
+func (d *Dataset) StaysBySize(set string) bool {
+	away := d.loaded.Away[set]
+	return away != nil && away.Unasked
+}
+
 // kept are the rows of a set in memory that a plan's filter keeps.
 func (d *Dataset) kept(ctx context.Context, p *plan.Plan) ([]int32, error) {
 	if d.staying != nil {

@@ -122,6 +122,9 @@ func (g *Scope) find(
 // Keyable says by which field the values of a fact of a record set are kept; an error says why none
 // can be.
 func (g *Scope) Keyable(set *catalog.RecordSet) (string, error) {
+	if set.Stays {
+		return "", fmt.Errorf("%s stay in their database, where nothing can be filled in beside them", set.Many)
+	}
 	by := set.Address()
 	if f := set.Field(by); f == nil || f.Type != catalog.Text && f.Type != catalog.Whole {
 		return "", fmt.Errorf("nothing tells %s apart, so that a fact could be kept for one of them; say on Records which field does", set.Many)

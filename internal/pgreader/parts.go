@@ -93,6 +93,7 @@ func (d *deciding) fetch(ctx context.Context, q *query) ([]table.Column, error) 
 			return nil, fmt.Errorf("pgreader: %w", err)
 		}
 	}
+	d.databases.under.parts(d.asked, len(parts))
 	into := records.NewFetching(q.as, d.opts.Lines)
 	left := make(chan part, len(parts))
 	for _, p := range parts {
@@ -105,6 +106,7 @@ func (d *deciding) fetch(ctx context.Context, q *query) ([]table.Column, error) 
 			if err := into.Fetch(working, tx, q.of(d.of(p.table))); err != nil {
 				return d.failed(working, p, err)
 			}
+			d.databases.under.part(d.asked)
 		}
 		return nil
 	}
@@ -141,8 +143,8 @@ func (d *deciding) failed(ctx context.Context, p part, err error) error {
 	switch {
 	case ctx.Err() != nil, errors.Is(err, records.ErrManyLines):
 		return err
-	case errors.As(err, &said) && strings.HasPrefix(said.Code, "08") && p.server != "":
-		return &Unreachable{p.server, p.table, err}
+	case errors.As(err, &said) && strings.HasPrefix(said.Code, connectionClass) && p.server != "":
+		return &Unreachable{Server: p.server, Part: p.table, err: err}
 	}
 	return fmt.Errorf("pgreader: %s: %w", p.table, err)
 }

@@ -26,6 +26,8 @@ type Databases struct {
 
 	mu    sync.Mutex // protects pools
 	pools map[string]*pgxpool.Pool
+
+	under underWay
 }
 
 // NewDatabases readies them, with so many connections to each database at most.

@@ -14,17 +14,15 @@ package pgreader
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"time"
 
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/pgconn"
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/plan"
-	"gavrik/internal/core/result"
+	"gavrik/internal/core/turn"
 	"gavrik/internal/records"
 )
 
@@ -107,28 +105,22 @@ func New(seen Seen, databases *Databases, opts Options) *Reader {
 	return &Reader{Seen: seen, databases: databases, opts: opts.withDefaults()}
 }
 
-// Unreachable says that a server is not reached on which a part of the records lies.
-type Unreachable struct {
-	Server, Part string
-	err          error
-}
-
-func (e *Unreachable) Error() string {
-	return fmt.Sprintf(
-		"the server %s, on which the part %s of the records lies, does not answer: %s", e.Server, e.Part, e.err,
-	)
-}
-
-func (e *Unreachable) Unwrap() error { return e.err }
-
 // reading carries work out in a transaction that sees one moment, and what is to be seen of it, and is bounded in
 // time.
-func (d *deciding) reading(ctx context.Context, do func() error) error {
+func (d *deciding) reading(ctx context.Context, do func() error) (err error) {
 	pool, err := d.databases.pool(d.away.URL())
 	if err != nil {
 		return err
 	}
 	d.pool = pool
+	whole := ctx
+	ctx, cancel := context.WithTimeout(ctx, d.opts.Time+stopping) // if nobody answers, not even that it took too long
+	defer cancel()
+	var end func(error)
+	d.asked, end = d.databases.under.begin(ctx, d.away.Set, d.away.Rows)
+	turns := turn.Of(ctx)
+	turns.Rest() // the database works, not this machine
+	defer func() { end(err) }()
 	err = d.transaction(ctx, pool, "", func(tx pgx.Tx) error {
 		d.tx = tx
 		if err := d.see(ctx); err != nil {
@@ -136,23 +128,11 @@ func (d *deciding) reading(ctx context.Context, do func() error) error {
 		}
 		return do()
 	})
-	var said *pgconn.PgError
-	switch {
-	case err == nil:
-		return nil
-	case ctx.Err() != nil: // the database says so in its own words
-		return ctx.Err()
-	case errors.As(err, &said) && said.Code == queryCanceled:
-		return &result.LimitError{
-			Step: fmt.Sprintf("the database would take longer than %s", d.opts.Time),
-			Mend: "narrow the filter, or group by less",
-		}
+	if err == nil {
+		return turns.Wait(whole)
 	}
-	return err
+	return d.toldOf(whole, err)
 }
-
-// queryCanceled is PostgreSQL's code of a statement that took too long, or was stopped.
-const queryCanceled = "57014"
 
 // transaction carries work out in one that only reads, sees one moment, and whose statements are bounded in
 // time. The moment is that of another one, which has told it, if it is not empty.

@@ -29,6 +29,8 @@ type deciding struct {
 	*question
 	tx   pgx.Tx
 	pool *pgxpool.Pool
+	// asked tells others how far it is.
+	asked *asked
 	// seen says in SQL which records are seen; empty for all.
 	seen  string
 	tests []*test

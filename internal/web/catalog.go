@@ -19,12 +19,16 @@ import (
 
 // RecordSet is what one row of a view can be.
 type RecordSet struct {
-	Key      string         `json:"key"`
-	Label    string         `json:"label"`
-	One      string         `json:"one" doc:"One of them, in running text"`
-	Many     string         `json:"many" doc:"Several, in running text"`
-	Grain    string         `json:"grain" doc:"What one row is, in a sentence"`
-	Count    int            `json:"count"`
+	Key   string `json:"key"`
+	Label string `json:"label"`
+	One   string `json:"one" doc:"One of them, in running text"`
+	Many  string `json:"many" doc:"Several, in running text"`
+	Grain string `json:"grain" doc:"What one row is, in a sentence"`
+	Count int    `json:"count" doc:"How many there are; -1 if that is not known"`
+	About bool   `json:"about,omitempty" doc:"Count is estimated"`
+	Stays bool   `json:"stays,omitempty" doc:"The records are not in memory, and are asked for in their database"`
+	// Settled is only told to administrators.
+	Settled  string         `json:"settled,omitempty" enum:"here,server,size" doc:"For administrators, of records that stay: by whom that was settled, on the page of the records, by how the server was started, or by their size"`
 	Standard []string       `json:"standard" doc:"Paths of the standard columns"`
 	LinkedBy []LinkBy       `json:"linkedBy" doc:"Other records that link here"`
 	Links    []catalog.Link `json:"links" doc:"Records that these link to"`
@@ -90,6 +94,7 @@ type Field struct {
 	TypeName string       `json:"typeName" doc:"The type in words"`
 	Numeric  bool         `json:"numeric" doc:"Values are aligned to the right"`
 	Filled   float64      `json:"filled" doc:"Share of the field's records that are not blank, from 0 to 1"`
+	First    bool         `json:"first,omitempty" doc:"Filled and the samples are of the first records alone"`
 	Samples  []string     `json:"samples"`
 	Ops      []OpChoice   `json:"ops" doc:"Operators that fit, the likeliest first"`
 	Fns      []FnChoice   `json:"fns" doc:"Totals that fit, the likeliest first"`
@@ -178,13 +183,18 @@ func (s *questions) registerCatalog(api huma.API) {
 			for _, set := range h.Catalog.Restricted {
 				out.Body.Withheld = append(out.Body.Withheld, set.Label)
 			}
+			settled, err := s.settled(ctx, h)
+			if err != nil {
+				return nil, s.failed(ctx, "catalog", err)
+			}
 			for _, set := range h.Catalog.Sets {
 				columns, start, own := h.standard(set)
 				out.Body.Sets = append(out.Body.Sets, RecordSet{
 					Key: set.Key, Label: set.Label, One: set.One, Many: set.Many, Grain: set.Grain, Standard: columns, Start: start,
 					Own: own, Withheld: restrictedIn(h, set.Key),
-					Count: rowsOf(h, set.Key), LinkedBy: linkedBy(h.Catalog, set.Key),
-					Links: append([]catalog.Link{}, set.Links...), Name: set.Name, Address: set.Address(),
+					Count: rowsOf(h, set.Key), About: h.aboutOf(set.Key), Stays: set.Stays, Settled: settled[set.Key],
+					LinkedBy: linkedBy(h.Catalog, set.Key),
+					Links:    append([]catalog.Link{}, set.Links...), Name: set.Name, Address: set.Address(),
 					Hidden: set.Hidden, Source: set.Source,
 				})
 			}
@@ -285,7 +295,7 @@ func (s *questions) fields(ctx context.Context, set string) (*fieldsOutput, erro
 // fieldOf describes a field of the catalog.
 func (g *requestScope) fieldOf(ref catalog.Ref, way []string, facts result.Facts) Field {
 	f := plainField(ref, way)
-	f.Filled, f.Samples = filled(facts), append(f.Samples, g.samples(facts, ref)...)
+	f.Filled, f.First, f.Samples = filled(facts), facts.First, append(f.Samples, g.samples(facts, ref)...)
 	return f
 }
 
@@ -405,7 +415,13 @@ func besides(t catalog.Type) []BesideTake {
 	return out
 }
 
-// rowsOf is how many records of a set there are.
+// aboutOf says that how many records of a set there are is estimated.
+func (g *requestScope) aboutOf(set string) bool {
+	extent, _ := g.Reader.Extent(set)
+	return extent.About && extent.Records != result.Unknown
+}
+
+// rowsOf is how many records of a set there are, or result.Unknown.
 func rowsOf(g *requestScope, set string) int {
 	extent, _ := g.Reader.Extent(set)
 	return extent.Records

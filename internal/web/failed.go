@@ -14,6 +14,7 @@ import (
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/turn"
+	"gavrik/internal/pgreader"
 	"gavrik/internal/scheduler"
 	"gavrik/internal/store"
 )
@@ -62,6 +63,9 @@ func (s service) failed(ctx context.Context, what string, err error) error {
 	case errors.Is(err, turn.ErrBusy):
 		return huma.Error503ServiceUnavailable(sentence(err.Error()))
 	}
+	if told := s.awayFailed(ctx, what, err); told != nil {
+		return told
+	}
 	var caught *fault.Error
 	if errors.As(err, &caught) {
 		s.Log.Error(what, "id", requestNumber(ctx), "error", err, "stack", caught.Stack)
@@ -77,6 +81,24 @@ func (s service) failed(ctx context.Context, what string, err error) error {
 		return huma.Error503ServiceUnavailable(databaseFull)
 	}
 	return huma.Error500InternalServerError(internalFault(ctx))
+}
+
+// awayFailed says what kept records that stay in their database from being asked; nil for anything else.
+func (s service) awayFailed(ctx context.Context, what string, err error) error {
+	var refused *pgreader.Refused
+	var silent *pgreader.Unreachable
+	var failed *pgreader.Failed
+	switch {
+	case errors.As(err, &refused):
+		return huma.Error422UnprocessableEntity(sentence(refused.Error()))
+	case errors.As(err, &silent):
+		s.Log.Error(what, "id", requestNumber(ctx), "error", errors.Join(err, errors.Unwrap(silent)))
+		return retryAfter(huma.Error503ServiceUnavailable(sentence(silent.Error())), 5)
+	case errors.As(err, &failed):
+		s.Log.Error(what, "id", requestNumber(ctx), "error", err)
+		return huma.NewError(http.StatusBadGateway, sentence(failed.Error()))
+	}
+	return nil
 }
 
 // tooBusy says what is under way: of the person's own, or of others.

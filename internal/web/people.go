@@ -36,7 +36,7 @@ type Sees struct {
 	Label    string   `json:"label"`
 	Hidden   bool     `json:"hidden" doc:"None of it"`
 	Totals   int      `json:"totals,omitempty" doc:"If not 0, no record, but groups of so many at least with their totals, in views that are shared with her"`
-	Seen     int      `json:"seen" doc:"Records she sees"`
+	Seen     int      `json:"seen" doc:"Records she sees; -1 if nobody has counted them"`
 	All      int      `json:"all"`
 	Withheld []string `json:"withheld" doc:"Fields and links she does not see"`
 }

@@ -48,7 +48,7 @@ func register(api huma.API, at *entrance) {
 	for _, add := range []func(huma.API){
 		at.registerSession, at.registerSignIns, at.registerSecond, at.registerTokens,
 		q.registerCatalog, q.registerRun, q.registerArrivals, q.registerLines, q.registerFormula, q.registerLinkedValues, q.registerDrillThrough,
-		q.registerChanges, q.registerHolding, q.registerOverview, q.registerBoards,
+		q.registerChanges, q.registerHolding, q.registerStaying, q.registerOverview, q.registerBoards,
 		l.registerViews, l.registerDrafts, l.registerVersions, l.registerSharing, l.registerDesk, l.registerFind,
 		l.registerKept, l.registerExports, l.registerBoardPaper, l.registerResult, l.registerViewFiles,
 		r.registerDefinitions, r.registerPeople, r.registerGroups, r.registerNewFields, r.registerAudit, r.registerLetterhead,

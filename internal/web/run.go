@@ -113,6 +113,7 @@ type Tally struct {
 	AsOf     time.Time `json:"asOf"`
 	AsOfText string    `json:"asOfText"`
 	Micros   int64     `json:"micros" doc:"Time the computation took"`
+	Asked    bool      `json:"asked,omitempty" doc:"It was worked out of records that stay in their database; asOf is when that was asked"`
 }
 
 type runInput struct {
@@ -276,7 +277,7 @@ func tally(a *answer) Tally {
 	t := Tally{
 		All: a.All, Fewer: a.Fewer, Kept: a.Kept, Groups: a.Groups(), Many: a.Set.Noun(a.Kept), AsOf: a.AsOf,
 		AsOfText: a.AsOf.In(a.Plan.Calendar.Zone).Format("15:04"), Micros: a.Took.Microseconds(),
-		Problems: troubles(a), Adds: len(a.Check.Wrong) == 0,
+		Problems: troubles(a), Asked: a.Asked, Adds: len(a.Check.Wrong) == 0,
 	}
 	if c := a.Plan.Compare; c != nil {
 		t.Others, t.Side = &a.Others, c.Label

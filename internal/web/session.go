@@ -14,6 +14,7 @@ import (
 	"gavrik/internal/app"
 	"gavrik/internal/core/turn"
 	"gavrik/internal/people"
+	"gavrik/internal/pgreader"
 	"gavrik/internal/store"
 )
 
@@ -139,6 +140,7 @@ func (s *entrance) signedIn(api huma.API) func(huma.Context, func(huma.Context))
 		job := s.Scheduler.Enter(strconv.FormatInt(p.ID, 10))
 		defer job.Leave()
 		inner := context.WithValue(context.WithValue(ctx.Context(), personKey{}, p), signInKey{}, session)
+		inner = pgreader.By(inner, strconv.FormatInt(p.ID, 10))
 		mine := huma.WithContext(ctx, turn.With(inner, job))
 		next(mine)
 		if mine.Status() == http.StatusForbidden {
