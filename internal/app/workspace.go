@@ -180,6 +180,9 @@ func (w *Workspace) take(ctx context.Context, asked records.Asked) error {
 	}
 	was := w.current.Load()
 	with := &shared{earlier: w.earlier, databases: w.databases}
+	if asked.Anew {
+		w.databases.Forget()
+	}
 	if was != nil && !asked.Anew { // else nothing of it holds, and it is large
 		with.before.Store(&before{Dataset: was})
 	}

@@ -58,18 +58,11 @@ func (q *question) engine(ctx context.Context) (*engine.Engine, *plan.Plan, *sta
 		return nil, nil, nil, err
 	}
 	d := &deciding{question: q, by: map[*plan.Node]int{}}
-	var got *lines
-	var decided bool
-	err = d.reading(ctx, func() (err error) {
-		if decided, err = d.conditions(ctx); err == nil {
-			got, err = d.ask(ctx, decided)
-		}
-		return err
-	})
+	got, err := d.bring(ctx)
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	return d.finish(ctx, got, decided)
+	return d.finish(ctx, got.lines, got.decided)
 }
 
 // conditions has the database decide all conditions; where it cannot decide one exactly, the engine decides
@@ -92,15 +85,19 @@ func (d *deciding) conditions(ctx context.Context) (decided bool, err error) {
 		}
 	}
 	d.tests = nil
-	for _, n := range filters {
-		if err := d.needsConditions(n); err != nil {
-			return false, err
-		}
+	return false, d.leaveConditions()
+}
+
+// leaveConditions leaves them to the engine.
+func (d *deciding) leaveConditions() error {
+	err := d.needsConditions(d.plan.Filter)
+	if err == nil && d.plan.Compare != nil {
+		err = d.needsConditions(d.plan.Compare.Filter)
 	}
-	if len(averages(p)) > 0 && len(d.away.Key()) > 0 {
-		return false, d.needsEach() // which records come first matters
+	if err == nil && len(averages(d.plan)) > 0 && len(d.away.Key()) > 0 {
+		err = d.needsEach() // which records come first matters
 	}
-	return false, nil
+	return err
 }
 
 // finish has the records stand that the lines are of.

@@ -155,12 +155,11 @@ func (r *Reader) beside(ctx context.Context, p *plan.Plan, set string, by *reach
 		q.only = "(" + strings.Join(only, " OR ") + ")"
 	}
 	d := &deciding{question: q, by: map[*plan.Node]int{}}
-	var got *lines
-	err := d.reading(ctx, func() (err error) {
-		got, err = d.ask(ctx, false)
-		return err
-	})
-	return &standing{lines: got, deciding: d}, err
+	got, err := d.bring(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return &standing{lines: got.lines, deciding: d}, nil
 }
 
 // led says in SQL that a link from records in memory leads to a record, which is told apart by what the link

@@ -9,6 +9,8 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgconn/ctxwatch"
 	"github.com/jackc/pgx/v5/pgxpool"
+
+	"gavrik/internal/core/cache"
 )
 
 const (
@@ -28,12 +30,17 @@ type Databases struct {
 	pools map[string]*pgxpool.Pool
 
 	under underWay
+	// lines are what databases brought a while ago.
+	lines *cache.Cache
 }
 
 // NewDatabases readies them, with so many connections to each database at most.
 func NewDatabases(connections int) *Databases {
-	return &Databases{connections: connections, pools: map[string]*pgxpool.Pool{}}
+	return &Databases{connections: connections, pools: map[string]*pgxpool.Pool{}, lines: cache.New(keptBytes)}
 }
+
+// Forget has all questions asked again.
+func (d *Databases) Forget() { d.lines.Clear() }
 
 // Close ends all connections, once nobody asks any more.
 func (d *Databases) Close() {

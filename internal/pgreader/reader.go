@@ -15,6 +15,7 @@ package pgreader
 import (
 	"context"
 	"fmt"
+	"sync/atomic"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -88,11 +89,16 @@ type Seen struct {
 // it.
 type Reader struct {
 	Seen
+	// id tells it from any other one.
+	id        uint64
 	databases *Databases
 	opts      Options
 	samples   samples
 	cut       cuts
 }
+
+// readers counts those that were made.
+var readers atomic.Uint64
 
 // New is a reader of what a load left in its databases, and of what it did not.
 func New(seen Seen, databases *Databases, opts Options) *Reader {
@@ -102,7 +108,7 @@ func New(seen Seen, databases *Databases, opts Options) *Reader {
 	if seen.Catalog == nil {
 		seen.Catalog = seen.Loaded.Catalog
 	}
-	return &Reader{Seen: seen, databases: databases, opts: opts.withDefaults()}
+	return &Reader{id: readers.Add(1), Seen: seen, databases: databases, opts: opts.withDefaults()}
 }
 
 // reading carries work out in a transaction that sees one moment, and what is to be seen of it, and is bounded in

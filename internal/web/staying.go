@@ -32,7 +32,7 @@ type Asking struct {
 	Many     string  `json:"many" doc:"What its records are called"`
 	About    int     `json:"about,omitempty" doc:"About how many there are, if that may be told"`
 	Seconds  float64 `json:"seconds" doc:"For how long it has been under way"`
-	Expected float64 `json:"expected,omitempty" doc:"Seconds that it may take in all, by how long others took; 0 if nobody knows"`
+	Expected float64 `json:"expected" doc:"Seconds that it may take in all, by how long others took; 0 if nobody knows"`
 	Parts    int     `json:"parts,omitempty" doc:"Parts of the table that are asked"`
 	Done     int     `json:"done,omitempty" doc:"Of them, those that have answered"`
 }

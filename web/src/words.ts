@@ -2,6 +2,21 @@ const counts = new Intl.NumberFormat('en')
 /** A count as people read it: 1,964. */
 export const formatCount = (count: number) => counts.format(count)
 
+const abouts = new Intl.NumberFormat('en', { maximumSignificantDigits: 2 })
+/** About how many there are: about 20,000,000. */
+export const formatAbout = (count: number) => `about ${abouts.format(count)}`
+
+/** How many records a set has, as far as that is known. */
+export const formatSize = (of: { count: number; about?: boolean }) =>
+  of.count < 0 ? '' : of.about ? formatAbout(of.count) : formatCount(of.count)
+
+/** A while in words that fit behind a sentence: 4 s, 2 min 10 s. */
+export function formatSeconds(seconds: number): string {
+  const whole = Math.round(seconds)
+  const left = whole % 60
+  return whole < 60 ? `${whole} s` : `${Math.floor(whole / 60)} min${left ? ` ${left} s` : ''}`
+}
+
 /** A moment as lists show it: 23 Nov 2026, 14:05. */
 export function formatDateTime(iso: string): string {
   return new Date(iso).toLocaleString('en-GB', {

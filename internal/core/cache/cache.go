@@ -186,6 +186,15 @@ func (c *Cache) drop(el *list.Element) {
 	c.bytes -= it.bytes
 }
 
+// Drop gives up the value of a key, if there is one.
+func Drop(c *Cache, key string) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if el := c.items[key]; el != nil {
+		c.drop(el)
+	}
+}
+
 // Clear drops all values.
 func (c *Cache) Clear() {
 	c.mu.Lock()

@@ -52,6 +52,14 @@ export const queries = {
         }
       },
     }),
+  /** Questions of one's own that databases work on; looked at again and again. */
+  asking: () =>
+    queryOptions({
+      queryKey: ['asking'],
+      gcTime: 0,
+      refetchInterval: 1000,
+      queryFn: ({ signal }) => unwrap(api.GET('/api/asking', { signal })),
+    }),
   signInChoices: () =>
     queryOptions({
       queryKey: ['sign-in choices'],

@@ -5,6 +5,7 @@ import { useRoute } from 'vue-router'
 import RoundStrip from '../rounds/RoundStrip.vue'
 import { useCommands } from '../shell/commands'
 import { useThings } from '../shell/things'
+import AskingStrip from './AskingStrip.vue'
 import ViewQuestions from './ask/ViewQuestions.vue'
 import { provideBench } from './bench'
 import { benchCommands } from './benchCommands'
@@ -27,6 +28,7 @@ import PrintSheet from './print/PrintSheet.vue'
 import Tally from './Tally.vue'
 import TicksBar from './TicksBar.vue'
 import EarlierWork from '../work/unsaved/EarlierWork.vue'
+import { stopped } from './useRun'
 import type { ViewSource } from './useViewSource'
 
 /** The screen where a view is made and read. */
@@ -78,6 +80,9 @@ const broken = computed(() => {
   return problem?.faults.some((f) => f.path) ? problem : null
 })
 const charted = computed(() => (document_.value.chart && run.result.value?.chart) || null)
+/** Whether the answer that is on the screen shows records: the next one may take a while. */
+const recordsShown = ref(true)
+watch(run.result, () => (recordsShown.value = opening.records.value), { immediate: true })
 const lensOpen = computed(
   () => selection.lensShown.value && !!(selection.chosen.value ?? selection.field.value),
 )
@@ -132,7 +137,10 @@ function lookAtMark(group: string, column: number, text: string) {
       </ul>
       <template v-else>{{ bench.trouble.value.message }}</template>
       <button
-        v-if="bench.trouble.value.status === 0 || (!run.result.value && !bench.trouble.value.faults.length)"
+        v-if="
+          [0, stopped].includes(bench.trouble.value.status) ||
+          (!run.result.value && !bench.trouble.value.faults.length)
+        "
         class="link ml-2"
         @click="run.again()"
       >
@@ -142,6 +150,7 @@ function lookAtMark(group: string, column: number, text: string) {
         Undo the last step
       </button>
     </div>
+    <AskingStrip v-if="run.state.value.kind === 'running' && !waits" @stop="run.stop()" />
     <ViewQuestions
       v-if="asking.questions.value.length"
       :asking="asking"
@@ -208,7 +217,7 @@ function lookAtMark(group: string, column: number, text: string) {
             :run="run"
             :result="run.result.value"
             :document="live"
-            :records-shown="opening.records.value"
+            :records-shown="recordsShown"
             :selection="selection"
             :fillable="(head) => !!byPath.get(run.result.value?.columns[head]?.field ?? '')?.fillIn"
             @open="bench.openRecord"

@@ -2,15 +2,20 @@
 import { computed } from 'vue'
 import type { RunResult, Trouble } from '../api/client'
 import type { Freshness } from '../work/useFreshness'
-import { formatCount } from '../words'
+import { formatCount, formatSeconds } from '../words'
 
 /** Accounts for every record: how many there are, how many are kept, in how many groups, whether it adds up, and what was met on the way. */
 const props = defineProps<{ result: RunResult; running: boolean; said: string; freshness?: Freshness }>()
 const emit = defineEmits<{ follow: [trouble: Trouble] }>()
 const tally = computed(() => props.result.tally)
-const asOf = computed(() => props.freshness?.asOf.value || tally.value.asOfText)
+const asOf = computed(
+  () => (!tally.value.asked && props.freshness?.asOf.value) || tally.value.asOfText,
+)
 const newer = computed(() => !!props.freshness?.newer.value && !props.freshness.keepsUp.value)
-const took = computed(() => `${(tally.value.micros / 1000).toFixed(tally.value.micros < 10_000 ? 1 : 0)} ms`)
+const took = computed(() => {
+  const ms = tally.value.micros / 1000
+  return ms < 10_000 ? `${ms.toFixed(ms < 10 ? 1 : 0)} ms` : formatSeconds(ms / 1000)
+})
 const leads = (t: Trouble) => !!(t.condition ?? t.phrase ?? t.group)
 const where = (t: Trouble) =>
   t.condition ? 'Keep only these records' : t.phrase ? 'Look at the condition' : 'Group by the currency'
@@ -72,6 +77,13 @@ const where = (t: Trouble) =>
       >
         newer records are there
       </button>
+      <span
+        v-if="tally.asked"
+        class="text-slate"
+        title="These records stay in their database, and were asked for there. The answer is kept for five minutes."
+        data-asked
+        >◇ asked of the database</span
+      >
       <span class="quiet" aria-live="off"
         >records as of <span data-as-of>{{ asOf }}</span></span
       >

@@ -11,6 +11,9 @@ export const pageLines = 200
 /** How long what has changed is marked, in milliseconds. */
 const marked = 4_000
 
+/** The status of a question that was stopped by the one who asked it. */
+export const stopped = 499
+
 /** How long a server that does not answer is left in peace, in milliseconds. */
 const patience = 2_000
 
@@ -167,6 +170,16 @@ export function useRun(
     }
   }
 
+  /** Ends what is under way; what was answered before stays on the screen. */
+  function stop() {
+    clearTimeout(again)
+    latest.abort()
+    const words = result.value
+      ? 'Stopped. What is below is the answer before.'
+      : 'Stopped; there is no answer yet.'
+    state.value = { kind: 'failed', problem: new Problem(stopped, words) }
+  }
+
   /** Marks for a moment what is another than on the screen, where newer records say something else. */
   const newer = shallowRef<Newer>(new Map())
   let fading: ReturnType<typeof setTimeout> | undefined
@@ -259,7 +272,20 @@ export function useRun(
     clearTimeout(again)
     clearTimeout(fading)
   })
-  return { result, newer, state, want, look, lineAt, plainLines, rowsRead, rowOf, groupsAbove, again: run }
+  return {
+    result,
+    newer,
+    state,
+    want,
+    look,
+    lineAt,
+    plainLines,
+    rowsRead,
+    rowOf,
+    groupsAbove,
+    again: run,
+    stop,
+  }
 }
 
 export type Run = ReturnType<typeof useRun>

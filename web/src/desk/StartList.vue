@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { RecordSet } from '../api/client'
-import { formatCount } from '../words'
+import { formatSize } from '../words'
 
 /** Starts a view: what is one row? */
 defineProps<{ sets: readonly RecordSet[]; loading: boolean; why?: ReadonlyMap<string, string> }>()
@@ -20,7 +20,7 @@ defineProps<{ sets: readonly RecordSet[]; loading: boolean; why?: ReadonlyMap<st
         <RouterLink :to="`/new/${s.key}`" class="group block border-b border-rule py-1.5">
           <span class="flex items-baseline justify-between">
             <b class="font-medium group-hover:underline">{{ s.label }}</b>
-            <span>{{ formatCount(s.count) }}</span>
+            <span>{{ formatSize(s) }}</span>
           </span>
           <span v-if="why?.get(s.key)" class="block truncate text-xs text-pine" :title="why.get(s.key)">{{
             why.get(s.key)

@@ -5,7 +5,7 @@ import type { Condition, Document } from '../api/client'
 import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import LinkedWhere from '../bench/editors/LinkedWhere.vue'
-import { formatCount } from '../words'
+import { formatCount, formatSize } from '../words'
 import FieldOver from './FieldOver.vue'
 import { keepSelection, selectionHere } from './selection'
 
@@ -41,6 +41,7 @@ const parts = useQueries({
   queries: computed(() => groups.value.map((paths) => queries.overview(view.value, paths))),
 })
 const looked = computed(() => parts.value.flatMap((p) => p.data?.fields ?? []))
+const size = computed(() => (set.value ? formatSize(set.value) : ''))
 const first = computed(() => parts.value.find((p) => p.data)?.data)
 const error = computed(() => parts.value.find((p) => p.error)?.error)
 const pending = computed(() => parts.value.some((p) => p.isPending))
@@ -61,9 +62,8 @@ const print = () => window.print()
     </div>
     <p class="mb-3 max-w-4xl" data-looked-at>
       <template v-if="where.length"
-        >{{ first?.sentence ?? '…' }} {{ formatCount(records) }} of
-        {{ formatCount(set.count) }} records.</template
-      ><template v-else>All {{ formatCount(set.count) }} records.</template>
+        >{{ first?.sentence ?? '…' }} {{ formatCount(records) }} of {{ size }} records.</template
+      ><template v-else>All {{ size }} records.</template>
       <span v-if="!pending && odd" class="ml-1">{{
         `${odd} of ${looked.length} fields ${odd === 1 ? 'holds' : 'hold'} something out of the ordinary.`
       }}</span>

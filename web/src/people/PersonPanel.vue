@@ -135,9 +135,11 @@ const fresh = computed(() => (reset.data.value?.person.id === props.person.id ? 
                   ? `none, but totals of ${s.totals} or more`
                   : s.hidden
                     ? 'none of them'
-                    : s.seen < s.all
-                      ? `${formatCount(s.seen)} of ${formatCount(s.all)}`
-                      : `all ${formatCount(s.all)}`
+                    : s.seen < 0
+                      ? 'a part of them'
+                      : s.seen < s.all
+                        ? `${formatCount(s.seen)} of ${formatCount(s.all)}`
+                        : `all ${formatCount(s.all)}`
               }}
             </td>
             <td class="quiet">{{ s.withheld.length && !s.hidden ? `not ${s.withheld.join(', ')}` : '' }}</td>

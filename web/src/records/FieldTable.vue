@@ -105,4 +105,7 @@ const wordsBy = (key: string) =>
       </template>
     </tbody>
   </table>
+  <p v-if="own.some((f) => f.first)" class="quiet mt-1 text-xs" data-first>
+    Filled and examples are of the first records alone.
+  </p>
 </template>

@@ -7,7 +7,7 @@ import { queries } from '../api/queries'
 import { wordsOf } from '../api/problem'
 import { chosen } from '../intake/useIntake'
 import { useMe } from '../session/useMe'
-import { formatCount } from '../words'
+import { formatSize } from '../words'
 import SetPanel from './SetPanel.vue'
 
 /** The record sets: a list or a map of them, and what is in the one that is chosen. */
@@ -127,7 +127,15 @@ const moment = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle
               v-if="s.hidden"
               class="text-xs"
               >not offered</span
-            ><span class="ml-auto">{{ formatCount(s.count) }}</span>
+            ><span class="ml-auto"
+              ><span
+                v-if="s.stays"
+                class="mr-1 text-slate"
+                title="These stay in their database"
+                aria-label="stays in its database"
+                >◇</span
+              >{{ formatSize(s) }}</span
+            >
           </RouterLink>
         </li>
       </ul>

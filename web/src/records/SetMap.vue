@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { RecordSet } from '../api/client'
-import { formatCount } from '../words'
+import { formatSize } from '../words'
 import { layOut } from './mapLayout'
 
 /** All record sets and how they link, drawn; each leads to its fields. */
@@ -89,7 +89,7 @@ const touches = (l: { from: string; to: string }) => l.from === near.value || l.
           {{ s.set.label }}
         </text>
         <text :x="s.x - s.width / 2 + 12" :y="s.y + 14" font-size="12" fill="var(--color-mute)">
-          {{ formatCount(s.set.count) }}
+          {{ formatSize(s.set) }}
         </text>
       </RouterLink>
     </svg>

@@ -8,6 +8,7 @@ import FilePanel from '../intake/FilePanel.vue'
 import FactTable from '../facts/FactTable.vue'
 import FieldTable from './FieldTable.vue'
 import LinkTable from './LinkTable.vue'
+import StayLine from './StayLine.vue'
 import SetForm from './SetForm.vue'
 import { useDescribing } from './useDescribing'
 
@@ -38,6 +39,7 @@ const editing = ref(false)
       >
     </div>
     <p v-if="set.source" class="quiet">from the database {{ set.source }}</p>
+    <StayLine v-if="set.stays || (administrator && !file)" :set="set" :administrator="administrator" />
     <FilePanel v-if="file" :set="set" :file="file" />
     <p v-if="undoable" class="mt-2 border-l-4 border-pine bg-pine-wash px-4 py-1.5" role="status" data-said>
       {{ undoable.words }} Everybody sees it so.
