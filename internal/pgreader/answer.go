@@ -41,7 +41,7 @@ func (q *question) engine(ctx context.Context) (*engine.Engine, *plan.Plan, *sta
 		return nil, nil, nil, err
 	}
 	clear(q.uses)
-	q.each, q.all, q.linking, q.empties = false, false, nil, nil
+	q.each, q.all, q.ordered, q.linking, q.empties = false, false, false, nil, nil
 	err := q.settle()
 	for _, ref := range q.looked {
 		if err == nil {
@@ -62,8 +62,15 @@ func (q *question) engine(ctx context.Context) (*engine.Engine, *plan.Plan, *sta
 	if err != nil {
 		return nil, nil, nil, err
 	}
+	if q.page && !got.decided {
+		return nil, nil, nil, errUndecided
+	}
 	return d.finish(ctx, got.lines, got.decided)
 }
+
+// errUndecided says that the database does not know which records come first, for it does not know all that are
+// kept.
+var errUndecided = errors.New("pgreader: the engine decides which records are kept")
 
 // conditions has the database decide all conditions; where it cannot decide one exactly, the engine decides
 // all of them, of all records.
@@ -111,7 +118,9 @@ func (d *deciding) finish(ctx context.Context, got *lines, decided bool) (*engin
 		}
 	}
 	if !d.shown {
-		p.Sort = nil
+		if !d.ordered {
+			p.Sort = nil
+		}
 		for i := range p.Columns {
 			p.Columns[i].Values = false
 		}

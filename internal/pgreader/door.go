@@ -18,10 +18,13 @@ import (
 // A Reader is asked as any other one is. What is about records in memory alone, they answer.
 var _ result.Reader = (*Reader)(nil)
 
-// caught turns a fault of the program into an error.
-func caught[T any](do func() (T, error)) (out T, err error) {
+// asking carries a question out: the memory that it takes is booked meanwhile, and a fault of the program is its
+// error.
+func asking[T any](ctx context.Context, do func(ctx context.Context) (T, error)) (out T, err error) {
+	ctx, release := booking(ctx)
+	defer release()
 	err = fault.Caught(func() error {
-		out, err = do()
+		out, err = do(ctx)
 		return err
 	})
 	return out, err
@@ -29,7 +32,7 @@ func caught[T any](do func() (T, error)) (out T, err error) {
 
 // Run carries a plan out.
 func (r *Reader) Run(ctx context.Context, p *plan.Plan) (result.Result, error) {
-	return caught(func() (result.Result, error) {
+	return asking(ctx, func(ctx context.Context) (result.Result, error) {
 		if r.Loaded.Away[p.Records] != nil {
 			return r.run(ctx, p)
 		}
@@ -59,7 +62,7 @@ func (r *Reader) run(ctx context.Context, p *plan.Plan) (result.Result, error) {
 
 // Kept lists the rows that the filter of a plan about records in memory keeps, ascending.
 func (r *Reader) Kept(ctx context.Context, p *plan.Plan) ([]int32, error) {
-	return caught(func() ([]int32, error) {
+	return asking(ctx, func(ctx context.Context) ([]int32, error) {
 		e, err := r.memoryFor(ctx, p)
 		if err != nil {
 			return nil, err
@@ -73,7 +76,7 @@ func look[T any](
 	ctx context.Context, r *Reader, p *plan.Plan, of catalog.Ref, daily bool,
 	do func(e *engine.Engine, p *plan.Plan) (T, error),
 ) (T, error) {
-	return caught(func() (none T, err error) {
+	return asking(ctx, func(ctx context.Context) (none T, err error) {
 		if r.Loaded.Away[p.Records] == nil {
 			e, err := r.memoryFor(ctx, p, of)
 			if err != nil {
@@ -132,7 +135,7 @@ func (r *Reader) Profile(
 
 // Facts tells a field's fullness and a few of its values; of a set that stays, by the first of its records.
 func (r *Reader) Facts(ctx context.Context, p *plan.Plan, of catalog.Ref) (result.Facts, error) {
-	return caught(func() (result.Facts, error) {
+	return asking(ctx, func(ctx context.Context) (result.Facts, error) {
 		made := p != nil && p.Derived[of.Path] != nil
 		switch {
 		case !made && r.Loaded.Away[of.Set] != nil:
@@ -155,7 +158,7 @@ func (r *Reader) Facts(ctx context.Context, p *plan.Plan, of catalog.Ref) (resul
 // Holding says which fields have values that hold a text; of sets that stay, the first of their records are
 // looked at.
 func (r *Reader) Holding(ctx context.Context, of []catalog.Ref, text string) ([]result.Held, error) {
-	return caught(func() (out []result.Held, err error) {
+	return asking(ctx, func(ctx context.Context) (out []result.Held, err error) {
 		for _, ref := range of {
 			e := r.Memory
 			if r.Loaded.Away[ref.Set] != nil {
@@ -175,7 +178,7 @@ func (r *Reader) Holding(ctx context.Context, of []catalog.Ref, text string) ([]
 
 // Lookup reads records by their keys; see result.Reader.
 func (r *Reader) Lookup(ctx context.Context, p *plan.Plan, keys []cell.Cell) ([][]cell.Cell, error) {
-	return caught(func() ([][]cell.Cell, error) {
+	return asking(ctx, func(ctx context.Context) ([][]cell.Cell, error) {
 		if r.Loaded.Away[p.Records] == nil {
 			e, err := r.memoryFor(ctx, p)
 			if err != nil {

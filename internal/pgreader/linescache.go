@@ -109,6 +109,7 @@ func (d *deciding) lineKey() (string, error) {
 		Derived                          map[string]*plan.Derived
 		Uses                             []column
 		Each, All, Counted, Any, Average bool
+		Sort                             []plan.Sort // of the first lines
 		Sample                           int
 		Only, Setting                    string
 		Today                            int64
@@ -122,6 +123,9 @@ func (d *deciding) lineKey() (string, error) {
 		if memory = memory || linked; made {
 			of.Derived = d.plan.Derived
 		}
+	}
+	if d.page {
+		of.Sort = d.plan.Sort
 	}
 	if memory {
 		of.Reader = d.id

@@ -37,6 +37,9 @@ type Options struct {
 	Bytes int64
 	// Time is how long the database may work on one statement; zero means ten minutes.
 	Time time.Duration
+	// Few is of how many records at most all lines are asked for at once; of more, those that somebody looks at
+	// first. Zero means 100,000.
+	Few int
 	// Parts is how many parts of a table are asked for at once; zero means 8.
 	Parts int
 }
@@ -50,6 +53,9 @@ func (o Options) withDefaults() Options {
 	}
 	if o.Time == 0 {
 		o.Time = 10 * time.Minute
+	}
+	if o.Few == 0 {
+		o.Few = 100_000
 	}
 	if o.Parts == 0 {
 		o.Parts = 8

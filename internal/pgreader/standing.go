@@ -80,7 +80,7 @@ func (s *standing) snapshot(ctx context.Context, memory *table.Snapshot) (*table
 	if err != nil {
 		return nil, err
 	}
-	n := int64(0)
+	n, booked := int64(0), int64(0)
 	perRecord := int64(4 + 8*len(s.uses) + 9)
 	for _, line := range order {
 		many := s.many[line]
@@ -102,6 +102,14 @@ func (s *standing) snapshot(ctx context.Context, memory *table.Snapshot) (*table
 				), Mend: "narrow the filter",
 			}
 		}
+		if n > booked {
+			more := max(n-booked, bookedAtOnce)
+			if err := book(ctx, more*perRecord); err != nil {
+				return nil, err
+			}
+			booked += more
+		}
+		rows, first = slices.Grow(rows, int(many)), slices.Grow(first, int(many))
 		for i := range many {
 			rows, first = append(rows, int32(line)), append(first, i == 0)
 			if flagged {
@@ -163,6 +171,9 @@ func (s *standing) snapshot(ctx context.Context, memory *table.Snapshot) (*table
 	return out, ctx.Err()
 }
 
+// bookedAtOnce is for how many records memory is booked together.
+const bookedAtOnce = 1 << 16
+
 // order is that of the lines: of the key, where every record is told apart, and any otherwise.
 func (s *standing) order(ctx context.Context) ([]int, error) {
 	out := make([]int, len(s.many))
@@ -206,7 +217,7 @@ func (s *standing) order(ctx context.Context) ([]int, error) {
 		if order != nil {
 			at = order[i]
 		}
-		if out = append(out, int(kept[at])); len(out) == s.sample {
+		if out = append(out, int(kept[at])); len(out) == s.sample && !s.page {
 			return out, ctx.Err()
 		}
 	}

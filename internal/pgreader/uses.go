@@ -28,7 +28,11 @@ type question struct {
 	// averages, by their places among its measures.
 	sample   int
 	anyOrder bool
-	prices   map[int]bool
+	// page says that the sample are the first lines of the view, in its order.
+	page   bool
+	prices map[int]bool
+	// ordered says that totals depend on the order of the view.
+	ordered bool
 	// shown asks for the records as well, and not only for what they come to.
 	shown bool
 	// all says that records count which no condition keeps.
@@ -256,8 +260,12 @@ func (q *question) settle() error {
 			if err := q.needsEach(); err != nil {
 				return err
 			}
-			if m.By != nil {
-				if err := q.needs(*m.By, false); err != nil {
+			by := p.Sort // the order of the view decides
+			if q.ordered = q.ordered || m.By == nil; m.By != nil {
+				by = []plan.Sort{{Ref: *m.By}}
+			}
+			for _, s := range by {
+				if err := q.needs(s.Ref, false); err != nil {
 					return err
 				}
 			}

@@ -101,7 +101,7 @@ func staying(t *testing.T, url, schema string, sets ...string) *pgreader.Reader 
 	}
 	databases := pgreader.NewDatabases(4)
 	t.Cleanup(databases.Close)
-	return pgreader.New(pgreader.Seen{Loaded: away}, databases, pgreader.Options{})
+	return pgreader.New(pgreader.Seen{Loaded: away}, databases, pgreader.Options{Few: 100})
 }
 
 // richer draws what random documents have not: groups across, tops and rests, what is shown of totals,
@@ -181,6 +181,18 @@ func (v vocabulary) richer(t *rapid.T, c *catalog.Catalog) *view.Document {
 	if some("compare") {
 		other := v.drawCondition(t, c, 1)
 		d.Compare = &view.Compare{With: view.OtherFilter, Filter: &other, Label: "others"}
+	}
+	if some("records") { // the first lines of which are asked for by themselves
+		d.Groups, d.Across, d.Compare = nil, nil, nil
+		for range rapid.IntRange(0, 2).Draw(t, "sorts") {
+			d.Sort = append(d.Sort, view.Sort{
+				Field: rapid.SampledFrom([]string{"claimed", "paid", "closed_at", "opened_at", "status", "handler.name"}).Draw(t, "sort"),
+				Desc:  rapid.Bool().Draw(t, "desc"),
+			})
+		}
+		for _, f := range []string{"ref", "claimed", "closed_at", "handler.name"} {
+			d.Columns = append(d.Columns, view.Column{Field: f})
+		}
 	}
 	return d
 }
