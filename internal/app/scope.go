@@ -308,7 +308,7 @@ func (g *Scope) Run(ctx context.Context, doc *view.Document, p *plan.Plan) (*Ans
 		nil, "%d %s %x %s %s", g.Calendar.Today(), g.Calendar.Setting(), sum, p.Fingerprint(), g.askedWithin(asks),
 	))
 	key := hex.EncodeToString(whole[:16])
-	return cache.Get(ctx, g.results, g.resultKey(key), func() (*Answer, int64, error) {
+	work := func() (*Answer, int64, error) {
 		started := time.Now()
 		res, err := g.Reader.Run(ctx, p)
 		if err != nil {
@@ -320,7 +320,11 @@ func (g *Scope) Run(ctx context.Context, doc *view.Document, p *plan.Plan) (*Ans
 		}
 		g.ran.Observe(a.Took.Seconds())
 		return a, res.Bytes() + int64(len(text)), nil
-	})
+	}
+	if asks && pgreader.IsAnew(ctx) {
+		cache.Drop(g.results, g.resultKey(key))
+	}
+	return cache.Get(ctx, g.results, g.resultKey(key), work)
 }
 
 // Moment is a moment as people read it, in the zone of the calendar: "14 Mar 2026, 09:05".

@@ -35,7 +35,7 @@ func (d *deciding) bring(ctx context.Context) (*brought, error) {
 	if err != nil {
 		return nil, err
 	}
-	if b, ok := cache.Find[*brought](d.databases.lines, key); ok && (time.Since(b.at) > keptFor || anew(ctx)) {
+	if b, ok := cache.Find[*brought](d.databases.lines, key); ok && (time.Since(b.at) > keptFor || IsAnew(ctx)) {
 		cache.Drop(d.databases.lines, key)
 	}
 	got, err := cache.Get(ctx, d.databases.lines, key, func() (*brought, int64, error) {
@@ -171,4 +171,5 @@ type anewKey struct{}
 // Anew is a context of questions that are asked again, whatever was answered to the same a while ago.
 func Anew(ctx context.Context) context.Context { return context.WithValue(ctx, anewKey{}, true) }
 
-func anew(ctx context.Context) bool { return ctx.Value(anewKey{}) != nil }
+// IsAnew says that a context is of such questions.
+func IsAnew(ctx context.Context) bool { return ctx.Value(anewKey{}) != nil }

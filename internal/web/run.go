@@ -12,6 +12,7 @@ import (
 	"gavrik/internal/core/format"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/view"
+	"gavrik/internal/pgreader"
 )
 
 // Phrase is a run of the brief with what its step did.
@@ -120,6 +121,7 @@ type runInput struct {
 	Body struct {
 		View  view.Document `json:"view"`
 		Shown bool          `json:"shown,omitempty" doc:"Leave columns out whose field is not there any more, and say so; otherwise they are faults"`
+		Anew  bool          `json:"anew,omitempty" doc:"Ask databases again where records stay in them, whatever they said a while ago"`
 		Opening
 	}
 }
@@ -146,6 +148,9 @@ func (s *questions) registerRun(api huma.API) {
 		Summary: "Compute a view and read a part of it", MaxBodyBytes: maxBody, Errors: []int{422}, Metadata: ofKept,
 	},
 		func(ctx context.Context, in *runInput) (*runOutput, error) {
+			if in.Body.Anew {
+				ctx = pgreader.Anew(ctx)
+			}
 			g, a, err := s.answered(ctx, &in.Body.View, in.Body.Shown)
 			if err != nil {
 				return nil, err

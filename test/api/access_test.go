@@ -78,6 +78,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 		},
 		{"POST /api/facts/{set}/{key}/undo", "/api/facts/vessels/nothing/undo", map[string]any{"batch": 1}, gone},
 		{"GET /api/facts/{set}/{key}/history", "/api/facts/vessels/nothing/history?record=x", nil, gone},
+		{"GET /api/asking", "/api/asking", nil, all},
+		{"PUT /api/staying/{set}", "/api/staying/nothing", map[string]any{"stays": true}, "401 403 403 403 404"},
 		{"GET /api/fact-adding", "/api/fact-adding", nil, bosses},
 		{"PUT /api/fact-adding", "/api/fact-adding", map[string]any{"analysts": false}, "401 403 403 403 204"},
 		{

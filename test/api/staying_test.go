@@ -117,22 +117,22 @@ func TestNothingOfRecordsThatStayReachesWhoMayNotSeeThem(t *testing.T) {
 	attacks := map[string]object{}
 	look := func(name, path string, send object) { attacks["POST "+path+" "+name] = send }
 	conditions := map[string]any{
-		"by name":         object{"field": "ref", "op": "one_of", "values": []string{hidden}},
+		"by name":         object{"field": "ref", "op": "starts", "value": hidden[:len(hidden)-1]},
 		"by its opposite": object{"none": []any{object{"field": "ref", "op": "is", "value": hers}}},
 		"or anything": object{"any": []any{
 			object{"field": "ref", "op": "filled"}, object{"field": "ref", "op": "blank"},
 		}},
 		"by a quote":    object{"field": "ref", "op": "contains", "value": "') OR true --"},
 		"by a formula":  object{"field": "made", "op": "filled"},
-		"by the amount": object{"field": "fare", "op": "at_least", "value": most},
+		"by the amount": object{"field": "fare", "op": "over", "value": g.Ask(t, "SELECT max(b.fare)::text FROM "+own)},
 	}
 	for name, c := range conditions {
 		doc := document("bookings", field("ref"), summed("fare"))
 		doc["filter"] = object{"all": []any{c}}
-		doc["calculated"] = []any{calculated("made", "UPPER(Ref) & ' ' & Fare")}
+		doc["calculated"] = []any{calculated("made", "UPPER(Ref)")}
 		look(name, "/api/run", object{"view": doc, "depth": 1, "limit": 1000, "plain": true})
 		look(name, "/api/values", object{"view": doc, "field": "ref", "search": "", "limit": 1000})
-		look(name, "/api/values", object{"view": doc, "field": "made", "search": hidden, "limit": 1000})
+		look(name+", made", "/api/values", object{"view": doc, "field": "made", "search": hidden, "limit": 1000})
 		look(name, "/api/distribution", object{"view": doc, "field": "fare", "bins": 50})
 		look(name, "/api/overview", object{"view": doc, "fields": []string{"ref", "fare"}})
 	}
@@ -144,14 +144,21 @@ func TestNothingOfRecordsThatStayReachesWhoMayNotSeeThem(t *testing.T) {
 		}
 		look(set, "/api/run", object{"view": doc, "depth": 1, "limit": 1000, "plain": true})
 	}
+	answered := 0
 	for name, send := range attacks {
 		method, rest, _ := strings.Cut(name, " ")
 		path, _, _ := strings.Cut(rest, " ")
 		a := wen.do(method, path, send)
 		require.NotContains(t, a.text, hidden, name)
 		require.NotContains(t, a.text, most, name)
-		require.NotEqual(t, 500, a.code, "%s: %s", name, a.text)
+		require.Less(t, a.code, 500, "%s: %s", name, a.text)
+		if a.code == 200 {
+			answered++
+		} else {
+			t.Log(name, a.text)
+		}
 	}
+	require.Greater(t, answered, 30)
 	held := wen.do("GET", "/api/catalog/bookings/holding?text="+url.QueryEscape(hidden), nil)
 	require.Empty(t, held.body["fields"])
 	require.NotContains(t, wen.do("GET", "/api/catalog/bookings/fields", nil).text, hidden)
@@ -164,3 +171,69 @@ func TestNothingOfRecordsThatStayReachesWhoMayNotSeeThem(t *testing.T) {
 
 // by are the links from bookings to a set.
 var by = map[string]string{"customers": "customer", "sailings": "sailing", "routes": "sailing.route"}
+
+// An administrator has records stay, and has them in memory again. What they say is the same; how they are
+// described, and what is filled in, is told where it cannot be.
+func TestAnAdministratorLetsRecordsStay(t *testing.T) {
+	g := harness.Start(t)
+	_, err := g.DB.Exec(t.Context(), `CREATE TABLE ferry.teams (category text PRIMARY KEY, team text NOT NULL);
+		INSERT INTO ferry.teams SELECT category, CASE WHEN category < 'L' THEN 'Early' ELSE 'Late' END
+		FROM ferry.claims WHERE category IS NOT NULL GROUP BY category`)
+	require.NoError(t, err)
+	d := describing{t, person(t, g, 0)}
+	require.Equal(t, 204, d.do("POST", "/api/refresh", nil).code)
+	set := func() object {
+		for _, one := range d.do("GET", "/api/catalog", nil).body["sets"].([]any) {
+			if one := one.(object); one["key"] == "claims" {
+				return one
+			}
+		}
+		return nil
+	}
+	link := object{"links": object{"team_of": object{"label": "Team", "leads": object{
+		"to": "teams", "by": []string{"category"}, "into": []string{"category"},
+	}}}}
+	require.Equal(t, 200, d.say("claims", link).code)
+	doc := document("claims", summed("claimed"), object{"field": "paid", "totals": []any{object{"fn": "average"}}})
+	doc["groups"] = []any{object{"field": "team_of.team"}, object{"field": "handler.name"}}
+	before := d.run(doc)
+	require.NotContains(t, set(), "stays")
+
+	require.Equal(t, 204, d.do("PUT", "/api/staying/claims", object{"stays": true}).code)
+	require.Equal(t, []any{true, true, "here"}, []any{set()["stays"], set()["about"], set()["settled"]})
+	after := d.run(doc)
+	require.Equal(t, true, after.body["tally"].(object)["asked"])
+	require.Equal(t, saidBy(before), saidBy(after))
+
+	// Another way of showing the same asks nobody; what changes is told when somebody asks again.
+	_, err = g.DB.Exec(t.Context(), "UPDATE claims SET claimed = claimed + 1000 WHERE id = (SELECT min(id) FROM claims)")
+	require.NoError(t, err)
+	turned := document("claims", summed("claimed"))
+	turned["groups"] = doc["groups"]
+	turned["columns"] = append(doc["columns"].([]any), object{"field": "claimed", "totals": []any{object{"fn": "average"}}})
+	require.Equal(t, grandOf(before)[0], grandOf(d.run(turned))[0])
+	a := d.do("POST", "/api/run", object{"view": doc, "depth": 1, "limit": 100, "plain": true, "anew": true})
+	require.Equal(t, g.Ask(t, "SELECT sum(claimed)::text FROM claims"), grandOf(a)[0])
+	require.Equal(t, grandOf(a)[0], grandOf(d.run(doc))[0])
+
+	// What cannot be where they stay is told, and nothing else is lost.
+	d.do("POST", "/api/facts/claims", object{
+		"label": "Berthed", "type": "yesno", "fill": object{"role": "analyst"},
+	}).refused(t, 422, "stay in their database")
+	link["fields"] = object{"status": object{"type": "whole"}}
+	said := d.say("claims", link)
+	require.Contains(t, said.text, "stay in their database, where every field has its own type")
+	require.Equal(t, grandOf(a), grandOf(d.run(doc)))
+
+	_, err = g.DB.Exec(t.Context(), "ALTER TABLE claims RENAME note TO remark")
+	require.NoError(t, err)
+	d.do("POST", "/api/run", object{"view": document("claims", field("note")), "depth": 0, "limit": 5}).
+		refused(t, 502, "others than when the records were loaded")
+	require.Empty(t, d.do("GET", "/api/asking", nil).body["asking"])
+
+	require.Equal(t, 204, d.do("PUT", "/api/staying/claims", object{"stays": false}).code)
+	require.NotContains(t, set(), "stays")
+	require.Equal(t, grandOf(a), grandOf(d.run(doc)))
+	require.NotContains(t, d.run(doc).body["tally"], "asked")
+	d.do("PUT", "/api/staying/list_prices", object{"stays": true}).refused(t, 409, "came in a file")
+}

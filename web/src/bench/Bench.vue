@@ -238,6 +238,7 @@ function lookAtMark(group: string, column: number, text: string) {
       :said="bench.said.value"
       :freshness="bench.freshness"
       @follow="bench.follow"
+      @anew="run.again(true)"
     />
     <Editors />
     <FillPopover

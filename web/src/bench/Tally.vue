@@ -6,11 +6,9 @@ import { formatCount, formatSeconds } from '../words'
 
 /** Accounts for every record: how many there are, how many are kept, in how many groups, whether it adds up, and what was met on the way. */
 const props = defineProps<{ result: RunResult; running: boolean; said: string; freshness?: Freshness }>()
-const emit = defineEmits<{ follow: [trouble: Trouble] }>()
+const emit = defineEmits<{ follow: [trouble: Trouble]; anew: [] }>()
 const tally = computed(() => props.result.tally)
-const asOf = computed(
-  () => (!tally.value.asked && props.freshness?.asOf.value) || tally.value.asOfText,
-)
+const asOf = computed(() => (!tally.value.asked && props.freshness?.asOf.value) || tally.value.asOfText)
 const newer = computed(() => !!props.freshness?.newer.value && !props.freshness.keepsUp.value)
 const took = computed(() => {
   const ms = tally.value.micros / 1000
@@ -82,7 +80,8 @@ const where = (t: Trouble) =>
         class="text-slate"
         title="These records stay in their database, and were asked for there. The answer is kept for five minutes."
         data-asked
-        >◇ asked of the database</span
+        >◇ asked of the database
+        <button class="underline underline-offset-2" @click="emit('anew')">ask again</button></span
       >
       <span class="quiet" aria-live="off"
         >records as of <span data-as-of>{{ asOf }}</span></span

@@ -74,12 +74,12 @@ export function useRun(
 
   const opened = () => ({ depth: opening.value.depth, toggled: [...opening.value.toggled] })
 
-  async function answer(signal: AbortSignal): Promise<RunResult> {
+  async function answer(signal: AbortSignal, anew: boolean): Promise<RunResult> {
     return unwrap(
       api.POST('/api/run', {
         headers: askFrozen(frozen),
         signal,
-        body: { shown: true, view: document.value, ...opened(), limit: pageLines },
+        body: { shown: true, view: document.value, ...opened(), limit: pageLines, anew: anew || undefined },
       }),
     )
   }
@@ -126,7 +126,7 @@ export function useRun(
     const problem = error instanceof Problem ? error : new Problem(0, wordsOf(error))
     state.value = { kind: 'failed', problem }
     // A server that is restarted comes back; nobody should have to press anything.
-    if (problem.status === 0) again = setTimeout(run, patience)
+    if (problem.status === 0) again = setTimeout(() => void run(), patience)
   }
 
   /** The pages in sight but for the first, which comes with every answer. */
@@ -138,7 +138,8 @@ export function useRun(
     seen = Array.from({ length: last - first + 1 }, (_, i) => first + i).filter((page) => page > 0)
   }
 
-  async function run() {
+  /** Runs the view; anew asks databases again, too, in which records stay. */
+  async function run(anew = false) {
     clearTimeout(again)
     latest.abort()
     if (waiting.value) return void (state.value = { kind: 'ready' }) // a required question has no answer yet
@@ -147,7 +148,7 @@ export function useRun(
     state.value = { kind: 'running' }
     try {
       const sameView = answered === document.value
-      const got = await answer(signal)
+      const got = await answer(signal, anew)
       kept = got.result
       // Groups were opened or closed far down: what is in sight is drawn at once, never blank.
       const parts = new Map<number, Lines>([[0, got]])
@@ -263,7 +264,7 @@ export function useRun(
     return [...outer, ...found]
   }
 
-  watch([document, opening, waiting], run, { immediate: true, flush: 'post' })
+  watch([document, opening, waiting], () => run(), { immediate: true, flush: 'post' })
   watch(me, (now) => {
     if (now && state.value.kind === 'failed' && state.value.problem.status === 401) void run()
   })
