@@ -138,6 +138,9 @@ func (d *deciding) finish(ctx context.Context, got *lines, decided bool) (*engin
 		}
 	}
 	snap, err := stand.snapshot(ctx, d.Memory.Snapshot())
+	if err == nil {
+		snap, err = d.withOthers(ctx, d.question.plan, d.looked, snap, d.stood)
+	}
 	if err != nil {
 		return nil, nil, nil, err
 	}

@@ -40,7 +40,7 @@ func (d *deciding) linked(ctx context.Context, t *plan.Predicate) (*test, error)
 		return nil, &undecided{"two fields"}
 	}
 	i := slices.IndexFunc(d.links, func(l records.AwayLink) bool { return l.Key == t.Ref.Links[0] })
-	if i < 0 || len(d.links[i].Columns) != 1 || d.Loaded.Away[d.links[i].To] != nil {
+	if i < 0 || len(d.links[i].Columns) != 1 || d.leadsAway(t.Ref) {
 		return nil, &undecided{"a link of several columns, or to records that are not in memory"}
 	}
 	link := d.links[i]
@@ -93,6 +93,20 @@ func (d *deciding) linked(ctx context.Context, t *plan.Predicate) (*test, error)
 		out.met = fmt.Sprintf("(%s OR %s)", out.met, none)
 	}
 	return out, nil
+}
+
+// leadsAway says that the links of a field lead to records that are not in memory, or by way of them.
+func (d *deciding) leadsAway(ref catalog.Ref) bool {
+	at := d.away.Set
+	for _, key := range ref.Links {
+		links := d.linksOf(at)
+		i := slices.IndexFunc(links, func(l records.AwayLink) bool { return l.Key == key })
+		if i < 0 || d.Loaded.Away[links[i].To] != nil {
+			return true
+		}
+		at = links[i].To
+	}
+	return false
 }
 
 // keysOf are the values of some rows of a key, as an array of SQL.

@@ -9,6 +9,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/engine"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
 	"gavrik/internal/records"
 )
 
@@ -21,6 +22,8 @@ type reach struct {
 	// fields are those that are asked of it, by, and links from it that are followed.
 	fields []catalog.Ref
 	links  []string
+	// back says that a field is looked at by way of it that the plan itself is about.
+	back bool
 }
 
 // reached are the sets that stay which a plan about another one asks for.
@@ -33,6 +36,12 @@ func (r *Reader) reached(p *plan.Plan, more []catalog.Ref) map[string]*reach {
 		}
 	}
 	return out
+}
+
+// inCircles says that a plan about records that stay looks at them from others, too, or from each other.
+func (r *Reader) inCircles(p *plan.Plan, reached map[string]*reach) bool {
+	of := reached[p.Records]
+	return r.Loaded.Away[p.Records] != nil && of != nil && of.back
 }
 
 // starts are the sets whose records a plan is about, or draws from, and reaches those of them that stay.
@@ -88,11 +97,14 @@ func (r *Reader) follow(start string, ref catalog.Ref, out map[string]*reach) {
 		}
 		of := reachOf(out, s.set)
 		if i > 0 {
-			of.from = append(of.from, s.by)
+			of.from, of.back = append(of.from, s.by), of.back || ref.Set != ""
 		}
 		if rest := ref.Links[i:]; len(rest) > 0 {
 			of.links = append(of.links, rest[0])
 		} else if ref.Field.Key != "" {
+			if _, ok := catalog.Named(ref.Field.Key); ok {
+				of.all = true // what the others are called matters, too
+			}
 			own := ref
 			own.Path, own.Links = ref.Field.Key, nil
 			of.fields = append(of.fields, own)
@@ -103,29 +115,58 @@ func (r *Reader) follow(start string, ref catalog.Ref, out map[string]*reach) {
 // memoryFor is an engine over the records in memory, with those beside them that a plan about them asks for and
 // that stay: the ones that records in memory lead to, or all that something is drawn from.
 func (r *Reader) memoryFor(ctx context.Context, p *plan.Plan, more ...catalog.Ref) (*engine.Engine, error) {
-	others := r.others(p, more)
-	if len(others) == 0 {
-		return r.Memory, nil
+	memory := r.Memory.Snapshot()
+	snap, err := r.withOthers(ctx, p, more, memory, map[string]map[string]table.Column{})
+	if err != nil {
+		return nil, err
 	}
-	snap := r.Memory.Snapshot()
-	reached := r.reached(p, more)
-	for _, set := range others {
-		got, err := r.beside(ctx, p, set, reached[set])
-		if err != nil {
-			return nil, err
-		}
-		if snap, err = got.snapshot(ctx, snap); err != nil {
-			return nil, err
-		}
+	if snap == memory {
+		return r.Memory, nil
 	}
 	return engine.New(snap, r.Catalog, r.opts.Engine), nil
 }
 
-// beside asks for the records of a set that stays which a plan about others needs.
-func (r *Reader) beside(ctx context.Context, p *plan.Plan, set string, by *reach) (*standing, error) {
+// withOthers are records with those of sets that stay which a plan about others asks for: such first as are led to
+// from what is there.
+func (r *Reader) withOthers(
+	ctx context.Context, p *plan.Plan, more []catalog.Ref, snap *table.Snapshot, stood map[string]map[string]table.Column,
+) (*table.Snapshot, error) {
+	left := r.others(p, more)
+	reached := r.reached(p, more)
+	if r.inCircles(p, reached) {
+		return nil, refused("%s that are looked at from others, or from each other, and stay in the database", p.Many)
+	}
+	waits := func(set string) bool {
+		return slices.ContainsFunc(reached[set].from, func(l records.AwayLink) bool {
+			return l.From != set && slices.Contains(left, l.From)
+		})
+	}
+	for len(left) > 0 {
+		i := slices.IndexFunc(left, func(set string) bool { return !waits(set) })
+		if i < 0 {
+			return nil, refused("%s, which lead to each other, and stay in the database", strings.Join(left, " and "))
+		}
+		got, err := r.beside(ctx, p, left[i], reached[left[i]], stood)
+		if err != nil {
+			return nil, err
+		}
+		if got != nil {
+			if snap, err = got.snapshot(ctx, snap); err != nil {
+				return nil, err
+			}
+		}
+		left = slices.Delete(left, i, i+1)
+	}
+	return snap, nil
+}
+
+// beside asks for the records of a set that stays which a plan about others needs; nil if it needs none.
+func (r *Reader) beside(
+	ctx context.Context, p *plan.Plan, set string, by *reach, stood map[string]map[string]table.Column,
+) (*standing, error) {
 	words := r.Catalog.Set(set)
 	q := r.question(&plan.Plan{Records: set, One: words.One, Many: words.Many, Calendar: p.Calendar})
-	q.linking = nil
+	q.stood = stood
 	for _, ref := range by.fields {
 		if err := q.needs(ref, false); err != nil {
 			return nil, err
@@ -141,8 +182,11 @@ func (r *Reader) beside(ctx context.Context, p *plan.Plan, set string, by *reach
 		if slices.ContainsFunc(q.linking, func(l records.AwayLink) bool { return l.From == link.From && l.Key == link.Key }) {
 			continue
 		}
-		if r.Loaded.Away[link.From] != nil || len(link.Columns) != 1 {
-			return nil, refused("%s that %s lead to, which stay in the database, too", words.Many, link.From)
+		if r.Loaded.Away[link.From] != nil && stood[link.From][link.Columns[0]] == nil {
+			continue // nothing that is asked for now goes by it
+		}
+		if len(link.Columns) != 1 {
+			return nil, refused("%s that %s lead to by several columns", words.Many, link.From)
 		}
 		text, err := q.led(link)
 		if err != nil {
@@ -152,6 +196,9 @@ func (r *Reader) beside(ctx context.Context, p *plan.Plan, set string, by *reach
 		q.linking = append(q.linking, link)
 	}
 	if !by.all {
+		if len(only) == 0 {
+			return nil, nil
+		}
 		q.only = "(" + strings.Join(only, " OR ") + ")"
 	}
 	d := &deciding{question: q, by: map[*plan.Node]int{}}

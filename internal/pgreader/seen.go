@@ -46,6 +46,22 @@ func (r *Reader) held(set, column string) table.Column {
 	return r.cut.made[key]
 }
 
+// held is the Reader's, and of records that stand already, too.
+func (q *question) held(set, column string) table.Column {
+	if c := q.stood[set][column]; c != nil {
+		return c
+	}
+	return q.Reader.held(set, column)
+}
+
+// stand notes the columns of the question's own records.
+func (q *question) stand(columns map[string]table.Column) {
+	if q.stood == nil {
+		q.stood = map[string]map[string]table.Column{}
+	}
+	q.stood[q.away.Set] = columns
+}
+
 // whole is held of all rows.
 func (r *Reader) whole(set, column string) table.Column {
 	if c := r.Loaded.Held(set, column); c != nil {

@@ -155,6 +155,7 @@ func (s *standing) snapshot(ctx context.Context, memory *table.Snapshot) (*table
 		}
 		t.AddLink(link.Key, &table.Links{To: link.To, Rows: to})
 	}
+	s.stand(columns)
 	out := &table.Snapshot{AsOf: s.asOf, Tables: maps.Clone(memory.Tables)}
 	out.Tables[s.plan.Records] = t
 	for _, link := range s.linking {

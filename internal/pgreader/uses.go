@@ -6,6 +6,7 @@ import (
 
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
 	"gavrik/internal/core/view"
 	"gavrik/internal/records"
 )
@@ -44,6 +45,8 @@ type question struct {
 	daily  bool
 	// counted says that records are counted, too, which the filter does not keep.
 	counted bool
+	// stood are columns of sets that stay whose records stand already, for others that they lead to.
+	stood map[string]map[string]table.Column
 	// only, if set, says in SQL which records alone are asked for.
 	only string
 	// linking are the links from records in memory that the plan asks for.
@@ -74,6 +77,18 @@ func (q *question) needs(ref catalog.Ref, days bool) error {
 	if len(ref.Links) > 0 {
 		return q.needsLink(ref)
 	}
+	if name, ok := catalog.Named(ref.Field.Key); ok { // by what others are called, too, which are not kept
+		q.all = true
+		set := q.Catalog.Set(q.plan.Records)
+		for _, key := range []string{name, set.Address()} {
+			if f := set.Field(key); f != nil {
+				if err := q.needs(catalog.Ref{Path: key, Set: set.Key, Label: f.Label, Field: *f}, false); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	}
 	if _, ok := q.away.Column(ref.Field.Key); !ok {
 		return refused("%s is not a field of the database's own", ref.Label)
 	}
@@ -99,9 +114,6 @@ func (q *question) needsLink(ref catalog.Ref) error {
 			return refused("%s is reached by a link that the database does not declare", ref.Label)
 		}
 		at = links[n].To
-		if q.Loaded.Away[at] != nil {
-			return refused("%s belongs to other records that stay in the database", ref.Label)
-		}
 		for _, name := range links[n].Columns {
 			if i == 0 && q.uses[name] == nil {
 				q.uses[name] = &use{}
@@ -109,6 +121,9 @@ func (q *question) needsLink(ref catalog.Ref) error {
 			if i == 0 {
 				q.uses[name].alone, q.uses[name].among = true, ""
 			}
+		}
+		if q.Loaded.Away[at] != nil {
+			return nil // those that are led to are asked for next
 		}
 	}
 	return nil
@@ -197,9 +212,6 @@ func (q *question) needsLinking(l *plan.LinkedValue) error {
 	there := l.There
 	at := there.Records
 	for i, key := range l.Links {
-		if q.Loaded.Away[at] != nil {
-			return refused("%s are drawn from, which stay in the database, too", there.Many)
-		}
 		links := q.linksOf(at)
 		n := slices.IndexFunc(links, func(one records.AwayLink) bool { return one.Key == key })
 		if n < 0 {
@@ -211,6 +223,14 @@ func (q *question) needsLinking(l *plan.LinkedValue) error {
 		link := links[n]
 		if len(link.Columns) != 1 {
 			return refused("%s are linked by several columns", there.Many)
+		}
+		if q.Loaded.Away[link.From] != nil { // they are asked for next, and linked then
+			if q.uses[link.ToColumns[0]] == nil {
+				q.uses[link.ToColumns[0]] = &use{}
+			}
+			u := q.uses[link.ToColumns[0]]
+			u.alone, u.byDay, u.among = true, false, ""
+			continue
 		}
 		column := q.held(link.From, link.Columns[0])
 		c, ok := q.away.Column(link.ToColumns[0])
@@ -229,11 +249,7 @@ func (q *question) needsLinking(l *plan.LinkedValue) error {
 			u.among += " OR " + among
 		}
 	}
-	// What they are tested by is theirs, and in memory; what leads on from them must be, too.
 	for _, ref := range there.Stored() {
-		if q.Loaded.Away[ref.Set] != nil && ref.Set != q.plan.Records {
-			return refused("%s belongs to other records that stay in the database", ref.Label)
-		}
 		if ref.Set == q.plan.Records {
 			return refused("%s is looked at from records that link to it", ref.Label)
 		}

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/url"
+	"slices"
 	"strings"
 	"testing"
 
@@ -65,8 +66,10 @@ func questionsOf(set, text, amount, moment, linked string) map[string]object {
 // nothing else: an administrator, an analyst, and a reader with limits that reach through links.
 func TestRecordsThatStaySayWhatTheySayInMemory(t *testing.T) {
 	g := harness.Start(t)
-	for _, stays := range []string{"claims", "bookings", "customers", "sailings"} {
-		other := harness.StartStaying(t, g, stays)
+	for _, stays := range [][]string{
+		{"claims"}, {"bookings"}, {"customers"}, {"sailings"}, {"claims", "bookings", "customers"},
+	} {
+		other := harness.StartStaying(t, g, stays...)
 		for i := range 3 {
 			here, there := person(t, g, i), person(t, other, i)
 			refused := 0
@@ -85,11 +88,11 @@ func TestRecordsThatStaySayWhatTheySayInMemory(t *testing.T) {
 						refused++
 						continue
 					}
-					require.Equal(t, saidBy(want), saidBy(got), "%s stay, person %d: %s %v", stays, i, name, send)
+					require.Equal(t, saidBy(want), saidBy(got), "%v stay, person %d: %s %v", stays, i, name, send)
 				}
 			}
 			// Whose rules are about what stays is not shown what belongs to it.
-			require.Equal(t, i == 2 && stays == "bookings", refused > 0, "%s stay, person %d", stays, i)
+			require.Equal(t, i == 2 && slices.Contains(stays, "bookings"), refused > 0, "%v stay, person %d", stays, i)
 		}
 	}
 }
