@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"gavrik/internal/localpg"
+	"gavrik/internal/localpg/pgtest"
 )
 
 // A database is failed over to its standby behind one address: what is shown afterwards is what the standby
@@ -40,7 +41,7 @@ func TestADatabaseThatFailsOver(t *testing.T) {
 	t.Cleanup(func() { _ = standby.Stop() })
 	other := connect(t, standby.URL("postgres"))
 
-	w, through := strung(t, primary.URL("postgres"))
+	w, through := pgtest.NewWire(t, primary.URL("postgres"))
 	follow := func(address, slot string) *Following {
 		f := Follow(
 			Database(address, "public"),
@@ -96,7 +97,7 @@ func TestADatabaseThatFailsOver(t *testing.T) {
 	run(t, other, "UPDATE trips SET fare = 72 WHERE id > 30; DELETE FROM trips WHERE id = 25")
 	to, err := url.Parse(standby.URL("postgres"))
 	require.NoError(t, err)
-	w.moves(to.Host)
+	w.Moves(to.Host)
 	same(f, "after it was failed over")
 	run(t, other, "UPDATE trips SET fare = 73 WHERE id = 21")
 	same(f, "it is followed")
