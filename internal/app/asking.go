@@ -21,8 +21,9 @@ const (
 	askedFor = 5 * time.Minute
 	// askingConnections is how many connections there are to one database for such questions.
 	askingConnections = 8
-	// askedVersion is what the versions of such answers begin with; the moment follows.
-	askedVersion = "at"
+	// askedVersion is what the versions of such answers begin with, and the moment follows; ledVersion, what those
+	// begin with that are about records in memory, and the moment of their load follows.
+	askedVersion, ledVersion = "at", "by"
 )
 
 // asks says whether a plan asks a database.
@@ -55,20 +56,29 @@ func (g *Scope) askedWithin(asks bool) string {
 
 // version tells an answer from those of the same view over other records.
 func (g *Scope) version(res result.Result, asked bool) string {
-	if asked {
-		return askedVersion + strconv.FormatInt(res.Summarize().AsOf.UnixMicro(), 36)
+	sum := res.Summarize()
+	switch {
+	case !asked:
+		return g.engine.Version(res)
+	case g.Catalog.Set(sum.Plan.Records).Stays:
+		return askedVersion + written(sum.AsOf)
 	}
-	return g.engine.Version(res)
+	return ledVersion + written(g.AsOf)
 }
 
-// askedAt is the moment of an answer that a database was asked for, by its version.
-func askedAt(version string) (time.Time, bool) {
-	text, ok := strings.CutPrefix(version, askedVersion)
-	if !ok {
-		return time.Time{}, false
+func written(at time.Time) string { return strconv.FormatInt(at.UnixMicro(), 36) }
+
+// askedHolds says whether an answer that a database was asked for is to be shown on, by its version; ok is false for
+// any other answer.
+func (g *Scope) askedHolds(version string) (holds, ok bool) {
+	if version == ledVersion+written(g.AsOf) {
+		return true, true
 	}
-	at, err := strconv.ParseInt(text, 36, 64)
-	return time.UnixMicro(at), err == nil
+	if text, led := strings.CutPrefix(version, askedVersion); led {
+		at, err := strconv.ParseInt(text, 36, 64)
+		return err == nil && g.Calendar.Now.Sub(time.UnixMicro(at)) < askedFor, true
+	}
+	return false, strings.HasPrefix(version, ledVersion)
 }
 
 // limited is how a reader with limits sees records that stay in their databases.

@@ -37,7 +37,7 @@ func (b *before) carry(to *Dataset) {
 		if name, _, _ := strings.Cut(a.Name, "."); key != prefix+name {
 			return // no answer of an engine: it is made again of one
 		}
-		if a.Asked && to.policy.Clear() { // it is told of when, and holds for a while
+		if a.Asked && a.Set.Stays && to.policy.Clear() { // it is told of when, and holds for a while
 			cache.Put(to.results, key, a, bytes)
 			return
 		}

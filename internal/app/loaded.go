@@ -86,6 +86,9 @@ func (a *App) warm(ctx context.Context, before, fresh *Dataset, answers int) err
 		if ctx.Err() != nil {
 			return nil
 		}
+		if last.Asked {
+			continue // it is told of when, and asking may take minutes
+		}
 		g := full
 		if !last.policy.Clear() {
 			if g, err = a.restricted(ctx, full, a.hidingNew(full, last.policy)); err != nil {

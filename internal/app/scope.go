@@ -352,8 +352,8 @@ func (g *Scope) Kept(name string) (a *Answer, ok bool) {
 // Holds says whether the answer of a name, of whichever server, is what the records say now.
 func (g *Scope) Holds(name string) bool {
 	_, version, _ := strings.Cut(name, ".")
-	if at, ok := askedAt(version); ok {
-		return g.Calendar.Now.Sub(at) < askedFor
+	if holds, ok := g.askedHolds(version); ok {
+		return holds
 	}
 	return g.engine.Holds(version)
 }

@@ -10,6 +10,8 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"gavrik/internal/core/plan"
+	"gavrik/internal/core/result"
 	"gavrik/internal/localpg"
 	"gavrik/internal/pgreader"
 	"gavrik/internal/records"
@@ -25,8 +27,13 @@ type Three struct {
 	Why       string  `json:"why,omitempty"`
 }
 
-// apart is how often each question is asked where the records stay.
-const apart = 3
+// times is how often each question is asked: of very many records once, for it takes minutes.
+func times(rows int) int {
+	if rows > 5_000_000 {
+		return 1
+	}
+	return 3
+}
 
 // Distributed makes rows in a database, and the same in a cluster, and asks every question of both; and of
 // memory, if the rows are loaded, too. All answers must be the same text.
@@ -54,7 +61,11 @@ func Distributed(
 		}
 		databases := pgreader.NewDatabases(8)
 		defer databases.Close()
-		where[name] = pgreader.New(pgreader.Seen{Loaded: c}, databases, pgreader.Options{}).Run
+		reader := pgreader.New(pgreader.Seen{Loaded: c}, databases, pgreader.Options{})
+		where[name] = func(ctx context.Context, p *plan.Plan) (result.Result, error) {
+			databases.Forget() // what it was asked before
+			return reader.Run(ctx, p)
+		}
 	}
 	if loads {
 		all, err := records.Load(ctx, records.Database(url, schema), records.Settings{Zone: "UTC"})
@@ -71,8 +82,8 @@ func Distributed(
 			if by == nil {
 				continue
 			}
-			var times []time.Duration
-			for range apart {
+			var took []time.Duration
+			for range times(rows) {
 				began := time.Now()
 				got, err := answer(ctx, c.Catalog, by, q)
 				if name != "memory" && err != nil && ctx.Err() == nil {
@@ -82,16 +93,16 @@ func Distributed(
 				if err != nil {
 					return fmt.Errorf("bench: %s, %s: %w", q.name, name, err)
 				}
-				times = append(times, time.Since(began))
+				took = append(took, time.Since(began))
 				if q.totals || q.cells {
 					slices.Sort(got)
 				}
 				answers[name] = got
 			}
-			if len(times) > 0 {
+			if len(took) > 0 {
 				*map[string]*float64{
 					"memory": &out.MemoryMS, "one": &out.OneMS, "several": &out.SeveralMS,
-				}[name] = median(times)
+				}[name] = median(took)
 			}
 		}
 		first := answers["one"]

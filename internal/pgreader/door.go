@@ -71,9 +71,15 @@ func (r *Reader) Kept(ctx context.Context, p *plan.Plan) ([]int32, error) {
 	})
 }
 
+// looking is how a field is looked at: moments by their days, or records alone that a condition in SQL keeps.
+type looking struct {
+	daily bool
+	only  string
+}
+
 // look asks an engine about a field, over all records or those of a plan, as far as the question needs them.
 func look[T any](
-	ctx context.Context, r *Reader, p *plan.Plan, of catalog.Ref, daily bool,
+	ctx context.Context, r *Reader, p *plan.Plan, of catalog.Ref, how looking,
 	do func(e *engine.Engine, p *plan.Plan) (T, error),
 ) (T, error) {
 	return asking(ctx, func(ctx context.Context) (none T, err error) {
@@ -88,7 +94,7 @@ func look[T any](
 		bare.Columns, bare.Measures, bare.Groups, bare.Across, bare.Sort = nil, nil, nil, nil, nil
 		bare.Compare, bare.Chart = nil, nil
 		q := r.question(&bare)
-		q.looked, q.counted, q.daily = []catalog.Ref{of}, true, daily
+		q.looked, q.counted, q.daily, q.only = []catalog.Ref{of}, true, how.daily, how.only
 		e, over, _, err := q.engine(ctx)
 		if err != nil {
 			return none, err
@@ -101,9 +107,32 @@ func look[T any](
 func (r *Reader) Values(
 	ctx context.Context, p *plan.Plan, of catalog.Ref, search string, limit int,
 ) (*result.Values, error) {
-	return look(ctx, r, p, of, false, func(e *engine.Engine, p *plan.Plan) (*result.Values, error) {
+	list := func(e *engine.Engine, p *plan.Plan) (*result.Values, error) {
 		return e.Values(ctx, p, of, search, limit)
-	})
+	}
+	different, err := r.allDifferent(ctx, p, of)
+	if err != nil {
+		return nil, err
+	}
+	if !different {
+		return look(ctx, r, p, of, looking{}, list)
+	}
+	// Those that are looked for, of more than can be listed.
+	only, ok := r.holding(p, of, search)
+	if !ok {
+		return nil, manyDifferent(of)
+	}
+	out, err := look(ctx, r, p, of, looking{only: only}, list)
+	if err == nil {
+		out.Distinct = out.Found
+	}
+	return out, err
+}
+
+func manyDifferent(of catalog.Ref) error {
+	return &result.LimitError{
+		Step: "there are more different values of " + of.Label + " than can be listed", Mend: "type a part of one",
+	}
 }
 
 // Distribution counts a field's values; see result.Reader. Moments of which there are too many are counted by
@@ -114,12 +143,18 @@ func (r *Reader) Distribution(
 	count := func(e *engine.Engine, p *plan.Plan) (*result.Distribution, error) {
 		return e.Distribution(ctx, p, of, bins)
 	}
-	out, err := look(ctx, r, p, of, false, count)
-	var many *result.LimitError
-	if errors.As(err, &many) && of.Field.Type == catalog.DateTime && r.Loaded.Away[p.Records] != nil {
-		if out, err = look(ctx, r, p, of, true, count); err == nil {
-			out.Smallest, out.Largest = cell.Cell{}, cell.Cell{}
-		}
+	different, err := r.allDifferent(ctx, p, of)
+	switch {
+	case err != nil:
+		return nil, err
+	case !different:
+		return look(ctx, r, p, of, looking{}, count)
+	case of.Field.Type != catalog.DateTime:
+		return nil, manyDifferent(of)
+	}
+	out, err := look(ctx, r, p, of, looking{daily: true}, count)
+	if err == nil {
+		out.Smallest, out.Largest = cell.Cell{}, cell.Cell{}
 	}
 	return out, err
 }
@@ -128,7 +163,7 @@ func (r *Reader) Distribution(
 func (r *Reader) Profile(
 	ctx context.Context, p *plan.Plan, of catalog.Ref, common, bins int,
 ) (*result.Profile, error) {
-	return look(ctx, r, p, of, false, func(e *engine.Engine, p *plan.Plan) (*result.Profile, error) {
+	return look(ctx, r, p, of, looking{}, func(e *engine.Engine, p *plan.Plan) (*result.Profile, error) {
 		return e.Profile(ctx, p, of, common, bins)
 	})
 }
@@ -141,7 +176,7 @@ func (r *Reader) Facts(ctx context.Context, p *plan.Plan, of catalog.Ref) (resul
 		case !made && r.Loaded.Away[of.Set] != nil:
 			return r.firstOf(ctx, of)
 		case made && r.Loaded.Away[p.Records] != nil:
-			return look(ctx, r, p, of, false, func(e *engine.Engine, p *plan.Plan) (result.Facts, error) {
+			return look(ctx, r, p, of, looking{}, func(e *engine.Engine, p *plan.Plan) (result.Facts, error) {
 				return e.Facts(ctx, p, of)
 			})
 		case !made:

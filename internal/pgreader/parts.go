@@ -112,7 +112,7 @@ func (d *deciding) fetch(ctx context.Context, q *query) ([]table.Column, error) 
 	}
 	group.Go(func() error { return fault.Caught(func() error { return work(d.tx) }) })
 	for range min(len(parts), d.opts.Parts) - 1 {
-		if stat := d.pool.Stat(); stat.AcquiredConns() >= stat.MaxConns() {
+		if stat := d.pool.Stat(); stat.AcquiredConns() >= stat.MaxConns()-1 {
 			break // others work, too: what there is must do
 		}
 		group.Go(func() error {

@@ -26,8 +26,10 @@ const (
 type Databases struct {
 	connections int
 
-	mu    sync.Mutex // protects pools
+	mu    sync.Mutex // protects following fields
 	pools map[string]*pgxpool.Pool
+	// places are those of each person who asks: half of the connections are left to others.
+	places map[string]chan struct{}
 
 	under underWay
 	// lines are what databases brought a while ago.
@@ -36,7 +38,7 @@ type Databases struct {
 
 // NewDatabases readies them, with so many connections to each database at most.
 func NewDatabases(connections int) *Databases {
-	return &Databases{connections: connections, pools: map[string]*pgxpool.Pool{}, lines: cache.New(keptBytes)}
+	return &Databases{connections: connections, pools: map[string]*pgxpool.Pool{}, places: map[string]chan struct{}{}, lines: cache.New(keptBytes)}
 }
 
 // Forget has all questions asked again.
@@ -50,6 +52,27 @@ func (d *Databases) Close() {
 		pool.Close()
 	}
 	clear(d.pools)
+}
+
+// place waits until the one whose context it is may ask one question more at a time; leave says that it is answered.
+func (d *Databases) place(ctx context.Context) (leave func(), err error) {
+	by, ok := ctx.Value(byKey{}).(string)
+	if !ok {
+		return func() {}, nil
+	}
+	d.mu.Lock()
+	places := d.places[by]
+	if places == nil {
+		places = make(chan struct{}, max(1, d.connections/2))
+		d.places[by] = places
+	}
+	d.mu.Unlock()
+	select {
+	case places <- struct{}{}:
+		return func() { <-places }, nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
 }
 
 // pool are the connections to one database. Whoever gives up waiting stops the work in the database, too.

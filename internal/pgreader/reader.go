@@ -125,13 +125,18 @@ func (d *deciding) reading(ctx context.Context, do func() error) (err error) {
 		return err
 	}
 	d.pool = pool
+	turns := turn.Of(ctx)
+	turns.Rest() // the database works, not this machine
+	leave, err := d.databases.place(ctx)
+	if err != nil {
+		return err
+	}
+	defer leave()
 	whole := ctx
 	ctx, cancel := context.WithTimeout(ctx, d.opts.Time+stopping) // if nobody answers, not even that it took too long
 	defer cancel()
 	var end func(error)
 	d.asked, end = d.databases.under.begin(ctx, d.away.Set, d.away.Rows)
-	turns := turn.Of(ctx)
-	turns.Rest() // the database works, not this machine
 	defer func() { end(err) }()
 	err = d.transaction(ctx, pool, "", func(tx pgx.Tx) error {
 		d.tx = tx

@@ -357,8 +357,30 @@ func TestMoreRecordsThanFit(t *testing.T) {
 	_, err = f.Load(t.Context(), set, Asked{})
 	require.ErrorAs(t, err, &large)
 	require.Same(t, before, f.last)
-	run(t, conn, "TRUNCATE remarks")
-	_, err = f.Load(t.Context(), set, Asked{})
+	// Where tables may stay, the largest do until the rest fits, and go on to; what changes elsewhere is followed.
+	run(t, conn, "ANALYZE remarks")
+	set.StayBeyond, set.Away = true, []string{"odd", "nothing"}
+	stays := Follow(Database(url, "public"), FollowOptions{})
+	t.Cleanup(func() { stays.Close(context.Background()) })
+	fits, err := stays.Load(t.Context(), set, Asked{})
+	require.NoError(t, err)
+	require.Len(t, fits.Away, 2)
+	require.True(t, fits.Away["remarks"].Unasked && !fits.Away["odd"].Unasked)
+	require.EqualValues(t, 2020, fits.Away["remarks"].Rows)
+	told := strings.Join(fits.Catalog.Notices, "\n")
+	require.Contains(t, told, "public.remarks would take some 1 MB, and stays in its database")
+	require.Contains(t, told, "no record set “nothing”")
+	run(t, conn, "TRUNCATE remarks; INSERT INTO piers VALUES ('P9', 'Pier 9', 1); SELECT pg_stat_force_next_flush()")
+	later, err := stays.Load(t.Context(), set, Asked{})
+	require.NoError(t, err)
+	require.Equal(t, 9, later.Snapshot.Tables["piers"].Rows)
+	require.NotNil(t, later.Away["remarks"], "it stays until all is loaded anew")
+	require.Same(t, fits.Snapshot.Tables["skippers"].Column("name"), later.Snapshot.Tables["skippers"].Column("name"))
+	set.Away = nil
+	anew, err := stays.Load(t.Context(), set, Asked{Anew: true})
+	require.NoError(t, err)
+	require.Empty(t, anew.Away)
+	_, err = f.Load(t.Context(), Settings{Zone: "UTC", Most: 1 << 20}, Asked{})
 	require.NoError(t, err)
 }
 

@@ -9,6 +9,8 @@ import (
 	"strings"
 
 	"github.com/jackc/pgx/v5"
+
+	"gavrik/internal/records/incoming"
 )
 
 // size is what the planner believes that a table holds.
@@ -59,6 +61,11 @@ func (l *Loaded) stayed(away []string) bool {
 // stay decides which tables stay in their databases: those that are to, and, if what is left would take more
 // than it may, the largest of the others until it does not. Tables that stayed before for that go on to.
 func (l *loader) stay(ctx context.Context, tables []*source, set Settings, before *Loaded) (notices []string, err error) {
+	for _, key := range set.Away {
+		if !slices.ContainsFunc(tables, func(s *source) bool { return s.set == key }) {
+			notices = append(notices, fmt.Sprintf("There is no record set “%s” that could stay in its database (--in-database).", key))
+		}
+	}
 	left := int64(0)
 	var others []*source
 	for _, s := range tables {
@@ -78,8 +85,9 @@ func (l *loader) stay(ctx context.Context, tables []*source, set Settings, befor
 			if s.size, err = planned(ctx, s.from.tx, s); err != nil {
 				return nil, s.from.blamed(err)
 			}
-			left += s.size.bytes
-			others = append(others, s)
+			if left += s.size.bytes; s.full.Schema != incoming.FilesSchema { // what came in a file is small
+				others = append(others, s)
+			}
 		}
 	}
 	slices.SortStableFunc(others, func(a, b *source) int { return cmp.Compare(b.size.bytes, a.size.bytes) })

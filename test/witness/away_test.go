@@ -258,6 +258,44 @@ func TestAnswersAreTheSameWhereTheRecordsStay(t *testing.T) {
 	require.Empty(t, b.refused)
 }
 
+// Of a field that has more different values than can be asked for, those are listed that somebody looks for; how
+// moments are spread is told by their days.
+func TestFieldsThatAllDifferWhereTheRecordsStay(t *testing.T) {
+	conn, loaded, cal := ferry(t)
+	memory := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader()
+	stay := staying(t, conn.Config().ConnString(), demo.Schema, "claims")
+	databases := pgreader.NewDatabases(4)
+	t.Cleanup(databases.Close)
+	few := pgreader.New(pgreader.Seen{Loaded: stay.Loaded}, databases, pgreader.Options{Lines: 2400})
+	doc, err := view.Parse([]byte(`{"gavrik":1,"records":"claims","filter":{"field":"status","op":"is","value":"Open"},"columns":[]}`))
+	require.NoError(t, err)
+	p, err := plan.Check(doc, loaded.Catalog, cal)
+	require.NoError(t, err)
+	of := func(path string) catalog.Ref {
+		ref, err := p.Field(loaded.Catalog, path)
+		require.NoError(t, err)
+		return ref
+	}
+	_, err = few.Values(t.Context(), p, of("ref"), "", 10)
+	require.ErrorContains(t, err, "type a part of one")
+	for _, search := range []string{"cl-151", "99"} {
+		want, err := memory.Values(t.Context(), p, of("ref"), search, 500)
+		require.NoError(t, err)
+		got, err := few.Values(t.Context(), p, of("ref"), search, 500)
+		require.NoError(t, err)
+		require.NotEmpty(t, got.List)
+		require.ElementsMatch(t, want.List, got.List)
+		require.Equal(t, want.Found, got.Found)
+	}
+	want, err := memory.Distribution(t.Context(), p, of("opened_at"), 20)
+	require.NoError(t, err)
+	got, err := few.Distribution(t.Context(), p, of("opened_at"), 20)
+	require.NoError(t, err)
+	require.Equal(t, want.Bins, got.Bins)
+	_, err = few.Distribution(t.Context(), p, of("claimed"), 20) // which repeat
+	require.NoError(t, err)
+}
+
 // What a load cannot keep is a blank where the records stay, too: infinite dates, what is no number, numbers
 // that are too large or too long.
 func TestWhatCannotBeKeptIsBlankWhereTheRecordsStay(t *testing.T) {
