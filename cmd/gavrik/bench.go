@@ -95,7 +95,7 @@ func benchDistributed(
 	}
 	defer func() { err = errors.Join(err, cluster.Stop()) }()
 	fmt.Fprintf(out, "Making %d rows, and spreading them over %d workers …\n%-34s %12s %16s %16s\n", rows, workers,
-		"median of 3, ms", "in memory", "one PostgreSQL", "spread")
+		fmt.Sprintf("median of %d, ms", bench.Times(rows)), "in memory", "one PostgreSQL", "spread")
 	ms := func(v float64) string {
 		if v == 0 {
 			return "–"

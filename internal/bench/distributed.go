@@ -27,8 +27,8 @@ type Three struct {
 	Why       string  `json:"why,omitempty"`
 }
 
-// times is how often each question is asked: of very many records once, for it takes minutes.
-func times(rows int) int {
+// Times is how often each question is asked where records stay: of very many once, for it takes minutes.
+func Times(rows int) int {
 	if rows > 5_000_000 {
 		return 1
 	}
@@ -83,7 +83,7 @@ func Distributed(
 				continue
 			}
 			var took []time.Duration
-			for range times(rows) {
+			for range Times(rows) {
 				began := time.Now()
 				got, err := answer(ctx, c.Catalog, by, q)
 				if name != "memory" && err != nil && ctx.Err() == nil {
