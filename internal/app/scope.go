@@ -296,18 +296,11 @@ func (g *Scope) checked(ctx context.Context, doc *view.Document, p *plan.Plan, e
 // Run carries a plan out, or finds its answer. The same view over the same records is
 // worked out once, however many ask for it.
 func (g *Scope) Run(ctx context.Context, doc *view.Document, p *plan.Plan) (*Answer, error) {
-	text, err := json.Marshal(doc)
-	if err != nil {
-		return nil, fmt.Errorf("app: %w", err)
-	}
-	sum := sha256.Sum256(text)
-	// Relative periods depend on the day and on nothing finer; what looks at the clock has
-	// the moment in its fingerprint.
 	asks := g.asks(p)
-	whole := sha256.Sum256(fmt.Appendf(
-		nil, "%d %s %x %s %s", g.Calendar.Today(), g.Calendar.Setting(), sum, p.Fingerprint(), g.askedWithin(asks),
-	))
-	key := hex.EncodeToString(whole[:16])
+	key, size, err := g.runKey(doc, p, asks)
+	if err != nil {
+		return nil, err
+	}
 	work := func() (*Answer, int64, error) {
 		started := time.Now()
 		res, err := g.Reader.Run(ctx, p)
@@ -319,12 +312,37 @@ func (g *Scope) Run(ctx context.Context, doc *view.Document, p *plan.Plan) (*Ans
 			Set: g.Catalog.Set(doc.Records), Took: time.Since(started), Fewer: g.Fewer[doc.Records], policy: g.policy,
 		}
 		g.ran.Observe(a.Took.Seconds())
-		return a, res.Bytes() + int64(len(text)), nil
+		return a, res.Bytes() + size, nil
 	}
 	if asks && pgreader.IsAnew(ctx) {
 		cache.Drop(g.results, g.resultKey(key))
 	}
 	return cache.Get(ctx, g.results, g.resultKey(key), work)
+}
+
+// runKey names the answer of a document, whose size in bytes it tells.
+func (g *Scope) runKey(doc *view.Document, p *plan.Plan, asks bool) (key string, size int64, err error) {
+	text, err := json.Marshal(doc)
+	if err != nil {
+		return "", 0, fmt.Errorf("app: %w", err)
+	}
+	sum := sha256.Sum256(text)
+	// Relative periods depend on the day and on nothing finer; what looks at the clock has
+	// the moment in its fingerprint.
+	whole := sha256.Sum256(fmt.Appendf(
+		nil, "%d %s %x %s %s", g.Calendar.Today(), g.Calendar.Setting(), sum, p.Fingerprint(), g.askedWithin(asks),
+	))
+	return hex.EncodeToString(whole[:16]), int64(len(text)), nil
+}
+
+// Waits says that an answer would take a question to a database, and none is kept.
+func (g *Scope) Waits(doc *view.Document, p *plan.Plan) bool {
+	if !g.asks(p) {
+		return false
+	}
+	key, _, err := g.runKey(doc, p, true)
+	_, kept := cache.Find[*Answer](g.results, g.resultKey(key))
+	return err != nil || !kept
 }
 
 // Moment is a moment as people read it, in the zone of the calendar: "14 Mar 2026, 09:05".

@@ -83,14 +83,15 @@ func look[T any](
 	do func(e *engine.Engine, p *plan.Plan) (T, error),
 ) (T, error) {
 	return asking(ctx, func(ctx context.Context) (none T, err error) {
+		bare := *p
+		bare.Derived = p.Making(of)
 		if r.Loaded.Away[p.Records] == nil {
-			e, err := r.memoryFor(ctx, p, of)
+			e, err := r.memoryFor(ctx, &bare, of)
 			if err != nil {
 				return none, err
 			}
 			return do(e, p)
 		}
-		bare := *p
 		bare.Columns, bare.Measures, bare.Groups, bare.Across, bare.Sort = nil, nil, nil, nil, nil
 		bare.Compare, bare.Chart = nil, nil
 		q := r.question(&bare)
@@ -168,25 +169,39 @@ func (r *Reader) Profile(
 	})
 }
 
-// Facts tells a field's fullness and a few of its values; of a set that stays, by the first of its records.
+// Facts tells a field's fullness and a few of its values; of a set that stays, by the first of its records. Of a field
+// that would be made of others which stay, nothing is told: it would take a question to the database for each field
+// that is listed.
 func (r *Reader) Facts(ctx context.Context, p *plan.Plan, of catalog.Ref) (result.Facts, error) {
 	return asking(ctx, func(ctx context.Context) (result.Facts, error) {
-		made := p != nil && p.Derived[of.Path] != nil
-		switch {
-		case !made && r.Loaded.Away[of.Set] != nil:
-			return r.firstOf(ctx, of)
-		case made && r.Loaded.Away[p.Records] != nil:
-			return look(ctx, r, p, of, looking{}, func(e *engine.Engine, p *plan.Plan) (result.Facts, error) {
-				return e.Facts(ctx, p, of)
-			})
-		case !made:
+		if p == nil || p.Derived[of.Path] == nil {
+			if r.Loaded.Away[of.Set] != nil {
+				return r.firstOf(ctx, of)
+			}
 			return r.Memory.Facts(ctx, p, of)
 		}
-		e, err := r.memoryFor(ctx, p, of)
+		bare := plan.Plan{
+			Records: p.Records, One: p.One, Many: p.Many, Address: p.Address, Calendar: p.Calendar, Derived: p.Making(of),
+		}
+		if len(r.others(&bare, []catalog.Ref{of})) > 0 {
+			return result.Facts{First: true}, nil
+		}
+		if r.Loaded.Away[p.Records] == nil {
+			return r.Memory.Facts(ctx, p, of)
+		}
+		q := r.question(&bare)
+		q.sample, q.anyOrder, q.looked = sampled, true, []catalog.Ref{of}
+		e, over, _, err := q.engine(ctx)
+		var not *Refused
+		if errors.As(err, &not) {
+			return result.Facts{First: true}, nil
+		}
 		if err != nil {
 			return result.Facts{}, err
 		}
-		return e.Facts(ctx, p, of)
+		out, err := e.Facts(ctx, over, of)
+		out.First = true
+		return out, err
 	})
 }
 

@@ -31,6 +31,9 @@ func (r *Reader) reached(p *plan.Plan, more []catalog.Ref) map[string]*reach {
 	out := map[string]*reach{}
 	starts := r.starts(p, out)
 	for _, ref := range slices.Concat(p.Stored(), more) {
+		if p.Derived[ref.Path] != nil { // what it is made of is among those that are stored
+			ref.Field = catalog.Field{}
+		}
 		for _, start := range starts {
 			r.follow(start, ref, out)
 		}
@@ -47,10 +50,18 @@ func (r *Reader) inCircles(p *plan.Plan, reached map[string]*reach) bool {
 // starts are the sets whose records a plan is about, or draws from, and reaches those of them that stay.
 func (r *Reader) starts(p *plan.Plan, out map[string]*reach) []string {
 	all := []string{p.Records}
-	for _, there := range p.Others() {
-		if r.Loaded.Away[there.Records] != nil {
-			reachOf(out, there.Records).all = true
+	for _, d := range p.Derived {
+		if d.There == nil {
+			continue
 		}
+		r.follow(p.Records, catalog.Ref{Links: d.Ref.Links}, out)
+		for _, made := range d.There.Derived {
+			if made.Beside != nil && r.Loaded.Away[d.There.Records] != nil { // beside others, which are not led to
+				reachOf(out, d.There.Records).all = true
+			}
+		}
+	}
+	for _, there := range p.Others() {
 		for _, set := range r.starts(there, out) {
 			if !slices.Contains(all, set) {
 				all = append(all, set)
@@ -58,6 +69,9 @@ func (r *Reader) starts(p *plan.Plan, out map[string]*reach) []string {
 		}
 	}
 	p.EachDrawn(func(l *plan.LinkedValue) { // what is drawn goes through links, and perhaps to a further record
+		if r.Loaded.Away[l.There.Records] != nil {
+			reachOf(out, l.There.Records).all = true
+		}
 		for _, links := range [][]string{l.Links, l.Once} {
 			r.follow(l.There.Records, catalog.Ref{Links: links}, out)
 		}

@@ -93,7 +93,7 @@ type Field struct {
 	Type     catalog.Type `json:"type" enum:"@types"`
 	TypeName string       `json:"typeName" doc:"The type in words"`
 	Numeric  bool         `json:"numeric" doc:"Values are aligned to the right"`
-	Filled   float64      `json:"filled" doc:"Share of the field's records that are not blank, from 0 to 1"`
+	Filled   float64      `json:"filled" doc:"Share of the field's records that are not blank, from 0 to 1; -1 if nobody has looked"`
 	First    bool         `json:"first,omitempty" doc:"Filled and the samples are of the first records alone"`
 	Samples  []string     `json:"samples"`
 	Ops      []OpChoice   `json:"ops" doc:"Operators that fit, the likeliest first"`
@@ -286,7 +286,7 @@ func (s *questions) fields(ctx context.Context, set string) (*fieldsOutput, erro
 			}
 		}
 		f := derivedField(p, d.Derived, d.Way, nil)
-		f.Filled, f.Samples = filled(facts), append(f.Samples, g.samples(facts, d.Ref)...)
+		f.Filled, f.First, f.Samples = filled(facts), facts.First, append(f.Samples, g.samples(facts, d.Ref)...)
 		out.Body.Fields = append(out.Body.Fields, f)
 	}
 	return out, nil
@@ -325,7 +325,12 @@ func plainField(ref catalog.Ref, way []string) Field {
 	}
 }
 
+const unknownShare = -1
+
 func filled(facts result.Facts) float64 {
+	if facts.Rows == 0 && facts.First {
+		return unknownShare
+	}
 	if facts.Rows == 0 {
 		return 0
 	}

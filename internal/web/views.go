@@ -270,7 +270,7 @@ func (s *library) summary(
 	set := within.Catalog.Set(doc.Records)
 	out.Records, out.Brief = set.Label, brief.Text(brief.Write(p, doc, set))
 	out.Fields = append(out.Fields, p.Labels()...)
-	if !figure || len(p.MissingParameters) > 0 {
+	if !figure || len(p.MissingParameters) > 0 || within.Waits(doc, p) { // a list asks no database
 		return out
 	}
 	var a *app.Answer

@@ -39,6 +39,15 @@ func saidBy(a answer) string {
 	return fmt.Sprintln(a.code) + string(text)
 }
 
+// pathsOf are the fields that are listed.
+func pathsOf(a answer) (out []any) {
+	fields, _ := a.body["fields"].([]any)
+	for _, f := range fields {
+		out = append(out, f.(object)["path"])
+	}
+	return out
+}
+
 // questionsOf are questions of every kind about the records of a set: the fields, a text of it and an amount, others
 // of linked records.
 func questionsOf(set, text, amount, moment, linked string) map[string]object {
@@ -46,6 +55,10 @@ func questionsOf(set, text, amount, moment, linked string) map[string]object {
 	over["filter"] = object{"all": []any{object{"field": amount, "op": "over", "value": "20"}}}
 	over["groups"] = []any{object{"field": linked}, object{"field": moment, "unit": "month"}}
 	narrow := document(set, field(text), field(amount), field(moment), field(linked))
+	if path := madeOf[set]; path != "" { // a definition, of its own or of the records that it links to
+		narrow["columns"] = append(narrow["columns"].([]any), summed(path))
+		over["columns"] = append(over["columns"].([]any), object{"field": path, "totals": []any{object{"fn": "largest"}}})
+	}
 	narrow["sort"] = []any{object{"field": amount, "desc": true}, object{"field": text}}
 	median := document(set, object{"field": amount, "totals": []any{object{"fn": "median"}, object{"fn": "distinct"}}})
 	median["groups"] = []any{object{"field": linked, "keep": object{"top": 3, "by": object{"fn": "records"}}}}
@@ -62,6 +75,11 @@ func questionsOf(set, text, amount, moment, linked string) map[string]object {
 	return out
 }
 
+// madeOf are the paths of a definition on bookings, by the sets that it is used from.
+var madeOf = map[string]string{
+	"bookings": "fare_each", "claims": "booking.fare_each", "payments": "booking.fare_each",
+}
+
 // Whoever asks, and whatever, is told the same of records that stay in their database as of records in memory, and
 // nothing else: an administrator, an analyst, and a reader with limits that reach through links.
 func TestRecordsThatStaySayWhatTheySayInMemory(t *testing.T) {
@@ -73,6 +91,15 @@ func TestRecordsThatStaySayWhatTheySayInMemory(t *testing.T) {
 		for i := range 3 {
 			here, there := person(t, g, i), person(t, other, i)
 			refused := 0
+			for _, set := range []string{"claims", "bookings", "payments", "customers"} {
+				path := "/api/catalog/" + set + "/fields"
+				want, got := here.do("GET", path, nil), there.do("GET", path, nil)
+				if want.code == 200 && got.code == 404 {
+					refused++
+					continue
+				}
+				require.Equal(t, pathsOf(want), pathsOf(got), "%v stay, person %d: the fields of %s", stays, i, set)
+			}
 			for _, q := range []map[string]object{
 				questionsOf("claims", "status", "claimed", "opened_at", "booking.customer.country"),
 				questionsOf("bookings", "ref", "fare", "booked_at", "sailing.route.name"),

@@ -105,6 +105,42 @@ func (n *Node) stored(add func(catalog.Ref)) {
 	}
 }
 
+// Making are the fields that the plan makes, as far as some fields and its filter are made of them.
+func (p *Plan) Making(of ...catalog.Ref) map[string]*Derived {
+	out := map[string]*Derived{}
+	var add func(ref catalog.Ref)
+	add = func(ref catalog.Ref) {
+		d := p.Derived[ref.Path]
+		if d == nil || out[ref.Path] != nil {
+			return
+		}
+		out[ref.Path] = d
+		if c := d.Calculation(); c != nil {
+			for _, in := range c.Inputs {
+				add(in)
+			}
+		}
+		if d.Bucket != nil {
+			add(d.Bucket.Of)
+		}
+		if b := d.Beside; b != nil {
+			add(b.Of)
+			for _, g := range b.Each {
+				add(g.Ref)
+			}
+			for _, s := range b.By {
+				add(s.Ref)
+			}
+			b.Among.stored(add)
+		}
+	}
+	for _, ref := range of {
+		add(ref)
+	}
+	p.Filter.stored(add)
+	return out
+}
+
 // Others are the plans of the record sets that the plan draws values from.
 func (p *Plan) Others() (out []*Plan) {
 	for _, key := range slices.Sorted(maps.Keys(p.Derived)) {

@@ -50,7 +50,7 @@ type Bin struct {
 // Facts are what a field holds over its whole record set.
 type Facts struct {
 	Rows, Blanks int
-	// First says that they are of the first records of the set alone, which Rows counts.
+	// First says that they are of the first records of the set alone, which Rows counts; of none, if it is 0.
 	First bool
 	// Samples are a few different values, in table order; people may read some of them as one.
 	Samples []cell.Cell

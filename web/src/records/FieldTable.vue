@@ -87,7 +87,7 @@ const wordsBy = (key: string) =>
             <span v-if="f.meaning" class="quiet block">{{ f.meaning }}</span>
           </td>
           <td class="pr-4">{{ f.typeName }}</td>
-          <td class="text-right">{{ Math.floor(f.filled * 1000) / 10 }} %</td>
+          <td class="text-right">{{ f.filled < 0 ? '' : `${Math.floor(f.filled * 1000) / 10} %` }}</td>
           <td class="quiet truncate pl-8 max-md:hidden">{{ f.samples.join(' · ') }}</td>
         </tr>
         <tr v-if="open === f.path && loaded">
