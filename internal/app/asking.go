@@ -16,13 +16,13 @@ import (
 )
 
 const (
-	// askedFor is how long an answer is kept that a database was asked for: asking again may take minutes. People
-	// are told of when it is.
+	// askedFor is how long an answer is kept that a database was asked for: asking again may take minutes.
+	// People are told of when it is.
 	askedFor = 5 * time.Minute
 	// askingConnections is how many connections there are to one database for such questions.
 	askingConnections = 8
-	// askedVersion is what the versions of such answers begin with, and the moment follows; ledVersion, what those
-	// begin with that are about records in memory, and the moment of their load follows.
+	// askedVersion is what the versions of such answers begin with, and the moment follows; ledVersion, what
+	// those begin with that are about records in memory, and the moment of their load follows.
 	askedVersion, ledVersion = "at", "by"
 )
 
@@ -68,8 +68,8 @@ func (g *Scope) version(res result.Result, asked bool) string {
 
 func written(at time.Time) string { return strconv.FormatInt(at.UnixMicro(), 36) }
 
-// askedHolds says whether an answer that a database was asked for is to be shown on, by its version; ok is false for
-// any other answer.
+// askedHolds says whether an answer that a database was asked for is to be shown on, by its version; ok is
+// false for any other answer.
 func (g *Scope) askedHolds(version string) (holds, ok bool) {
 	if version == ledVersion+written(g.AsOf) {
 		return true, true

@@ -68,8 +68,8 @@ func (q *question) engine(ctx context.Context) (*engine.Engine, *plan.Plan, *sta
 	return d.finish(ctx, got.lines, got.decided)
 }
 
-// errUndecided says that the database does not know which records come first, for it does not know all that are
-// kept.
+// errUndecided says that the database does not know which records come first, for it does not know all that
+// are kept.
 var errUndecided = errors.New("pgreader: the engine decides which records are kept")
 
 // conditions has the database decide all conditions; where it cannot decide one exactly, the engine decides
@@ -108,7 +108,9 @@ func (d *deciding) leaveConditions() error {
 }
 
 // finish has the records stand that the lines are of.
-func (d *deciding) finish(ctx context.Context, got *lines, decided bool) (*engine.Engine, *plan.Plan, *standing, error) {
+func (d *deciding) finish(
+	ctx context.Context, got *lines, decided bool,
+) (*engine.Engine, *plan.Plan, *standing, error) {
 	stand := &standing{lines: got, deciding: d, decided: decided}
 	p := *d.plan
 	p.Columns, p.Measures = slices.Clone(p.Columns), slices.Clone(p.Measures)

@@ -18,8 +18,8 @@ import (
 // A Reader is asked as any other one is. What is about records in memory alone, they answer.
 var _ result.Reader = (*Reader)(nil)
 
-// asking carries a question out: the memory that it takes is booked meanwhile, and a fault of the program is its
-// error.
+// asking carries a question out: the memory that it takes is booked meanwhile, and a fault of the program is
+// its error.
 func asking[T any](ctx context.Context, do func(ctx context.Context) (T, error)) (out T, err error) {
 	ctx, release := booking(ctx)
 	defer release()
@@ -44,8 +44,8 @@ func (r *Reader) Run(ctx context.Context, p *plan.Plan) (result.Result, error) {
 	})
 }
 
-// run carries out a plan about records that stay. The most is decided by the database; what it cannot decide of a
-// number too large to be added up there, it is asked for one by one.
+// run carries out a plan about records that stay. The most is decided by the database; what it cannot decide
+// of a number too large to be added up there, it is asked for one by one.
 func (r *Reader) run(ctx context.Context, p *plan.Plan) (result.Result, error) {
 	q := r.question(p)
 	res, err := q.answer(ctx)
@@ -169,9 +169,9 @@ func (r *Reader) Profile(
 	})
 }
 
-// Facts tells a field's fullness and a few of its values; of a set that stays, by the first of its records. Of a field
-// that would be made of others which stay, nothing is told: it would take a question to the database for each field
-// that is listed.
+// Facts tells a field's fullness and a few of its values; of a set that stays, by the first of its records.
+// Of a field that would be made of others which stay, nothing is told: it would take a question to the
+// database for each field that is listed.
 func (r *Reader) Facts(ctx context.Context, p *plan.Plan, of catalog.Ref) (result.Facts, error) {
 	return asking(ctx, func(ctx context.Context) (result.Facts, error) {
 		if p == nil || p.Derived[of.Path] == nil {
@@ -181,7 +181,8 @@ func (r *Reader) Facts(ctx context.Context, p *plan.Plan, of catalog.Ref) (resul
 			return r.Memory.Facts(ctx, p, of)
 		}
 		bare := plan.Plan{
-			Records: p.Records, One: p.One, Many: p.Many, Address: p.Address, Calendar: p.Calendar, Derived: p.Making(of),
+			Records: p.Records, One: p.One, Many: p.Many, Address: p.Address, Calendar: p.Calendar,
+			Derived: p.Making(of),
 		}
 		if len(r.others(&bare, []catalog.Ref{of})) > 0 {
 			return result.Facts{First: true}, nil
@@ -241,8 +242,8 @@ func (r *Reader) Lookup(ctx context.Context, p *plan.Plan, keys []cell.Cell) ([]
 			return nil, refused("records by their %s", p.Address)
 		}
 		bare := *p
-		bare.Filter, bare.Measures, bare.Groups, bare.Across, bare.Compare, bare.Chart = nil, nil, nil, nil, nil, nil
-		bare.Sort = nil
+		bare.Filter, bare.Measures, bare.Groups, bare.Across, bare.Sort = nil, nil, nil, nil, nil
+		bare.Compare, bare.Chart = nil, nil
 		address, err := r.Catalog.Resolve(p.Records, p.Address)
 		if err != nil {
 			return nil, err
@@ -290,8 +291,8 @@ func (r *Reader) keyed(p *plan.Plan, keys []cell.Cell) (string, bool) {
 	return "(" + c.Expr + ") IN (" + strings.Join(numbers, ", ") + ")", true
 }
 
-// Extent says how many records a set has: of one that stays, about how many the planner believes, and of one that
-// is seen in part, that nobody knows.
+// Extent says how many records a set has: of one that stays, about how many the planner believes, and of one
+// that is seen in part, that nobody knows.
 func (r *Reader) Extent(set string) (result.Extent, bool) {
 	out, ok := r.Memory.Reader().Extent(set)
 	if away := r.Loaded.Away[set]; away != nil && ok {

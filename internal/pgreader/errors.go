@@ -77,7 +77,9 @@ func (d *deciding) toldOf(ctx context.Context, err error) error {
 	default:
 		return err
 	}
-	failed := func(mend, what string, args ...any) error { return &Failed{fmt.Sprintf(what, args...), mend, err} }
+	failed := func(mend, what string) error {
+		return &Failed{fmt.Sprintf("%s: %s", fmt.Sprintf(what, many), said.Message), mend, err}
+	}
 	is := func(class string) bool { return strings.HasPrefix(said.Code, class) }
 	switch {
 	case is(queryCanceled):
@@ -88,15 +90,15 @@ func (d *deciding) toldOf(ctx context.Context, err error) error {
 	case is(connectionClass) || is(shutdownClass):
 		return &Unreachable{Set: many, err: err}
 	case is(noPrivilege):
-		return failed("grant SELECT on it to the user that Gavrik signs in as", "the database does not let the %s be read: %s",
-			many, said.Message)
+		return failed("grant SELECT on it to the user that Gavrik signs in as",
+			"the database does not let the %s be read")
 	case is(namesAndSyntax):
-		return failed("load the records again", "the tables of the %s are others than when the records were loaded: %s",
-			many, said.Message)
+		return failed("load the records again", "the tables of the %s are others than when the records were loaded")
 	case is(resourceClass):
-		return failed("try again in a moment, or narrow the filter", "the database has no room for the question: %s", said.Message)
+		return failed("try again in a moment, or narrow the filter",
+			"the database has no room to look through the %s")
 	case is(dataClass):
-		return failed("take out the field that it names", "the database cannot read a value of the %s: %s", many, said.Message)
+		return failed("take out the field that it names", "the database cannot read a value of the %s")
 	}
-	return failed("try again", "the database could not carry the question out: %s", said.Message)
+	return failed("try again", "the database could not look through the %s")
 }

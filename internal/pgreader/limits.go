@@ -19,8 +19,8 @@ func (d *deciding) of(table string) string {
 	return fmt.Sprintf("(SELECT %s FROM %s WHERE %s) s", strings.Join(d.away.Selectable(), ", "), table, d.seen)
 }
 
-// see compiles what is seen of the records: those that meet all rules, and belong to none that is not seen. What
-// cannot be said of that in the database shows nothing.
+// see compiles what is seen of the records: those that meet all rules, and belong to none that is not seen.
+// What cannot be said of that in the database shows nothing.
 func (d *deciding) see(ctx context.Context) error {
 	var parts []string
 	if d.only != "" {
@@ -67,7 +67,7 @@ func (d *deciding) unseen(err error) error {
 
 // rule is the filter of a rule in SQL. It is decided over all records, as rules are.
 func (d *deciding) rule(ctx context.Context, rule *plan.Plan) (string, error) {
-	all := &question{Reader: d.All, plan: rule, away: d.away, links: d.All.linksOf(d.away.Set), uses: map[string]*use{}}
+	all := d.All.question(rule)
 	r := &deciding{question: all, tx: d.tx, pool: d.pool, by: map[*plan.Node]int{}, known: d.known}
 	if err := r.tree(ctx, rule.Filter); err != nil {
 		return "", err

@@ -38,7 +38,10 @@ type Databases struct {
 
 // NewDatabases readies them, with so many connections to each database at most.
 func NewDatabases(connections int) *Databases {
-	return &Databases{connections: connections, pools: map[string]*pgxpool.Pool{}, places: map[string]chan struct{}{}, lines: cache.New(keptBytes)}
+	return &Databases{
+		connections: connections, pools: map[string]*pgxpool.Pool{}, places: map[string]chan struct{}{},
+		lines: cache.New(keptBytes),
+	}
 }
 
 // Forget has all questions asked again.
@@ -54,7 +57,8 @@ func (d *Databases) Close() {
 	clear(d.pools)
 }
 
-// place waits until the one whose context it is may ask one question more at a time; leave says that it is answered.
+// place waits until the one whose context it is may ask one question more at a time; leave says that it is
+// answered.
 func (d *Databases) place(ctx context.Context) (leave func(), err error) {
 	by, ok := ctx.Value(byKey{}).(string)
 	if !ok {

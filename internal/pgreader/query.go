@@ -165,8 +165,8 @@ func (d *deciding) askSummed(q *query, out *lines, as, name string) {
 	q.add("count("+as+")"+filter, records.ReadsWhole(), func(c table.Column) { out.filled[name] = numbersOf(c) })
 }
 
-// inOrder puts a sample into the order of the records' key, if they have one, and the first lines of a view into
-// that of the view.
+// inOrder puts a sample into the order of the records' key, if they have one, and the first lines of a view
+// into that of the view.
 func (d *deciding) inOrder(q *query, names []string) string {
 	if !d.each {
 		return ""

@@ -117,8 +117,8 @@ func New(seen Seen, databases *Databases, opts Options) *Reader {
 	return &Reader{id: readers.Add(1), Seen: seen, databases: databases, opts: opts.withDefaults()}
 }
 
-// reading carries work out in a transaction that sees one moment, and what is to be seen of it, and is bounded in
-// time.
+// reading carries work out in a transaction that sees one moment, and what is to be seen of it, and is
+// bounded in time.
 func (d *deciding) reading(ctx context.Context, do func() error) (err error) {
 	pool, err := d.databases.pool(d.away.URL())
 	if err != nil {
@@ -133,7 +133,8 @@ func (d *deciding) reading(ctx context.Context, do func() error) (err error) {
 	}
 	defer leave()
 	whole := ctx
-	ctx, cancel := context.WithTimeout(ctx, d.opts.Time+stopping) // if nobody answers, not even that it took too long
+	// If nobody answers, not even that it took too long.
+	ctx, cancel := context.WithTimeout(ctx, d.opts.Time+stopping)
 	defer cancel()
 	var end func(error)
 	d.asked, end = d.databases.under.begin(ctx, d.away.Set, d.away.Rows)

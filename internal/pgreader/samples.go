@@ -64,8 +64,8 @@ func (r *Reader) sampled(ctx context.Context, set string) (*engine.Engine, error
 	return e, nil
 }
 
-// allDifferent says that a field of a set that stays has more different values than can be asked for, as its first
-// records tell.
+// allDifferent says that a field of a set that stays has more different values than can be asked for, as its
+// first records tell.
 func (r *Reader) allDifferent(ctx context.Context, p *plan.Plan, of catalog.Ref) (bool, error) {
 	away := r.Loaded.Away[p.Records]
 	if away == nil || away.Rows <= int64(r.opts.Lines) || len(of.Links) > 0 || p.Derived[of.Path] != nil {
@@ -83,8 +83,8 @@ func (r *Reader) allDifferent(ctx context.Context, p *plan.Plan, of catalog.Ref)
 	return float64(v.Distinct) > most*float64(e.Snapshot().Tables[p.Records].Rows), nil
 }
 
-// holding says in SQL, of a text of a set's own, that it holds another one; and a few more for which the engine has
-// to look.
+// holding says in SQL, of a text of a set's own, that it holds another one; and a few more for which the
+// engine has to look.
 func (r *Reader) holding(p *plan.Plan, of catalog.Ref, text string) (string, bool) {
 	c, ok := r.Loaded.Away[p.Records].Column(of.Field.Key)
 	if !ok || of.Field.Type != catalog.Text || text == "" || !ascii(text) {
@@ -92,7 +92,8 @@ func (r *Reader) holding(p *plan.Plan, of catalog.Ref, text string) (string, boo
 	}
 	plain := "lower(" + c.Expr + ")"
 	return fmt.Sprintf(
-		"(strpos(%[1]s, %[2]s) > 0 OR octet_length(%[1]s) <> length(%[1]s))", plain, records.Literal(strings.ToLower(text)),
+		"(strpos(%[1]s, %[2]s) > 0 OR octet_length(%[1]s) <> length(%[1]s))",
+		plain, records.Literal(strings.ToLower(text)),
 	), true
 }
 

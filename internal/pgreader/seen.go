@@ -26,8 +26,8 @@ func (r *Reader) linksOf(set string) []records.AwayLink {
 	return out
 }
 
-// held is a column of records in memory, by the name of a field or of what a link goes by, in the rows that are
-// seen; nil if there is none.
+// held is a column of records in memory, by the name of a field or of what a link goes by, in the rows that
+// are seen; nil if there is none.
 func (r *Reader) held(set, column string) table.Column {
 	c := r.whole(set, column)
 	rows := r.Rows[set]
@@ -57,7 +57,7 @@ func (q *question) held(set, column string) table.Column {
 // stand notes the columns of the question's own records.
 func (q *question) stand(columns map[string]table.Column) {
 	if q.stood == nil {
-		q.stood = map[string]map[string]table.Column{}
+		q.stood = stood{}
 	}
 	q.stood[q.away.Set] = columns
 }

@@ -97,7 +97,8 @@ func (d *deciding) manyValues(ctx context.Context, expr string) (bool, error) {
 	}
 	var n int
 	err = d.tx.QueryRow(ctx, fmt.Sprintf(
-		"SELECT count(DISTINCT v) FROM (SELECT %s AS v FROM %s LIMIT %d) v", expr, d.of(parts[0].table), 5*mostListed,
+		"SELECT count(DISTINCT v) FROM (SELECT %s AS v FROM %s LIMIT %d) v",
+		expr, d.of(parts[0].table), 5*mostListed,
 	)).Scan(&n)
 	if err != nil {
 		return false, d.failed(ctx, parts[0], err)

@@ -12,10 +12,12 @@ import (
 type UnderWay struct {
 	// Set is the record set that is asked.
 	Set string
-	// For is how long it has been under way. Parts is how many parts of the table are asked, and Done how many have answered.
+	// For is how long it has been under way. Parts is how many parts of the table are asked, and Done how many
+	// have answered.
 	For         time.Duration
 	Parts, Done int
-	// Expected is how long it may take, by what questions about so many records took before; zero if nobody knows.
+	// Expected is how long it may take, by what questions about so many records took before; zero if nobody
+	// knows.
 	Expected time.Duration
 }
 

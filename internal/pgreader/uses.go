@@ -25,8 +25,8 @@ type question struct {
 	// depends on single records, or on their order, is worked out so.
 	each bool
 	key  []string
-	// sample, if not 0, asks for so many of the first records alone, in no order if anyOrder is set. prices are what a sample said of the plan's
-	// averages, by their places among its measures.
+	// sample, if not 0, asks for so many of the first records alone, in no order if anyOrder is set. prices are
+	// what a sample said of the plan's averages, by their places among its measures.
 	sample   int
 	anyOrder bool
 	// page says that the sample are the first lines of the view, in its order.
@@ -46,12 +46,15 @@ type question struct {
 	// counted says that records are counted, too, which the filter does not keep.
 	counted bool
 	// stood are columns of sets that stay whose records stand already, for others that they lead to.
-	stood map[string]map[string]table.Column
+	stood stood
 	// only, if set, says in SQL which records alone are asked for.
 	only string
 	// linking are the links from records in memory that the plan asks for.
 	linking []records.AwayLink
 }
+
+// stood are columns of records that stand, by their set and the column's name.
+type stood map[string]map[string]table.Column
 
 // use is what a column is needed for.
 type use struct {

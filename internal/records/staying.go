@@ -16,8 +16,8 @@ import (
 // size is what the planner believes that a table holds.
 type size struct{ rows, bytes int64 }
 
-// planned asks the planner about a table, or all that may be read of it. It knows of tables that are spread over
-// others, and of those that nobody has counted.
+// planned asks the planner about a table, or all that may be read of it. It knows of tables that are spread
+// over others, and of those that nobody has counted.
 func planned(ctx context.Context, tx pgx.Tx, s *source) (size, error) {
 	columns := make([]string, len(s.columns))
 	for i, c := range s.columns {
@@ -60,10 +60,14 @@ func (l *Loaded) stayed(away []string) bool {
 
 // stay decides which tables stay in their databases: those that are to, and, if what is left would take more
 // than it may, the largest of the others until it does not. Tables that stayed before for that go on to.
-func (l *loader) stay(ctx context.Context, tables []*source, set Settings, before *Loaded) (notices []string, err error) {
+func (l *loader) stay(
+	ctx context.Context, tables []*source, set Settings, before *Loaded,
+) (notices []string, err error) {
 	for _, key := range set.Away {
 		if !slices.ContainsFunc(tables, func(s *source) bool { return s.set == key }) {
-			notices = append(notices, fmt.Sprintf("There is no record set “%s” that could stay in its database (--in-database).", key))
+			notices = append(notices, fmt.Sprintf(
+				"There is no record set “%s” that could stay in its database (--in-database).", key,
+			))
 		}
 	}
 	left := int64(0)

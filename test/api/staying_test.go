@@ -48,8 +48,8 @@ func pathsOf(a answer) (out []any) {
 	return out
 }
 
-// questionsOf are questions of every kind about the records of a set: the fields, a text of it and an amount, others
-// of linked records.
+// questionsOf are questions of every kind about the records of a set: the fields, a text of it and an amount,
+// others of linked records.
 func questionsOf(set, text, amount, moment, linked string) map[string]object {
 	over := document(set, field(text), summed(amount), field(linked))
 	over["filter"] = object{"all": []any{object{"field": amount, "op": "over", "value": "20"}}}
@@ -57,10 +57,14 @@ func questionsOf(set, text, amount, moment, linked string) map[string]object {
 	narrow := document(set, field(text), field(amount), field(moment), field(linked))
 	if path := madeOf[set]; path != "" { // a definition, of its own or of the records that it links to
 		narrow["columns"] = append(narrow["columns"].([]any), summed(path))
-		over["columns"] = append(over["columns"].([]any), object{"field": path, "totals": []any{object{"fn": "largest"}}})
+		over["columns"] = append(
+			over["columns"].([]any), object{"field": path, "totals": []any{object{"fn": "largest"}}},
+		)
 	}
 	narrow["sort"] = []any{object{"field": amount, "desc": true}, object{"field": text}}
-	median := document(set, object{"field": amount, "totals": []any{object{"fn": "median"}, object{"fn": "distinct"}}})
+	median := document(
+		set, object{"field": amount, "totals": []any{object{"fn": "median"}, object{"fn": "distinct"}}},
+	)
 	median["groups"] = []any{object{"field": linked, "keep": object{"top": 3, "by": object{"fn": "records"}}}}
 	out := map[string]object{}
 	for name, doc := range map[string]object{"groups": over, "records": narrow, "medians": median} {
@@ -80,8 +84,8 @@ var madeOf = map[string]string{
 	"bookings": "fare_each", "claims": "booking.fare_each", "payments": "booking.fare_each",
 }
 
-// Whoever asks, and whatever, is told the same of records that stay in their database as of records in memory, and
-// nothing else: an administrator, an analyst, and a reader with limits that reach through links.
+// Whoever asks, and whatever, is told the same of records that stay in their database as of records in
+// memory, and nothing else: an administrator, an analyst, and a reader with limits that reach through links.
 func TestRecordsThatStaySayWhatTheySayInMemory(t *testing.T) {
 	g := harness.Start(t)
 	for _, stays := range [][]string{
@@ -124,8 +128,8 @@ func TestRecordsThatStaySayWhatTheySayInMemory(t *testing.T) {
 	}
 }
 
-// What a reader may not see of records that stay is in no answer either: not in counts, samples, searches, spreads,
-// files, orders or errors, and no view of hers reaches it by way of what links there.
+// What a reader may not see of records that stay is in no answer either: not in counts, samples, searches,
+// spreads, files, orders or errors, and no view of hers reaches it by way of what links there.
 func TestNothingOfRecordsThatStayReachesWhoMayNotSeeThem(t *testing.T) {
 	g := harness.Start(t)
 	other := harness.StartStaying(t, g, "bookings")
@@ -192,7 +196,8 @@ func TestNothingOfRecordsThatStayReachesWhoMayNotSeeThem(t *testing.T) {
 	held := wen.do("GET", "/api/catalog/bookings/holding?text="+url.QueryEscape(hidden), nil)
 	require.Empty(t, held.body["fields"])
 	require.NotContains(t, wen.do("GET", "/api/catalog/bookings/fields", nil).text, hidden)
-	require.NotContains(t, wen.do("GET", "/api/catalog", nil).text, "16000", "how many there are is not hers to know")
+	counts := wen.do("GET", "/api/catalog", nil)
+	require.NotContains(t, counts.text, "16000", "how many there are is not hers to know")
 	// What belongs to hidden ones cannot be told from what does not, and is not shown at all.
 	for _, set := range []string{"claims", "payments", "booking_lines"} {
 		wen.do("POST", "/api/run", object{"view": document(set), "depth": 0, "limit": 5}).refused(t, 422, "kept from you")
@@ -224,7 +229,9 @@ func TestAnAdministratorLetsRecordsStay(t *testing.T) {
 		"to": "teams", "by": []string{"category"}, "into": []string{"category"},
 	}}}}
 	require.Equal(t, 200, d.say("claims", link).code)
-	doc := document("claims", summed("claimed"), object{"field": "paid", "totals": []any{object{"fn": "average"}}})
+	doc := document(
+		"claims", summed("claimed"), object{"field": "paid", "totals": []any{object{"fn": "average"}}},
+	)
 	doc["groups"] = []any{object{"field": "team_of.team"}, object{"field": "handler.name"}}
 	before := d.run(doc)
 	require.NotContains(t, set(), "stays")
@@ -236,11 +243,15 @@ func TestAnAdministratorLetsRecordsStay(t *testing.T) {
 	require.Equal(t, saidBy(before), saidBy(after))
 
 	// Another way of showing the same asks nobody; what changes is told when somebody asks again.
-	_, err = g.DB.Exec(t.Context(), "UPDATE claims SET claimed = claimed + 1000 WHERE id = (SELECT min(id) FROM claims)")
+	_, err = g.DB.Exec(
+		t.Context(), "UPDATE claims SET claimed = claimed + 1000 WHERE id = (SELECT min(id) FROM claims)",
+	)
 	require.NoError(t, err)
 	turned := document("claims", summed("claimed"))
 	turned["groups"] = doc["groups"]
-	turned["columns"] = append(doc["columns"].([]any), object{"field": "claimed", "totals": []any{object{"fn": "average"}}})
+	turned["columns"] = append(
+		doc["columns"].([]any), object{"field": "claimed", "totals": []any{object{"fn": "average"}}},
+	)
 	require.Equal(t, grandOf(before)[0], grandOf(d.run(turned))[0])
 	a := d.do("POST", "/api/run", object{"view": doc, "depth": 1, "limit": 100, "plain": true, "anew": true})
 	require.Equal(t, g.Ask(t, "SELECT sum(claimed)::text FROM claims"), grandOf(a)[0])

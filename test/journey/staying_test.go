@@ -12,8 +12,8 @@ import (
 	"gavrik/test/harness"
 )
 
-// Records are left in their database on the page of the records; a view of them says so, tells of a database that
-// takes its time, and is stopped.
+// Records are left in their database on the page of the records; a view of them says so, tells of a database
+// that takes its time, and is stopped.
 func TestRecordsThatStayAreAskedAndStopped(t *testing.T) {
 	g, p := harness.Start(t), open(t)
 	p.do(browser.SignIn(g.URL, demo.People[0].Email, demo.Password), clickText("Records"))

@@ -258,8 +258,8 @@ func TestAnswersAreTheSameWhereTheRecordsStay(t *testing.T) {
 	require.Empty(t, b.refused)
 }
 
-// Of a field that has more different values than can be asked for, those are listed that somebody looks for; how
-// moments are spread is told by their days.
+// Of a field that has more different values than can be asked for, those are listed that somebody looks for;
+// how moments are spread is told by their days.
 func TestFieldsThatAllDifferWhereTheRecordsStay(t *testing.T) {
 	conn, loaded, cal := ferry(t)
 	memory := engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader()

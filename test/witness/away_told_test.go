@@ -17,8 +17,8 @@ import (
 	"gavrik/internal/records"
 )
 
-// What a database refuses, has changed or does not answer is told with what to do, and bounded; what it lets be
-// read of a table is read.
+// What a database refuses, has changed or does not answer is told with what to do, and bounded; what it lets
+// be read of a table is read.
 func TestWhatKeepsADatabaseFromAnsweringIsTold(t *testing.T) {
 	direct := pgtest.Database(t)
 	conn, err := records.Connect(t.Context(), direct)

@@ -6,9 +6,9 @@ import (
 	"gavrik/internal/core/catalog"
 )
 
-// Staying is the policy over a load some record sets of which stay in their databases. Their rules are carried out
-// there. Which records belong to one that is hidden there nobody here knows, so that sets whose records link to a
-// limited one that stays are hidden as a whole: less is seen, and not more.
+// Staying is the policy over a load some record sets of which stay in their databases. Their rules are
+// carried out there. Which records belong to one that is hidden there nobody here knows, so that sets whose
+// records link to a limited one that stays are hidden as a whole: less is seen, and not more.
 func (s Policy) Staying(full *catalog.Catalog) Policy {
 	limited := map[string]bool{}
 	for set, l := range s {

@@ -45,8 +45,8 @@ type Applied struct {
 	Problems []Problem
 	// Read is what was worked out of the columns.
 	Read Read
-	// Led are the links that were added from or to records that stay in their databases: where those lead is found
-	// when somebody asks.
+	// Led are the links that were added from or to records that stay in their databases: where those lead is
+	// found when somebody asks.
 	Led []Led
 }
 

@@ -125,9 +125,11 @@ func (a *applying) lead(ctx context.Context, set *catalog.RecordSet, key string,
 	return true, nil
 }
 
-// leadAway adds a link from or to records that stay in their database, by a field that both have as the database
-// has it. That no two records there share a value is seen when somebody asks.
-func (a *applying) leadAway(ctx context.Context, set, to *catalog.RecordSet, key string, l *LinkWords) (bool, error) {
+// leadAway adds a link from or to records that stay in their database, by a field that both have as the
+// database has it. That no two records there share a value is seen when somebody asks.
+func (a *applying) leadAway(
+	ctx context.Context, set, to *catalog.RecordSet, key string, l *LinkWords,
+) (bool, error) {
 	at := "links." + key + ".leads"
 	if len(l.Leads.By) != 1 || set.Stays && to.Stays {
 		a.problem(set, at, "The link %q is from or to records that stay in their database: such a one goes by a single field, and to "+

@@ -95,7 +95,9 @@ func (d *deciding) lineKey() (string, error) {
 	for _, name := range slices.Sorted(maps.Keys(d.uses)) {
 		u := d.uses[name]
 		c, _ := d.away.Column(name)
-		uses = append(uses, column{name, c.Expr, u.among, c.Field, u.alone, u.byDay, u.everywhere, slices.Contains(d.key, name)})
+		uses = append(uses, column{
+			name, c.Expr, u.among, c.Field, u.alone, u.byDay, u.everywhere, slices.Contains(d.key, name),
+		})
 		memory = memory || u.among != ""
 	}
 	filters := []*plan.Node{d.plan.Filter}
@@ -114,8 +116,9 @@ func (d *deciding) lineKey() (string, error) {
 		Only, Setting                    string
 		Today                            int64
 	}{
-		URL: d.away.URL(), Set: d.away.Set, Filters: filters, Uses: uses, Each: d.each, All: d.all, Counted: d.counted,
-		Any: d.anyOrder, Average: len(averages(d.plan)) > 0, Sample: d.sample, Only: d.only,
+		URL: d.away.URL(), Set: d.away.Set, Filters: filters, Uses: uses,
+		Each: d.each, All: d.all, Counted: d.counted, Any: d.anyOrder,
+		Average: len(averages(d.plan)) > 0, Sample: d.sample, Only: d.only,
 		Setting: d.plan.Calendar.Setting(), Today: d.plan.Calendar.Today(),
 	}
 	for _, n := range filters {
