@@ -191,7 +191,7 @@ func (r *Reader) Facts(ctx context.Context, p *plan.Plan, of catalog.Ref) (resul
 			return r.Memory.Facts(ctx, p, of)
 		}
 		q := r.question(&bare)
-		q.sample, q.anyOrder, q.looked = sampled, true, []catalog.Ref{of}
+		q.sample, q.anyOrder, q.looked = min(sampled, r.opts.Lines), true, []catalog.Ref{of}
 		e, over, _, err := q.engine(ctx)
 		var not *Refused
 		if errors.As(err, &not) {

@@ -50,7 +50,7 @@ func (r *Reader) sampled(ctx context.Context, set string) (*engine.Engine, error
 	}
 	words := r.Catalog.Set(set)
 	q := r.question(&plan.Plan{Records: set, One: words.One, Many: words.Many})
-	q.sample, q.anyOrder = sampled, true
+	q.sample, q.anyOrder = min(sampled, r.opts.Lines), true
 	for _, f := range words.Fields {
 		if f.Type != catalog.Picture {
 			q.looked = append(q.looked, catalog.Ref{Path: f.Key, Set: set, Label: f.Label, Field: f})
@@ -60,7 +60,7 @@ func (r *Reader) sampled(ctx context.Context, set string) (*engine.Engine, error
 	if err != nil {
 		return nil, err
 	}
-	s.engine, s.whole = e, len(got.many) < sampled
+	s.engine, s.whole = e, len(got.many) < q.sample
 	return e, nil
 }
 

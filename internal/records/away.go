@@ -156,6 +156,13 @@ func (f *Fetching) Fetch(ctx context.Context, tx pgx.Tx, query string) error {
 	return err
 }
 
+// Lines is how many there are so far.
+func (f *Fetching) Lines() int {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	return f.lines
+}
+
 // oneOfSeveral hands on what one query brings.
 type oneOfSeveral struct {
 	of *Fetching
