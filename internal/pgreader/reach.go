@@ -25,10 +25,14 @@ type reach struct {
 func (r *Reader) reached(p *plan.Plan, more []catalog.Ref) map[string]*reach {
 	out := map[string]*reach{}
 	starts := r.starts(p, out)
-	for _, ref := range slices.Concat(p.Stored(), more) {
-		if p.Derived[ref.Path] != nil { // what it is made of is among those that are stored
+	all := p.Stored()
+	for _, ref := range more {
+		if p.Derived[ref.Path] != nil { // what it is made of is stored
 			ref.Field = catalog.Field{}
 		}
+		all = append(all, ref)
+	}
+	for _, ref := range all {
 		for _, start := range starts {
 			r.follow(start, ref, out)
 		}

@@ -94,7 +94,7 @@ func TestViewsAreTheSameOverSeveralServers(t *testing.T) {
 	require.NoError(t, err)
 	worker := c.Workers[1]
 	require.NoError(t, worker.Stop())
-	_, err = reader.Run(t.Context(), p)
+	_, err = reader.Run(pgreader.Anew(t.Context()), p)
 	require.ErrorContains(t, err, "worker2")
 	var away *pgreader.Unreachable
 	require.ErrorAs(t, err, &away)
