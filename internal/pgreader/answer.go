@@ -10,7 +10,7 @@ import (
 	"gavrik/internal/core/result"
 )
 
-// ask is a question about record sets that stay.
+// question is one about record sets that stay.
 func (r *Reader) question(p *plan.Plan) *question {
 	return &question{
 		Reader: r, plan: p, away: r.Loaded.Away[p.Records], links: r.linksOf(p.Records), uses: map[string]*use{},

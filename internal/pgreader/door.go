@@ -3,7 +3,6 @@ package pgreader
 import (
 	"context"
 	"errors"
-	"slices"
 	"strings"
 
 	"gavrik/internal/core/catalog"
@@ -184,7 +183,7 @@ func (r *Reader) Facts(ctx context.Context, p *plan.Plan, of catalog.Ref) (resul
 			Records: p.Records, One: p.One, Many: p.Many, Address: p.Address, Calendar: p.Calendar,
 			Derived: p.Making(of),
 		}
-		if len(r.others(&bare, []catalog.Ref{of})) > 0 {
+		if len(others(r.reached(&bare, []catalog.Ref{of}), p.Records)) > 0 {
 			return result.Facts{First: true}, nil
 		}
 		if r.Loaded.Away[p.Records] == nil {
@@ -302,19 +301,4 @@ func (r *Reader) Extent(set string) (result.Extent, bool) {
 		}
 	}
 	return out, ok
-}
-
-// others are the sets that stay which a plan about another one asks for, in order.
-func (r *Reader) others(p *plan.Plan, more []catalog.Ref) []string {
-	if len(r.Loaded.Away) == 0 {
-		return nil
-	}
-	var out []string
-	for set := range r.reached(p, more) {
-		if set != p.Records {
-			out = append(out, set)
-		}
-	}
-	slices.Sort(out)
-	return out
 }

@@ -116,10 +116,7 @@ func (q *question) settleShown() error {
 		}
 	}
 	if _, ok := q.away.Column(q.plan.Address); ok {
-		if q.uses[q.plan.Address] == nil {
-			q.uses[q.plan.Address] = &use{}
-		}
-		q.uses[q.plan.Address].alone = true
+		q.needsWhole(q.plan.Address)
 	}
 	return nil
 }

@@ -3,7 +3,6 @@ package pgreader
 import (
 	"context"
 	"fmt"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -13,7 +12,6 @@ import (
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 	"gavrik/internal/core/table"
-	"gavrik/internal/records"
 )
 
 // mostKeys is how many records are named by their keys.
@@ -39,11 +37,10 @@ func (d *deciding) linked(ctx context.Context, t *plan.Predicate) (*test, error)
 	if t.Match == plan.MatchField {
 		return nil, &undecided{"two fields"}
 	}
-	i := slices.IndexFunc(d.links, func(l records.AwayLink) bool { return l.Key == t.Ref.Links[0] })
-	if i < 0 || len(d.links[i].Columns) != 1 || d.leadsAway(t.Ref) {
+	link, there := d.linkOf(d.away.Set, t.Ref.Links[0])
+	if !there || len(link.Columns) != 1 || d.leadsAway(t.Ref) {
 		return nil, &undecided{"a link of several columns, or to records that are not in memory"}
 	}
-	link := d.links[i]
 	c, ok := d.away.Column(link.Columns[0])
 	keys := d.held(link.To, link.ToColumns[0])
 	if !ok || keys == nil {
@@ -99,12 +96,11 @@ func (d *deciding) linked(ctx context.Context, t *plan.Predicate) (*test, error)
 func (d *deciding) leadsAway(ref catalog.Ref) bool {
 	at := d.away.Set
 	for _, key := range ref.Links {
-		links := d.linksOf(at)
-		i := slices.IndexFunc(links, func(l records.AwayLink) bool { return l.Key == key })
-		if i < 0 || d.Loaded.Away[links[i].To] != nil {
+		link, ok := d.linkOf(at, key)
+		if !ok || d.Loaded.Away[link.To] != nil {
 			return true
 		}
-		at = links[i].To
+		at = link.To
 	}
 	return false
 }

@@ -32,8 +32,8 @@ func (r *Reader) memoryFor(ctx context.Context, p *plan.Plan, more ...catalog.Re
 func (r *Reader) withOthers(
 	ctx context.Context, p *plan.Plan, more []catalog.Ref, snap *table.Snapshot, stood stood,
 ) (*table.Snapshot, error) {
-	left := r.others(p, more)
 	reached := r.reached(p, more)
+	left := others(reached, p.Records)
 	if r.inCircles(p, reached) {
 		return nil, refused(
 			"%s that are looked at from others, or from each other, and stay in the database", p.Many,
@@ -126,10 +126,6 @@ func (q *question) led(link records.AwayLink) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if q.uses[link.ToColumns[0]] == nil {
-		q.uses[link.ToColumns[0]] = &use{}
-	}
-	u := q.uses[link.ToColumns[0]]
-	u.alone, u.byDay, u.among = true, false, ""
+	q.needsWhole(link.ToColumns[0])
 	return fmt.Sprintf("(%s) = ANY(%s)", c.Expr, keys), nil
 }

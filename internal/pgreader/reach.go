@@ -1,6 +1,7 @@
 package pgreader
 
 import (
+	"maps"
 	"slices"
 
 	"gavrik/internal/core/catalog"
@@ -21,8 +22,12 @@ type reach struct {
 	back bool
 }
 
-// reached are the sets that stay which a plan about another one asks for.
+// reached are the sets that stay which a plan asks for, and fields beside it; those of its own among them, where
+// others lead there.
 func (r *Reader) reached(p *plan.Plan, more []catalog.Ref) map[string]*reach {
+	if len(r.Loaded.Away) == 0 {
+		return nil
+	}
 	out := map[string]*reach{}
 	starts := r.starts(p, out)
 	all := p.Stored()
@@ -38,6 +43,11 @@ func (r *Reader) reached(p *plan.Plan, more []catalog.Ref) map[string]*reach {
 		}
 	}
 	return out
+}
+
+// others are the sets that are reached besides a plan's own, in order.
+func others(reached map[string]*reach, own string) []string {
+	return slices.DeleteFunc(slices.Sorted(maps.Keys(reached)), func(set string) bool { return set == own })
 }
 
 // inCircles says that a plan about records that stay looks at them from others, too, or from each other.
@@ -93,13 +103,12 @@ func (r *Reader) follow(start string, ref catalog.Ref, out map[string]*reach) {
 	}
 	at, stops := start, []stop{{set: start}}
 	for _, key := range ref.Links {
-		links := r.linksOf(at)
-		i := slices.IndexFunc(links, func(l records.AwayLink) bool { return l.Key == key })
-		if i < 0 {
+		link, ok := r.linkOf(at, key)
+		if !ok {
 			return
 		}
-		at = links[i].To
-		stops = append(stops, stop{at, links[i]})
+		at = link.To
+		stops = append(stops, stop{at, link})
 	}
 	if ref.Set != "" && ref.Set != at {
 		return

@@ -26,6 +26,16 @@ func (r *Reader) linksOf(set string) []records.AwayLink {
 	return out
 }
 
+// linkOf is a link of a record set by its key.
+func (r *Reader) linkOf(set, key string) (link records.AwayLink, ok bool) {
+	all := r.linksOf(set)
+	i := slices.IndexFunc(all, func(l records.AwayLink) bool { return l.Key == key })
+	if i < 0 {
+		return link, false
+	}
+	return all[i], true
+}
+
 // held is a column of records in memory, by the name of a field or of what a link goes by, in the rows that
 // are seen; nil if there is none.
 func (r *Reader) held(set, column string) table.Column {
@@ -78,7 +88,7 @@ func (r *Reader) whole(set, column string) table.Column {
 
 // Asks says whether a plan asks a database, and not memory alone.
 func (r *Reader) Asks(p *plan.Plan) bool {
-	return r.Loaded.Away[p.Records] != nil || len(r.others(p, nil)) > 0
+	return r.Loaded.Away[p.Records] != nil || len(others(r.reached(p, nil), p.Records)) > 0
 }
 
 // Limited says whether somebody sees a part of a set alone that stays.

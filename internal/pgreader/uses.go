@@ -104,25 +104,26 @@ func (q *question) needs(ref catalog.Ref, days bool) error {
 	return nil
 }
 
+// needsWhole notes a column that all records are told apart by, as it is.
+func (q *question) needsWhole(name string) {
+	if q.uses[name] == nil {
+		q.uses[name] = &use{}
+	}
+	u := q.uses[name]
+	u.alone, u.byDay, u.among = true, false, ""
+}
+
 // needsLink notes what the first link of a path goes by; further ones are followed in memory.
 func (q *question) needsLink(ref catalog.Ref) error {
 	at := q.plan.Records
 	for i, key := range ref.Links {
-		links := q.links
-		if i > 0 {
-			links = q.linksOf(at)
-		}
-		n := slices.IndexFunc(links, func(l records.AwayLink) bool { return l.Key == key })
-		if n < 0 {
+		link, ok := q.linkOf(at, key)
+		if !ok {
 			return refused("%s is reached by a link that the database does not declare", ref.Label)
 		}
-		at = links[n].To
-		for _, name := range links[n].Columns {
-			if i == 0 && q.uses[name] == nil {
-				q.uses[name] = &use{}
-			}
-			if i == 0 {
-				q.uses[name].alone, q.uses[name].among = true, ""
+		if at = link.To; i == 0 {
+			for _, name := range link.Columns {
+				q.needsWhole(name)
 			}
 		}
 		if q.Loaded.Away[at] != nil {
@@ -187,8 +188,8 @@ func (q *question) needsEverywhere(g plan.Group) {
 	case len(g.Ref.Links) == 0:
 		q.uses[g.Ref.Field.Key].everywhere = true
 	default:
-		i := slices.IndexFunc(q.links, func(l records.AwayLink) bool { return l.Key == g.Ref.Links[0] })
-		for _, name := range q.links[i].Columns {
+		link, _ := q.linkOf(q.plan.Records, g.Ref.Links[0])
+		for _, name := range link.Columns {
 			q.uses[name].everywhere = true
 		}
 	}
@@ -201,10 +202,7 @@ func (q *question) needsEach() error {
 	}
 	q.each = true
 	for _, name := range q.key {
-		if q.uses[name] == nil {
-			q.uses[name] = &use{}
-		}
-		q.uses[name].alone, q.uses[name].byDay, q.uses[name].among = true, false, ""
+		q.needsWhole(name)
 	}
 	return nil
 }
@@ -215,24 +213,18 @@ func (q *question) needsLinking(l *plan.LinkedValue) error {
 	there := l.There
 	at := there.Records
 	for i, key := range l.Links {
-		links := q.linksOf(at)
-		n := slices.IndexFunc(links, func(one records.AwayLink) bool { return one.Key == key })
-		if n < 0 {
+		link, ok := q.linkOf(at, key)
+		if !ok {
 			return refused("%s are linked by what the database does not declare", there.Many)
 		}
-		if at = links[n].To; i < len(l.Links)-1 {
+		if at = link.To; i < len(l.Links)-1 {
 			continue
 		}
-		link := links[n]
 		if len(link.Columns) != 1 {
 			return refused("%s are linked by several columns", there.Many)
 		}
 		if q.Loaded.Away[link.From] != nil { // they are asked for next, and linked then
-			if q.uses[link.ToColumns[0]] == nil {
-				q.uses[link.ToColumns[0]] = &use{}
-			}
-			u := q.uses[link.ToColumns[0]]
-			u.alone, u.byDay, u.among = true, false, ""
+			q.needsWhole(link.ToColumns[0])
 			continue
 		}
 		column := q.held(link.From, link.Columns[0])

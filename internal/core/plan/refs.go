@@ -42,24 +42,7 @@ func (p *Plan) stored(found map[string]catalog.Ref) {
 		p.Compare.Filter.stored(add)
 	}
 	for _, d := range p.Derived {
-		if c := d.Calculation(); c != nil {
-			for _, in := range c.Inputs {
-				add(in)
-			}
-		}
-		if d.Bucket != nil {
-			add(d.Bucket.Of)
-		}
-		if b := d.Beside; b != nil {
-			add(b.Of)
-			for _, g := range b.Each {
-				add(g.Ref)
-			}
-			for _, s := range b.By {
-				add(s.Ref)
-			}
-			b.Among.stored(add)
-		}
+		d.reads(add)
 	}
 	p.drawn(func(l *LinkedValue) {
 		add := l.There.adder(found)
@@ -105,6 +88,28 @@ func (n *Node) stored(add func(catalog.Ref)) {
 	}
 }
 
+// reads adds what a field is made of, of the records that it is a field of.
+func (d *Derived) reads(add func(catalog.Ref)) {
+	if c := d.Calculation(); c != nil {
+		for _, in := range c.Inputs {
+			add(in)
+		}
+	}
+	if d.Bucket != nil {
+		add(d.Bucket.Of)
+	}
+	if b := d.Beside; b != nil {
+		add(b.Of)
+		for _, g := range b.Each {
+			add(g.Ref)
+		}
+		for _, s := range b.By {
+			add(s.Ref)
+		}
+		b.Among.stored(add)
+	}
+}
+
 // Making are the fields that the plan makes, as far as some fields and its filter are made of them.
 func (p *Plan) Making(of ...catalog.Ref) map[string]*Derived {
 	out := map[string]*Derived{}
@@ -115,24 +120,7 @@ func (p *Plan) Making(of ...catalog.Ref) map[string]*Derived {
 			return
 		}
 		out[ref.Path] = d
-		if c := d.Calculation(); c != nil {
-			for _, in := range c.Inputs {
-				add(in)
-			}
-		}
-		if d.Bucket != nil {
-			add(d.Bucket.Of)
-		}
-		if b := d.Beside; b != nil {
-			add(b.Of)
-			for _, g := range b.Each {
-				add(g.Ref)
-			}
-			for _, s := range b.By {
-				add(s.Ref)
-			}
-			b.Among.stored(add)
-		}
+		d.reads(add)
 	}
 	for _, ref := range of {
 		add(ref)
