@@ -57,6 +57,7 @@ func (q *question) engine(ctx context.Context) (*engine.Engine, *plan.Plan, *sta
 	if err != nil {
 		return nil, nil, nil, err
 	}
+	q.single = q.plan.SingleRecords() || q.shown && !q.each
 	d := &deciding{question: q, by: map[*plan.Node]int{}}
 	got, err := d.bring(ctx)
 	if err != nil {

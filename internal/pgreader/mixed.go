@@ -69,7 +69,7 @@ func (r *Reader) beside(
 ) (*standing, error) {
 	words := r.Catalog.Set(set)
 	q := r.question(&plan.Plan{Records: set, One: words.One, Many: words.Many, Calendar: p.Calendar})
-	q.stood = stood
+	q.stood, q.single = stood, p.SingleRecords()
 	for _, ref := range by.fields {
 		if err := q.needs(ref, false); err != nil {
 			return nil, err

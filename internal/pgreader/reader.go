@@ -5,8 +5,8 @@
 // the view tells them apart, with how many there are of each and what their amounts come to: conditions are
 // decided by the database, fields that nothing asks for are left out, moments that are grouped by days are
 // asked for by days. What comes back is often some thousands of lines for many millions of records. Each line
-// is put in the place of as many records as it stands for, and the engine works the result out of them as of
-// any others. So there is one meaning of a view, one arithmetic and one order of texts, whichever reader
+// becomes a row or a few that stand for as many records as it does, and the engine works the result out of them
+// as of any others. So there is one meaning of a view, one arithmetic and one order of texts, whichever reader
 // carries it out.
 //
 // What cannot be said so exactly is refused by name.

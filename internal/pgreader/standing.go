@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 
 	"gavrik/internal/core/catalog"
@@ -12,7 +13,7 @@ import (
 	"gavrik/internal/core/table"
 )
 
-// standing puts each line in the place of as many records as it stands for.
+// standing puts rows in the place of the records that lines stand for.
 type standing struct {
 	*lines
 	*deciding
@@ -70,18 +71,24 @@ func (s *standing) meets(n *plan.Node, line int) bool {
 	return n.Kind != plan.Any || parts == 0
 }
 
-// snapshot is one with the records that the lines stand for, too.
-func (s *standing) snapshot(ctx context.Context, memory *table.Snapshot) (*table.Snapshot, error) {
-	var rows []int32
-	var first []bool // of those that stand for a line: the first of them
-	var kept, other []int64
+// rows are those that stand for the records of the lines.
+type rows struct {
+	lines []int32
+	// places are where among the records of its line a row begins, and weights how many of them it stands for.
+	places, weights []int64
+	// kept and other are flags; see keptFlag.
+	kept, other []int64
+}
+
+// rows lists them: as few as tell the records apart or, of a plan that looks at single ones, one for each.
+func (s *standing) rows(ctx context.Context) (*rows, error) {
+	out := &rows{}
 	compared, flagged := s.decided && s.plan.Compare != nil, s.flagged()
 	order, err := s.order(ctx)
 	if err != nil {
 		return nil, err
 	}
-	n, booked := int64(0), int64(0)
-	perRecord := int64(4 + 8*len(s.uses) + 9)
+	each, booked := int64(4+8*len(s.uses)+32), int64(0)
 	for _, line := range order {
 		many := s.many[line]
 		is, also := true, false
@@ -95,38 +102,69 @@ func (s *standing) snapshot(ctx context.Context, memory *table.Snapshot) (*table
 			}
 			many = 1 // for what there is of it
 		}
-		if n += many; n*perRecord > s.opts.Bytes || n > 1<<31-1 {
-			return nil, &result.LimitError{
-				Step: fmt.Sprintf(
-					"the view is of more than %d records of the database", n-many,
-				), Mend: "narrow the filter",
-			}
+		need := many
+		if !s.single {
+			need = min(many, int64(1+2*len(s.sum)))
 		}
-		if n > booked {
+		if n := int64(len(out.lines)) + need; n*each > s.opts.Bytes || n > math.MaxInt32 {
+			return nil, &result.LimitError{
+				Step: fmt.Sprintf("the view is of more than %d records of the database", len(out.lines)),
+				Mend: "narrow the filter",
+			}
+		} else if n > booked {
 			more := max(n-booked, bookedAtOnce)
-			if err := book(ctx, more*perRecord); err != nil {
+			if err := book(ctx, more*each); err != nil {
 				return nil, err
 			}
 			booked += more
 		}
-		rows, first = slices.Grow(rows, int(many)), slices.Grow(first, int(many))
-		for i := range many {
-			rows, first = append(rows, int32(line)), append(first, i == 0)
+		for at := int64(0); at < many; {
+			next := s.next(line, at, many)
+			out.lines, out.places = append(out.lines, int32(line)), append(out.places, at)
+			out.weights = append(out.weights, next-at)
 			if flagged {
-				kept, other = append(kept, yes(is)), append(other, yes(also))
+				out.kept, out.other = append(out.kept, yes(is)), append(out.other, yes(also))
 			}
+			at = next
 		}
 		if ctx.Err() != nil {
 			return nil, ctx.Err()
 		}
 	}
+	return out, nil
+}
+
+// next is the first place behind one from which records of a line are not like that at it: one of their
+// amounts is another.
+func (s *standing) next(line int, at, many int64) int64 {
+	if s.single {
+		return at + 1
+	}
+	next := many
+	for name := range s.sum {
+		if filled := s.filled[name][line]; at == 0 && filled > 0 {
+			next = 1
+		} else if filled > at {
+			next = min(next, filled)
+		}
+	}
+	return next
+}
+
+// snapshot is one with the records that the lines stand for, too.
+func (s *standing) snapshot(ctx context.Context, memory *table.Snapshot) (*table.Snapshot, error) {
+	stand, err := s.rows(ctx)
+	if err != nil {
+		return nil, err
+	}
+	rows := stand.lines
 	t := table.New(s.plan.Records, len(rows))
 	columns := map[string]table.Column{}
 	for name, c := range s.alone {
 		columns[name] = c.Gather(rows)
 	}
 	for name := range s.sum {
-		columns[name] = s.spread(name, rows, first)
+		columns[name] = s.spread(name, stand)
 	}
 	set := s.Catalog.Set(s.plan.Records)
 	for _, f := range set.Fields {
@@ -137,9 +175,12 @@ func (s *standing) snapshot(ctx context.Context, memory *table.Snapshot) (*table
 	if set.Field(s.plan.Address) != nil && t.Column(s.plan.Address) == nil {
 		t.Add(s.plan.Address, blanks(set.Field(s.plan.Address), len(rows)))
 	}
-	if flagged {
-		t.Add(keptFlag, table.NewNumbers(kept))
-		t.Add(otherFlag, table.NewNumbers(other))
+	if s.flagged() {
+		t.Add(keptFlag, table.NewNumbers(stand.kept))
+		t.Add(otherFlag, table.NewNumbers(stand.other))
+	}
+	if slices.ContainsFunc(stand.weights, func(many int64) bool { return many != 1 }) {
+		t.Weights = stand.weights
 	}
 	for _, link := range s.links {
 		var here, there []table.Column
@@ -265,19 +306,15 @@ func blanks(f *catalog.Field, n int) table.Column {
 
 // spread gives records values that come to what those of their line do, and are as many: all of it to the
 // first, and nothing to the others. Sums, averages and counts of them are the same.
-func (s *standing) spread(name string, rows []int32, first []bool) table.Column {
-	out := make([]int64, len(rows))
-	left := int64(0)
-	for i, line := range rows {
-		if first[i] {
-			left = s.filled[name][line]
-			if out[i] = table.Blank; left > 0 {
-				out[i] = s.sum[name][line]
-			}
-		} else if out[i] = table.Blank; left > 0 {
-			out[i] = 0
+func (s *standing) spread(name string, of *rows) table.Column {
+	out := make([]int64, len(of.lines))
+	for i, line := range of.lines {
+		switch place, filled := of.places[i], s.filled[name][line]; {
+		case place >= filled:
+			out[i] = table.Blank
+		case place == 0:
+			out[i] = s.sum[name][line]
 		}
-		left--
 	}
 	return table.NewNumbers(out)
 }

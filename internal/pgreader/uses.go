@@ -45,6 +45,8 @@ type question struct {
 	daily  bool
 	// counted says that records are counted, too, which the filter does not keep.
 	counted bool
+	// single says that each record has a row of its own, and not all that are alike one together.
+	single bool
 	// stood are columns of sets that stay whose records stand already, for others that they lead to.
 	stood stood
 	// only, if set, says in SQL which records alone are asked for.

@@ -43,7 +43,7 @@ type More struct {
 	// Amounts are those of a Several, each in a currency of its own.
 	Amounts []Amount
 	// Times is how many records have the value, of a total that says so; else 0.
-	Times int32
+	Times int64
 }
 
 // Amount is a Number or an Approximate in one currency.

@@ -43,7 +43,7 @@ func (b *builder) build() error {
 			return err
 		}
 		others := kernel.RowsOf(other)
-		b.res.Others = others.N
+		b.res.Others = b.fields.Weights.CountRows(others)
 		all = kernel.Listed(slices.Concat(kept.Slice(0, kept.N), others.Slice(0, others.N)))
 	}
 	var err error
@@ -123,9 +123,9 @@ func (b *builder) leftOut(across *grouping.Grouping) {
 		})
 	}
 	b.kept = bitmapOf(b.g.Records(), b.kept.N)
-	b.res.Kept = b.g.Records().N
+	b.res.Kept = b.fields.Weights.CountRows(b.g.Records())
 	if b.plan.Compare != nil {
-		b.res.Others = b.g.All().N - b.g.Records().N
+		b.res.Others = b.fields.Weights.CountRows(b.g.All().From(b.g.Records().N))
 	}
 }
 
@@ -269,7 +269,7 @@ func (b *builder) keptOf(marked []uint64) int {
 	if marked == nil {
 		return 0
 	}
-	return b.kept.CountAnd(kernel.Bitmap{Words: marked, N: b.kept.N})
+	return b.fields.Weights.CountAnd(b.kept, kernel.Bitmap{Words: marked, N: b.kept.N})
 }
 
 // shownFigures are a measure's figures for the nodes in the order shown: its own,

@@ -35,7 +35,8 @@ func (r *run) distribution(ref catalog.Ref, bins int) (*result.Distribution, err
 		return nil, err
 	}
 	d := &distributor{
-		job: r.job, plan: r.fields.Plan, ref: ref, kept: kept, bins: max(4, bins), out: &result.Distribution{},
+		job: r.job, plan: r.fields.Plan, weights: r.fields.Weights, ref: ref, kept: kept,
+		bins: max(4, bins), out: &result.Distribution{},
 	}
 	switch c := col.(type) {
 	case *table.Floats:
@@ -68,12 +69,13 @@ func (e *Engine) commonest(
 }
 
 type distributor struct {
-	job  *work.Job
-	plan *plan.Plan
-	ref  catalog.Ref
-	kept kernel.Bitmap
-	bins int
-	out  *result.Distribution
+	job     *work.Job
+	plan    *plan.Plan
+	weights kernel.Weights
+	ref     catalog.Ref
+	kept    kernel.Bitmap
+	bins    int
+	out     *result.Distribution
 }
 
 // count puts every row into a bin; of is -1 for a blank.
@@ -84,15 +86,15 @@ func (d *distributor) count(rows int, of func(row int) int) error {
 				return err
 			}
 		}
-		in := 0
+		many, in := int(d.weights.At(int32(row))), 0
 		if d.kept.Has(row) {
-			in = 1
+			in = many
 		}
 		if b := of(row); b >= 0 {
-			d.out.Bins[b].All++
+			d.out.Bins[b].All += many
 			d.out.Bins[b].Kept += in
 		} else {
-			d.out.BlankAll++
+			d.out.BlankAll += many
 			d.out.BlankKept += in
 		}
 	}

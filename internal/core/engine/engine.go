@@ -116,7 +116,7 @@ func (e *Engine) Run(ctx context.Context, p *plan.Plan) (*windows.Result, error)
 			return nil, err
 		}
 		res := &windows.Result{Summary: result.Summary{
-			Plan: p, AsOf: e.asOf(p), All: r.fields.Rows, Kept: kept.Count(), Steps: steps,
+			Plan: p, AsOf: e.asOf(p), All: r.fields.Records(), Kept: r.fields.Weights.Count(kept), Steps: steps,
 		}, Column: e.columnOf(p)}
 		b := &builder{run: r, plan: p, kept: kept, res: res}
 		if err := b.build(); err != nil {

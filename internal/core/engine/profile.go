@@ -32,12 +32,12 @@ func (r *run) profile(ref catalog.Ref, common, bins int) (*result.Profile, error
 	if err != nil {
 		return nil, err
 	}
-	out := &result.Profile{Records: kept.Count()}
+	out := &result.Profile{Records: r.fields.Weights.Count(kept)}
 	if ref.Field.Type == catalog.Picture {
 		blank := table.BlankTest(col)
 		for row := range r.fields.Rows {
 			if kept.Has(row) && blank(int32(row)) {
-				out.Blank++
+				out.Blank += int(r.fields.Weights.At(int32(row)))
 			}
 		}
 		return out, nil

@@ -70,8 +70,9 @@ func (r *run) counted(
 		}
 		for i, key := range keys.At(all, lo, min(lo+kernel.BlockRows, all.N), nil) {
 			row := lo + i
-			inAll[key]++
-			inKept[key] += int(kept.Words[row/64] >> (row % 64) & 1)
+			many := int(r.fields.Weights.At(int32(row)))
+			inAll[key] += many
+			inKept[key] += many * int(kept.Words[row/64]>>(row%64)&1)
 		}
 	}
 	return keys, inAll, inKept, nil

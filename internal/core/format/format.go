@@ -116,7 +116,7 @@ func (w *Writer) Cell(c cell.Cell, f catalog.Field) string {
 		text += " " + c.More.Currency
 	}
 	if c.More.Times > 0 {
-		text += w.Times(int64(c.More.Times))
+		text += w.Times(c.More.Times)
 	}
 	return text
 }

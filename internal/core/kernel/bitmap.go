@@ -23,7 +23,7 @@ func FullBitmap(n int) Bitmap {
 	return b
 }
 
-// Trim clears the bits past the last row.
+// trim clears the bits past the last row.
 func (b Bitmap) trim() {
 	if rest := b.N % 64; rest != 0 {
 		b.Words[len(b.Words)-1] &= 1<<rest - 1
@@ -82,7 +82,7 @@ func (b Bitmap) CountAnd(o Bitmap) int {
 	return n
 }
 
-// Rows lists the marked Rows in ascending order.
+// Rows lists the marked rows in ascending order.
 func (b Bitmap) Rows() []int32 {
 	out := make([]int32, 0, b.Count())
 	for i, w := range b.Words {

@@ -22,6 +22,12 @@ func Wide(v int64) Int128 { return Int128{v >> 63, uint64(v)} }
 // WideUnsigned is an unsigned 64-bit value.
 func WideUnsigned(v uint64) Int128 { return Int128{0, v} }
 
+// WideProduct is the product of two unsigned values of which one has 63 bits at the most.
+func WideProduct(a, b uint64) Int128 {
+	hi, lo := bits.Mul64(a, b)
+	return Int128{int64(hi), lo}
+}
+
 // Negative says whether the number is below zero.
 func (a Int128) Negative() bool { return a.hi < 0 }
 

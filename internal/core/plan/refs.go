@@ -140,6 +140,22 @@ func (p *Plan) Others() (out []*Plan) {
 	return out
 }
 
+// SingleRecords says that the plan tells records apart which are alike: it sets them beside each other, or counts
+// once what is worked out for each of a linked record, but for records that have none.
+func (p *Plan) SingleRecords() bool {
+	for _, m := range p.Measures {
+		if m.PerLinked && len(m.Links) > len(m.Ref.Links) {
+			return true
+		}
+	}
+	for _, d := range p.Derived {
+		if d.Beside != nil {
+			return true
+		}
+	}
+	return slices.ContainsFunc(p.Others(), (*Plan).SingleRecords)
+}
+
 // EachDrawn calls do with everything that is drawn from linked records, by the plan or on the way.
 func (p *Plan) EachDrawn(do func(*LinkedValue)) { p.drawn(do) }
 

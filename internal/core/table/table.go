@@ -19,7 +19,10 @@ type Table struct {
 	Name string
 	Rows int
 	// AsOf is the moment of its records, if it is not that of the snapshot.
-	AsOf    time.Time
+	AsOf time.Time
+	// Weights are how many records each row stands for, which are all alike; nil if each is one. Of such rows
+	// totals, counts and values are those of the records; they have no order, and none can be shown.
+	Weights []int64
 	columns map[string]Column
 	links   map[string]*Links
 }
@@ -61,7 +64,7 @@ func (t *Table) WithLink(key string, l *Links) *Table {
 }
 
 func (t *Table) copied() *Table {
-	return &Table{t.Name, t.Rows, t.AsOf, maps.Clone(t.columns), maps.Clone(t.links)}
+	return &Table{t.Name, t.Rows, t.AsOf, t.Weights, maps.Clone(t.columns), maps.Clone(t.links)}
 }
 
 // Fields are the keys of its columns, in order.

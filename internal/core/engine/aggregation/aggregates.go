@@ -23,9 +23,9 @@ type Aggregates struct {
 	Codes   []uint32
 	Dict    *table.Dict
 	// Counted is how many values, of records or of linked records, went in.
-	Counted []int32
+	Counted []int64
 	// Times is how many records have the value, of totals that say so.
-	Times []int32
+	Times []int64
 	// Low and High are the smallest and the largest value of each node, for averages of
 	// prices; see mixes.
 	Low, High []int64
@@ -43,8 +43,8 @@ type Aggregates struct {
 
 // Bytes estimates the memory held.
 func (f *Aggregates) Bytes() int64 {
-	n := 8*int64(len(f.Numbers)+len(f.Floats)+len(f.Low)+len(f.High)) +
-		4*int64(len(f.Codes)+len(f.Counted)+len(f.Times)) + 16*int64(len(f.Currency)) + 80*int64(len(f.Mixed))
+	n := 8*int64(len(f.Numbers)+len(f.Floats)+len(f.Low)+len(f.High)+len(f.Counted)+len(f.Times)) +
+		4*int64(len(f.Codes)) + 16*int64(len(f.Currency)) + 80*int64(len(f.Mixed))
 	if f.Dict != nil && f.Measure.Fn == view.Formula {
 		n += f.Dict.Bytes()
 	}

@@ -51,13 +51,15 @@ func (w *Aggregator) mixes() error {
 
 // isPrice says whether values repeat as those of a price list do.
 func (w *Aggregator) isPrice(c *table.Numbers) bool {
-	n := min(w.side.Rows.N, priceSample)
+	n := min(w.side.Size(0), priceSample)
 	if n < fewestPriced {
 		return false
 	}
 	seen := map[int64]bool{}
-	for i := range n {
-		if v := c.Values[w.side.Rows.At(i)]; v != table.Blank {
+	for i, looked := 0, 0; looked < n; i++ {
+		row := w.side.Rows.At(i)
+		looked += int(w.side.Weights.At(row))
+		if v := c.Values[row]; v != table.Blank {
 			seen[v] = true
 		}
 		if len(seen)*perPrice > n {

@@ -17,32 +17,37 @@ func (w *measuring) mode(f *Aggregates, col table.Column) error {
 	if err != nil {
 		return err
 	}
-	if err := w.job.Need(4*int64(k.Card), "counting the "+w.measure.Label); err != nil {
+	if err := w.job.Need(8*int64(k.Card), "counting the "+w.measure.Label); err != nil {
 		return err
 	}
 	nodes := len(w.tree.Nodes)
 	common := make([]uint32, nodes) // the number of each node's commonest value; 0 for none
-	f.Times = make([]int32, nodes)
-	count := make([]int32, k.Card) // of each value in the node at hand
+	f.Times = make([]int64, nodes)
+	count := make([]int64, k.Card) // of each value in the node at hand
 	buf := make([]uint32, kernel.BlockRows)
-	each := func(node int, do func(key uint32)) error {
+	each := func(node int, do func(key uint32, at int)) error {
 		for lo, end := int(w.side.Start[node]), int(w.side.End[node]); lo < end; lo += kernel.BlockRows {
 			if err := w.job.Stopped(); err != nil {
 				return err
 			}
-			for _, key := range k.At(placed, lo, min(lo+kernel.BlockRows, end), buf) {
+			for i, key := range k.At(placed, lo, min(lo+kernel.BlockRows, end), buf) {
 				if key != 0 {
-					do(key)
+					do(key, lo+i)
 				}
 			}
 		}
 		return nil
 	}
+	add := func(key uint32, _ int) { count[key]++ }
+	if weights := w.side.Weights; weights != nil {
+		add = func(key uint32, at int) { count[key] += weights[placed.At(at)] }
+	}
 	for node := range nodes {
-		if err := each(node, func(key uint32) { count[key]++ }); err != nil {
+		err := each(node, add)
+		if err != nil {
 			return err
 		}
-		err := each(node, func(key uint32) {
+		err = each(node, func(key uint32, _ int) {
 			n := count[key]
 			count[key] = 0 // it is looked at once, and ready for the next node
 			if n > f.Times[node] || n > 0 && n == f.Times[node] && key < common[node] {

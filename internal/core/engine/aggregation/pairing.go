@@ -96,7 +96,7 @@ func pair(
 		return nil, nil, err
 	}
 	t := &grouping.Tree{Nodes: []grouping.Node{{Parent: -1}}, Base: []int{0, 1}}
-	s := &grouping.Side{Rows: rs, Leaf: leaf}
+	s := &grouping.Side{Rows: rs, Leaf: leaf, Weights: of.Weights}
 	number := make([]uint32, len(p.node))
 	for l, n := range p.node {
 		p.node[l] = -1

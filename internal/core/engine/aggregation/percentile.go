@@ -38,27 +38,33 @@ func (w *measuring) percentile(f *Aggregates) error {
 		return err
 	}
 	nodes, percent := len(w.tree.Nodes), w.percent()
-	f.Counted = make([]int32, nodes)
+	f.Counted = make([]int64, nodes)
 	if c, ok := col.(*table.Floats); ok {
 		f.Floats = make([]float64, nodes)
+		set := func(node int, lower, upper float64, part int64) {
+			share := float64(part) / wholePercent
+			f.Floats[node] = lower*(1-share) + upper*share
+		}
+		if w.side.Weights != nil && !w.measure.PerLinked {
+			return eachWeighted(w, c.Values, math.IsNaN, func(node int, n int64, of []weighted[float64]) {
+				if f.Counted[node], f.Floats[node] = n, math.NaN(); n > 0 {
+					k, part := rank(percent, int(n))
+					lower, upper := twoFrom(of, int64(k))
+					set(node, lower, upper, part)
+				}
+			})
+		}
 		return eachValues(w, c.Values, math.IsNaN, func(node int, of []float64) {
-			f.Counted[node], f.Floats[node] = int32(len(of)), math.NaN()
-			if len(of) > 0 {
+			if f.Counted[node], f.Floats[node] = int64(len(of)), math.NaN(); len(of) > 0 {
 				k, part := rank(percent, len(of))
 				lower, upper := kernel.TwoFrom(of, k)
-				share := float64(part) / wholePercent
-				f.Floats[node] = lower*(1-share) + upper*share
+				set(node, lower, upper, part)
 			}
 		})
 	}
 	f.Numbers = make([]int64, nodes)
 	shift := table.Pow10(f.Field.Scale - w.measure.Ref.Field.Scale)
-	set := func(node, n int, of []int64, k int, part int64) {
-		f.Counted[node], f.Numbers[node] = int32(n), table.Blank
-		if n == 0 {
-			return
-		}
-		lower, upper := kernel.TwoFrom(of, k)
+	between := func(node int, lower, upper, part int64) {
 		sum := kernel.Wide(lower).Times(wholePercent - part).Plus(kernel.Wide(upper).Times(part))
 		v, ok := sum.Ratio(wholePercent, shift)
 		if !ok {
@@ -67,11 +73,26 @@ func (w *measuring) percentile(f *Aggregates) error {
 		}
 		f.Numbers[node] = v
 	}
-	c := col.(*table.Numbers)
+	c, isBlank := col.(*table.Numbers), func(v int64) bool { return v == table.Blank }
+	if w.side.Weights != nil && !w.measure.PerLinked {
+		return eachWeighted(w, c.Values, isBlank, func(node int, n int64, of []weighted[int64]) {
+			if f.Counted[node], f.Numbers[node] = n, table.Blank; n > 0 {
+				k, part := rank(percent, int(n))
+				lower, upper := twoFrom(of, int64(k))
+				between(node, lower, upper, part)
+			}
+		})
+	}
+	set := func(node, n int, of []int64, k int, part int64) {
+		if f.Counted[node], f.Numbers[node] = int64(n), table.Blank; n > 0 {
+			lower, upper := kernel.TwoFrom(of, k)
+			between(node, lower, upper, part)
+		}
+	}
 	if done, err := w.narrowed(c, percent, set); done || err != nil {
 		return err
 	}
-	return eachValues(w, c.Values, func(v int64) bool { return v == table.Blank }, func(node int, of []int64) {
+	return eachValues(w, c.Values, isBlank, func(node int, of []int64) {
 		k, part := 0, int64(0)
 		if len(of) > 0 {
 			k, part = rank(percent, len(of))

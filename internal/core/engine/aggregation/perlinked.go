@@ -100,7 +100,7 @@ func (w *measuring) sumPerLinked(f *Aggregates) error {
 	if err != nil {
 		return err
 	}
-	f.Counted = make([]int32, len(w.tree.Nodes))
+	f.Counted = make([]int64, len(w.tree.Nodes))
 	if c, ok := col.(*table.Floats); ok {
 		f.Floats = make([]float64, len(w.tree.Nodes))
 		return w.eachLinked(func(node int, rows []int32) {

@@ -15,17 +15,19 @@ import (
 // any group: the witness that subtotals are held against.
 type sums struct {
 	nodes   []kernel.Int128
-	counted []int32 // the values that went in
+	counted []int64 // the values that went in
 	all     kernel.Int128
 }
 
 // scanSums adds the values up by innermost group, in the order of the rows. Sums
 // that provably fit in 64 bits are kept in 64 bits; the digits are the same.
 func (w *Aggregator) scanSums(c *table.Numbers) (*sums, error) {
-	s := &sums{nodes: make([]kernel.Int128, len(w.tree.Nodes)), counted: make([]int32, len(w.tree.Nodes))}
+	s := &sums{nodes: make([]kernel.Int128, len(w.tree.Nodes)), counted: make([]int64, len(w.tree.Nodes))}
 	first := w.tree.First()
 	var err error
-	if fitsNarrow(c, w.side.Rows.N) {
+	if w.side.Weights != nil {
+		err = w.scanWeighted(c, s)
+	} else if fitsNarrow(c, w.side.Rows.N) {
 		err = w.scanNarrow(c, s)
 	} else {
 		err = work.Pass(w.job, c.Values, w.side.Rows, func(at int, vals []int64) {
@@ -73,11 +75,13 @@ func (w *Aggregator) scanNarrow(c *table.Numbers, s *sums) error {
 		s.all = s.all.Plus(kernel.Wide(total))
 		for g, v := range part {
 			s.nodes[first+g] = s.nodes[first+g].Plus(kernel.Wide(v))
-			s.counted[first+g] += count[g]
+			s.counted[first+g] += int64(count[g])
 		}
 	})
 	if c.Blanks() == 0 {
-		copy(s.counted[first:], w.side.Counts)
+		for g, n := range w.side.Counts {
+			s.counted[first+g] = int64(n)
+		}
 	}
 	return err
 }

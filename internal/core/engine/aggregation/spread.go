@@ -30,6 +30,17 @@ func (m *moments) add(d uint64) {
 	m.addSquares([3]uint64{lo, hi, 0})
 }
 
+// addMany is add, so many times.
+func (m *moments) addMany(d uint64, many int64) {
+	m.n += many
+	m.sum = m.sum.Plus(kernel.WideProduct(d, uint64(many)))
+	hi, lo := bits.Mul64(d, d)
+	carry, low := bits.Mul64(lo, uint64(many))
+	top, middle := bits.Mul64(hi, uint64(many))
+	middle, over := bits.Add64(middle, carry, 0)
+	m.addSquares([3]uint64{low, middle, top + over})
+}
+
 func (m *moments) addSquares(o [3]uint64) {
 	var carry uint64
 	for i := range m.squares {
@@ -66,7 +77,7 @@ func (w *measuring) spread(f *Aggregates) error {
 	if err != nil {
 		return err
 	}
-	f.Counted = make([]int32, len(w.tree.Nodes))
+	f.Counted = make([]int64, len(w.tree.Nodes))
 	out := make([]float64, len(w.tree.Nodes))
 	switch c := col.(type) {
 	case *table.Floats:
@@ -113,13 +124,23 @@ func (w *measuring) spreadNumbers(f *Aggregates, c *table.Numbers, out []float64
 		})
 	} else {
 		first := w.tree.First()
-		err = work.Pass(w.job, c.Values, w.side.Rows, func(at int, vals []int64) {
-			for i, v := range vals {
-				if v != table.Blank {
-					all[first+int(w.side.Leaf[at+i])].add(distance(v))
+		if w.side.Weights != nil {
+			err = work.WeightedPass(w.job, c.Values, w.side.Weights, w.side.Rows, func(at int, vals, weights []int64) {
+				for i, v := range vals {
+					if v != table.Blank {
+						all[first+int(w.side.Leaf[at+i])].addMany(distance(v), weights[i])
+					}
 				}
-			}
-		})
+			})
+		} else {
+			err = work.Pass(w.job, c.Values, w.side.Rows, func(at int, vals []int64) {
+				for i, v := range vals {
+					if v != table.Blank {
+						all[first+int(w.side.Leaf[at+i])].add(distance(v))
+					}
+				}
+			})
+		}
 		w.rollUp(func(parent, child int) { all[parent].join(all[child]) })
 	}
 	scale := int64(1)
@@ -129,7 +150,7 @@ func (w *measuring) spreadNumbers(f *Aggregates, c *table.Numbers, out []float64
 	// What a distance of one stands for.
 	unit := new(big.Rat).SetFrac(new(big.Int).SetUint64(step), big.NewInt(scale))
 	for i := range all {
-		f.Counted[i] = int32(all[i].n)
+		f.Counted[i] = all[i].n
 		out[i] = all[i].variance(unit)
 	}
 	return err
@@ -137,8 +158,11 @@ func (w *measuring) spreadNumbers(f *Aggregates, c *table.Numbers, out []float64
 
 // spreadFloats takes the mean first, in the order of the rows, one core only.
 func (w *measuring) spreadFloats(f *Aggregates, c *table.Floats, out []float64) error {
+	if w.side.Weights != nil && !w.measure.PerLinked {
+		return w.spreadWeighted(f, c, out)
+	}
 	return eachValues(w, c.Values, math.IsNaN, func(node int, of []float64) {
-		f.Counted[node], out[node] = int32(len(of)), math.NaN()
+		f.Counted[node], out[node] = int64(len(of)), math.NaN()
 		if len(of) < 2 {
 			return
 		}

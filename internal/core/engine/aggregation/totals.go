@@ -176,7 +176,7 @@ func (w *measuring) finish(f *Aggregates, s *sums) {
 		}
 		v, ok := sum.Narrow()
 		if w.measure.Fn == view.Average {
-			v, ok = sum.Ratio(int64(f.Counted[i]), shift)
+			v, ok = sum.Ratio(f.Counted[i], shift)
 		}
 		if !ok {
 			f.TooLarge++
@@ -190,14 +190,14 @@ func (w *measuring) finish(f *Aggregates, s *sums) {
 // sum depend on its order.
 func (w *measuring) sumFloats(f *Aggregates, c *table.Floats) error {
 	sums := make([]float64, len(w.tree.Nodes))
-	f.Counted = make([]int32, len(w.tree.Nodes))
+	f.Counted = make([]int64, len(w.tree.Nodes))
 	first := w.tree.First()
 	err := work.Pass(w.job, c.Values, w.side.Rows, func(at int, vals []float64) {
 		for i, v := range vals {
 			if v == v {
-				n := first + int(w.side.Leaf[at+i])
-				sums[n] += v
-				f.Counted[n]++
+				n, many := first+int(w.side.Leaf[at+i]), w.side.Weights.At(w.side.Rows.At(at+i))
+				sums[n] += v * float64(many)
+				f.Counted[n] += many
 			}
 		}
 	})
@@ -260,6 +260,15 @@ func (w *measuring) countPerLinked(f *Aggregates) error {
 
 func countWhere[T any](w *measuring, f *Aggregates, vals []T, isBlank func(T) bool) error {
 	wanted, first := w.measure.Fn == view.Blanks, w.tree.First()
+	if w.side.Weights != nil {
+		return work.WeightedPass(w.job, vals, w.side.Weights, w.side.Rows, func(at int, vals []T, weights []int64) {
+			for i, v := range vals {
+				if isBlank(v) == wanted {
+					f.Numbers[first+int(w.side.Leaf[at+i])] += weights[i]
+				}
+			}
+		})
+	}
 	return work.Pass(w.job, vals, w.side.Rows, func(at int, vals []T) {
 		for i, v := range vals {
 			if isBlank(v) == wanted {

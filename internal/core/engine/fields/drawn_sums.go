@@ -22,43 +22,44 @@ func (d *drawing) summed(col table.Column) (table.Column, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := d.job.Need(20*int64(d.Rows), d.step); err != nil {
+	if err := d.job.Need(24*int64(d.Rows), d.step); err != nil {
 		return nil, err
 	}
-	n := make([]int32, d.Rows)
+	n := make([]int64, d.Rows)
 	for i := range n {
 		n[i] = noneLinks
 	}
-	count := func(target int32, filled bool) bool {
+	count := func(target int32, many int64, filled bool) bool {
 		n[target] = max(n[target], 0)
 		if filled {
-			n[target]++
+			n[target] += many
 		}
 		return filled
 	}
+	weights := l.weights
 	switch c := col.(type) {
 	case *table.Floats:
 		sums := make([]float64, d.Rows)
-		err := each(l, c.Values, func(target, _ int32, v float64) {
-			if count(target, v == v) {
-				sums[target] += v
+		err := each(l, c.Values, func(target, row int32, v float64) {
+			if many := weights.At(row); count(target, many, v == v) {
+				sums[target] += v * float64(many)
 			}
 		})
 		return d.floats(sums, n), err
 	case *table.Numbers:
-		if fitSums(c, l.rows.N) {
+		if weights == nil && fitSums(c, l.rows.N) {
 			sums := make([]int64, d.Rows)
 			err := each(l, c.Values, func(target, _ int32, v int64) {
-				if count(target, v != table.Blank) {
+				if count(target, 1, v != table.Blank) {
 					sums[target] += v
 				}
 			})
 			return d.numbers(func(i int) kernel.Int128 { return kernel.Wide(sums[i]) }, n), err
 		}
 		sums := make([]kernel.Int128, d.Rows)
-		err := each(l, c.Values, func(target, _ int32, v int64) {
-			if count(target, v != table.Blank) {
-				sums[target] = sums[target].Plus(kernel.Wide(v))
+		err := each(l, c.Values, func(target, row int32, v int64) {
+			if many := weights.At(row); count(target, many, v != table.Blank) {
+				sums[target] = sums[target].Plus(kernel.Wide(v).Times(many))
 			}
 		})
 		return d.numbers(func(i int) kernel.Int128 { return sums[i] }, n), err
@@ -74,7 +75,7 @@ func fitSums(c *table.Numbers, n int) bool {
 }
 
 // numbers are the sums or averages of exact values; what is too large fails.
-func (d *drawing) numbers(sum func(i int) kernel.Int128, n []int32) table.Column {
+func (d *drawing) numbers(sum func(i int) kernel.Int128, n []int64) table.Column {
 	average := d.l.Take == view.TakeAverage
 	shift := table.Pow10(d.l.Field().Scale - d.l.Of.Field.Scale)
 	out := make([]int64, d.Rows)
@@ -86,7 +87,7 @@ func (d *drawing) numbers(sum func(i int) kernel.Int128, n []int32) table.Column
 		default:
 			v, ok := sum(i).Narrow()
 			if average {
-				v, ok = sum(i).Ratio(int64(n[i]), shift)
+				v, ok = sum(i).Ratio(n[i], shift)
 			}
 			if !ok || v == table.Blank {
 				d.failed.Rows[formula.TooLarge][i/64] |= 1 << (i % 64)
@@ -99,7 +100,7 @@ func (d *drawing) numbers(sum func(i int) kernel.Int128, n []int32) table.Column
 }
 
 // floats are the sums or averages of approximate values.
-func (d *drawing) floats(sums []float64, n []int32) table.Column {
+func (d *drawing) floats(sums []float64, n []int64) table.Column {
 	for i := range sums {
 		switch {
 		case n[i] == noneLinks && d.l.Take == view.TakeSum:
@@ -131,8 +132,14 @@ func (d *drawing) once() (*linking, error) {
 		return nil, err
 	}
 	counts := kernel.NewBitmap(d.there.Rows)
-	if err := d.job.Need(int64(d.there.Rows)/8, d.step); err != nil {
+	if err := d.job.Need(int64(d.there.Rows)/8+8*int64(len(d.weights)), d.step); err != nil {
 		return nil, err
+	}
+	weights := slices.Clone(d.weights)
+	for row := range weights {
+		if held[row] >= 0 { // however many records it stands for, they share it
+			weights[row] = 1
+		}
 	}
 	var pairs []uint64 // the further record and the place of a row
 	for i := range d.Rows {
@@ -157,6 +164,6 @@ func (d *drawing) once() (*linking, error) {
 		}
 	}
 	out := *d.linking
-	out.rows = kernel.RowsOf(counts)
+	out.rows, out.weights = kernel.RowsOf(counts), weights
 	return &out, nil
 }

@@ -9,6 +9,7 @@ import (
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/cell"
 	"gavrik/internal/core/engine/work"
+	"gavrik/internal/core/kernel"
 	"gavrik/internal/core/plan"
 	"gavrik/internal/core/table"
 )
@@ -16,9 +17,11 @@ import (
 // Fields are those that a plan may speak of, for one job.
 type Fields struct {
 	*Source
-	// Plan is the one whose fields they are. Rows is how many records its set has.
-	Plan *plan.Plan
-	Rows int
+	// Plan is the one whose fields they are. Rows is how many rows its set has, and Weights how many records each
+	// stands for.
+	Plan    *plan.Plan
+	Rows    int
+	Weights kernel.Weights
 
 	job *work.Job
 }
@@ -29,8 +32,11 @@ func Of(job *work.Job, s *Source, p *plan.Plan) (*Fields, error) {
 	if !there {
 		return nil, fmt.Errorf("fields: the snapshot holds no record set %q", p.Records)
 	}
-	return &Fields{Source: s, Plan: p, Rows: rows, job: job}, nil
+	return &Fields{Source: s, Plan: p, Rows: rows, Weights: s.Snapshot.Tables[p.Records].Weights, job: job}, nil
 }
+
+// Records is how many records the plan's set has.
+func (f *Fields) Records() int { return f.Weights.CountRows(kernel.Rows{N: f.Rows}) }
 
 // Over are the fields of another plan over the same snapshot, for the same job.
 func (f *Fields) Over(p *plan.Plan) (*Fields, error) { return Of(f.job, f.Source, p) }

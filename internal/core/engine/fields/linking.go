@@ -15,6 +15,7 @@ type linking struct {
 	there   *Fields // of those that count
 	to      []int32 // for each of the latter the row it links to, or -1
 	rows    kernel.Rows
+	weights kernel.Weights // of all rows there
 	step    string
 }
 
@@ -28,7 +29,7 @@ func (f *Fields) linkingOf(l *plan.LinkedValue, step string) (*linking, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := &linking{Fields: f, there: there, to: to, rows: kernel.Rows{N: there.Rows}, step: step}
+	out := &linking{Fields: f, there: there, to: to, rows: kernel.Rows{N: there.Rows}, weights: there.Weights, step: step}
 	if l.Where == nil {
 		return out, nil
 	}
@@ -67,6 +68,15 @@ func each[T any](l *linking, values []T, do func(target, row int32, v T)) error 
 
 // counts is how many records link to each.
 func (l *linking) counts() ([]int64, error) {
+	if l.weights == nil {
+		return l.rowCounts()
+	}
+	out := make([]int64, l.Rows)
+	return out, each(l, l.weights, func(target, _ int32, many int64) { out[target] += many })
+}
+
+// rowCounts is how many rows link to each.
+func (l *linking) rowCounts() ([]int64, error) {
 	out := make([]int64, l.Rows)
 	return out, each(l, l.to, func(target, _, _ int32) { out[target]++ })
 }
@@ -83,7 +93,7 @@ func (l *linking) children() (*children, error) {
 	if err := l.job.Need(4*int64(2*l.Rows+l.rows.N), l.step); err != nil {
 		return nil, err
 	}
-	counts, err := l.counts()
+	counts, err := l.rowCounts()
 	if err != nil {
 		return nil, err
 	}
@@ -139,7 +149,7 @@ func (l *linking) chosen(dates []int64, latest bool) (*Choice, error) {
 		switch have := best[target]; {
 		case v == table.Blank:
 		case out.Rows[target] < 0, latest && v > have, !latest && v < have:
-			out.Rows[target], best[target], tied[target] = row, v, false
+			out.Rows[target], best[target], tied[target] = row, v, l.weights.At(row) > 1
 		case v == have:
 			if tied[target] = true; latest {
 				out.Rows[target] = row

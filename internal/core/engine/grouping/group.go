@@ -193,7 +193,7 @@ func (g *Grouping) tooMany(n int, level plan.Group) error {
 
 // Side makes a side of the positions from lo on, hi left out.
 func (g *Grouping) Side(lo, hi int) *Side {
-	s := &Side{Rows: g.rows.Part(lo, hi), Leaf: g.Leaf[lo:hi], Counts: g.counts}
+	s := &Side{Rows: g.rows.Part(lo, hi), Leaf: g.Leaf[lo:hi], Counts: g.counts, Weights: g.Fields.Weights}
 	if hi-lo < g.rows.N {
 		s.Counts = make([]int32, g.parents())
 		for _, l := range s.Leaf {

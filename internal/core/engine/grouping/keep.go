@@ -183,11 +183,11 @@ func (g *Grouping) leaveOut(level plan.Group, kept []bool) error {
 	if out.Groups == 0 {
 		return nil
 	}
-	before := g.others
+	before := g.Fields.Weights.CountRows(g.Records())
 	if err := g.narrow(func(at int) bool { return kept[g.Leaf[at]] }); err != nil {
 		return err
 	}
-	out.Records = before - g.others
+	out.Records = before - g.Fields.Weights.CountRows(g.Records())
 	g.LeftOut = append(g.LeftOut, out)
 	return nil
 }

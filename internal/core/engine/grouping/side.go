@@ -13,10 +13,32 @@ type Side struct {
 	// node, the places of its records once they stand in the order of the nodes.
 	Counts     []int32
 	Start, End []int32
+	// Weights are those of the table's rows, and sizes, if they have some, how many records every node holds.
+	Weights kernel.Weights
+	sizes   []int
 }
 
 // Size is how many records a node holds.
-func (s *Side) Size(n int32) int { return int(s.End[n] - s.Start[n]) }
+func (s *Side) Size(n int32) int {
+	if s.sizes != nil {
+		return s.sizes[n]
+	}
+	return int(s.End[n] - s.Start[n])
+}
+
+// weigh finds how many records the nodes hold whose rows stand for several each.
+func (s *Side) weigh(t *Tree) {
+	if s.Weights == nil {
+		return
+	}
+	s.sizes = make([]int, len(t.Nodes))
+	for at, g := range s.Leaf {
+		s.sizes[t.First()+int(g)] += int(s.Weights.At(s.Rows.At(at)))
+	}
+	for i := len(t.Nodes) - 1; i > 0; i-- {
+		s.sizes[t.Nodes[i].Parent] += s.sizes[i]
+	}
+}
 
 // Place gives every node its range, as if the records stood in the order of the
 // nodes.
@@ -29,6 +51,7 @@ func (s *Side) Place(t *Tree) {
 		at += count
 	}
 	t.Spread(s.Start, s.End)
+	s.weigh(t)
 }
 
 // Placed returns the rows in the order of the innermost groups, in their own order
@@ -56,6 +79,13 @@ func (s *Side) Arrange(t *Tree, from []int32) (place []uint32) {
 	for i, n := range from {
 		size[i] = s.End[n] - s.Start[n]
 	}
+	if s.sizes != nil {
+		sizes := make([]int, len(from))
+		for i, n := range from {
+			sizes[i] = s.sizes[n]
+		}
+		s.sizes = sizes
+	}
 	first, deepest := int32(t.First()), int32(len(t.Levels))
 	place = make([]uint32, int32(len(from))-first)
 	at, leaves := int32(0), uint32(0)
@@ -75,5 +105,5 @@ func (s *Side) Bytes() int64 {
 	if s == nil {
 		return 0
 	}
-	return 4 * int64(len(s.Rows.List)+len(s.Leaf)+len(s.Counts)+len(s.Start)+len(s.End))
+	return 4 * int64(len(s.Rows.List)+len(s.Leaf)+len(s.Counts)+len(s.Start)+len(s.End)+2*len(s.sizes))
 }

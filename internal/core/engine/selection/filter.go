@@ -30,7 +30,7 @@ func Select(job *work.Job, of *fields.Fields, n *plan.Node) (kernel.Bitmap, []re
 	if err != nil {
 		return kernel.Bitmap{}, nil, err
 	}
-	f.steps[0].Left = b.Count()
+	f.steps[0].Left = of.Weights.Count(b)
 	return b, f.steps, nil
 }
 
@@ -50,7 +50,7 @@ func (f *filter) node(n *plan.Node, in kernel.Bitmap) (kernel.Bitmap, error) {
 	if err != nil {
 		return b, err
 	}
-	f.steps[at].Alone = f.fields.Rows - b.Count()
+	f.steps[at].Alone = f.fields.Records() - f.fields.Weights.Count(b)
 	return b, nil
 }
 
@@ -77,7 +77,7 @@ func (f *filter) combine(n *plan.Node, in kernel.Bitmap, at int) (kernel.Bitmap,
 				return b, err
 			}
 			met.Or(b)
-			f.steps[mine].Left = met.CountAnd(in)
+			f.steps[mine].Left = f.fields.Weights.CountAnd(met, in)
 		}
 		if parts == 0 {
 			met.Not() // nothing is asked for
@@ -101,7 +101,7 @@ func (f *filter) combine(n *plan.Node, in kernel.Bitmap, at int) (kernel.Bitmap,
 			met.And(b)
 			left.And(b)
 		}
-		f.steps[mine].Left = left.Count()
+		f.steps[mine].Left = f.fields.Weights.Count(left)
 	}
 	return met, nil
 }

@@ -41,7 +41,7 @@ func (f *filter) linked(l *plan.Linked, step *result.Step) (kernel.Bitmap, error
 	}
 	if value.Failed != nil {
 		failed := func(r formula.Reason) int {
-			return kernel.Bitmap{Words: value.Failed.Rows[r], N: f.fields.Rows}.Count()
+			return f.fields.Weights.Count(kernel.Bitmap{Words: value.Failed.Rows[r], N: f.fields.Rows})
 		}
 		step.Mixed, step.TooLarge = failed(formula.SeveralCurrencies), failed(formula.TooLarge)
 	}

@@ -19,7 +19,7 @@ func (f *filter) test(t *plan.Predicate) (selection, error) {
 	if err != nil {
 		return selection{}, err
 	}
-	s := selection{met: kernel.NewBitmap(f.fields.Rows), blanks: col.Blanks()}
+	s := selection{met: kernel.NewBitmap(f.fields.Rows), blanks: f.blanks(col)}
 	if t.Match == plan.MatchField {
 		other, err := f.fields.Column(*t.Other)
 		if err != nil {
@@ -72,4 +72,18 @@ func (f *filter) mark(b kernel.Bitmap, do func(words []uint64, lo, hi int)) erro
 	return f.job.EachBlock(b.N, func(lo, hi int) {
 		do(b.Words[lo/64:(hi+63)/64], lo, hi)
 	})
+}
+
+// blanks counts the records without a value.
+func (f *filter) blanks(col table.Column) int {
+	if f.fields.Weights == nil {
+		return col.Blanks()
+	}
+	blank, n := table.BlankTest(col), int64(0)
+	for row, many := range f.fields.Weights {
+		if blank(int32(row)) {
+			n += many
+		}
+	}
+	return int(n)
 }

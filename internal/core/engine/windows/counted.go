@@ -35,11 +35,11 @@ func (r *Result) Counted(ctx context.Context, group string, head, measure int) (
 	if err != nil {
 		return 0, err
 	}
-	blank, n := table.BlankTest(col), 0
+	blank, n := table.BlankTest(col), int64(0)
 	for _, row := range rows {
 		if !blank(row) {
-			n++
+			n += r.Side.Weights.At(row)
 		}
 	}
-	return n, nil
+	return int(n), nil
 }

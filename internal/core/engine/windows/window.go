@@ -149,6 +149,12 @@ func (w *windower) groupInto(i int32, cells []cell.Cell) result.Line {
 
 // records adds the lines of the records at places lo to hi.
 func (w *windower) records(lines []result.Line, level, lo, hi int) []result.Line {
+	if w.Side.Weights != nil { // there are no single records to show
+		for range hi - lo {
+			lines = append(lines, result.Line{Level: level, IsRecord: true})
+		}
+		return lines
+	}
 	rows, err := w.Sorter.Window(w.ctx, lo, hi)
 	if err != nil && w.err == nil {
 		w.err = err

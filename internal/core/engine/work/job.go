@@ -98,6 +98,16 @@ func Pass[T any](j *Job, vals []T, rows kernel.Rows, do func(at int, vals []T)) 
 	return nil
 }
 
+// WeightedPass is Pass with the weight of each row.
+func WeightedPass[T any](
+	j *Job, vals []T, weights kernel.Weights, rows kernel.Rows, do func(at int, vals []T, weights []int64),
+) error {
+	buf := make([]int64, min(kernel.BlockRows, rows.N))
+	return Pass(j, vals, rows, func(at int, vals []T) {
+		do(at, vals, kernel.ValuesAt(weights, rows, at, at+len(vals), buf))
+	})
+}
+
 // CountCodes is kernel.CountCodes over the run's workers.
 func (j *Job) CountCodes(codes []uint32, counts []int32, fill func(lo, hi int)) error {
 	return kernel.CountCodes(j.Ctx, codes, counts, j.Workers, fill)
