@@ -91,7 +91,7 @@ func (d *deciding) lineKey() (string, error) {
 		Alone, Day, Everywhere, Each bool
 	}
 	var uses []column
-	memory := d.All != nil || d.only != ""
+	memory := d.All != nil || d.only != "" || len(d.within) > 0
 	for _, name := range slices.Sorted(maps.Keys(d.uses)) {
 		u := d.uses[name]
 		c, _ := d.away.Column(name)
@@ -111,14 +111,16 @@ func (d *deciding) lineKey() (string, error) {
 		Derived                          map[string]*plan.Derived
 		Uses                             []column
 		Each, All, Counted, Any, Average bool
-		Sort                             []plan.Sort // of the first lines
+		Sort                             []plan.Sort // of a stretch of the view
+		After                            place
+		Within                           []inGroup
 		Sample                           int
 		Only, Setting                    string
 		Today                            int64
 	}{
 		URL: d.away.URL(), Set: d.away.Set, Filters: filters, Uses: uses,
 		Each: d.each, All: d.all, Counted: d.counted, Any: d.anyOrder,
-		Average: len(averages(d.plan)) > 0, Sample: d.sample, Only: d.only,
+		Average: len(averages(d.plan)) > 0, Sample: d.sample, Only: d.only, After: d.after, Within: d.within,
 		Setting: d.plan.Calendar.Setting(), Today: d.plan.Calendar.Today(),
 	}
 	for _, n := range filters {

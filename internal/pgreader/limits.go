@@ -49,6 +49,13 @@ func (d *deciding) see(ctx context.Context) error {
 			parts = append(parts, text)
 		}
 	}
+	for _, in := range d.within {
+		text, err := d.inGroup(ctx, in)
+		if err != nil {
+			return err
+		}
+		parts = append(parts, text)
+	}
 	d.seen = strings.Join(parts, " AND ")
 	return nil
 }

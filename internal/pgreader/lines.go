@@ -6,78 +6,70 @@ import (
 	"slices"
 	"sync"
 
-	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/cell"
+	"gavrik/internal/core/plan"
 	"gavrik/internal/core/result"
 )
 
 // answered is a result whose groups and totals are there, and whose records are asked for when somebody looks
-// at them.
+// at them: all at once where they are few, else those of a group, or a stretch of them.
 type answered struct {
 	result.Result
 	of *question
 
-	mu      sync.Mutex // protects following fields; one asks at a time
+	mu sync.Mutex // protects following fields; one asks for all records at a time
+	// records are all, once they are asked for so.
 	records result.Result
-	// page has the first lines, up to upTo.
-	page result.Result
-	upTo int
+	// lists are those of groups, by their paths, and that of the empty path without groups.
+	lists map[string]*list
 }
 
-// lastLines is how far somebody can go among the lines of more than a few records, unless all can be had.
-const lastLines = 200_000
+// mostLists is of how many groups the records are kept that somebody has looked at.
+const mostLists = 100
 
-// first are the first lines of a result of many records, up to one; nil where they cannot be had without all.
-func (a *answered) first(ctx context.Context, upTo int) (result.Result, error) {
+// listed says that records are asked for by groups and stretches: they are many, and each can be told without the
+// others.
+func (a *answered) listed() bool {
 	a.mu.Lock()
-	defer a.mu.Unlock()
-	if a.records != nil || upTo > lastLines || !a.of.paged() || a.Summarize().Kept <= a.of.opts.Few {
-		return nil, nil
-	}
-	if upTo <= a.upTo {
-		return a.page, nil
-	}
-	q := a.of.question(a.of.plan)
-	q.oneByOne, q.shown, q.page = true, true, true
-	q.sample = min(lastLines, max(a.of.opts.Few/50, 2*upTo))
-	res, err := asking(ctx, q.answer)
-	if errors.Is(err, errUndecided) {
-		return nil, nil
-	}
-	if err == nil {
-		a.page, a.upTo = res, q.sample
-	}
-	return res, err
-}
-
-// paged says that the database can tell which lines of a view come first: records in the order of numbers and
-// days, and of a key that is one.
-func (q *question) paged() bool {
-	p := q.plan
-	if len(p.Groups) > 0 || len(p.Across) > 0 || p.Compare != nil || len(q.away.Key()) == 0 {
+	whole := a.records != nil
+	a.mu.Unlock()
+	p := a.of.plan
+	if whole || a.Summarize().Kept <= a.of.opts.Few || p.Compare != nil || len(p.Across) > 0 ||
+		p.SingleRecords() || len(a.of.away.Key()) == 0 {
 		return false
 	}
-	ordered := func(name string) bool {
-		c, ok := q.away.Column(name)
-		plain := c.Whole && c.Field.Type != catalog.Text
-		return ok && !c.Field.Approx && (plain || bounded(c.Type) && c.Type != "money")
+	return !slices.ContainsFunc(p.Columns, func(c plan.Column) bool { return c.Bars }) // measured against all
+}
+
+// list is that of a group, or without groups of all records.
+func (a *answered) list(ctx context.Context, path string) (*list, error) {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if l := a.lists[path]; l != nil {
+		return l, nil
 	}
-	for _, s := range p.Sort {
-		if len(s.Ref.Links) > 0 || p.Derived[s.Ref.Path] != nil || !ordered(s.Ref.Field.Key) {
-			return false
-		}
+	group, err := a.Group(path, []int{})
+	if err != nil {
+		return nil, err
 	}
-	for _, c := range p.Columns {
-		if c.Bars { // they are measured against all others
-			return false
-		}
+	within, err := groupsTo(ctx, a.Result, path)
+	if err != nil {
+		return nil, err
 	}
-	for _, d := range p.Derived {
-		if d.Beside != nil {
-			return false
-		}
+	if len(a.lists) >= mostLists {
+		a.lists = nil
 	}
-	return !slices.ContainsFunc(q.away.Key(), func(name string) bool { return !ordered(name) })
+	if a.lists == nil {
+		a.lists = map[string]*list{}
+	}
+	a.lists[path] = newList(a.of, within, group.Count)
+	return a.lists[path], nil
+}
+
+// unlisted says that an error is one of what can be asked for of all records alone.
+func unlisted(err error) bool {
+	var not *undecided
+	return errors.As(err, &not) || errors.Is(err, errUndecided)
 }
 
 // whole is the result with its records: all that the filter keeps, with the fields that are shown of them.
@@ -91,34 +83,9 @@ func (a *answered) whole(ctx context.Context) (result.Result, error) {
 	q.oneByOne, q.shown = true, true
 	res, err := asking(ctx, q.answer)
 	if err == nil {
-		a.records = res
+		a.records, a.lists = res, nil
 	}
 	return res, err
-}
-
-// settleShown finds what is shown of records, and what they are ordered and opened by.
-func (q *question) settleShown() error {
-	if len(q.away.Key()) > 0 {
-		if err := q.needsEach(); err != nil {
-			return err
-		}
-	}
-	for _, c := range q.plan.Columns {
-		if c.Values {
-			if err := q.needs(c.Ref, false); err != nil {
-				return err
-			}
-		}
-	}
-	for _, s := range q.plan.Sort {
-		if err := q.needs(s.Ref, false); err != nil {
-			return err
-		}
-	}
-	if _, ok := q.away.Column(q.plan.Address); ok {
-		q.needsWhole(q.plan.Address)
-	}
-	return nil
 }
 
 func (a *answered) Window(ctx context.Context, open result.Open, offset, limit int) (result.Window, error) {
@@ -126,25 +93,71 @@ func (a *answered) Window(ctx context.Context, open result.Open, offset, limit i
 	if err != nil || !slices.ContainsFunc(w.Lines, func(l result.Line) bool { return l.IsRecord }) {
 		return w, err
 	}
-	of, err := a.first(ctx, offset+limit)
+	if a.listed() {
+		if err := a.fill(ctx, w.Lines); !unlisted(err) {
+			return w, err
+		}
+	}
+	of, err := a.whole(ctx)
 	if err != nil {
-		return w, err
-	}
-	if of != nil {
-		total := w.Total
-		w, err = of.Window(ctx, open, offset, limit)
-		w.Total = total
-		return w, err
-	}
-	if of, err = a.whole(ctx); err != nil {
 		return w, err
 	}
 	return of.Window(ctx, open, offset, limit)
 }
 
+// fill puts records in the place of lines that say theirs.
+func (a *answered) fill(ctx context.Context, lines []result.Line) error {
+	for i := 0; i < len(lines); {
+		if !lines[i].IsRecord {
+			i++
+			continue
+		}
+		path, first, end := lines[i].Group, lines[i].Count, i+1
+		for end < len(lines) && lines[end].IsRecord && lines[end].Group == path {
+			end++
+		}
+		l, err := a.list(ctx, path)
+		if err == nil {
+			err = l.each(ctx, first, first+end-i, func(line result.Line) error {
+				lines[i] = line
+				i++
+				return nil
+			})
+		}
+		if err != nil {
+			return err
+		}
+		for ; i < end; i++ { // they are gone meanwhile
+			lines[i] = result.Line{Level: lines[i].Level, IsRecord: true}
+			lines[i].Cells = make([]cell.Cell, len(a.Summarize().Heads))
+		}
+	}
+	return nil
+}
+
+// EachRecord calls do for every record, in the order shown.
 func (a *answered) EachRecord(
 	ctx context.Context, do func(groups []result.Key, cells []cell.Cell) error,
 ) error {
+	deepest, told := len(a.of.plan.Groups), false
+	if a.listed() && a.of.tellsGroups() {
+		err := a.EachGroup(ctx, result.Groups{Heads: []int{}}, func(of result.GroupLine) error {
+			if of.Level != deepest {
+				return nil
+			}
+			l, err := a.list(ctx, of.Group)
+			if err != nil {
+				return err
+			}
+			return l.each(ctx, 0, of.Count, func(line result.Line) error {
+				told = true
+				return do(of.Keys, line.Cells)
+			})
+		})
+		if told || !unlisted(err) {
+			return err
+		}
+	}
 	of, err := a.whole(ctx)
 	if err != nil {
 		return err
@@ -152,9 +165,30 @@ func (a *answered) EachRecord(
 	return of.EachRecord(ctx, do)
 }
 
+// EachLine calls do for every line, in the order shown.
 func (a *answered) EachLine(ctx context.Context, open result.Open, do func(result.Line) error) error {
 	if open.Depth < len(a.of.plan.Groups) && len(open.Toggled) == 0 {
 		return a.Result.EachLine(ctx, open, do)
+	}
+	if a.listed() && a.of.tellsGroups() {
+		told := false
+		err := a.Result.EachLine(ctx, open, func(line result.Line) error {
+			if !line.IsRecord {
+				told = true
+				return do(line)
+			}
+			l, err := a.list(ctx, line.Group)
+			if err != nil {
+				return err
+			}
+			return l.each(ctx, 0, line.Count, func(line result.Line) error {
+				told = true
+				return do(line)
+			})
+		})
+		if told || !unlisted(err) {
+			return err
+		}
 	}
 	of, err := a.whole(ctx)
 	if err != nil {
@@ -168,10 +202,11 @@ func (a *answered) Bytes() int64 {
 	a.mu.Lock()
 	defer a.mu.Unlock()
 	n := a.Result.Bytes()
-	for _, of := range []result.Result{a.records, a.page} {
-		if of != nil {
-			n += of.Bytes()
-		}
+	if a.records != nil {
+		n += a.records.Bytes()
+	}
+	for _, l := range a.lists {
+		n += l.bytes()
 	}
 	return n
 }

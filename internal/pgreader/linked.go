@@ -93,11 +93,11 @@ func (d *deciding) linked(ctx context.Context, t *plan.Predicate) (*test, error)
 }
 
 // leadsAway says that the links of a field lead to records that are not in memory, or by way of them.
-func (d *deciding) leadsAway(ref catalog.Ref) bool {
-	at := d.away.Set
+func (q *question) leadsAway(ref catalog.Ref) bool {
+	at := q.away.Set
 	for _, key := range ref.Links {
-		link, ok := d.linkOf(at, key)
-		if !ok || d.Loaded.Away[link.To] != nil {
+		link, ok := q.linkOf(at, key)
+		if !ok || q.Loaded.Away[link.To] != nil {
 			return true
 		}
 		at = link.To

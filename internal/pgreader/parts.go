@@ -79,10 +79,12 @@ func (d *deciding) eachPart(
 	return nil
 }
 
-// fetch carries the query out over each part of the table, several at a time. Records that are not told apart
+// fetch carries a query out over each part of the table, several at a time. Records that are not told apart
 // come as a line of each part, which is as good. So whatever a part lies on does all of its work by itself,
 // and nothing but lines goes over the network.
-func (d *deciding) fetch(ctx context.Context, q *query) ([]table.Column, error) {
+func (d *deciding) fetch(
+	ctx context.Context, as []records.Reading, of func(table string) string,
+) ([]table.Column, error) {
 	parts, err := d.parts(ctx)
 	if err != nil {
 		return nil, err
@@ -94,7 +96,7 @@ func (d *deciding) fetch(ctx context.Context, q *query) ([]table.Column, error) 
 		}
 	}
 	d.databases.under.parts(d.asked, len(parts))
-	into := records.NewFetching(q.as, d.opts.Lines)
+	into := records.NewFetching(as, d.opts.Lines)
 	left := make(chan part, len(parts))
 	for _, p := range parts {
 		left <- p
@@ -106,7 +108,7 @@ func (d *deciding) fetch(ctx context.Context, q *query) ([]table.Column, error) 
 			if d.anyOrder && into.Lines() >= d.sample {
 				return nil // whichever they are, they are enough
 			}
-			if err := into.Fetch(working, tx, q.of(d.of(p.table))); err != nil {
+			if err := into.Fetch(working, tx, of(d.of(p.table))); err != nil {
 				return d.failed(working, p, err)
 			}
 			d.databases.under.part(d.asked)

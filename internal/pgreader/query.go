@@ -9,8 +9,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/jackc/pgx/v5"
-
 	"gavrik/internal/core/catalog"
 	"gavrik/internal/core/table"
 	"gavrik/internal/records"
@@ -101,11 +99,16 @@ func (d *deciding) ask(ctx context.Context, decided bool) (*lines, error) {
 	q.add(many, records.ReadsWhole(), func(c table.Column) { out.many = numbersOf(c) })
 	switch {
 	case d.sample > 0:
-		q.behind = " WHERE " + q.kept + d.inOrder(q, names) + fmt.Sprintf(" LIMIT %d", d.sample)
+		by := d.inOrder(q, names)
+		behind, err := d.behind(d.after)
+		if err != nil {
+			return nil, err
+		}
+		q.behind = " WHERE " + q.kept + " AND " + behind + by + fmt.Sprintf(" LIMIT %d", d.sample)
 	case len(q.by) > 0:
 		q.behind = " GROUP BY " + strings.Join(q.by, ", ")
 	}
-	columns, err := d.fetch(ctx, q)
+	columns, err := d.fetch(ctx, q.as, q.of)
 	if err != nil {
 		return nil, err
 	}
@@ -165,29 +168,16 @@ func (d *deciding) askSummed(q *query, out *lines, as, name string) {
 	q.add("count("+as+")"+filter, records.ReadsWhole(), func(c table.Column) { out.filled[name] = numbersOf(c) })
 }
 
-// inOrder puts a sample into the order of the records' key, if they have one, and the first lines of a view
-// into that of the view.
+// inOrder puts a sample into the order of the records' key, if they have one, and a stretch of a view into that
+// of the view.
 func (d *deciding) inOrder(q *query, names []string) string {
 	if !d.each {
 		return ""
 	}
-	var by []string
 	if d.page {
-		for i, s := range d.plan.Sort {
-			c, _ := d.away.Column(s.Ref.Field.Key)
-			q.inner = append(q.inner, fmt.Sprintf("%s AS s%d", finite(c), i))
-			way := ""
-			if s.Desc {
-				way = " DESC"
-			}
-			by = append(by, fmt.Sprintf("s%d%s NULLS LAST", i, way))
-		}
-		for i, name := range d.key { // as the table has it, so that its index serves
-			q.inner = append(q.inner, fmt.Sprintf("%s AS k%d", pgx.Identifier{name}.Sanitize(), i))
-			by = append(by, fmt.Sprint("k", i))
-		}
-		return " ORDER BY " + strings.Join(by, ", ")
+		return " ORDER BY " + d.orderOf(q)
 	}
+	var by []string
 	for _, name := range d.key {
 		by = append(by, fmt.Sprint("v", slices.Index(names, name)))
 	}

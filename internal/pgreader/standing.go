@@ -19,6 +19,8 @@ type standing struct {
 	*deciding
 	// decided says that the database has decided which records are kept.
 	decided bool
+	// last is the place of the last of a stretch of the view.
+	last place
 }
 
 // flagged says that records stand, too, which the filter does not keep.
@@ -179,7 +181,7 @@ func (s *standing) snapshot(ctx context.Context, memory *table.Snapshot) (*table
 		t.Add(keptFlag, table.NewNumbers(stand.kept))
 		t.Add(otherFlag, table.NewNumbers(stand.other))
 	}
-	if slices.ContainsFunc(stand.weights, func(many int64) bool { return many != 1 }) {
+	if !s.shown && !s.single {
 		t.Weights = stand.weights
 	}
 	for _, link := range s.links {
@@ -222,6 +224,9 @@ func (s *standing) order(ctx context.Context) ([]int, error) {
 	for i := range out {
 		out[i] = i
 	}
+	if s.page {
+		return s.inView(), ctx.Err()
+	}
 	if !s.each {
 		if s.sample > 0 {
 			out = out[:min(len(out), s.sample)]
@@ -259,7 +264,7 @@ func (s *standing) order(ctx context.Context) ([]int, error) {
 		if order != nil {
 			at = order[i]
 		}
-		if out = append(out, int(kept[at])); len(out) == s.sample && !s.page {
+		if out = append(out, int(kept[at])); len(out) == s.sample {
 			return out, ctx.Err()
 		}
 	}

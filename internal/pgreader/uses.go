@@ -29,8 +29,9 @@ type question struct {
 	// what a sample said of the plan's averages, by their places among its measures.
 	sample   int
 	anyOrder bool
-	// page says that the sample are the first lines of the view, in its order.
+	// page says that the sample are records in the order of the view: its first ones, or those behind a place.
 	page   bool
+	after  place
 	prices map[int]bool
 	// ordered says that totals depend on the order of the view.
 	ordered bool
@@ -49,8 +50,9 @@ type question struct {
 	single bool
 	// stood are columns of sets that stay whose records stand already, for others that they lead to.
 	stood stood
-	// only, if set, says in SQL which records alone are asked for.
-	only string
+	// only, if set, says in SQL which records alone are asked for; within are groups that they lie in.
+	only   string
+	within []inGroup
 	// linking are the links from records in memory that the plan asks for.
 	linking []records.AwayLink
 }
@@ -347,6 +349,31 @@ func (q *question) needsConditions(n *plan.Node) error {
 		if err := q.needsConditions(c); err != nil {
 			return err
 		}
+	}
+	return nil
+}
+
+// settleShown finds what is shown of records, and what they are ordered and opened by.
+func (q *question) settleShown() error {
+	if len(q.away.Key()) > 0 {
+		if err := q.needsEach(); err != nil {
+			return err
+		}
+	}
+	for _, c := range q.plan.Columns {
+		if c.Values {
+			if err := q.needs(c.Ref, false); err != nil {
+				return err
+			}
+		}
+	}
+	for _, s := range q.plan.Sort {
+		if err := q.needs(s.Ref, false); err != nil {
+			return err
+		}
+	}
+	if _, ok := q.away.Column(q.plan.Address); ok {
+		q.needsWhole(q.plan.Address)
 	}
 	return nil
 }

@@ -143,7 +143,8 @@ func (r *Result) EachRecord(
 	return nil
 }
 
-// EachLine calls do for every line with these groups open, in the order shown.
+// EachLine calls do for every line with these groups open, in the order shown. Of rows that stand for several records
+// there is one line in the place of all records of a group, which says how many there are.
 func (r *Result) EachLine(ctx context.Context, open result.Open, do func(result.Line) error) error {
 	mine := turn.Of(ctx)
 	defer mine.Rest()
@@ -176,7 +177,13 @@ func (r *Result) EachLine(ctx context.Context, open result.Open, do func(result.
 				continue
 			}
 		}
-		if n.Level == deepest && r.Across == nil {
+		if n.Level == deepest && r.Across == nil && r.Side.Weights != nil { // one for all
+			line := result.Line{Level: int(deepest) + 1, IsRecord: true}
+			line.Group, line.Count = r.Tree.PathOf(i), r.Side.Size(i)
+			if err := tell(line); err != nil {
+				return err
+			}
+		} else if n.Level == deepest && r.Across == nil {
 			rows, err := r.Sorter.Window(ctx, int(r.Side.Start[i]), int(r.Side.End[i]))
 			if err != nil {
 				return err

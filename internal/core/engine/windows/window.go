@@ -36,7 +36,7 @@ func (r *Result) Window(ctx context.Context, open result.Open, offset, limit int
 	if len(r.Plan.Groups) == 0 {
 		if len(r.Plan.Across) == 0 {
 			out.Total = r.Kept
-			out.Lines = w.records(out.Lines, 1, min(offset, out.Total), min(end, out.Total))
+			out.Lines = w.recordsOf(out.Lines, 0, min(offset, out.Total), min(end, out.Total))
 		}
 		return out, w.err
 	}
@@ -68,8 +68,7 @@ func (r *Result) Window(ctx context.Context, open result.Open, offset, limit int
 				out.Above = w.above(above[1 : n.Level+1])
 			}
 			if from, to := max(at, offset), min(at+size, end); from < to {
-				start := int(r.Side.Start[i]) - at
-				out.Lines = w.records(out.Lines, int(n.Level)+1, start+from, start+to)
+				out.Lines = w.recordsOf(out.Lines, i, from-at, to-at)
 			}
 			at += size
 		}
@@ -147,14 +146,23 @@ func (w *windower) groupInto(i int32, cells []cell.Cell) result.Line {
 	return line
 }
 
+// recordsOf adds the lines of the records at places lo to hi of a node. Where rows stand for several records,
+// there are none to show, and a line of each says its place.
+func (w *windower) recordsOf(lines []result.Line, node int32, lo, hi int) []result.Line {
+	level := int(w.Tree.Nodes[node].Level) + 1
+	if w.Side.Weights == nil {
+		start := int(w.Side.Start[node])
+		return w.records(lines, level, start+lo, start+hi)
+	}
+	path := w.Tree.PathOf(node)
+	for place := lo; place < hi; place++ {
+		lines = append(lines, result.Line{Level: level, IsRecord: true, Group: path, Count: place})
+	}
+	return lines
+}
+
 // records adds the lines of the records at places lo to hi.
 func (w *windower) records(lines []result.Line, level, lo, hi int) []result.Line {
-	if w.Side.Weights != nil { // there are no single records to show
-		for range hi - lo {
-			lines = append(lines, result.Line{Level: level, IsRecord: true})
-		}
-		return lines
-	}
 	rows, err := w.Sorter.Window(w.ctx, lo, hi)
 	if err != nil && w.err == nil {
 		w.err = err
