@@ -34,8 +34,9 @@ type stretch struct {
 const (
 	// mostStretches is how many of a list are kept.
 	mostStretches = 8
-	// mostMarks is how many marks a list has, about.
+	// mostMarks is how many marks a list has, about; leastStep how many records lie between them at the least.
 	mostMarks = 20_000
+	leastStep = 10
 )
 
 // newList is that of a group in the result of a question.
@@ -138,7 +139,7 @@ func (l *list) ask(ctx context.Context, lo, hi int) (*stretch, error) {
 func (l *list) before(ctx context.Context, n int) (p place, at int, err error) {
 	q := *l.of
 	if l.marks == nil {
-		if l.marks, err = q.mark(ctx, max(q.opts.Few/50, l.total/mostMarks)); err != nil {
+		if l.marks, err = q.mark(ctx, max(leastStep, q.opts.Few/50, l.total/mostMarks)); err != nil {
 			return nil, 0, err
 		}
 	}
