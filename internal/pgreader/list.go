@@ -60,6 +60,11 @@ func recordsOf(p *plan.Plan) *plan.Plan {
 	for _, s := range p.Sort {
 		shown = append(shown, s.Ref)
 	}
+	for _, g := range p.Groups { // which bands they are
+		if d := p.Derived[g.Ref.Path]; d != nil && d.Bucket != nil {
+			shown = append(shown, g.Ref)
+		}
+	}
 	out.Derived = p.Making(shown...)
 	return &out
 }

@@ -53,14 +53,21 @@ func (d *deciding) text(ctx context.Context, out *test, expr string, t *plan.Pre
 
 // different are the values of a text column that a condition may be met by: all there are, if those are few.
 func (d *deciding) different(ctx context.Context, expr string, t *plan.Predicate) ([]string, error) {
+	if values, known := d.listed[expr]; known {
+		return values, nil
+	}
 	many, err := d.manyValues(ctx, expr)
 	if err != nil {
 		return nil, err
 	}
 	values := make([]string, mostListed+1)
 	if !many {
-		if values, err = d.values(ctx, expr, ""); err != nil || len(values) <= mostListed {
-			return values, err
+		if values, err = d.values(ctx, expr, ""); err != nil {
+			return nil, err
+		}
+		if len(values) <= mostListed {
+			d.remember(expr, values)
+			return values, nil
 		}
 	}
 	// Of texts that are plain in small letters, whatever the database's language, it tells as well which can be
@@ -87,6 +94,14 @@ func (d *deciding) different(ctx context.Context, expr string, t *plan.Predicate
 		err = &undecided{"more different texts than can be listed"}
 	}
 	return values, err
+}
+
+// remember notes all different values of a text column, for further conditions on it.
+func (d *deciding) remember(expr string, values []string) {
+	if d.listed == nil {
+		d.listed = map[string][]string{}
+	}
+	d.listed[expr] = values
 }
 
 // manyValues says whether the first records of a part alone have more different values than can be listed.

@@ -36,6 +36,8 @@ type deciding struct {
 	tests []*test
 	by    map[*plan.Node]int
 	known []part // of the table
+	// listed are the different values of text columns that have few.
+	listed map[string][]string
 }
 
 // undecided says that the database cannot decide a condition exactly; the engine will.
@@ -103,8 +105,12 @@ func (d *deciding) says(n *plan.Node, called func(i int) string) string {
 
 // leaf decides one condition.
 func (d *deciding) leaf(ctx context.Context, t *plan.Predicate) (*test, error) {
-	if d.plan.Derived[t.Ref.Path] != nil {
-		return nil, &undecided{"a field that the view makes"}
+	switch made := d.plan.Derived[t.Ref.Path]; {
+	case made == nil:
+	case made.Bucket != nil:
+		return d.inBands(ctx, t, made.Bucket)
+	default:
+		return nil, &undecided{"a field that the view calculates"}
 	}
 	if len(t.Ref.Links) > 0 {
 		return d.linked(ctx, t)

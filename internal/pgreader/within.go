@@ -74,8 +74,11 @@ func (d *deciding) inGroup(ctx context.Context, in inGroup) (string, error) {
 // hasValue says in SQL, and never with a null, that a record has a value by which it is grouped.
 func (d *deciding) hasValue(ctx context.Context, by plan.Group, v cell.Cell) (string, error) {
 	ref := by.Ref
-	_, named := catalog.Named(ref.Field.Key)
-	if named || d.plan.Derived[ref.Path] != nil || by.Unit.Cyclic() {
+	made := d.plan.Derived[ref.Path]
+	if made != nil && made.Bucket != nil {
+		return d.inBand(ctx, made.Bucket, v.Text)
+	}
+	if made != nil || by.Unit.Cyclic() {
 		return "", &undecided{"a group that is worked out"}
 	}
 	t := &plan.Predicate{Ref: ref, Match: plan.MatchSet}
@@ -106,6 +109,16 @@ func (d *deciding) hasValue(ctx context.Context, by plan.Group, v cell.Cell) (st
 
 // hasText says in SQL that a record has a text, which is told from others by case and accents, too.
 func (d *deciding) hasText(ctx context.Context, ref catalog.Ref, text string) (string, error) {
+	if _, named := catalog.Named(ref.Field.Key); named { // no two are alike but for these
+		given := []string{text}
+		test, err := d.leaf(ctx, &plan.Predicate{
+			Ref: ref, Match: plan.MatchSet, Given: given, Texts: table.FoldAll(given),
+		})
+		if err != nil {
+			return "", err
+		}
+		return test.met, nil
+	}
 	if len(ref.Links) == 0 {
 		c, ok := d.away.Column(ref.Field.Key)
 		if !ok {
@@ -163,21 +176,29 @@ func (q *question) through(set string, links []string, field string) (*table.Tex
 // tellsGroups says that the database tells the records of any group of the plan.
 func (q *question) tellsGroups() bool {
 	for _, g := range q.plan.Groups {
-		_, named := catalog.Named(g.Ref.Field.Key)
-		if named || q.plan.Derived[g.Ref.Path] != nil || g.Unit.Cyclic() {
-			return false
-		}
-		if len(g.Ref.Links) == 0 {
-			c, ok := q.away.Column(g.Ref.Field.Key)
-			if !ok || g.Ref.Field.Type != catalog.Text && !c.Whole && !bounded(c.Type) {
+		ref := g.Ref
+		if made := q.plan.Derived[ref.Path]; made != nil {
+			if made.Bucket == nil {
 				return false
 			}
-			continue
+			ref = made.Bucket.Of
 		}
-		link, ok := q.linkOf(q.away.Set, g.Ref.Links[0])
-		if !ok || len(link.Columns) != 1 || q.leadsAway(g.Ref) || q.held(link.To, link.ToColumns[0]) == nil {
+		if g.Unit.Cyclic() || !q.tells(ref) {
 			return false
 		}
 	}
 	return true
+}
+
+// tells says that the database tells values of a field from others.
+func (q *question) tells(ref catalog.Ref) bool {
+	if q.plan.Derived[ref.Path] != nil {
+		return false
+	}
+	if len(ref.Links) == 0 {
+		c, ok := q.away.Column(ref.Field.Key)
+		return ok && (ref.Field.Type == catalog.Text || c.Whole || bounded(c.Type))
+	}
+	link, ok := q.linkOf(q.away.Set, ref.Links[0])
+	return ok && len(link.Columns) == 1 && !q.leadsAway(ref) && q.held(link.To, link.ToColumns[0]) != nil
 }

@@ -132,6 +132,22 @@ func (v vocabulary) richer(t *rapid.T, c *catalog.Catalog) *view.Document {
 		d.Buckets = append(d.Buckets, view.Bucket{Key: "size", Label: "Size", Of: "claimed", Rest: "more", Bands: []view.Band{
 			{Label: "to 20", Below: "20"}, {Label: "to 60.5", Below: "60.5"}}})
 		d.Groups = append(d.Groups, view.Group{Field: "size"})
+		d.Buckets = append(d.Buckets, view.Bucket{Key: "stage", Label: "Stage", Of: "status", Rest: "under way", Bands: []view.Band{
+			{Label: "done", Values: []string{"Paid", "REFUSED"}}, {Label: "new", Values: []string{"open", "paid"}}}})
+		banded := view.Condition{
+			Field: rapid.SampledFrom([]string{"size", "stage"}).Draw(t, "banded"),
+			Op:    rapid.SampledFrom([]view.Op{view.OneOf, view.NoneOf, view.Contains, view.IsBlank}).Draw(t, "how"),
+		}
+		switch banded.Op {
+		case view.OneOf, view.NoneOf:
+			banded.Values = view.Values{"to 60.5", "Done", "under way", "nothing"}
+		case view.Contains:
+			banded.Value = "e"
+		}
+		d.Filter = &view.Condition{Any: []view.Condition{banded}}
+		if some("and more") {
+			d.Filter.Any = append(d.Filter.Any, v.drawCondition(t, c, 1))
+		}
 	}
 	if some("beside") {
 		d.Beside = append(d.Beside, view.Beside{
