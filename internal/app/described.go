@@ -105,7 +105,9 @@ func (d *Dataset) describedBy(
 	for _, p := range problems {
 		made.Catalog.Notices = append(made.Catalog.Notices, p.String())
 	}
-	h := newDataset("described "+stamp, made.Snapshot, made.Catalog, d.shared, pgreader.Seen{Links: awayLinks(x.said.Led)})
+	h := newDataset("described "+stamp, made.Snapshot, made.Catalog, d.shared, pgreader.Seen{
+		Links: awayLinks(x.said.Led), Keys: x.said.Keys,
+	})
 	h.describing, h.Problems = x, problems
 	x.stamp, x.last, x.laid = stamp, h, made
 	return h, nil
@@ -136,6 +138,11 @@ func (g *Scope) Describes(ctx context.Context, set string, said *description.Set
 	if err != nil {
 		return nil, err
 	}
+	if problem, err := g.keyProblem(ctx, set, said); err != nil {
+		return nil, err
+	} else if problem != nil {
+		made.Problems = append(made.Problems, *problem)
+	}
 	x.Lock()
 	x.read = made.Read // it is likely to be said
 	x.Unlock()
@@ -146,6 +153,25 @@ func (g *Scope) Describes(ctx context.Context, set string, said *description.Set
 	return &Tried{slices.DeleteFunc(made.Problems, func(p description.Problem) bool {
 		return slices.Contains(g.Problems, p)
 	}), laid.Catalog}, nil
+}
+
+// keyProblem asks the database whether a field tells records apart which stay there, if nobody has said so before.
+func (g *Scope) keyProblem(ctx context.Context, set string, said *description.SetWords) (*description.Problem, error) {
+	of := g.Catalog.Set(set)
+	if said == nil || said.Key == "" || of == nil || !of.Stays || g.staying.Keys[set] == said.Key {
+		return nil, nil
+	}
+	f := g.AsLoaded().Set(set).Field(said.Key)
+	if f == nil || f.Unique { // another problem, or none
+		return nil, nil
+	}
+	apart, err := g.staying.TellsApart(ctx, set, said.Key)
+	if err != nil || apart {
+		return nil, err
+	}
+	return &description.Problem{Set: set, Path: "key", Message: fmt.Sprintf(
+		"%s does not tell %s apart: a value of it is blank, or two records share one.", f.Label, of.Many,
+	)}, nil
 }
 
 // Reading is a field as its database has it, and as it would be if it were read as another type.

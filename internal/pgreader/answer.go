@@ -51,7 +51,7 @@ func (q *question) engine(ctx context.Context) (*engine.Engine, *plan.Plan, *sta
 	if err == nil && q.shown {
 		err = q.settleShown()
 	}
-	if err == nil && (q.sample > 0 && !q.anyOrder || q.bothSides()) && len(q.away.Key()) > 0 {
+	if err == nil && (q.sample > 0 && !q.anyOrder || q.bothSides()) && len(q.keyOf()) > 0 {
 		err = q.needsEach()
 	}
 	if err != nil {
@@ -102,7 +102,7 @@ func (d *deciding) leaveConditions() error {
 	if err == nil && d.plan.Compare != nil {
 		err = d.needsConditions(d.plan.Compare.Filter)
 	}
-	if err == nil && len(averages(d.plan)) > 0 && len(d.away.Key()) > 0 {
+	if err == nil && len(averages(d.plan)) > 0 && len(d.keyOf()) > 0 {
 		err = d.needsEach() // which records come first matters
 	}
 	return err

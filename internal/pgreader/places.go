@@ -29,7 +29,7 @@ func (q *question) viewOrder() (out []orderedBy) {
 	for _, s := range q.plan.Sort {
 		out = append(out, orderedBy{name: s.Ref.Field.Key, desc: s.Desc})
 	}
-	for _, name := range q.away.Key() {
+	for _, name := range q.keyOf() {
 		out = append(out, orderedBy{name: name, raw: true})
 	}
 	return out
@@ -48,7 +48,7 @@ func (q *question) unordered() string {
 			return "the order of " + s.Ref.Label
 		}
 	}
-	if key := q.away.Key(); len(key) == 0 || slices.ContainsFunc(key, func(name string) bool { return !ordered(name) }) {
+	if key := q.keyOf(); len(key) == 0 || slices.ContainsFunc(key, func(name string) bool { return !ordered(name) }) {
 		return "the order of their key"
 	}
 	return ""
@@ -108,7 +108,7 @@ func (d *deciding) behind(p place) (string, error) {
 
 // inView is the order of lines that the database brought in the view's order, from each part its first: the
 // first of all.
-func (s *standing) inView() []int {
+func (s *standing) inView() ([]int, error) {
 	out := make([]int, len(s.many))
 	for i := range out {
 		out[i] = i
@@ -118,26 +118,31 @@ func (s *standing) inView() []int {
 	for i, o := range by {
 		columns[i] = numbersOf(s.alone[o.name])
 	}
-	at := func(line int) place {
-		p := make(place, len(by))
-		for i := range by {
-			p[i] = columns[i][line]
-		}
-		return p
-	}
-	slices.SortFunc(out, func(a, b int) int {
+	compare := func(a, b int) int {
 		for i, o := range by {
 			if c := o.compare(columns[i][a], columns[i][b]); c != 0 {
 				return c
 			}
 		}
 		return 0
-	})
-	out = out[:min(len(out), s.sample)]
-	if len(out) > 0 {
-		s.last = at(out[len(out)-1])
 	}
-	return out
+	slices.SortFunc(out, compare)
+	for i := range out[:max(0, min(len(out)-1, s.sample))] {
+		if compare(out[i], out[i+1]) == 0 {
+			return nil, s.oneKey()
+		}
+	}
+	if out = out[:min(len(out), s.sample)]; len(out) > 0 {
+		for i := range by {
+			s.last = append(s.last, columns[i][out[len(out)-1]])
+		}
+	}
+	return out, nil
+}
+
+// oneKey refuses what needs records told apart that are not.
+func (q *question) oneKey() error {
+	return refused("what depends on single records of %s, several of which have one key", q.plan.Many)
 }
 
 // compare orders two values as the database does.

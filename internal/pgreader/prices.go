@@ -23,7 +23,7 @@ func averages(p *plan.Plan) (out []int) {
 // samplePrices looks at the first records, to tell amounts that repeat as prices do from others, as the
 // engine does where it has them in their order.
 func (q *question) samplePrices(ctx context.Context) error {
-	if q.sample > 0 || (q.shown || q.bothSides()) && len(q.away.Key()) > 0 || len(averages(q.plan)) == 0 {
+	if q.sample > 0 || (q.shown || q.bothSides()) && len(q.keyOf()) > 0 || len(averages(q.plan)) == 0 {
 		return nil
 	}
 	p := *q.plan

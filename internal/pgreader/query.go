@@ -104,7 +104,11 @@ func (d *deciding) ask(ctx context.Context, decided bool) (*lines, error) {
 		if err != nil {
 			return nil, err
 		}
-		q.behind = " WHERE " + q.kept + " AND " + behind + by + fmt.Sprintf(" LIMIT %d", d.sample)
+		most := d.sample
+		if d.page {
+			most++ // so that two of one key are seen where a stretch ends, too
+		}
+		q.behind = " WHERE " + q.kept + " AND " + behind + by + fmt.Sprintf(" LIMIT %d", most)
 	case len(q.by) > 0:
 		q.behind = " GROUP BY " + strings.Join(q.by, ", ")
 	}

@@ -81,8 +81,10 @@ type Seen struct {
 	Memory *engine.Engine
 	// Catalog is what she can ask for; nil for all.
 	Catalog *catalog.Catalog
-	// Links are those that people have declared, from or to records that stay.
+	// Links are those that people have declared, from or to records that stay, and Keys the fields, by record
+	// sets that stay, of which they say that no two records share a value.
 	Links []records.AwayLink
+	Keys  map[string]string
 	// All is nil for somebody who sees everything. Else it is what such a one reads by, Rows are the records in
 	// memory that are seen of sets of which not all are, and Rules, by record sets that stay, the plans whose
 	// filters their records have to meet; no record meets nil.

@@ -225,7 +225,7 @@ func (s *standing) order(ctx context.Context) ([]int, error) {
 		out[i] = i
 	}
 	if s.page {
-		return s.inView(), ctx.Err()
+		return s.inView()
 	}
 	if !s.each {
 		if s.sample > 0 {
@@ -256,7 +256,7 @@ func (s *standing) order(ctx context.Context) ([]int, error) {
 	}
 	order, ok := key.Order()
 	if !ok {
-		return nil, refused("what depends on single records of %s, several of which have one key", s.plan.Many)
+		return nil, s.oneKey()
 	}
 	out = out[:0]
 	for i := range kept {

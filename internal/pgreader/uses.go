@@ -201,7 +201,7 @@ func (q *question) needsEverywhere(g plan.Group) {
 
 // needsEach tells every record apart.
 func (q *question) needsEach() error {
-	if q.key = q.away.Key(); len(q.key) == 0 {
+	if q.key = q.keyOf(); len(q.key) == 0 {
 		return refused("what depends on single records of %s, which have no primary key", q.plan.Many)
 	}
 	q.each = true
@@ -355,7 +355,7 @@ func (q *question) needsConditions(n *plan.Node) error {
 
 // settleShown finds what is shown of records, and what they are ordered and opened by.
 func (q *question) settleShown() error {
-	if len(q.away.Key()) > 0 {
+	if len(q.keyOf()) > 0 {
 		if err := q.needsEach(); err != nil {
 			return err
 		}

@@ -278,3 +278,38 @@ func TestAnAdministratorLetsRecordsStay(t *testing.T) {
 	require.NotContains(t, d.run(doc).body["tally"], "asked")
 	d.do("PUT", "/api/staying/list_prices", object{"stays": true}).refused(t, 409, "came in a file")
 }
+
+// A table of which the database does not say how its records are told apart, as it cannot of one that is spread over
+// servers: people say so, the database is asked once whether it holds, and what needs single records is there.
+func TestPeopleSayWhatTellsRecordsApartThatStay(t *testing.T) {
+	g := harness.Start(t)
+	_, err := g.DB.Exec(t.Context(), `CREATE TABLE ferry.scans (ticket int NOT NULL, gate text, fare numeric(8,2));
+		INSERT INTO ferry.scans SELECT 1000 - n, 'Gate ' || n % 3, n FROM generate_series(1, 400) n`)
+	require.NoError(t, err)
+	d := describing{t, person(t, g, 0)}
+	require.Equal(t, 204, d.do("POST", "/api/refresh", nil).code)
+	require.Equal(t, 204, d.do("PUT", "/api/staying/scans", object{"stays": true}).code)
+	doc := document("scans", field("ticket"), object{
+		"field": "fare", "totals": []any{object{"fn": "last", "by": "ticket"}, object{"fn": "sum"}},
+	})
+	doc["groups"] = []any{object{"field": "gate"}}
+	ask := object{"view": doc, "depth": 1, "limit": 500, "plain": true, "anew": true}
+	d.do("POST", "/api/run", ask).refused(t, 422, "no primary key")
+	d.say("scans", object{"key": "gate"}).refused(t, 422, "Gate does not tell scans apart")
+	require.Equal(t, 200, d.say("scans", object{"key": "ticket"}).code)
+	a := d.do("POST", "/api/run", ask)
+	require.Equal(t, 200, a.code, a.text)
+	require.Equal(t, []string{"1.00", "80200.00"}, grandOf(a)[1:])
+	var shown []string
+	for _, line := range a.body["lines"].([]any) {
+		if line := line.(object); line["record"] != nil {
+			shown = append(shown, line["cells"].([]any)[0].(string))
+		}
+	}
+	require.Len(t, shown, 400)
+	require.Equal(t, g.Ask(t, "SELECT string_agg(ticket::text, ',' ORDER BY gate, ticket) FROM ferry.scans"), strings.Join(shown, ","))
+
+	_, err = g.DB.Exec(t.Context(), "INSERT INTO ferry.scans VALUES (700, 'Gate 0', 1)")
+	require.NoError(t, err)
+	d.do("POST", "/api/run", ask).refused(t, 422, "several of which have one key")
+}

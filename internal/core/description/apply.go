@@ -48,6 +48,9 @@ type Applied struct {
 	// Led are the links that were added from or to records that stay in their databases: where those lead is
 	// found when somebody asks.
 	Led []Led
+	// Keys are fields that tell records apart which stay, by their sets, as the description says: it was asked of the
+	// database when somebody said so.
+	Keys map[string]string
 }
 
 // Led is an added link by the fields that records are found by.
@@ -69,7 +72,7 @@ func Apply(
 				&catalog.Catalog{Notices: from.Catalog.Notices, Sources: from.Catalog.Sources},
 				&table.Snapshot{AsOf: from.Snapshot.AsOf, Tables: map[string]*table.Table{}},
 			},
-			Read: newRead(),
+			Read: newRead(), Keys: map[string]string{},
 		},
 	}
 	for _, set := range from.Catalog.Sets {
@@ -283,9 +286,9 @@ func (a *applying) settle(set *catalog.RecordSet, said *SetWords) {
 		switch f := set.Field(said.Key); {
 		case f == nil:
 			a.problem(set, "key", "%s have no field %q that could tell them apart.", set.Label, said.Key)
-		case set.Stays && !f.Unique:
-			a.problem(set, "key", "%s stay in their database, and it does not say that no two share one %s; add a unique key there.",
-				set.Label, f.Label)
+		case set.Stays:
+			f.Unique = true
+			a.out.Keys[set.Key] = f.Key
 		case !set.Stays && !a.distinct(a.out.Snapshot.Tables[set.Key].Column(f.Key)):
 			a.problem(set, "key", "%s does not tell %s apart: a value of it is blank, or two records share one.",
 				f.Label, set.Many)
