@@ -35,7 +35,7 @@ func (a *answered) listed() bool {
 	a.mu.Unlock()
 	p := a.of.plan
 	if whole || a.Summarize().Kept <= a.of.opts.Few || p.Compare != nil || len(p.Across) > 0 ||
-		p.SingleRecords() || len(a.of.keyOf()) == 0 {
+		p.SingleRecords() {
 		return false
 	}
 	return !slices.ContainsFunc(p.Columns, func(c plan.Column) bool { return c.Bars }) // measured against all

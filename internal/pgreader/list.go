@@ -118,10 +118,10 @@ func (l *list) ask(ctx context.Context, lo, hi int) (*stretch, error) {
 	q := *l.of
 	q.uses = map[string]*use{}
 	few := q.opts.Few
-	if what := q.unordered(); what != "" {
+	if len(q.viewOrder()) == 0 {
 		if l.total > q.opts.Lines {
 			return nil, &Refused{
-				fmt.Sprintf("%d %s in %s, which the database does not know", l.total, q.plan.Many, what),
+				fmt.Sprintf("%d %s in an order that the database does not know", l.total, q.plan.Many),
 				"put them in the order of a number or a date of their own, or narrow the filter",
 			}
 		}
@@ -137,6 +137,13 @@ func (l *list) ask(ctx context.Context, lo, hi int) (*stretch, error) {
 		}
 	}
 	q.page, q.sample = true, lo-at+min(few/2, max(few/50, 2*(hi-lo)))
+	if !singled(q.viewOrder()) { // up to a place, with all that share it
+		var err error
+		if q.until, err = q.ahead(ctx, q.after, q.sample); err != nil {
+			return nil, err
+		}
+		q.sample = q.opts.Lines
+	}
 	return q.stretch(ctx, at)
 }
 
@@ -148,11 +155,7 @@ func (l *list) before(ctx context.Context, n int) (p place, at int, err error) {
 			return nil, 0, err
 		}
 	}
-	p, at, exact := l.marks.before(n)
-	if !exact {
-		at, err = q.upTo(ctx, p)
-	}
-	return p, at, err
+	return l.marks.before(n, func(p place) (int, error) { return q.upTo(ctx, p) })
 }
 
 // stretch asks for the records behind a place that so many come before.

@@ -14,7 +14,8 @@ import (
 	"gavrik/internal/records"
 )
 
-// place is one of a view's records in its order: the values that it is sorted by, and those of the key.
+// place is one in a view's order: the values of what the database orders its records by. Records that share them lie
+// at one place, and the engine puts them in order.
 type place []int64
 
 // orderedBy is a column that a place has a value of.
@@ -25,34 +26,33 @@ type orderedBy struct {
 	raw bool
 }
 
+// viewOrder is what the database orders a view's records by: as many of the fields that they are sorted by, from the
+// first on, as are numbers or days of their own; behind all of them, the key, if it is one of such. What cannot be
+// ordered at all is ordered by nothing.
 func (q *question) viewOrder() (out []orderedBy) {
-	for _, s := range q.plan.Sort {
-		out = append(out, orderedBy{name: s.Ref.Field.Key, desc: s.Desc})
-	}
-	for _, name := range q.keyOf() {
-		out = append(out, orderedBy{name: name, raw: true})
-	}
-	return out
-}
-
-// unordered says what keeps the database from telling the order of a view's records; empty if nothing does. It
-// tells that of numbers and days, and of a key that is one.
-func (q *question) unordered() string {
-	ordered := func(name string) bool {
+	known := func(name string) bool {
 		c, ok := q.away.Column(name)
 		plain := c.Whole && c.Field.Type != catalog.Text
 		return ok && !c.Field.Approx && (plain || bounded(c.Type) && c.Type != "money")
 	}
 	for _, s := range q.plan.Sort {
-		if len(s.Ref.Links) > 0 || q.plan.Derived[s.Ref.Path] != nil || !ordered(s.Ref.Field.Key) {
-			return "the order of " + s.Ref.Label
+		if len(s.Ref.Links) > 0 || q.plan.Derived[s.Ref.Path] != nil || !known(s.Ref.Field.Key) {
+			return out
 		}
+		out = append(out, orderedBy{name: s.Ref.Field.Key, desc: s.Desc})
 	}
-	if key := q.keyOf(); len(key) == 0 || slices.ContainsFunc(key, func(name string) bool { return !ordered(name) }) {
-		return "the order of their key"
+	key := q.keyOf()
+	if slices.ContainsFunc(key, func(name string) bool { return !known(name) }) {
+		return out
 	}
-	return ""
+	for _, name := range key {
+		out = append(out, orderedBy{name: name, raw: true})
+	}
+	return out
 }
+
+// singled says that no two records lie at one place.
+func singled(order []orderedBy) bool { return len(order) > 0 && order[len(order)-1].raw }
 
 // orderOf is the order of the view over columns that it adds within a query, which are called o0, o1 and so on.
 func (d *deciding) orderOf(q *query) string {
@@ -103,41 +103,28 @@ func (d *deciding) behind(p place) (string, error) {
 		any = append(any, strings.Join(append(slices.Clone(same), further), " AND "))
 		same = append(same, name+" = "+value)
 	}
+	if any == nil {
+		return "false", nil
+	}
 	return "(" + strings.Join(any, " OR ") + ")", nil
 }
 
-// inView is the order of lines that the database brought in the view's order, from each part its first: the
-// first of all.
+// inView are the lines of a stretch of the view, of which each part of the table brought its first: the first of all.
 func (s *standing) inView() ([]int, error) {
-	out := make([]int, len(s.many))
-	for i := range out {
-		out[i] = i
-	}
 	by := s.viewOrder()
-	columns := make([][]int64, len(by))
+	columns := make([]table.Column, len(by))
 	for i, o := range by {
-		columns[i] = numbersOf(s.alone[o.name])
+		columns[i] = s.alone[o.name]
 	}
-	compare := func(a, b int) int {
-		for i, o := range by {
-			if c := o.compare(columns[i][a], columns[i][b]); c != 0 {
-				return c
-			}
-		}
-		return 0
+	out := inOrder(columns, by)
+	end := min(len(out), s.sample)
+	if end > 0 {
+		s.last = placeOf(columns, out[end-1])
 	}
-	slices.SortFunc(out, compare)
-	for i := range out[:max(0, min(len(out)-1, s.sample))] {
-		if compare(out[i], out[i+1]) == 0 {
-			return nil, s.oneKey()
-		}
+	if end < len(out) && slices.Equal(s.last, placeOf(columns, out[end])) {
+		return nil, s.oneKey()
 	}
-	if out = out[:min(len(out), s.sample)]; len(out) > 0 {
-		for i := range by {
-			s.last = append(s.last, columns[i][out[len(out)-1]])
-		}
-	}
-	return out, nil
+	return out[:end], nil
 }
 
 // oneKey refuses what needs records told apart that are not.
@@ -160,11 +147,13 @@ func (o orderedBy) compare(a, b int64) int {
 	return 1
 }
 
-// marks are places of a view's records at equal distances: behind each so many of them in one part of the table.
+// marks are places of a view's records at equal distances in each part of the table.
 type marks struct {
 	places []place
 	step   int
-	parts  int
+	// upTo is how many records lie up to each, if all lie in one part; else nobody knows yet.
+	upTo  []int
+	parts int
 }
 
 // mark asks for the marks of the records that the filter keeps.
@@ -172,19 +161,13 @@ func (q *question) mark(ctx context.Context, step int) (*marks, error) {
 	out := &marks{step: step}
 	err := q.ordering(ctx, func(d *deciding, in *query) error {
 		by := d.orderOf(in)
-		var names []string
-		for i, o := range d.viewOrder() {
-			c, _ := d.away.Column(o.name)
-			name := fmt.Sprint("p", i)
-			in.inner = append(in.inner, c.Expr+" AS "+name)
-			in.add(name, d.away.Reads(o.name), nil)
-			names = append(names, name)
-		}
+		names := d.placesOf(in)
+		in.add("count(*) OVER (ORDER BY "+by+") AS up_to", records.ReadsWhole(), nil) // those at one place together
 		in.outer = append(in.outer, "row_number() OVER (ORDER BY "+by+") AS place")
 		in.behind = " WHERE " + in.kept
 		columns, err := d.fetch(ctx, in.as, func(of string) string {
 			return fmt.Sprintf(
-				"SELECT %s FROM (%s) m WHERE place %% %d = 0", strings.Join(names, ", "), in.of(of), step,
+				"SELECT %s, up_to FROM (%s) m WHERE place %% %d = 0", strings.Join(names, ", "), in.of(of), step,
 			)
 		})
 		if err != nil {
@@ -192,37 +175,105 @@ func (q *question) mark(ctx context.Context, step int) (*marks, error) {
 		}
 		parts, err := d.parts(ctx)
 		out.parts = len(parts)
-		for i := range columns[0].Len() {
-			p := make(place, len(columns))
-			for c, column := range columns {
-				p[c] = numbersOf(column)[i]
+		order := d.viewOrder()
+		upTo := numbersOf(columns[len(order)])
+		for _, i := range inOrder(columns[:len(order)], order) {
+			out.places = append(out.places, placeOf(columns[:len(order)], i))
+			if out.parts == 1 {
+				out.upTo = append(out.upTo, int(upTo[i]))
 			}
-			out.places = append(out.places, p)
 		}
-		slices.SortFunc(out.places, func(a, b place) int {
-			for i, o := range d.viewOrder() {
-				if c := o.compare(a[i], b[i]); c != 0 {
-					return c
-				}
-			}
-			return 0
-		})
 		return err
 	})
 	return out, err
 }
 
-// before is the last mark that surely comes before so many records, or nil. It is known how many come before it if
-// all records lie in one part.
-func (m *marks) before(n int) (p place, at int, exact bool) {
-	i := n/m.step - 1
-	if m.parts > 1 {
-		i -= m.parts // as many at most beside those that marks tell of
+// placesOf asks for the places of records, by columns that it names.
+func (d *deciding) placesOf(in *query) (names []string) {
+	for i, o := range d.viewOrder() {
+		c, _ := d.away.Column(o.name)
+		name := fmt.Sprint("p", i)
+		in.inner = append(in.inner, c.Expr+" AS "+name)
+		in.add(name, d.away.Reads(o.name), nil)
+		names = append(names, name)
 	}
-	if i = min(i, len(m.places)-1); i < 0 {
-		return nil, 0, true
+	return names
+}
+
+// placeOf is a line's among columns of places.
+func placeOf(columns []table.Column, line int) (p place) {
+	for _, c := range columns {
+		p = append(p, numbersOf(c)[line])
 	}
-	return m.places[i], (i + 1) * m.step, m.parts == 1
+	return p
+}
+
+// inOrder are the lines of columns of places in their order.
+func inOrder(columns []table.Column, by []orderedBy) []int {
+	out := make([]int, columns[0].Len())
+	values := make([][]int64, len(columns))
+	for i, c := range columns {
+		values[i] = numbersOf(c)
+	}
+	for i := range out {
+		out[i] = i
+	}
+	slices.SortFunc(out, func(a, b int) int {
+		for i, o := range by {
+			if c := o.compare(values[i][a], values[i][b]); c != 0 {
+				return c
+			}
+		}
+		return 0
+	})
+	return out
+}
+
+// ahead is the place so many records behind one, which others may share; nil if there are no more.
+func (q *question) ahead(ctx context.Context, from place, n int) (out place, err error) {
+	err = q.ordering(ctx, func(d *deciding, in *query) error {
+		by := d.orderOf(in)
+		d.placesOf(in)
+		behind, err := d.behind(from)
+		if err != nil {
+			return err
+		}
+		in.behind = fmt.Sprintf(" WHERE %s AND %s ORDER BY %s LIMIT %d", in.kept, behind, by, n)
+		columns, err := d.fetch(ctx, in.as, in.of)
+		if err != nil {
+			return err
+		}
+		if lines := inOrder(columns, d.viewOrder()); len(lines) >= n {
+			out = placeOf(columns, lines[n-1])
+		}
+		return nil
+	})
+	return out, err
+}
+
+// before is the last mark up to which no more than so many records lie, and how many do; nil if there is none.
+func (m *marks) before(n int, count func(p place) (int, error)) (place, int, error) {
+	if m.parts == 1 {
+		i, is := slices.BinarySearch(m.upTo, n)
+		for is && i+1 < len(m.upTo) && m.upTo[i+1] == n {
+			i++
+		}
+		if !is {
+			i--
+		}
+		if i < 0 {
+			return nil, 0, nil
+		}
+		return m.places[i], m.upTo[i], nil
+	}
+	// Of each part so many at most lie up to a mark that no mark tells of; and those that share its place.
+	for i := min(n/m.step-1-m.parts, len(m.places)-1); i >= 0; i -= 1 + m.parts {
+		at, err := count(m.places[i])
+		if err != nil || at <= n {
+			return m.places[i], at, err
+		}
+	}
+	return nil, 0, nil
 }
 
 // upTo counts the records that the filter keeps up to a place.

@@ -104,6 +104,13 @@ func (d *deciding) ask(ctx context.Context, decided bool) (*lines, error) {
 		if err != nil {
 			return nil, err
 		}
+		if d.until != nil {
+			further, err := d.behind(d.until)
+			if err != nil {
+				return nil, err
+			}
+			behind += " AND NOT " + further
+		}
 		most := d.sample
 		if d.page {
 			most++ // so that two of one key are seen where a stretch ends, too
@@ -175,11 +182,11 @@ func (d *deciding) askSummed(q *query, out *lines, as, name string) {
 // inOrder puts a sample into the order of the records' key, if they have one, and a stretch of a view into that
 // of the view.
 func (d *deciding) inOrder(q *query, names []string) string {
-	if !d.each {
-		return ""
-	}
 	if d.page {
 		return " ORDER BY " + d.orderOf(q)
+	}
+	if !d.each {
+		return ""
 	}
 	var by []string
 	for _, name := range d.key {

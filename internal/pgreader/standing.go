@@ -225,10 +225,13 @@ func (s *standing) order(ctx context.Context) ([]int, error) {
 		out[i] = i
 	}
 	if s.page {
-		return s.inView()
+		var err error
+		if out, err = s.inView(); err != nil {
+			return nil, err
+		}
 	}
 	if !s.each {
-		if s.sample > 0 {
+		if s.sample > 0 && !s.page {
 			out = out[:min(len(out), s.sample)]
 		}
 		return out, nil
@@ -240,7 +243,8 @@ func (s *standing) order(ctx context.Context) ([]int, error) {
 	// Those that no filter keeps have no key.
 	var kept []int32
 	var others []int
-	for line := range s.many {
+	slices.Sort(out)
+	for _, line := range out {
 		if keyless(columns, line) {
 			others = append(others, line)
 		} else {
@@ -264,7 +268,7 @@ func (s *standing) order(ctx context.Context) ([]int, error) {
 		if order != nil {
 			at = order[i]
 		}
-		if out = append(out, int(kept[at])); len(out) == s.sample {
+		if out = append(out, int(kept[at])); len(out) == s.sample && !s.page {
 			return out, ctx.Err()
 		}
 	}

@@ -29,10 +29,11 @@ type question struct {
 	// what a sample said of the plan's averages, by their places among its measures.
 	sample   int
 	anyOrder bool
-	// page says that the sample are records in the order of the view: its first ones, or those behind a place.
-	page   bool
-	after  place
-	prices map[int]bool
+	// page says that the sample are records in the order of the view: its first ones, or those behind a place, and not
+	// behind another one.
+	page         bool
+	after, until place
+	prices       map[int]bool
 	// ordered says that totals depend on the order of the view.
 	ordered bool
 	// shown asks for the records as well, and not only for what they come to.

@@ -3,6 +3,7 @@ package witness
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -35,6 +36,14 @@ var stretched = []string{
 	`"columns":[{"field":"ref"},{"field":"booking.customer.name"}],"groups":[{"field":"booking.channel"}],"filter":{"field":"handler.name","op":"contains","value":"a"}`,
 }
 
+// Such views of records that nothing tells apart but what they are sorted by.
+var stretchedLoose = []string{
+	`"columns":[{"field":"ref"},{"field":"closed_at"}],"sort":[{"field":"claimed","desc":true},{"field":"closed_at"},{"field":"ref","desc":true}]`,
+	`"columns":[{"field":"ref"}],"sort":[{"field":"closed_at"},{"field":"ref"}],"filter":{"field":"claimed","op":"over","value":"5"}`,
+	`"columns":[{"field":"ref"}],"groups":[{"field":"status"},{"field":"opened_at","unit":"year"}],"sort":[{"field":"paid","desc":true},{"field":"ref"}]`,
+	`"columns":[{"field":"ref"}],"groups":[{"field":"category"}],"sort":[{"field":"status"},{"field":"ref"}]`,
+}
+
 // Any window of records that stay, however far down and in whatever groups, is that of the same records in memory;
 // and so are all of them one after the other. They are more than may be asked for at once.
 func TestStretchesAreThoseOfTheRecordsInMemory(t *testing.T) {
@@ -46,9 +55,12 @@ func TestStretchesAreThoseOfTheRecordsInMemory(t *testing.T) {
 		CREATE TABLE parted.one PARTITION OF parted.claims FOR VALUES WITH (MODULUS 3, REMAINDER 0);
 		CREATE TABLE parted.two PARTITION OF parted.claims FOR VALUES WITH (MODULUS 3, REMAINDER 1);
 		CREATE TABLE parted.three PARTITION OF parted.claims FOR VALUES WITH (MODULUS 3, REMAINDER 2);
-		INSERT INTO parted.claims SELECT id, ref, opened_at, closed_at, category, status, claimed, paid FROM ferry.claims`)
+		INSERT INTO parted.claims SELECT id, ref, opened_at, closed_at, category, status, claimed, paid FROM ferry.claims;
+		CREATE SCHEMA loose; CREATE TABLE loose.claims AS SELECT * FROM parted.claims`)
 	require.NoError(t, err)
-	for schema, views := range map[string][]string{demo.Schema: stretched, "parted": stretched[:len(stretched)-3]} {
+	for schema, views := range map[string][]string{
+		demo.Schema: stretched, "parted": slices.Concat(stretched[:len(stretched)-3], stretchedLoose), "loose": stretchedLoose,
+	} {
 		loaded, err := records.Load(
 			t.Context(), records.Database(url, schema), records.Settings{Zone: "Europe/Lisbon"},
 		)
