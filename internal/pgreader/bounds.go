@@ -68,6 +68,8 @@ func stored(c records.AwayColumn, v int64) (string, error) {
 		return []string{"false", "true"}[min(max(v, 0), 1)], nil
 	case catalog.Date:
 		switch {
+		case (first || last) && !c.Infinite:
+			return "", nil
 		case first:
 			return earliestDate, nil
 		case last:
@@ -77,6 +79,8 @@ func stored(c records.AwayColumn, v int64) (string, error) {
 		}
 	case catalog.DateTime:
 		switch {
+		case (first || last) && !c.Infinite:
+			return "", nil
 		case first:
 			return earliestMoment, nil
 		case last:

@@ -20,9 +20,16 @@ const mostDays = 40_000
 // byDays is a moment in the place of all of its day: the first one of the stretch of time that the clock
 // shows that day in. The calendar says where the days begin, so that no other knowledge of zones decides.
 func (d *deciding) byDays(ctx context.Context, c records.AwayColumn) (string, error) {
+	if !d.away.Dialect().Stretches {
+		return c.Expr, nil
+	}
+	finite := "true"
+	if c.Infinite {
+		finite = "isfinite(" + c.Expr + ")"
+	}
 	var from, to *time.Time
 	err := d.eachPart(ctx, func(of string) string {
-		return fmt.Sprintf("SELECT min(%[1]s), max(%[1]s) FROM %[2]s WHERE isfinite(%[1]s)", c.Expr, of)
+		return fmt.Sprintf("SELECT min(%[1]s), max(%[1]s) FROM %[2]s WHERE %[3]s", c.Expr, of, finite)
 	}, func(row pgx.CollectableRow) error {
 		var least, most *time.Time
 		err := row.Scan(&least, &most)
@@ -54,7 +61,7 @@ func (d *deciding) byDays(ctx context.Context, c records.AwayColumn) (string, er
 	}
 	array := "(ARRAY[" + strings.Join(texts, ",") + "]::timestamptz[])"
 	return fmt.Sprintf(
-		"CASE WHEN isfinite(%[1]s) THEN %[2]s[width_bucket(%[1]s, %[2]s)] END", c.Expr, array,
+		"CASE WHEN %[3]s THEN %[2]s[width_bucket(%[1]s, %[2]s)] END", c.Expr, array, finite,
 	), nil
 }
 

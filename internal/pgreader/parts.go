@@ -41,6 +41,10 @@ func (d *deciding) parts(ctx context.Context) ([]part, error) {
 	if d.known != nil {
 		return d.known, nil
 	}
+	if !d.away.Dialect().Catalogs {
+		d.known = []part{{table: d.away.Table()}}
+		return d.known, nil
+	}
 	rows, _ := d.tx.Query(ctx, partsSQL, d.away.Table()) // CollectRows returns its error
 	all := true
 	out, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (p part, err error) {
@@ -108,7 +112,7 @@ func (d *deciding) fetch(
 			if d.anyOrder && into.Lines() >= d.sample {
 				return nil // whichever they are, they are enough
 			}
-			if err := into.Fetch(working, tx, of(d.of(p.table))); err != nil {
+			if err := into.Fetch(working, tx, of(d.of(p.table)), d.away.Dialect().Copies); err != nil {
 				return d.failed(working, p, err)
 			}
 			d.databases.under.part(d.asked)
@@ -123,7 +127,7 @@ func (d *deciding) fetch(
 		group.Go(func() error {
 			return fault.Caught(func() error {
 				return d.pool.AcquireFunc(working, func(conn *pgxpool.Conn) error {
-					return d.transaction(working, conn, moment, work)
+					return d.transaction(working, conn, d.away.Dialect(), moment, work)
 				})
 			})
 		})

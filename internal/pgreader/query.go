@@ -197,7 +197,7 @@ func (d *deciding) inOrder(q *query, names []string) string {
 
 // finite is a column without the values of it that no load keeps.
 func finite(c records.AwayColumn) string {
-	if c.Type == "date" || strings.HasPrefix(c.Type, "timestamp") {
+	if c.Infinite {
 		return fmt.Sprintf("CASE WHEN isfinite(%[1]s) THEN %[1]s END", c.Expr)
 	}
 	return c.Expr

@@ -141,7 +141,7 @@ func (d *deciding) reading(ctx context.Context, do func() error) (err error) {
 	var end func(error)
 	d.asked, end = d.databases.under.begin(ctx, d.away.Set, d.away.Rows)
 	defer func() { end(err) }()
-	err = d.transaction(ctx, pool, "", func(tx pgx.Tx) error {
+	err = d.transaction(ctx, pool, d.away.Dialect(), "", func(tx pgx.Tx) error {
 		d.tx = tx
 		if err := d.see(ctx); err != nil {
 			return err
@@ -159,10 +159,13 @@ func (d *deciding) reading(ctx context.Context, do func() error) (err error) {
 func (r *Reader) transaction(
 	ctx context.Context, on interface {
 		BeginTx(ctx context.Context, options pgx.TxOptions) (pgx.Tx, error)
-	}, moment string, do func(tx pgx.Tx) error,
+	}, can records.Dialect, moment string, do func(tx pgx.Tx) error,
 ) error {
 	options := pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly}
 	return pgx.BeginTxFunc(ctx, on, options, func(tx pgx.Tx) error {
+		if !can.Timeouts {
+			return do(tx)
+		}
 		settings := fmt.Sprintf("SET LOCAL statement_timeout = %d", r.opts.Time.Milliseconds())
 		if moment != "" {
 			settings = "SET TRANSACTION SNAPSHOT " + records.Literal(moment) + "; " + settings

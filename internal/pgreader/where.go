@@ -130,7 +130,7 @@ func (d *deciding) leaf(ctx context.Context, t *plan.Predicate) (*test, error) {
 		hi := cmp.Or(most[c.Type], "9223372036854775807")
 		out.blank = fmt.Sprintf("CASE WHEN (%s) BETWEEN %s AND %s THEN false ELSE true END", c.Expr, lo, hi)
 	}
-	if c.Type == "date" || strings.HasPrefix(c.Type, "timestamp") {
+	if c.Infinite {
 		out.blank = fmt.Sprintf("((%[1]s) IS NULL OR NOT isfinite(%[1]s))", c.Expr)
 	}
 	var parts []string

@@ -28,6 +28,9 @@ type Away struct {
 // Table is what the database calls it, as a query names it.
 func (a *Away) Table() string { return a.source.identifier() }
 
+// Dialect is what the server can do where it lies.
+func (a *Away) Dialect() Dialect { return a.source.from.dialect }
+
 // URL is its database.
 func (a *Away) URL() string { return a.source.from.URL }
 
@@ -53,6 +56,8 @@ type AwayColumn struct {
 	Field catalog.Field
 	// Whole says that no value of it is beyond what can be kept, so that the database may decide by it alone.
 	Whole bool
+	// Infinite says that it may hold infinite days or moments, which no load keeps.
+	Infinite bool
 }
 
 // Column is one by its name, which is a field's key or what a link goes by.
@@ -63,6 +68,7 @@ func (a *Away) Column(name string) (AwayColumn, bool) {
 		}
 		return AwayColumn{
 			Expr: rd.expr, Type: rd.column.Type, Field: *rd.field, Whole: rd.whole(),
+			Infinite: a.Dialect().Infinite && rd.field.Type.Temporal(),
 		}, true
 	}
 	return AwayColumn{}, false
@@ -149,9 +155,12 @@ func NewFetching(as []Reading, most int) *Fetching {
 	return f
 }
 
-// Fetch carries out a query.
-func (f *Fetching) Fetch(ctx context.Context, tx pgx.Tx, query string) error {
+// Fetch carries out a query, as a binary copy if the server sends some.
+func (f *Fetching) Fetch(ctx context.Context, tx pgx.Tx, query string, copies bool) error {
 	r := &oneOfSeveral{of: f, copyReader: copyReader{builders: f.readers}}
+	if !copies {
+		return r.rowsOf(ctx, tx, query)
+	}
 	_, err := tx.Conn().PgConn().CopyTo(ctx, r, "COPY ("+query+") TO STDOUT (FORMAT binary)")
 	return err
 }
@@ -167,6 +176,28 @@ func (f *Fetching) Lines() int {
 type oneOfSeveral struct {
 	of *Fetching
 	copyReader
+}
+
+// rowsOf takes the rows of a query as they come, in the same form as in a copy.
+func (r *oneOfSeveral) rowsOf(ctx context.Context, tx pgx.Tx, query string) error {
+	rows := tx.Conn().PgConn().ExecParams(ctx, query, nil, nil, nil, []int16{pgx.BinaryFormatCode})
+	for rows.NextRow() {
+		if err := r.take(rows.Values()); err != nil {
+			_, _ = rows.Close() // what is left of it is of no use
+			return err
+		}
+	}
+	_, err := rows.Close()
+	return err
+}
+
+func (r *oneOfSeveral) take(values [][]byte) error {
+	r.of.mu.Lock()
+	defer r.of.mu.Unlock()
+	if r.of.lines++; r.of.lines > r.of.most {
+		return ErrManyLines
+	}
+	return r.add(values)
 }
 
 // ErrManyLines says that queries bring more lines than they may.

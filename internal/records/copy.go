@@ -34,16 +34,7 @@ var errCopy = errors.New("records: the database sent something that is not a bin
 
 // Write takes the next piece of the stream.
 func (r *copyReader) Write(p []byte) (n int, err error) {
-	defer func() {
-		// Builders meet bytes of a wrong length deep inside; see errLength.
-		if what := recover(); what != nil {
-			failed, ok := what.(error)
-			if !ok || !errors.Is(failed, errLength) {
-				panic(what)
-			}
-			err = failed
-		}
-	}()
+	defer wrongLength(&err)
 	before := r.rows
 	defer func() {
 		if r.progress == nil {
@@ -118,4 +109,30 @@ func (r *copyReader) row(data []byte) (int, error) {
 	}
 	r.rows++
 	return end, nil
+}
+
+// add hands on a row that did not come in a copy.
+func (r *copyReader) add(values [][]byte) (err error) {
+	defer wrongLength(&err)
+	if len(values) != len(r.builders) {
+		return fmt.Errorf("%w: a row of %d values, not %d", errCopy, len(values), len(r.builders))
+	}
+	for i, b := range r.builders {
+		b.add(values[i])
+	}
+	r.rows++
+	return nil
+}
+
+// wrongLength makes an error of the one that builders meet deep inside, of bytes of a wrong length; see errLength.
+func wrongLength(err *error) {
+	what := recover()
+	if what == nil {
+		return
+	}
+	failed, ok := what.(error)
+	if !ok || !errors.Is(failed, errLength) {
+		panic(what)
+	}
+	*err = failed
 }

@@ -46,7 +46,9 @@ type snapshot struct {
 	// shared is what PostgreSQL calls the moment by.
 	shared string
 	asOf   time.Time
-	at     *Moment
+	at     *Moment // nil where nobody knows
+	// dialect is what its server can do.
+	dialect Dialect
 	// hurried says that connections wait for no lock for long.
 	hurried bool
 	// index is the place of the source among all.
@@ -60,8 +62,12 @@ func open(ctx context.Context, from Source) (*snapshot, error) {
 		return nil, from.blamed(err)
 	}
 	s := &snapshot{Source: from, conn: conn}
-	s.tx, err = conn.BeginTx(ctx, pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly})
-	if err == nil {
+	if s.dialect, err = dialectOf(ctx, conn); err == nil {
+		s.tx, err = conn.BeginTx(ctx, pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly})
+	}
+	if err == nil && !s.dialect.Catalogs {
+		err = s.tx.QueryRow(ctx, "SELECT now()").Scan(&s.asOf)
+	} else if err == nil {
 		var seen string
 		err = s.tx.QueryRow(ctx, "SELECT pg_export_snapshot(), now(), pg_current_snapshot()::text").
 			Scan(&s.shared, &s.asOf, &seen)
@@ -152,9 +158,13 @@ func Connect(ctx context.Context, url string) (*pgx.Conn, error) {
 }
 
 func (s *snapshot) checkSchemas(ctx context.Context) error {
-	var have []string
-	err := s.tx.QueryRow(ctx, `SELECT array_agg(nspname::text ORDER BY nspname) FROM pg_namespace
-		WHERE nspname !~ '^pg_' AND nspname NOT IN ('information_schema', 'gavrik')`).Scan(&have)
+	query := `SELECT nspname::text FROM pg_namespace
+		WHERE nspname !~ '^pg_' AND nspname NOT IN ('information_schema', 'gavrik') ORDER BY 1`
+	if !s.dialect.Catalogs {
+		query = "SELECT schema_name::text FROM information_schema.schemata WHERE schema_name <> 'information_schema' ORDER BY 1"
+	}
+	rows, _ := s.tx.Query(ctx, query) // CollectRows returns its error
+	have, err := pgx.CollectRows(rows, pgx.RowTo[string])
 	if err != nil {
 		return fmt.Errorf("records: %w", err)
 	}

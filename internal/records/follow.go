@@ -228,6 +228,9 @@ func (f *Following) moved(ctx context.Context) (bool, error) {
 	ctx, cancel := context.WithTimeout(ctx, f.options.Patience) // a network may stall
 	defer cancel()
 	for _, w := range f.watches {
+		if w.stays {
+			continue
+		}
 		if f.tries(w) {
 			return true, nil
 		}

@@ -142,6 +142,9 @@ ORDER BY k.conrelid, k.conkey`
 // introspect reads the description of every table and view of the schemas, and notices
 // about what cannot be offered.
 func introspect(ctx context.Context, from *snapshot) ([]*source, []string, error) {
+	if !from.dialect.Catalogs {
+		return introspectStandard(ctx, from)
+	}
 	schemas := from.schemas()
 	var notices []string
 	byOID := map[uint32]*source{}

@@ -84,7 +84,7 @@ func again(
 		}
 		defer at.close(ctx)
 		at.index = i
-		if before != nil {
+		if before != nil && at.dialect.Catalogs {
 			if _, err := at.tx.Exec(ctx, "SET LOCAL lock_timeout = '"+lockTime+"'"); err != nil {
 				return nil, one.blamed(fmt.Errorf("records: %w", err))
 			}

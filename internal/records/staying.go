@@ -19,6 +19,9 @@ type size struct{ rows, bytes int64 }
 // planned asks the planner about a table, or all that may be read of it. It knows of tables that are spread
 // over others, and of those that nobody has counted.
 func planned(ctx context.Context, tx pgx.Tx, s *source) (size, error) {
+	if !s.from.dialect.Catalogs {
+		return counted(ctx, tx, s)
+	}
 	columns := make([]string, len(s.columns))
 	for i, c := range s.columns {
 		columns[i] = quote(c.Name)
@@ -77,7 +80,8 @@ func (l *loader) stay(
 		if before != nil {
 			was = before.Away[s.set]
 		}
-		if s.away = slices.Contains(set.Away, s.set) || was != nil && was.Unasked; s.away {
+		if s.away = slices.Contains(set.Away, s.set) || was != nil && was.Unasked ||
+			!s.from.dialect.Catalogs; s.away {
 			s.unasked = !slices.Contains(set.Away, s.set)
 			if s.size, err = planned(ctx, s.from.tx, s); err != nil {
 				return nil, s.from.blamed(err)

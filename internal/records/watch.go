@@ -23,6 +23,8 @@ type watch struct {
 	fresh  bool
 	// counts says that the database keeps statistics.
 	counts bool
+	// stays says that the server has no such thing: all of its records stay there.
+	stays bool
 	// restored says that the last load was one that was kept: what has changed since, only statistics tell.
 	// They may tell late of what was committed shortly before; until then they are asked beside the stream.
 	restored bool
@@ -36,6 +38,17 @@ type watch struct {
 func (f *Following) prepare(ctx context.Context, w *watch) error {
 	ctx, cancel := context.WithTimeout(ctx, w.patience)
 	defer cancel()
+	if err := w.counters.connect(ctx); err != nil {
+		return err
+	}
+	can, err := dialectOf(ctx, w.counters.conn)
+	if err != nil {
+		w.counters.close(ctx)
+		return err
+	}
+	if w.stays = !can.Catalogs; w.stays {
+		return nil
+	}
 	if w.stream != nil {
 		ended := w.stream.ended()
 		if ended == nil {
@@ -103,7 +116,7 @@ func (w *watch) changes(ctx context.Context, m *Moment) (Changes, error) {
 	if w.restored {
 		w.beside = time.Now().Add(statisticsLate)
 	}
-	if w.fresh && !w.restored || w.counters.seen == nil {
+	if w.stays || w.fresh && !w.restored || w.counters.seen == nil {
 		c.Anew = true
 		return c, nil
 	}
