@@ -4,8 +4,10 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 
 	"gavrik/internal/core/access"
@@ -82,7 +84,6 @@ func (a *App) hidingNew(full *Scope, policy access.Policy) access.Policy {
 // same, and again only if the records or a rule have changed: not with every definition
 // that somebody saves.
 func (a *App) restricted(ctx context.Context, full *Scope, policy access.Policy) (*Scope, error) {
-	policy = policy.Staying(full.Catalog)
 	text, err := json.Marshal(policy)
 	if err != nil {
 		return nil, err
@@ -115,15 +116,63 @@ func (a *App) restricted(ctx context.Context, full *Scope, policy access.Policy)
 func (a *App) restrict(
 	ctx context.Context, full *Scope, policy access.Policy, key string,
 ) (h *Dataset, bytes int64, err error) {
+	leads := policy.Leads(full.Catalog)
+	seen := policy.Staying(full.Catalog, nil)
+	h, err = a.cut(ctx, full, seen, nil, key)
+	if err != nil || len(leads) == 0 {
+		return h, h.ownBytes(full), err
+	}
+	// Where records lead that are in memory, the database is asked as this reader sees it.
+	known, out := map[access.Lead]bool{}, map[string][]bool{}
+	var failed error
+	for _, lead := range leads {
+		gone, err := h.staying.Unseen(ctx, lead.Set, lead.Link)
+		var not *pgreader.Refused
+		switch {
+		case errors.As(err, &not): // less is seen, not more
+			continue
+		case err != nil:
+			failed = err
+			continue
+		}
+		known[lead] = true
+		out[lead.Set] = joined(out[lead.Set], gone)
+	}
+	if failed != nil {
+		a.Log.Warn("access", "asking where records lead that stay", failed.Error())
+	}
+	h, err = a.cut(ctx, full, policy.Staying(full.Catalog, known), out, key)
+	bytes = h.ownBytes(full)
+	if failed != nil {
+		bytes = math.MaxInt64 // it is asked again the next time
+	}
+	return h, bytes, err
+}
+
+// joined marks what either marks.
+func joined(a, b []bool) []bool {
+	if a == nil {
+		return b
+	}
+	for i, is := range b {
+		a[i] = a[i] || is
+	}
+	return a
+}
+
+// cut is the dataset without what a policy restricts, and without the rows that out marks.
+func (a *App) cut(
+	ctx context.Context, full *Scope, policy access.Policy, out map[string][]bool, key string,
+) (*Dataset, error) {
 	var before *table.Cut
 	if was := full.before.Load(); was != nil {
 		if d := was.sees(key); d != nil {
 			before = d.cut
 		}
 	}
-	snap, err := policy.Snapshot(ctx, full.engine.Snapshot(), full.Catalog, full.kept, full.Check, before)
+	snap, err := policy.Snapshot(ctx, full.engine.Snapshot(), full.Catalog, full.kept, full.Check, out, before)
 	if snap == nil {
-		return nil, 0, err
+		return nil, err
 	}
 	if err != nil { // less is seen, not more
 		a.Log.Error("access", "error", err)
@@ -132,11 +181,19 @@ func (a *App) restrict(
 	if full.staying != nil {
 		seen = full.limited(policy, snap)
 	}
-	h = newDataset(key, snap.Snapshot, policy.Catalog(full.Catalog), full.shared, seen)
+	h := newDataset(key, snap.Snapshot, policy.Catalog(full.Catalog), full.shared, seen)
 	h.policy, h.describing, h.cut = policy, full.describing, snap
 	h.Fewer = map[string]bool{}
 	for name, t := range snap.Tables {
 		h.Fewer[name] = t.Rows < full.engine.Snapshot().Tables[name].Rows || h.staying != nil && h.staying.Limited(name)
 	}
-	return h, table.OwnBytes(snap.Snapshot, full.engine.Snapshot()), nil
+	return h, nil
+}
+
+// ownBytes is what restricted records hold of their own; nothing if there are none.
+func (d *Dataset) ownBytes(full *Scope) int64 {
+	if d == nil {
+		return 0
+	}
+	return table.OwnBytes(d.cut.Snapshot, full.engine.Snapshot())
 }

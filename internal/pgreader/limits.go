@@ -5,9 +5,11 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"gavrik/internal/core/plan"
+	"gavrik/internal/core/table"
 	"gavrik/internal/records"
 )
 
@@ -106,4 +108,64 @@ func (d *deciding) belongs(link records.AwayLink) (string, error) {
 	}
 	list, err := keysOf(keys, rows)
 	return fmt.Sprintf("CASE WHEN (%s) IS NULL OR (%[1]s) = ANY(%s) THEN true ELSE false END", c.Expr, list), err
+}
+
+// Unseen marks the records in memory of a set that a link of theirs leads to records that stay and are not seen. It
+// refuses what cannot be told.
+func (r *Reader) Unseen(ctx context.Context, set, link string) ([]bool, error) {
+	by, ok := r.linkOf(set, link)
+	if !ok || len(by.Columns) != 1 || r.All == nil || r.Loaded.Away[by.To] == nil {
+		return nil, refused("what %s lead to", set)
+	}
+	return asking(ctx, func(ctx context.Context) ([]bool, error) {
+		words, column := r.All.Catalog.Set(by.To), r.whole(set, by.Columns[0])
+		q := r.question(&plan.Plan{Records: by.To, One: words.One, Many: words.Many})
+		c, ok := q.away.Column(by.ToColumns[0])
+		if column == nil || !ok {
+			return nil, refused("what %s lead to", set)
+		}
+		keys, err := differentKeys(column)
+		if err != nil {
+			return nil, refused("more %s than can be listed", words.Many)
+		}
+		q.only = fmt.Sprintf("(%s) = ANY(%s)", c.Expr, keys)
+		var seen table.Column
+		d := &deciding{question: q, by: map[*plan.Node]int{}}
+		err = d.reading(ctx, func() error {
+			in := &query{inner: []string{c.Expr + " AS k"}, kept: "true"}
+			in.add("k", q.away.Reads(by.ToColumns[0]), func(c table.Column) { seen = c })
+			columns, err := d.fetch(ctx, in.as, in.of)
+			if err == nil {
+				in.take[0](columns[0])
+			}
+			return err
+		})
+		if err != nil {
+			return nil, err
+		}
+		return notAmong(column, seen), nil
+	})
+}
+
+// notAmong marks the values of a column that another one does not have; none is a blank.
+func notAmong(of, others table.Column) []bool {
+	have := map[string]bool{}
+	value := func(c table.Column, row int) string {
+		if texts, ok := c.(*table.Texts); ok {
+			return texts.Dict.Value(texts.Codes[row])
+		}
+		if v := numbersOf(c)[row]; v != table.Blank {
+			return strconv.FormatInt(v, 10)
+		}
+		return ""
+	}
+	for row := range others.Len() {
+		have[value(others, row)] = true
+	}
+	out := make([]bool, of.Len())
+	for row := range out {
+		v := value(of, row)
+		out[row] = v != "" && !have[v]
+	}
+	return out
 }

@@ -1,6 +1,7 @@
 package witness
 
 import (
+	"context"
 	"slices"
 	"strings"
 	"testing"
@@ -29,7 +30,13 @@ func TestViewsAreTheSameOfAServerThatSpeaksTheProtocolAlone(t *testing.T) {
 	url, set := conn.Config().ConnString(), records.Settings{Zone: "Europe/Lisbon"}
 	loaded, err := records.Load(t.Context(), records.Database(url, demo.Schema), set)
 	require.NoError(t, err)
-	plain, err := records.Load(t.Context(), records.Database(pgtest.Plain(t, url), demo.Schema), set)
+	following := records.Follow(
+		records.Database(pgtest.Plain(t, url), demo.Schema), records.FollowOptions{Publication: "nobody's"},
+	)
+	t.Cleanup(func() { following.Close(context.Background()) })
+	plain, err := following.Load(t.Context(), set, records.Asked{Anew: true})
+	require.NoError(t, err)
+	plain, err = following.Load(t.Context(), set, records.Asked{}) // nothing tells what has changed
 	require.NoError(t, err)
 	require.Contains(t, strings.Join(plain.Catalog.Notices, "\n"), "speaks PostgreSQL's protocol, but is none")
 	require.Contains(t, plain.Away, "claims")

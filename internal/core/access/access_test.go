@@ -110,10 +110,10 @@ func TestALimitIsAFilterThatCannotBeTakenAway(t *testing.T) {
 		if rapid.Bool().Draw(t, "again") {
 			was := engine.New(earlier(t, snap, full), full, engine.Options{Workers: 1})
 			var err error
-			before, err = limits.Snapshot(t.Context(), was.Snapshot(), full, was.Kept, check(full), nil)
+			before, err = limits.Snapshot(t.Context(), was.Snapshot(), full, was.Kept, check(full), nil, nil)
 			require.NoError(t, err)
 		}
-		cut, err := limits.Snapshot(t.Context(), all.Snapshot(), full, all.Kept, check(full), before)
+		cut, err := limits.Snapshot(t.Context(), all.Snapshot(), full, all.Kept, check(full), nil, before)
 		require.NoError(t, err)
 		seen := limits.Catalog(full)
 		few := engine.New(cut.Snapshot, seen, engine.Options{Workers: 1})
@@ -275,7 +275,7 @@ func TestRulesThatCannotBeCarriedOut(t *testing.T) {
 		limits.Add("berths", Restriction{Rules: []*view.Document{wrong}})
 		cut, _ := limits.Snapshot(t.Context(), e.Snapshot(), full, e.Kept, func(doc *view.Document) (*plan.Plan, error) {
 			return plan.Check(doc, full, cal)
-		}, nil)
+		}, nil, nil)
 		require.Zero(t, cut.Tables["berths"].Rows)
 		links := snap.Tables["boats"].Link("berth").Rows
 		lone := len(slices.DeleteFunc(slices.Clone(links), func(to int32) bool { return to >= 0 }))

@@ -52,7 +52,7 @@ func BenchmarkLimiting(b *testing.B) {
 				Rules: []*view.Document{where("berths", view.Condition{Field: "no", Op: view.AtMost, Value: most})},
 			})
 			for b.Loop() {
-				if _, err := limits.Snapshot(b.Context(), e.Snapshot(), full, e.Kept, check, nil); err != nil {
+				if _, err := limits.Snapshot(b.Context(), e.Snapshot(), full, e.Kept, check, nil, nil); err != nil {
 					b.Fatal(err)
 				}
 			}

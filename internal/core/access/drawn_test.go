@@ -35,7 +35,7 @@ func TestLinkedValuesOfALimitedReader(t *testing.T) {
 		limits.Add("trips", Restriction{Rules: []*view.Document{where("trips", rule)}})
 		cut, err := limits.Snapshot(t.Context(), all.Snapshot(), full, all.Kept, func(d *view.Document) (*plan.Plan, error) {
 			return plan.Check(d, full, cal)
-		}, nil)
+		}, nil, nil)
 		require.NoError(t, err)
 		seen := limits.Catalog(full)
 		few := engine.New(cut.Snapshot, seen, engine.Options{Workers: 1})

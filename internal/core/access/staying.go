@@ -6,35 +6,61 @@ import (
 	"gavrik/internal/core/catalog"
 )
 
+// Lead is a link from records in memory to a record set that stays in its database and is limited for the reader.
+type Lead struct{ Set, Link, To string }
+
+// staying says which sets stay that are limited, and which are hidden because of them.
+type stayingSets struct{ limited, hidden map[string]bool }
+
 // Staying is the policy over a load some record sets of which stay in their databases. Their rules are
 // carried out there. Which records belong to one that is hidden there nobody here knows, so that sets whose
-// records link to a limited one that stays are hidden as a whole: less is seen, and not more.
-func (s Policy) Staying(full *catalog.Catalog) Policy {
-	limited := map[string]bool{}
-	for set, l := range s {
-		limited[set] = len(l.Rules) > 0
+// records link to a limited one that stays are hidden as a whole: less is seen, and not more. That is but for the
+// links that are known: of those, it was asked where they lead.
+func (s Policy) Staying(full *catalog.Catalog, known map[Lead]bool) Policy {
+	sets := s.stayingSets(full, known)
+	if len(sets.hidden) == 0 {
+		return s
 	}
-	hidden := map[string]bool{}
+	out := maps.Clone(s)
+	for set := range sets.hidden {
+		out.Add(set, Restriction{Hidden: true})
+	}
+	return out
+}
+
+// Leads are the links of which it can be asked where they lead: what stays is not hidden itself.
+func (s Policy) Leads(full *catalog.Catalog) (out []Lead) {
+	sets := s.stayingSets(full, nil)
+	for _, set := range full.Sets {
+		for _, l := range set.Links {
+			to := full.Set(l.To)
+			if !set.Stays && to != nil && to.Stays && sets.limited[l.To] && !sets.hidden[l.To] {
+				out = append(out, Lead{set.Key, l.Key, l.To})
+			}
+		}
+	}
+	return out
+}
+
+func (s Policy) stayingSets(full *catalog.Catalog, known map[Lead]bool) stayingSets {
+	out := stayingSets{map[string]bool{}, map[string]bool{}}
+	for set, l := range s {
+		out.limited[set] = len(l.Rules) > 0
+	}
 	for changed := true; changed; {
 		changed = false
 		for _, set := range full.Sets {
 			for _, l := range set.Links {
 				to := full.Set(l.To)
-				if !limited[set.Key] && limited[l.To] {
-					limited[set.Key], changed = true, true
+				if !out.limited[set.Key] && out.limited[l.To] {
+					out.limited[set.Key], changed = true, true
 				}
-				if !hidden[set.Key] && (hidden[l.To] || limited[l.To] && to != nil && to.Stays) {
-					hidden[set.Key], changed = true, true
+				unknown := out.limited[l.To] && to != nil && to.Stays && !known[Lead{set.Key, l.Key, l.To}]
+				if !out.hidden[set.Key] && (out.hidden[l.To] || unknown) {
+					out.hidden[set.Key], changed = true, true
 				}
 			}
 		}
-	}
-	if len(hidden) == 0 {
-		return s
-	}
-	out := maps.Clone(s)
-	for set := range hidden {
-		out.Add(set, Restriction{Hidden: true})
 	}
 	return out
 }
