@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -156,4 +157,30 @@ func (d *deciding) failed(ctx context.Context, p part, err error) error {
 		return &Unreachable{Server: p.server, Part: p.table, err: err}
 	}
 	return fmt.Errorf("pgreader: %s: %w", p.table, err)
+}
+
+// estimate has the first question of all be answered of the first records of a part, to tell how long it may take.
+func (d *deciding) estimate(ctx context.Context, q *query) error {
+	first := int64(d.opts.Few / 2)
+	if d.away.Rows < 10*first || !d.databases.under.unknown(d.asked) {
+		return nil
+	}
+	parts, err := d.parts(ctx)
+	if err != nil {
+		return err
+	}
+	servers := map[string]bool{} // which work at the same time
+	for _, p := range parts {
+		servers[p.server] = true
+	}
+	some := fmt.Sprintf(
+		"(SELECT %s FROM %s LIMIT %d) s", strings.Join(d.away.Selectable(), ", "), d.of(parts[0].table), first,
+	)
+	began := time.Now()
+	if _, err := d.tx.Exec(ctx, "SELECT count(*) FROM ("+q.of(some)+") e"); err != nil {
+		return d.failed(ctx, parts[0], err)
+	}
+	all := float64(time.Since(began)) * float64(d.away.Rows) / float64(first) / float64(len(servers))
+	d.databases.under.expect(d.asked, time.Duration(all))
+	return nil
 }

@@ -119,6 +119,11 @@ func (d *deciding) ask(ctx context.Context, decided bool) (*lines, error) {
 	case len(q.by) > 0:
 		q.behind = " GROUP BY " + strings.Join(q.by, ", ")
 	}
+	if d.sample == 0 {
+		if err := d.estimate(ctx, q); err != nil {
+			return nil, err
+		}
+	}
 	columns, err := d.fetch(ctx, q.as, q.of)
 	if err != nil {
 		return nil, err

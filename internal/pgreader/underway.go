@@ -16,8 +16,8 @@ type UnderWay struct {
 	// have answered.
 	For         time.Duration
 	Parts, Done int
-	// Expected is how long it may take, by what questions about so many records took before; zero if nobody
-	// knows.
+	// Expected is how long it may take, by what questions about so many records took before or, of the first one, by
+	// what its first records took; zero if nobody knows.
 	Expected time.Duration
 }
 
@@ -88,6 +88,20 @@ func (u *underWay) begin(ctx context.Context, set string, records int64) (a *ask
 			}
 		}
 	}
+}
+
+// unknown says that nobody knows how long a question may take.
+func (u *underWay) unknown(a *asked) bool {
+	u.mu.Lock()
+	defer u.mu.Unlock()
+	return a.Expected == 0
+}
+
+// expect notes how long it may take.
+func (u *underWay) expect(a *asked, d time.Duration) {
+	u.mu.Lock()
+	defer u.mu.Unlock()
+	a.Expected = d
 }
 
 // parts notes how many parts are asked, part that one has answered.

@@ -110,7 +110,8 @@ func TestViewsAreTheSameOverSeveralServers(t *testing.T) {
 	require.ErrorContains(t, err, "narrow the filter")
 }
 
-// Whoever gives up waiting stops the work in the database.
+// How long a question may take is told before it has an answer, also the first one; whoever gives up waiting stops the
+// work in the database.
 func TestGivingUpReachesTheDatabase(t *testing.T) {
 	conn, _, cal := ferry(t)
 	_, err := conn.Exec(
@@ -119,7 +120,11 @@ func TestGivingUpReachesTheDatabase(t *testing.T) {
 	)
 	require.NoError(t, err)
 	url := conn.Config().ConnString()
-	reader := staying(t, url, demo.Schema, "slow")
+	databases := pgreader.NewDatabases(2)
+	t.Cleanup(databases.Close)
+	reader := pgreader.New(
+		pgreader.Seen{Loaded: staying(t, url, demo.Schema, "slow").Loaded}, databases, pgreader.Options{Few: 20},
+	)
 	doc, err := view.Parse(
 		[]byte(`{"gavrik":1,"records":"slow","columns":[{"field":"note","totals":[{"fn":"distinct"}]}]}`),
 	)
@@ -131,13 +136,16 @@ func TestGivingUpReachesTheDatabase(t *testing.T) {
 			WHERE application_name = 'gavrik' AND state = 'active' AND query LIKE 'COPY%slow%'`).Scan(&n))
 		return n
 	}
-	ctx, stop := context.WithCancel(t.Context())
+	ctx, stop := context.WithCancel(pgreader.By(t.Context(), "who asks"))
 	ended := make(chan error, 1)
 	go func() {
 		_, err := reader.Run(ctx, p)
 		ended <- err
 	}()
 	require.Eventually(t, func() bool { return working() == 1 }, 20*time.Second, 10*time.Millisecond)
+	asking := databases.Asking(ctx)
+	require.Len(t, asking, 1)
+	require.InDelta(t, 100, asking[0].Expected.Seconds(), 40, "2,000 records at a twentieth of a second")
 	stop()
 	require.ErrorIs(t, <-ended, context.Canceled)
 	require.Eventually(
