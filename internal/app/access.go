@@ -116,14 +116,25 @@ func (a *App) restricted(ctx context.Context, full *Scope, policy access.Policy)
 func (a *App) restrict(
 	ctx context.Context, full *Scope, policy access.Policy, key string,
 ) (h *Dataset, bytes int64, err error) {
-	leads := policy.Leads(full.Catalog)
-	seen := policy.Staying(full.Catalog, nil)
-	h, err = a.cut(ctx, full, seen, nil, key)
+	// Where records lead that stay, too, the database sees to.
+	known := map[access.Lead]bool{}
+	for more := true; more; {
+		more = false
+		for _, lead := range policy.Leads(full.Catalog, known) {
+			if full.staying.TellsBelonging(lead.Set, lead.Link) {
+				known[lead], more = true, true
+			}
+		}
+	}
+	h, err = a.cut(ctx, full, policy.Staying(full.Catalog, known), nil, key)
+	leads := slices.DeleteFunc(policy.Leads(full.Catalog, known), func(l access.Lead) bool {
+		return full.Catalog.Set(l.Set).Stays
+	})
 	if err != nil || len(leads) == 0 {
 		return h, h.ownBytes(full), err
 	}
 	// Where records lead that are in memory, the database is asked as this reader sees it.
-	known, out := map[access.Lead]bool{}, map[string][]bool{}
+	out := map[string][]bool{}
 	var failed error
 	for _, lead := range leads {
 		gone, err := h.staying.Unseen(ctx, lead.Set, lead.Link)

@@ -50,6 +50,16 @@ func (d *deciding) see(ctx context.Context) error {
 			}
 			parts = append(parts, text)
 		}
+		for _, link := range d.links {
+			if d.Loaded.Away[link.To] == nil || !d.Limited(link.To) {
+				continue
+			}
+			text, err := d.belongsThere(ctx, link)
+			if err != nil {
+				return err
+			}
+			parts = append(parts, text)
+		}
 	}
 	for _, in := range d.within {
 		text, err := d.inGroup(ctx, in)
@@ -108,6 +118,55 @@ func (d *deciding) belongs(link records.AwayLink) (string, error) {
 	}
 	list, err := keysOf(keys, rows)
 	return fmt.Sprintf("CASE WHEN (%s) IS NULL OR (%[1]s) = ANY(%s) THEN true ELSE false END", c.Expr, list), err
+}
+
+// belongsThere is belongs of a link to records that stay, too.
+func (d *deciding) belongsThere(ctx context.Context, link records.AwayLink) (string, error) {
+	words := d.Catalog.Set(link.To)
+	if words == nil || !d.TellsBelonging(link.From, link.Key) {
+		return "", d.unseen(&undecided{"a link that cannot be followed there"})
+	}
+	there := &deciding{
+		question: d.question.Reader.question(&plan.Plan{Records: link.To, One: words.One, Many: words.Many, Calendar: d.plan.Calendar}),
+		tx:       d.tx, pool: d.pool, by: map[*plan.Node]int{},
+	}
+	if err := there.see(ctx); err != nil {
+		return "", err
+	}
+	from, _ := d.away.Column(link.Columns[0])
+	to, _ := there.away.Column(link.ToColumns[0])
+	return fmt.Sprintf(
+		"CASE WHEN (%[1]s) IS NULL OR (%[1]s) IN (SELECT %[2]s FROM %[3]s) THEN true ELSE false END",
+		from.Expr, to.Expr, there.of(there.away.Table()),
+	), nil
+}
+
+// TellsBelonging says that a database tells which records that stay belong by a link to others which stay there, too,
+// and do not lead back.
+func (r *Reader) TellsBelonging(set, link string) bool {
+	by, ok := r.linkOf(set, link)
+	if !ok || len(by.Columns) != 1 {
+		return false
+	}
+	from, to := r.Loaded.Away[set], r.Loaded.Away[by.To]
+	if from == nil || to == nil || from.URL() != to.URL() {
+		return false
+	}
+	_, here := from.Column(by.Columns[0])
+	_, there := to.Column(by.ToColumns[0])
+	return here && there && !r.leads(by.To, set, map[string]bool{})
+}
+
+// leads says that links lead from a set to another one by way of sets that stay.
+func (r *Reader) leads(from, to string, been map[string]bool) bool {
+	if from == to {
+		return true
+	}
+	if been[from] || r.Loaded.Away[from] == nil {
+		return false
+	}
+	been[from] = true
+	return slices.ContainsFunc(r.linksOf(from), func(l records.AwayLink) bool { return r.leads(l.To, to, been) })
 }
 
 // Unseen marks the records in memory of a set that a link of theirs leads to records that stay and are not seen. It

@@ -93,8 +93,17 @@ func (r *Reader) Asks(p *plan.Plan) bool {
 
 // Limited says whether somebody sees a part of a set alone that stays.
 func (r *Reader) Limited(set string) bool {
-	if len(r.Rules[set]) > 0 {
+	return r.limited(set, map[string]bool{})
+}
+
+func (r *Reader) limited(set string, been map[string]bool) bool {
+	if been[set] {
+		return false
+	}
+	if been[set] = true; len(r.Rules[set]) > 0 {
 		return true
 	}
-	return slices.ContainsFunc(r.linksOf(set), func(l records.AwayLink) bool { return r.Rows[l.To] != nil })
+	return slices.ContainsFunc(r.linksOf(set), func(l records.AwayLink) bool {
+		return r.Rows[l.To] != nil || r.Loaded.Away[l.To] != nil && r.limited(l.To, been)
+	})
 }

@@ -6,7 +6,7 @@ import (
 	"gavrik/internal/core/catalog"
 )
 
-// Lead is a link from records in memory to a record set that stays in its database and is limited for the reader.
+// Lead is a link to a record set that stays in its database and is limited for the reader.
 type Lead struct{ Set, Link, To string }
 
 // staying says which sets stay that are limited, and which are hidden because of them.
@@ -28,14 +28,14 @@ func (s Policy) Staying(full *catalog.Catalog, known map[Lead]bool) Policy {
 	return out
 }
 
-// Leads are the links of which it can be asked where they lead: what stays is not hidden itself.
-func (s Policy) Leads(full *catalog.Catalog) (out []Lead) {
-	sets := s.stayingSets(full, nil)
+// Leads are the links of which it can be asked where they lead, known ones aside: what stays is not hidden itself.
+func (s Policy) Leads(full *catalog.Catalog, known map[Lead]bool) (out []Lead) {
+	sets := s.stayingSets(full, known)
 	for _, set := range full.Sets {
 		for _, l := range set.Links {
-			to := full.Set(l.To)
-			if !set.Stays && to != nil && to.Stays && sets.limited[l.To] && !sets.hidden[l.To] {
-				out = append(out, Lead{set.Key, l.Key, l.To})
+			to, lead := full.Set(l.To), Lead{set.Key, l.Key, l.To}
+			if to != nil && to.Stays && sets.limited[l.To] && !sets.hidden[l.To] && !known[lead] {
+				out = append(out, lead)
 			}
 		}
 	}
