@@ -84,7 +84,8 @@ func (g *Scope) askedHolds(version string) (holds, ok bool) {
 // limited is how a reader with limits sees records that stay in their databases.
 func (g *Scope) limited(policy access.Policy, cut *table.Cut) pgreader.Seen {
 	seen := pgreader.Seen{
-		All: g.staying, Links: g.staying.Links, Keys: g.staying.Keys, Rows: map[string][]int32{}, Rules: map[string][]*plan.Plan{},
+		All: g.staying, Links: g.staying.Links, Keys: g.staying.Keys,
+		Rows: map[string][]int32{}, Rules: map[string][]*plan.Plan{},
 	}
 	for _, set := range g.Catalog.Sets {
 		if rows := cut.Kept(set.Key); rows != nil {

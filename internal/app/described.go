@@ -155,8 +155,11 @@ func (g *Scope) Describes(ctx context.Context, set string, said *description.Set
 	}), laid.Catalog}, nil
 }
 
-// keyProblem asks the database whether a field tells records apart which stay there, if nobody has said so before.
-func (g *Scope) keyProblem(ctx context.Context, set string, said *description.SetWords) (*description.Problem, error) {
+// keyProblem asks the database whether a field tells records apart which stay there, if nobody has said so
+// before.
+func (g *Scope) keyProblem(
+	ctx context.Context, set string, said *description.SetWords,
+) (*description.Problem, error) {
 	of := g.Catalog.Set(set)
 	if said == nil || said.Key == "" || of == nil || !of.Stays || g.staying.Keys[set] == said.Key {
 		return nil, nil

@@ -120,7 +120,8 @@ func (d *deciding) lineKey() (string, error) {
 	}{
 		URL: d.away.URL(), Set: d.away.Set, Filters: filters, Uses: uses,
 		Each: d.each, All: d.all, Counted: d.counted, Any: d.anyOrder,
-		Average: len(averages(d.plan)) > 0, Sample: d.sample, Only: d.only, After: d.after, Until: d.until, Within: d.within,
+		Average: len(averages(d.plan)) > 0, Sample: d.sample, Only: d.only,
+		After: d.after, Until: d.until, Within: d.within,
 		Setting: d.plan.Calendar.Setting(), Today: d.plan.Calendar.Today(),
 	}
 	for _, n := range filters {

@@ -9,8 +9,8 @@ import (
 	"gavrik/internal/core/plan"
 )
 
-// keyOf are the columns that tell the question's records apart: the primary key or, where the database declares
-// none, as a table that is spread over servers cannot, what people say; none if nobody does.
+// keyOf are the columns that tell the question's records apart: the primary key or, where the database
+// declares none, as a table that is spread over servers cannot, what people say; none if nobody does.
 func (q *question) keyOf() []string {
 	if key := q.away.Key(); len(key) > 0 {
 		return key

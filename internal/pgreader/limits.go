@@ -126,10 +126,8 @@ func (d *deciding) belongsThere(ctx context.Context, link records.AwayLink) (str
 	if words == nil || !d.TellsBelonging(link.From, link.Key) {
 		return "", d.unseen(&undecided{"a link that cannot be followed there"})
 	}
-	there := &deciding{
-		question: d.question.Reader.question(&plan.Plan{Records: link.To, One: words.One, Many: words.Many, Calendar: d.plan.Calendar}),
-		tx:       d.tx, pool: d.pool, by: map[*plan.Node]int{},
-	}
+	p := &plan.Plan{Records: link.To, One: words.One, Many: words.Many, Calendar: d.plan.Calendar}
+	there := &deciding{question: d.Reader.question(p), tx: d.tx, pool: d.pool, by: map[*plan.Node]int{}}
 	if err := there.see(ctx); err != nil {
 		return "", err
 	}
@@ -141,8 +139,8 @@ func (d *deciding) belongsThere(ctx context.Context, link records.AwayLink) (str
 	), nil
 }
 
-// TellsBelonging says that a database tells which records that stay belong by a link to others which stay there, too,
-// and do not lead back.
+// TellsBelonging says that a database tells which records that stay belong by a link to others which stay
+// there, too, and do not lead back.
 func (r *Reader) TellsBelonging(set, link string) bool {
 	by, ok := r.linkOf(set, link)
 	if !ok || len(by.Columns) != 1 {
@@ -169,8 +167,8 @@ func (r *Reader) leads(from, to string, been map[string]bool) bool {
 	return slices.ContainsFunc(r.linksOf(from), func(l records.AwayLink) bool { return r.leads(l.To, to, been) })
 }
 
-// Unseen marks the records in memory of a set that a link of theirs leads to records that stay and are not seen. It
-// refuses what cannot be told.
+// Unseen marks the records in memory of a set that a link of theirs leads to records that stay and are not
+// seen. It refuses what cannot be told.
 func (r *Reader) Unseen(ctx context.Context, set, link string) ([]bool, error) {
 	by, ok := r.linkOf(set, link)
 	if !ok || len(by.Columns) != 1 || r.All == nil || r.Loaded.Away[by.To] == nil {

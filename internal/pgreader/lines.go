@@ -25,10 +25,10 @@ type answered struct {
 }
 
 // mostLists is of how many groups the records are kept that somebody has looked at.
-const mostLists = 100
+const mostLists = 20
 
-// listed says that records are asked for by groups and stretches: they are many, and each can be told without the
-// others.
+// listed says that records are asked for by groups and stretches: they are many, and each can be told
+// without the others.
 func (a *answered) listed() bool {
 	a.mu.Lock()
 	whole := a.records != nil

@@ -11,15 +11,16 @@ import (
 	"gavrik/internal/core/result"
 )
 
-// list is the records of a group, or without groups of a view, in the view's order. Stretches of it are asked for as
-// somebody looks at them: by what comes behind a place, and never by leaving out what comes before.
+// list is the records of a group, or without groups of a view, in the view's order. Stretches of it are
+// asked for as somebody looks at them: by what comes behind a place, and never by leaving out what comes
+// before.
 type list struct {
 	of    *question
 	total int
 	level int // of its lines
 
 	mu sync.Mutex // protects following fields; one asks at a time
-	// stretches are those kept, the latest last.
+	// stretches are the latest ones, the last one last.
 	stretches []*stretch
 	marks     *marks
 }
@@ -32,8 +33,6 @@ type stretch struct {
 }
 
 const (
-	// mostStretches is how many of a list are kept.
-	mostStretches = 8
 	// mostMarks is how many marks a list has, about; leastStep how many records lie between them at the least.
 	mostMarks = 20_000
 	leastStep = 10
@@ -107,13 +106,22 @@ func (l *list) stretch(ctx context.Context, lo, hi int) (*stretch, error) {
 	if err != nil {
 		return nil, err
 	}
-	if len(l.stretches) == mostStretches {
+	l.stretches = append(l.stretches, s)
+	for kept := l.kept(); len(l.stretches) > 1 && kept > l.of.opts.Few; kept = l.kept() {
 		l.stretches = l.stretches[1:]
 	}
-	l.stretches = append(l.stretches, s)
 	return s, nil
 }
 
+// kept is how many records the stretches have that are kept.
+func (l *list) kept() (n int) {
+	for _, s := range l.stretches {
+		n += s.end - s.at
+	}
+	return n
+}
+
+// ask asks for a stretch from lo on, or from not far before it, that reaches to hi if that is not too far.
 func (l *list) ask(ctx context.Context, lo, hi int) (*stretch, error) {
 	q := *l.of
 	q.uses = map[string]*use{}
@@ -136,7 +144,7 @@ func (l *list) ask(ctx context.Context, lo, hi int) (*stretch, error) {
 			return nil, err
 		}
 	}
-	q.page, q.sample = true, lo-at+min(few/2, max(few/50, 2*(hi-lo)))
+	q.page, q.sample = true, lo-at+min(2*few, max(few/50, 2*(hi-lo)))
 	if !singled(q.viewOrder()) { // up to a place, with all that share it
 		var err error
 		if q.until, err = q.ahead(ctx, q.after, q.sample); err != nil {

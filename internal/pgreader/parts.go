@@ -159,7 +159,8 @@ func (d *deciding) failed(ctx context.Context, p part, err error) error {
 	return fmt.Errorf("pgreader: %s: %w", p.table, err)
 }
 
-// estimate has the first question of all be answered of the first records of a part, to tell how long it may take.
+// estimate has the first question of all be answered of the first records of a part, to tell how long it
+// may take.
 func (d *deciding) estimate(ctx context.Context, q *query) error {
 	first := int64(d.opts.Few / 2)
 	if d.away.Rows < 10*first || !d.databases.under.unknown(d.asked) {

@@ -14,8 +14,8 @@ import (
 	"gavrik/internal/records"
 )
 
-// place is one in a view's order: the values of what the database orders its records by. Records that share them lie
-// at one place, and the engine puts them in order.
+// place is one in a view's order: the values of what the database orders its records by. Records that share
+// them lie at one place, and the engine puts them in order.
 type place []int64
 
 // orderedBy is a column that a place has a value of.
@@ -26,9 +26,9 @@ type orderedBy struct {
 	raw bool
 }
 
-// viewOrder is what the database orders a view's records by: as many of the fields that they are sorted by, from the
-// first on, as are numbers or days of their own; behind all of them, the key, if it is one of such. What cannot be
-// ordered at all is ordered by nothing.
+// viewOrder is what the database orders a view's records by: as many of the fields that they are sorted by,
+// from the first on, as are numbers or days of their own; behind all of them, the key, if it is one of
+// such. What cannot be ordered at all is ordered by nothing.
 func (q *question) viewOrder() (out []orderedBy) {
 	known := func(name string) bool {
 		c, ok := q.away.Column(name)
@@ -54,7 +54,8 @@ func (q *question) viewOrder() (out []orderedBy) {
 // singled says that no two records lie at one place.
 func singled(order []orderedBy) bool { return len(order) > 0 && order[len(order)-1].raw }
 
-// orderOf is the order of the view over columns that it adds within a query, which are called o0, o1 and so on.
+// orderOf is the order of the view over columns that it adds within a query, which are called o0, o1 and so
+// on.
 func (d *deciding) orderOf(q *query) string {
 	var by []string
 	for i, o := range d.viewOrder() {
@@ -109,7 +110,8 @@ func (d *deciding) behind(p place) (string, error) {
 	return "(" + strings.Join(any, " OR ") + ")", nil
 }
 
-// inView are the lines of a stretch of the view, of which each part of the table brought its first: the first of all.
+// inView are the lines of a stretch of the view, of which each part of the table brought its first: the
+// first of all.
 func (s *standing) inView() ([]int, error) {
 	by := s.viewOrder()
 	columns := make([]table.Column, len(by))
@@ -251,7 +253,8 @@ func (q *question) ahead(ctx context.Context, from place, n int) (out place, err
 	return out, err
 }
 
-// before is the last mark up to which no more than so many records lie, and how many do; nil if there is none.
+// before is the last mark up to which no more than so many records lie, and how many do; nil if there is
+// none.
 func (m *marks) before(n int, count func(p place) (int, error)) (place, int, error) {
 	if m.parts == 1 {
 		i, is := slices.BinarySearch(m.upTo, n)

@@ -184,8 +184,8 @@ func (d *deciding) askSummed(q *query, out *lines, as, name string) {
 	q.add("count("+as+")"+filter, records.ReadsWhole(), func(c table.Column) { out.filled[name] = numbersOf(c) })
 }
 
-// inOrder puts a sample into the order of the records' key, if they have one, and a stretch of a view into that
-// of the view.
+// inOrder puts a sample into the order of the records' key, if they have one, and a stretch of a view into
+// that of the view.
 func (d *deciding) inOrder(q *query, names []string) string {
 	if d.page {
 		return " ORDER BY " + d.orderOf(q)
@@ -202,8 +202,11 @@ func (d *deciding) inOrder(q *query, names []string) string {
 
 // finite is a column without the values of it that no load keeps.
 func finite(c records.AwayColumn) string {
-	if c.Infinite {
+	switch {
+	case c.Infinite:
 		return fmt.Sprintf("CASE WHEN isfinite(%[1]s) THEN %[1]s END", c.Expr)
+	case c.Type == "int8":
+		return fmt.Sprintf("nullif(%s, (-9223372036854775808)::int8)", c.Expr)
 	}
 	return c.Expr
 }

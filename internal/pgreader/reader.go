@@ -1,13 +1,13 @@
 // Package pgreader is the second reader of plans: it carries them out over record sets whose records stay in
 // their PostgreSQL database, on one machine or spread over several.
 //
-// The database reduces, and the engine finishes. Of a view, a query asks for the different records, as far as
-// the view tells them apart, with how many there are of each and what their amounts come to: conditions are
-// decided by the database, fields that nothing asks for are left out, moments that are grouped by days are
-// asked for by days. What comes back is often some thousands of lines for many millions of records. Each line
-// becomes a row or a few that stand for as many records as it does, and the engine works the result out of them
-// as of any others. So there is one meaning of a view, one arithmetic and one order of texts, whichever reader
-// carries it out.
+// The database reduces, and the engine finishes. Of a view, a query asks for the different records, as far
+// as the view tells them apart, with how many there are of each and what their amounts come to: conditions
+// are decided by the database, fields that nothing asks for are left out, moments that are grouped by days
+// are asked for by days. What comes back is often some thousands of lines for many millions of records.
+// Each line becomes a row or a few that stand for as many records as it does, and the engine works the
+// result out of them as of any others. So there is one meaning of a view, one arithmetic and one order of
+// texts, whichever reader carries it out.
 //
 // What cannot be said so exactly is refused by name.
 package pgreader

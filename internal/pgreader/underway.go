@@ -16,8 +16,8 @@ type UnderWay struct {
 	// have answered.
 	For         time.Duration
 	Parts, Done int
-	// Expected is how long it may take, by what questions about so many records took before or, of the first one, by
-	// what its first records took; zero if nobody knows.
+	// Expected is how long it may take, by what questions about so many records took before or, of the first
+	// one, by what its first records took; zero if nobody knows.
 	Expected time.Duration
 }
 

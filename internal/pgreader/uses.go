@@ -29,8 +29,8 @@ type question struct {
 	// what a sample said of the plan's averages, by their places among its measures.
 	sample   int
 	anyOrder bool
-	// page says that the sample are records in the order of the view: its first ones, or those behind a place, and not
-	// behind another one.
+	// page says that the sample are records in the order of the view: its first ones, or those behind a place,
+	// and not behind another one.
 	page         bool
 	after, until place
 	prices       map[int]bool

@@ -124,7 +124,8 @@ func (r *copyReader) add(values [][]byte) (err error) {
 	return nil
 }
 
-// wrongLength makes an error of the one that builders meet deep inside, of bytes of a wrong length; see errLength.
+// wrongLength makes an error of the one that builders meet deep inside, of bytes of a wrong length; see
+// errLength.
 func wrongLength(err *error) {
 	what := recover()
 	if what == nil {

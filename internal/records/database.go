@@ -161,7 +161,8 @@ func (s *snapshot) checkSchemas(ctx context.Context) error {
 	query := `SELECT nspname::text FROM pg_namespace
 		WHERE nspname !~ '^pg_' AND nspname NOT IN ('information_schema', 'gavrik') ORDER BY 1`
 	if !s.dialect.Catalogs {
-		query = "SELECT schema_name::text FROM information_schema.schemata WHERE schema_name <> 'information_schema' ORDER BY 1"
+		query = `SELECT schema_name::text FROM information_schema.schemata
+			WHERE schema_name <> 'information_schema' ORDER BY 1`
 	}
 	rows, _ := s.tx.Query(ctx, query) // CollectRows returns its error
 	have, err := pgx.CollectRows(rows, pgx.RowTo[string])

@@ -10,17 +10,19 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 )
 
-// Dialect is what a server can do, beside answering queries, that speaks PostgreSQL's protocol. A PostgreSQL can do
-// all of it. Of a server that cannot, the record sets stay where they are, and are asked for without.
+// Dialect is what a server can do, beside answering queries, that speaks PostgreSQL's protocol. A
+// PostgreSQL can do all of it. Of a server that cannot, the record sets stay where they are, and are asked
+// for without.
 type Dialect struct {
-	// Catalogs says that it describes its tables as PostgreSQL does, and shares moments between connections; else
-	// they are known by the standard's information schema, and each is asked as a whole.
+	// Catalogs says that it describes its tables as PostgreSQL does, and shares moments between connections;
+	// else they are known by the standard's information schema, and each is asked as a whole.
 	Catalogs bool
 	// Copies says that it sends many rows as a binary copy; else they come as the rows of a query.
 	Copies bool
 	// Infinite says that its days and moments know infinite ones.
 	Infinite bool
-	// Stretches says that it finds a value's place among a list of bounds; else moments are not put together by days.
+	// Stretches says that it finds a value's place among a list of bounds; else moments are not put together
+	// by days.
 	Stretches bool
 	// Timeouts says that it bounds the time of a statement; else it is told to stop.
 	Timeouts bool
@@ -32,7 +34,8 @@ var abilities = []struct {
 	probe string
 }{
 	{func(d *Dialect) *bool { return &d.Catalogs }, `SELECT pg_export_snapshot(), pg_current_snapshot()::text,
-		obj_description(c.oid, 'pg_class'), c.relispartition, i.inhparent FROM pg_class c LEFT JOIN pg_inherits i ON false LIMIT 1`},
+		obj_description(c.oid, 'pg_class'), c.relispartition, i.inhparent
+		FROM pg_class c LEFT JOIN pg_inherits i ON false LIMIT 1`},
 	{func(d *Dialect) *bool { return &d.Copies }, "COPY (SELECT 1) TO STDOUT (FORMAT binary)"},
 	{func(d *Dialect) *bool { return &d.Infinite }, "SELECT isfinite(date '2000-01-01')"},
 	{func(d *Dialect) *bool { return &d.Stretches }, "SELECT width_bucket(2, ARRAY[1, 3])"},

@@ -1,4 +1,5 @@
-// Servers that do not describe their tables as PostgreSQL does: the standard's information schema (ISO/IEC 9075-11).
+// Servers that do not describe their tables as PostgreSQL does: the standard's information schema (ISO/IEC
+// 9075-11).
 
 package records
 
@@ -21,8 +22,8 @@ var standardTypes = map[string]string{
 }
 
 const standardColumnsSQL = `
-SELECT c.table_schema::text, c.table_name::text, t.table_type = 'VIEW', c.column_name::text, c.data_type::text,
-       coalesce(c.numeric_precision, 0)::int8, coalesce(c.numeric_scale, -1)::int8, c.is_nullable = 'NO'
+SELECT c.table_schema::text, c.table_name::text, t.table_type = 'VIEW',
+       c.column_name::text, c.data_type::text, coalesce(c.numeric_precision, 0)::int8, coalesce(c.numeric_scale, -1)::int8, c.is_nullable = 'NO'
 FROM information_schema.columns c
 JOIN information_schema.tables t ON t.table_schema = c.table_schema AND t.table_name = c.table_name
 WHERE c.table_schema IN (%s) ORDER BY 1, 2, c.ordinal_position`
@@ -50,8 +51,8 @@ func introspectStandard(ctx context.Context, from *snapshot) ([]*source, []strin
 	}
 	list := strings.Join(schemas, ", ")
 	notices := []string{fmt.Sprintf(
-		"%s speaks PostgreSQL's protocol, but is none: its record sets stay there, and their keys and links are those that it "+
-			"declares or that people describe.", from.place(),
+		"%s speaks PostgreSQL's protocol, but is none: its record sets stay there, and their keys and links are "+
+			"those that it declares or that people describe.", from.place(),
 	)}
 	byName := map[string]*source{}
 	var order []*source
@@ -76,7 +77,8 @@ func introspectStandard(ctx context.Context, from *snapshot) ([]*source, []strin
 		c := sourceColumn{Name: column, Type: standardTypes[kind], Mod: -1, Kind: "b", NotNull: filled, cast: kind}
 		switch {
 		case c.Type == "":
-			notices = append(notices, fmt.Sprintf("The column %s of %s is not offered: its type is %s.", column, s, kind))
+			notices = append(notices, fmt.Sprintf(
+				"The column %s of %s is not offered: its type is %s.", column, s, kind))
 			return nil
 		case c.Type == "numeric" && scale < 0:
 			notices = append(notices, fmt.Sprintf(

@@ -199,13 +199,16 @@ func TestNothingOfRecordsThatStayReachesWhoMayNotSeeThem(t *testing.T) {
 	// Nor does what belongs to hidden ones.
 	for _, set := range []string{"claims", "payments", "booking_lines"} {
 		a := wen.do("POST", "/api/run", object{"view": document(set), "depth": 0, "limit": 5})
-		require.Equal(t, g.Ask(t, "SELECT count(*)::text FROM "+set+" WHERE booking_id IS NULL OR booking_id IN (SELECT b.id FROM "+own+")"),
-			fmt.Sprint(a.body["tally"].(object)["all"]), set)
+		seen := "booking_id IS NULL OR booking_id IN (SELECT b.id FROM " + own + ")"
+		require.Equal(t, g.Ask(t, "SELECT count(*)::text FROM "+set+" WHERE "+seen), allOf(a), set)
 	}
+	claims := object{"view": document("claims"), "depth": 0, "limit": 5}
 	both := person(t, harness.StartStaying(t, g, "bookings", "claims"), 2)
-	require.Equal(t, wen.do("POST", "/api/run", object{"view": document("claims"), "depth": 0, "limit": 5}).body["tally"].(object)["all"],
-		both.do("POST", "/api/run", object{"view": document("claims"), "depth": 0, "limit": 5}).body["tally"].(object)["all"])
+	require.Equal(t, allOf(wen.do("POST", "/api/run", claims)), allOf(both.do("POST", "/api/run", claims)))
 }
+
+// allOf is how many records an answer says there are.
+func allOf(a answer) string { return fmt.Sprint(a.body["tally"].(object)["all"]) }
 
 // by are the links from bookings to a set.
 var by = map[string]string{"customers": "customer", "sailings": "sailing", "routes": "sailing.route"}
@@ -282,11 +285,13 @@ func TestAnAdministratorLetsRecordsStay(t *testing.T) {
 	d.do("PUT", "/api/staying/list_prices", object{"stays": true}).refused(t, 409, "came in a file")
 }
 
-// A table of which the database does not say how its records are told apart, as it cannot of one that is spread over
-// servers: people say so, the database is asked once whether it holds, and what needs single records is there.
+// A table of which the database does not say how its records are told apart, as it cannot of one that is
+// spread over servers: people say so, the database is asked once whether it holds, and what needs single
+// records is there.
 func TestPeopleSayWhatTellsRecordsApartThatStay(t *testing.T) {
 	g := harness.Start(t)
-	_, err := g.DB.Exec(t.Context(), `CREATE TABLE ferry.scans (ticket int NOT NULL, gate text, fare numeric(8,2));
+	_, err := g.DB.Exec(t.Context(), `
+		CREATE TABLE ferry.scans (ticket int NOT NULL, gate text, fare numeric(8,2));
 		INSERT INTO ferry.scans SELECT 1000 - n, 'Gate ' || n % 3, n FROM generate_series(1, 400) n`)
 	require.NoError(t, err)
 	d := describing{t, person(t, g, 0)}
@@ -310,7 +315,8 @@ func TestPeopleSayWhatTellsRecordsApartThatStay(t *testing.T) {
 		}
 	}
 	require.Len(t, shown, 400)
-	require.Equal(t, g.Ask(t, "SELECT string_agg(ticket::text, ',' ORDER BY gate, ticket) FROM ferry.scans"), strings.Join(shown, ","))
+	inOrder := g.Ask(t, "SELECT string_agg(ticket::text, ',' ORDER BY gate, ticket) FROM ferry.scans")
+	require.Equal(t, inOrder, strings.Join(shown, ","))
 
 	_, err = g.DB.Exec(t.Context(), "INSERT INTO ferry.scans VALUES (700, 'Gate 0', 1)")
 	require.NoError(t, err)

@@ -44,22 +44,25 @@ var stretchedLoose = []string{
 	`"columns":[{"field":"ref"}],"groups":[{"field":"category"}],"sort":[{"field":"status"},{"field":"ref"}]`,
 }
 
-// Any window of records that stay, however far down and in whatever groups, is that of the same records in memory;
-// and so are all of them one after the other. They are more than may be asked for at once.
+// Any window of records that stay, however far down and in whatever groups, is that of the same records in
+// memory; and so are all of them one after the other. They are more than may be asked for at once.
 func TestStretchesAreThoseOfTheRecordsInMemory(t *testing.T) {
 	conn, _, cal := ferry(t)
 	url := conn.Config().ConnString()
 	_, err := conn.Exec(t.Context(), `CREATE SCHEMA parted;
-		CREATE TABLE parted.claims (id int, ref text, opened_at timestamptz, closed_at timestamptz, category text, status text,
+		CREATE TABLE parted.claims (
+			id int, ref text, opened_at timestamptz, closed_at timestamptz, category text, status text,
 			claimed numeric(10,2), paid numeric(10,2), PRIMARY KEY (id)) PARTITION BY HASH (id);
 		CREATE TABLE parted.one PARTITION OF parted.claims FOR VALUES WITH (MODULUS 3, REMAINDER 0);
 		CREATE TABLE parted.two PARTITION OF parted.claims FOR VALUES WITH (MODULUS 3, REMAINDER 1);
 		CREATE TABLE parted.three PARTITION OF parted.claims FOR VALUES WITH (MODULUS 3, REMAINDER 2);
-		INSERT INTO parted.claims SELECT id, ref, opened_at, closed_at, category, status, claimed, paid FROM ferry.claims;
+		INSERT INTO parted.claims
+			SELECT id, ref, opened_at, closed_at, category, status, claimed, paid FROM ferry.claims;
 		CREATE SCHEMA loose; CREATE TABLE loose.claims AS SELECT * FROM parted.claims`)
 	require.NoError(t, err)
 	for schema, views := range map[string][]string{
-		demo.Schema: stretched, "parted": slices.Concat(stretched[:len(stretched)-3], stretchedLoose), "loose": stretchedLoose,
+		demo.Schema: stretched, "loose": stretchedLoose,
+		"parted": slices.Concat(stretched[:len(stretched)-3], stretchedLoose),
 	} {
 		loaded, err := records.Load(
 			t.Context(), records.Database(url, schema), records.Settings{Zone: "Europe/Lisbon"},
@@ -95,11 +98,13 @@ func TestStretchesAreThoseOfTheRecordsInMemory(t *testing.T) {
 func sameWindows(t *testing.T, want, got result.Result) {
 	pen, groups := want.Summarize().Pen(format.Plain), len(want.Summarize().Plan.Groups)
 	var paths []string
-	require.NoError(t, want.EachGroup(t.Context(), result.Groups{Heads: []int{}}, func(l result.GroupLine) error {
+	every := result.Groups{Heads: []int{}}
+	require.NoError(t, want.EachGroup(t.Context(), every, func(l result.GroupLine) error {
 		paths = append(paths, l.Group)
 		return nil
 	}))
-	draw := rand.New(rand.NewPCG(7, uint64(len(paths)))) // what was asked before matters, so it is the same every time
+	// What was asked before matters, so it is the same every time.
+	draw := rand.New(rand.NewPCG(7, uint64(len(paths))))
 	for range 50 {
 		open := result.Open{Depth: draw.IntN(groups + 1)}
 		for range draw.IntN(4) {

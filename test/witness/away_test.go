@@ -132,8 +132,9 @@ func (v vocabulary) richer(t *rapid.T, c *catalog.Catalog) *view.Document {
 		d.Buckets = append(d.Buckets, view.Bucket{Key: "size", Label: "Size", Of: "claimed", Rest: "more", Bands: []view.Band{
 			{Label: "to 20", Below: "20"}, {Label: "to 60.5", Below: "60.5"}}})
 		d.Groups = append(d.Groups, view.Group{Field: "size"})
-		d.Buckets = append(d.Buckets, view.Bucket{Key: "stage", Label: "Stage", Of: "status", Rest: "under way", Bands: []view.Band{
-			{Label: "done", Values: []string{"Paid", "REFUSED"}}, {Label: "new", Values: []string{"open", "paid"}}}})
+		d.Buckets = append(d.Buckets, view.Bucket{
+			Key: "stage", Label: "Stage", Of: "status", Rest: "under way", Bands: []view.Band{
+				{Label: "done", Values: []string{"Paid", "REFUSED"}}, {Label: "new", Values: []string{"open", "paid"}}}})
 		banded := view.Condition{
 			Field: rapid.SampledFrom([]string{"size", "stage"}).Draw(t, "banded"),
 			Op:    rapid.SampledFrom([]view.Op{view.OneOf, view.NoneOf, view.Contains, view.IsBlank}).Draw(t, "how"),

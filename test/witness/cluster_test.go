@@ -110,8 +110,8 @@ func TestViewsAreTheSameOverSeveralServers(t *testing.T) {
 	require.ErrorContains(t, err, "narrow the filter")
 }
 
-// How long a question may take is told before it has an answer, also the first one; whoever gives up waiting stops the
-// work in the database.
+// How long a question may take is told before it has an answer, also the first one; whoever gives up
+// waiting stops the work in the database.
 func TestGivingUpReachesTheDatabase(t *testing.T) {
 	conn, _, cal := ferry(t)
 	_, err := conn.Exec(

@@ -18,8 +18,9 @@ import (
 	"gavrik/internal/records"
 )
 
-// A server that speaks PostgreSQL's protocol, and knows nothing of its catalogs, copies, infinite days and time limits,
-// is asked without them: its record sets stay there, and views of them say what they say of the same in memory.
+// A server that speaks PostgreSQL's protocol, and knows nothing of its catalogs, copies, infinite days and
+// time limits, is asked without them: its record sets stay there, and views of them say what they say of
+// the same in memory.
 func TestViewsAreTheSameOfAServerThatSpeaksTheProtocolAlone(t *testing.T) {
 	conn, _, cal := ferry(t)
 	_, err := conn.Exec(t.Context(), `DO $$ DECLARE c record; BEGIN

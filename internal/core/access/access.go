@@ -167,11 +167,11 @@ func (s Policy) hidesCurrency(set *catalog.RecordSet, f catalog.Field) bool {
 // Kept lists the rows that a plan's filter keeps of all records, ascending.
 type Kept func(ctx context.Context, p *plan.Plan) ([]int32, error)
 
-// Snapshot is the records that the reader sees of all. Rules are checked, and carried out on all records, by the
-// functions given. A record that belongs to one she does not see, by
-// whatever link, is not seen either: the payments of a hidden booking are hidden. A rule
-// with a fault hides every record of its set, and is reported. Out marks rows by their sets that are known not to be
-// seen. What before, if not nil, has made of the same records is taken over.
+// Snapshot is the records that the reader sees of all. Rules are checked, and carried out on all records,
+// by the functions given. A record that belongs to one she does not see, by whatever link, is not seen
+// either: the payments of a hidden booking are hidden. A rule with a fault hides every record of its set,
+// and is reported. Out marks rows by their sets that are known not to be seen. What before, if not nil, has
+// made of the same records is taken over.
 func (s Policy) Snapshot(
 	ctx context.Context, all *table.Snapshot, full *catalog.Catalog, kept Kept,
 	check func(*view.Document) (*plan.Plan, error), out map[string][]bool, before *table.Cut,

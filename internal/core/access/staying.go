@@ -14,8 +14,8 @@ type stayingSets struct{ limited, hidden map[string]bool }
 
 // Staying is the policy over a load some record sets of which stay in their databases. Their rules are
 // carried out there. Which records belong to one that is hidden there nobody here knows, so that sets whose
-// records link to a limited one that stays are hidden as a whole: less is seen, and not more. That is but for the
-// links that are known: of those, it was asked where they lead.
+// records link to a limited one that stays are hidden as a whole: less is seen, and not more. That is but
+// for the links that are known: of those, it was asked where they lead.
 func (s Policy) Staying(full *catalog.Catalog, known map[Lead]bool) Policy {
 	sets := s.stayingSets(full, known)
 	if len(sets.hidden) == 0 {
@@ -28,7 +28,8 @@ func (s Policy) Staying(full *catalog.Catalog, known map[Lead]bool) Policy {
 	return out
 }
 
-// Leads are the links of which it can be asked where they lead, known ones aside: what stays is not hidden itself.
+// Leads are the links of which it can be asked where they lead, known ones aside: what stays is not hidden
+// itself.
 func (s Policy) Leads(full *catalog.Catalog, known map[Lead]bool) (out []Lead) {
 	sets := s.stayingSets(full, known)
 	for _, set := range full.Sets {

@@ -48,8 +48,8 @@ type Applied struct {
 	// Led are the links that were added from or to records that stay in their databases: where those lead is
 	// found when somebody asks.
 	Led []Led
-	// Keys are fields that tell records apart which stay, by their sets, as the description says: it was asked of the
-	// database when somebody said so.
+	// Keys are fields that tell records apart which stay, by their sets, as the description says: it was asked
+	// of the database when somebody said so.
 	Keys map[string]string
 }
 

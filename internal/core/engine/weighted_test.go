@@ -16,14 +16,15 @@ import (
 	"gavrik/internal/core/view"
 )
 
-// weighted draws how many records each crossing stands for that none leads back to. It returns the crossings with those weights, and
-// with as many rows of each in their place, one behind the other.
+// weighted draws how many records each crossing stands for that none leads back to. It returns the
+// crossings with those weights, and with as many rows of each in their place, one behind the other.
 func weighted(t *rapid.T, w *world) (weighted, repeated *world) {
 	of := w.snap.Tables["crossings"]
 	weights := make([]int64, of.Rows)
 	var rows, first []int32
 	for row := range weights {
-		if weights[row] = rapid.Int64Range(1, 4).Draw(t, "weight"); slices.Contains(of.Link("back").Rows, int32(row)) {
+		weights[row] = rapid.Int64Range(1, 4).Draw(t, "weight")
+		if slices.Contains(of.Link("back").Rows, int32(row)) {
 			weights[row] = 1
 		}
 		first = append(first, int32(len(rows)))
@@ -110,8 +111,9 @@ func TestWhatIsDrawnOfRowsThatStandForManyRecords(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		w := drawWorld(t)
 		few, many := weighted(t, w)
-		v := drawLinkedValue(t, w, "pier", view.TakeCount, view.TakeAny, view.TakeSum, view.TakeAverage,
-			view.TakeSmallest, view.TakeLargest, view.TakeDistinct, view.TakeJoined, view.TakeLatest, view.TakeEarliest)
+		v := drawLinkedValue(t, w, "pier",
+			view.TakeCount, view.TakeAny, view.TakeSum, view.TakeAverage, view.TakeSmallest, view.TakeLargest,
+			view.TakeDistinct, view.TakeJoined, view.TakeLatest, view.TakeEarliest)
 		d := &view.Document{Gavrik: 1, Records: "piers", Linked: []view.LinkedValue{v}, Columns: []view.Column{
 			{Field: "code"}, {Field: "drawn"},
 		}}

@@ -140,8 +140,8 @@ func (p *Plan) Others() (out []*Plan) {
 	return out
 }
 
-// SingleRecords says that the plan tells records apart which are alike: it sets them beside each other, or counts
-// once what is worked out for each of a linked record, but for records that have none.
+// SingleRecords says that the plan tells records apart which are alike: it sets them beside each other, or
+// counts once what is worked out for each of a linked record, but for records that have none.
 func (p *Plan) SingleRecords() bool {
 	for _, m := range p.Measures {
 		if m.PerLinked && len(m.Links) > len(m.Ref.Links) {

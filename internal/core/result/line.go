@@ -36,8 +36,9 @@ type Gone struct{ Values []cell.Cell }
 type Line struct {
 	// Level is 1 for an outermost group; a record's is one more than its group's.
 	Level int
-	// Group is the path that Open.Toggled names; empty for a record. Of records that are not there to be shown, it is
-	// that of their group, and Count the place of each among those of the group; their cells are nil.
+	// Group is the path that Open.Toggled names; empty for a record. Of records that are not there to be
+	// shown, it is that of their group, and Count the place of each among those of the group; their cells are
+	// nil.
 	Group string
 	Key   Key
 	Open  bool

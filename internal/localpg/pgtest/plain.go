@@ -14,11 +14,11 @@ import (
 
 // beyond is what a server need not know that merely speaks PostgreSQL's protocol.
 var beyond = regexp.MustCompile(
-	`(?i)\bpg_|^\s*COPY\b|\bisfinite\b|\bwidth_bucket\b|\bregclass\b|_timeout\b|\binfinity\b| BC'|\bEXPLAIN\b|\bLATERAL\b`,
+	`(?i)\b(pg_|(isfinite|width_bucket|regclass|infinity|EXPLAIN|LATERAL)\b)|_timeout\b| BC'|^\s*COPY\b`,
 )
 
-// Plain returns the address of a server that answers as a database does, but refuses statements that only PostgreSQL
-// understands.
+// Plain returns the address of a server that answers as a database does, but refuses statements that only
+// PostgreSQL understands.
 func Plain(t *testing.T, address string) string {
 	at, err := url.Parse(address)
 	require.NoError(t, err)
@@ -51,8 +51,9 @@ func Plain(t *testing.T, address string) string {
 	return at.String()
 }
 
-// plainly passes on what a client says, and something that fails in the place of what is refused (PostgreSQL's
-// documentation, "Frontend/Backend Protocol": a length, and before it, once a session has begun, a letter).
+// plainly passes on what a client says, and something that fails in the place of what is refused
+// (PostgreSQL's documentation, "Frontend/Backend Protocol": a length, and before it, once a session has
+// begun, a letter).
 func plainly(to io.Writer, from io.Reader) error {
 	const startup = 196608
 	begun := false

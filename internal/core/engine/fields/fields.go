@@ -17,8 +17,8 @@ import (
 // Fields are those that a plan may speak of, for one job.
 type Fields struct {
 	*Source
-	// Plan is the one whose fields they are. Rows is how many rows its set has, and Weights how many records each
-	// stands for.
+	// Plan is the one whose fields they are. Rows is how many rows its set has, and Weights how many records
+	// each stands for.
 	Plan    *plan.Plan
 	Rows    int
 	Weights kernel.Weights

@@ -29,7 +29,9 @@ func (f *Fields) linkingOf(l *plan.LinkedValue, step string) (*linking, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := &linking{Fields: f, there: there, to: to, rows: kernel.Rows{N: there.Rows}, weights: there.Weights, step: step}
+	out := &linking{
+		Fields: f, there: there, to: to, rows: kernel.Rows{N: there.Rows}, weights: there.Weights, step: step,
+	}
 	if l.Where == nil {
 		return out, nil
 	}

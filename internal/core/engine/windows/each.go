@@ -143,8 +143,8 @@ func (r *Result) EachRecord(
 	return nil
 }
 
-// EachLine calls do for every line with these groups open, in the order shown. Of rows that stand for several records
-// there is one line in the place of all records of a group, which says how many there are.
+// EachLine calls do for every line with these groups open, in the order shown. Of rows that stand for
+// several records there is one line in the place of all records of a group, which says how many there are.
 func (r *Result) EachLine(ctx context.Context, open result.Open, do func(result.Line) error) error {
 	mine := turn.Of(ctx)
 	defer mine.Rest()

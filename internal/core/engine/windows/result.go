@@ -65,7 +65,8 @@ func (r *Result) Summarize() *result.Summary { return &r.Summary }
 // Bytes estimates the memory that the result holds, the order of its records included,
 // which is worked out when they are first looked at.
 func (r *Result) Bytes() int64 {
-	bytes := int64(4096) + r.Tree.Bytes() + r.Side.Bytes() + r.Other.Bytes() + r.Across.Bytes() + 4*int64(r.Side.Rows.N)
+	bytes := int64(4096) + 4*int64(r.Side.Rows.N) +
+		r.Tree.Bytes() + r.Side.Bytes() + r.Other.Bytes() + r.Across.Bytes()
 	seen := map[*aggregation.Aggregates]bool{nil: true}
 	for _, f := range slices.Concat(r.Counts, r.Figures) {
 		if !seen[f] {
