@@ -17,13 +17,22 @@ func (r *Reader) question(p *plan.Plan) *question {
 	}
 }
 
-// answer asks the database, and finishes.
-func (q *question) answer(ctx context.Context) (result.Result, error) {
+// finished asks the database, and has the engine finish.
+func (q *question) finished(ctx context.Context) (result.Result, *standing, error) {
 	e, p, got, err := q.engine(ctx)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	res, err := e.Run(ctx, p)
+	if err != nil {
+		return nil, nil, err
+	}
+	return res, got, nil
+}
+
+// answer is one to the question as it was asked.
+func (q *question) answer(ctx context.Context) (result.Result, error) {
+	res, got, err := q.finished(ctx)
 	if err != nil {
 		return nil, err
 	}

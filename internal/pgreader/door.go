@@ -91,8 +91,8 @@ func look[T any](
 			}
 			return do(e, p)
 		}
-		bare.Columns, bare.Measures, bare.Groups, bare.Across, bare.Sort = nil, nil, nil, nil, nil
-		bare.Compare, bare.Chart = nil, nil
+		bare = withoutTotals(bare)
+		bare.Columns, bare.Sort = nil, nil
 		q := r.question(&bare)
 		q.looked, q.counted, q.daily, q.only = []catalog.Ref{of}, true, how.daily, how.only
 		e, over, _, err := q.engine(ctx)
@@ -240,9 +240,8 @@ func (r *Reader) Lookup(ctx context.Context, p *plan.Plan, keys []cell.Cell) ([]
 		if !ok {
 			return nil, refused("records by their %s", p.Address)
 		}
-		bare := *p
-		bare.Filter, bare.Measures, bare.Groups, bare.Across, bare.Sort = nil, nil, nil, nil, nil
-		bare.Compare, bare.Chart = nil, nil
+		bare := withoutTotals(*p)
+		bare.Filter, bare.Sort = nil, nil
 		address, err := r.Catalog.Resolve(p.Records, p.Address)
 		if err != nil {
 			return nil, err

@@ -68,7 +68,7 @@ func (d *deciding) see(ctx context.Context) error {
 		}
 		parts = append(parts, text)
 	}
-	d.listed = nil // of records that are not seen, too
+	d.valuesOf = nil // of records that are not seen, too
 	d.seen = strings.Join(parts, " AND ")
 	return nil
 }

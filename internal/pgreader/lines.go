@@ -27,9 +27,9 @@ type answered struct {
 // mostLists is of how many groups the records are kept that somebody has looked at.
 const mostLists = 20
 
-// listed says that records are asked for by groups and stretches: they are many, and each can be told
+// inStretches says that records are asked for by groups and stretches: they are many, and each can be told
 // without the others.
-func (a *answered) listed() bool {
+func (a *answered) inStretches() bool {
 	a.mu.Lock()
 	whole := a.records != nil
 	a.mu.Unlock()
@@ -66,8 +66,8 @@ func (a *answered) list(ctx context.Context, path string) (*list, error) {
 	return a.lists[path], nil
 }
 
-// unlisted says that an error is one of what can be asked for of all records alone.
-func unlisted(err error) bool {
+// onlyWhole says that an error is one of what can be asked for of all records alone.
+func onlyWhole(err error) bool {
 	var not *undecided
 	return errors.As(err, &not) || errors.Is(err, errUndecided)
 }
@@ -93,8 +93,8 @@ func (a *answered) Window(ctx context.Context, open result.Open, offset, limit i
 	if err != nil || !slices.ContainsFunc(w.Lines, func(l result.Line) bool { return l.IsRecord }) {
 		return w, err
 	}
-	if a.listed() {
-		if err := a.fill(ctx, w.Lines); !unlisted(err) {
+	if a.inStretches() {
+		if err := a.fill(ctx, w.Lines); !onlyWhole(err) {
 			return w, err
 		}
 	}
@@ -140,7 +140,7 @@ func (a *answered) EachRecord(
 	ctx context.Context, do func(groups []result.Key, cells []cell.Cell) error,
 ) error {
 	deepest, told := len(a.of.plan.Groups), false
-	if a.listed() && a.of.tellsGroups() {
+	if a.inStretches() && a.of.tellsGroups() {
 		err := a.EachGroup(ctx, result.Groups{Heads: []int{}}, func(of result.GroupLine) error {
 			if of.Level != deepest {
 				return nil
@@ -154,7 +154,7 @@ func (a *answered) EachRecord(
 				return do(of.Keys, line.Cells)
 			})
 		})
-		if told || !unlisted(err) {
+		if told || !onlyWhole(err) {
 			return err
 		}
 	}
@@ -170,7 +170,7 @@ func (a *answered) EachLine(ctx context.Context, open result.Open, do func(resul
 	if open.Depth < len(a.of.plan.Groups) && len(open.Toggled) == 0 {
 		return a.Result.EachLine(ctx, open, do)
 	}
-	if a.listed() && a.of.tellsGroups() {
+	if a.inStretches() && a.of.tellsGroups() {
 		told := false
 		err := a.Result.EachLine(ctx, open, func(line result.Line) error {
 			if !line.IsRecord {
@@ -186,7 +186,7 @@ func (a *answered) EachLine(ctx context.Context, open result.Open, do func(resul
 				return do(line)
 			})
 		})
-		if told || !unlisted(err) {
+		if told || !onlyWhole(err) {
 			return err
 		}
 	}

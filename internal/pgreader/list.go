@@ -47,8 +47,7 @@ func newList(of *question, within []inGroup, total int) *list {
 
 // recordsOf is a plan as far as its records are concerned.
 func recordsOf(p *plan.Plan) *plan.Plan {
-	out := *p
-	out.Groups, out.Measures, out.Chart = nil, nil, nil
+	out := withoutTotals(*p)
 	out.Columns = slices.Clone(p.Columns)
 	var shown []catalog.Ref
 	for i, c := range out.Columns {
@@ -66,6 +65,12 @@ func recordsOf(p *plan.Plan) *plan.Plan {
 	}
 	out.Derived = p.Making(shown...)
 	return &out
+}
+
+// withoutTotals is a plan as far as it is about records alone. Its columns are as they were.
+func withoutTotals(p plan.Plan) plan.Plan {
+	p.Measures, p.Groups, p.Across, p.Compare, p.Chart = nil, nil, nil, nil, nil
+	return p
 }
 
 // each calls do with the lines of the records at places lo to hi, as far as they are still there.
@@ -168,11 +173,7 @@ func (l *list) before(ctx context.Context, n int) (p place, at int, err error) {
 
 // stretch asks for the records behind a place that so many come before.
 func (q *question) stretch(ctx context.Context, at int) (*stretch, error) {
-	e, p, got, err := q.engine(ctx)
-	if err != nil {
-		return nil, err
-	}
-	res, err := e.Run(ctx, p)
+	res, got, err := q.finished(ctx)
 	if err != nil {
 		return nil, err
 	}

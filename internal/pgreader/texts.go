@@ -53,7 +53,7 @@ func (d *deciding) text(ctx context.Context, out *test, expr string, t *plan.Pre
 
 // different are the values of a text column that a condition may be met by: all there are, if those are few.
 func (d *deciding) different(ctx context.Context, expr string, t *plan.Predicate) ([]string, error) {
-	if values, known := d.listed[expr]; known {
+	if values, known := d.valuesOf[expr]; known {
 		return values, nil
 	}
 	many, err := d.manyValues(ctx, expr)
@@ -98,10 +98,10 @@ func (d *deciding) different(ctx context.Context, expr string, t *plan.Predicate
 
 // remember notes all different values of a text column, for further conditions on it.
 func (d *deciding) remember(expr string, values []string) {
-	if d.listed == nil {
-		d.listed = map[string][]string{}
+	if d.valuesOf == nil {
+		d.valuesOf = map[string][]string{}
 	}
-	d.listed[expr] = values
+	d.valuesOf[expr] = values
 }
 
 // manyValues says whether the first records of a part alone have more different values than can be listed.

@@ -36,8 +36,8 @@ type deciding struct {
 	tests []*test
 	by    map[*plan.Node]int
 	known []part // of the table
-	// listed are the different values of text columns that have few.
-	listed map[string][]string
+	// valuesOf are the different values of text columns that have few, by what they are read by.
+	valuesOf map[string][]string
 }
 
 // undecided says that the database cannot decide a condition exactly; the engine will.

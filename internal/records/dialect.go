@@ -42,15 +42,29 @@ var abilities = []struct {
 	{func(d *Dialect) *bool { return &d.Timeouts }, "SHOW statement_timeout"},
 }
 
-// dialectOf asks a server what it can do. What it answers to none of, is no error.
+// everyAbility is what only a server answers that has every one of them.
+const everyAbility = `SELECT pg_export_snapshot(), pg_current_snapshot()::text, obj_description(c.oid, 'pg_class'),
+	c.relispartition, i.inhparent, isfinite(date '2000-01-01'), width_bucket(2, ARRAY[1, 3]),
+	current_setting('statement_timeout') FROM pg_class c LEFT JOIN pg_inherits i ON false LIMIT 1`
+
+// dialectOf asks a server what it can do. That it answers something not, is no error.
 func dialectOf(ctx context.Context, conn *pgx.Conn) (d Dialect, err error) {
-	for _, a := range abilities {
-		_, err := conn.PgConn().CopyTo(ctx, io.Discard, a.probe) // reads the rows of a query, too
+	can := func(probe string) (bool, error) {
+		_, err := conn.PgConn().CopyTo(ctx, io.Discard, probe) // reads the rows of a query, too
 		var said *pgconn.PgError
 		if err != nil && !errors.As(err, &said) {
-			return d, fmt.Errorf("records: what the server can do: %w", err)
+			return false, fmt.Errorf("records: what the server can do: %w", err)
 		}
-		*a.of(&d) = err == nil
+		return err == nil, nil
 	}
-	return d, nil
+	every, err := can(everyAbility)
+	for _, a := range abilities {
+		if err != nil {
+			return d, err
+		}
+		if *a.of(&d) = every; !every {
+			*a.of(&d), err = can(a.probe)
+		}
+	}
+	return d, err
 }

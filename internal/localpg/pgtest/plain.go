@@ -22,33 +22,16 @@ var beyond = regexp.MustCompile(
 func Plain(t *testing.T, address string) string {
 	at, err := url.Parse(address)
 	require.NoError(t, err)
-	host := at.Host
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(t, err)
-	t.Cleanup(func() { _ = l.Close() })
-	go func() {
-		for {
-			from, err := l.Accept()
-			if err != nil {
-				return
-			}
-			to, err := net.Dial("tcp", host)
-			if err != nil {
-				_ = from.Close()
-				continue
-			}
-			go func() {
-				_, _ = io.Copy(from, to)
-				_ = from.Close()
-			}()
-			go func() {
-				_ = plainly(to, from)
-				_ = to.Close()
-			}()
-		}
-	}()
-	at.Host = l.Addr().String()
-	return at.String()
+	return between(t, at, func() string { return at.Host }, func(server, client net.Conn) {
+		go func() {
+			_, _ = io.Copy(client, server)
+			_ = client.Close()
+		}()
+		go func() {
+			_ = plainly(server, client)
+			_ = server.Close()
+		}()
+	})
 }
 
 // plainly passes on what a client says, and something that fails in the place of what is refused

@@ -32,26 +32,35 @@ func NewWire(t *testing.T, address string) (*Wire, string) {
 	require.NoError(t, err)
 	w := &Wire{}
 	w.Moves(at.Host)
+	return w, between(t, at, func() string { return *w.to.Load() }, func(server, client net.Conn) {
+		go w.pass(server, client)
+		go w.pass(client, server)
+	})
+}
+
+// between listens in the place of a server, and joins each client with a connection to a host. It returns the
+// server's address, by way of it.
+func between(t *testing.T, at *url.URL, host func() string, join func(server, client net.Conn)) string {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = l.Close() })
 	go func() {
 		for {
-			from, err := l.Accept()
+			client, err := l.Accept()
 			if err != nil {
 				return
 			}
-			to, err := net.Dial("tcp", *w.to.Load())
+			server, err := net.Dial("tcp", host())
 			if err != nil {
-				_ = from.Close()
+				_ = client.Close()
 				continue
 			}
-			go w.pass(to, from)
-			go w.pass(from, to)
+			join(server, client)
 		}
 	}()
-	at.Host = l.Addr().String()
-	return w, at.String()
+	there := *at
+	there.Host = l.Addr().String()
+	return there.String()
 }
 
 func (w *Wire) pass(to, from net.Conn) {
