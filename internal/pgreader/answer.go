@@ -54,7 +54,7 @@ func (q *question) engine(ctx context.Context) (*engine.Engine, *plan.Plan, *sta
 	err := q.settle()
 	for _, ref := range q.looked {
 		if err == nil {
-			err = q.needs(ref, q.daily)
+			err = q.needs(ref, q.grain)
 		}
 	}
 	if err == nil && q.shown {

@@ -70,9 +70,9 @@ func (r *Reader) Kept(ctx context.Context, p *plan.Plan) ([]int32, error) {
 	})
 }
 
-// looking is how a field is looked at: moments by their days, or records alone that a condition in SQL keeps.
+// looking is how a field is looked at: moments as finely as grain says, or records alone that a condition in SQL keeps.
 type looking struct {
-	daily bool
+	grain grain
 	only  string
 }
 
@@ -94,7 +94,7 @@ func look[T any](
 		bare = withoutTotals(bare)
 		bare.Columns, bare.Sort = nil, nil
 		q := r.question(&bare)
-		q.looked, q.counted, q.daily, q.only = []catalog.Ref{of}, true, how.daily, how.only
+		q.looked, q.counted, q.grain, q.only = []catalog.Ref{of}, true, how.grain, how.only
 		e, over, _, err := q.engine(ctx)
 		if err != nil {
 			return none, err
@@ -152,7 +152,7 @@ func (r *Reader) Distribution(
 	case of.Field.Type != catalog.DateTime:
 		return nil, manyDifferent(of)
 	}
-	out, err := look(ctx, r, p, of, looking{daily: true}, count)
+	out, err := look(ctx, r, p, of, looking{grain: byDays}, count)
 	if err == nil {
 		out.Smallest, out.Largest = cell.Cell{}, cell.Cell{}
 	}

@@ -86,9 +86,11 @@ func (d *deciding) adopt(b *brought) error {
 // lineKey names all that decides which lines a question is answered by.
 func (d *deciding) lineKey() (string, error) {
 	type column struct {
-		Name, Expr, Among            string
-		As                           catalog.Field
-		Alone, Day, Everywhere, Each bool
+		Name, Expr, Among string
+		As                catalog.Field
+		Alone             bool
+		Grain             grain
+		Everywhere, Each  bool
 	}
 	var uses []column
 	memory := d.All != nil || d.only != "" || len(d.within) > 0
@@ -96,7 +98,7 @@ func (d *deciding) lineKey() (string, error) {
 		u := d.uses[name]
 		c, _ := d.away.Column(name)
 		uses = append(uses, column{
-			name, c.Expr, u.among, c.Field, u.alone, u.byDay, u.everywhere, slices.Contains(d.key, name),
+			name, c.Expr, u.among, c.Field, u.alone, u.grain, u.everywhere, slices.Contains(d.key, name),
 		})
 		memory = memory || u.among != ""
 	}

@@ -71,7 +71,7 @@ func (r *Reader) beside(
 	q := r.question(&plan.Plan{Records: set, One: words.One, Many: words.Many, Calendar: p.Calendar})
 	q.stood, q.single = stood, p.SingleRecords()
 	for _, ref := range by.fields {
-		if err := q.needs(ref, false); err != nil {
+		if err := q.needs(ref, exactly); err != nil {
 			return nil, err
 		}
 	}

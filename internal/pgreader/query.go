@@ -21,8 +21,8 @@ type lines struct {
 	// tested have no value.
 	many       []int64
 	met, blank [][]int64
-	// alone are the columns that records are told apart by; sum and filled, of others, what the values come to
-	// and how many there are.
+	// alone are the columns that records are told apart by; filled, of others, how many values there are, and
+	// sum, of numbers, what they come to.
 	alone       map[string]table.Column
 	sum, filled map[string][]int64
 }
@@ -150,9 +150,9 @@ func (d *deciding) askTests(q *query, out *lines) {
 func (d *deciding) askAlone(ctx context.Context, q *query, out *lines, as, name string) error {
 	c, _ := d.away.Column(name)
 	u, expr := d.uses[name], c.Expr
-	if u.byDay {
+	if c.Field.Type == catalog.DateTime && u.grain != exactly {
 		var err error
-		if expr, err = d.byDays(ctx, c); err != nil {
+		if expr, err = d.coarser(ctx, c, u.grain); err != nil {
 			return err
 		}
 	}
@@ -168,20 +168,26 @@ func (d *deciding) askAlone(ctx context.Context, q *query, out *lines, as, name 
 	return nil
 }
 
-// askSummed asks what the values of a column come to, and how many there are.
+// askSummed asks how many values of a column there are and, of numbers, what they come to.
 func (d *deciding) askSummed(q *query, out *lines, as, name string) {
 	c, _ := d.away.Column(name)
-	q.inner = append(q.inner, c.Expr+" AS "+as)
-	filter := ""
+	q.inner = append(q.inner, finite(c)+" AS "+as)
+	filter, filled := "", as
 	if q.kept != "true" {
 		filter = " FILTER (WHERE " + q.kept + ")"
+	}
+	if c.Field.Type == catalog.Text {
+		filled = "nullif(" + as + ", '')"
+	}
+	q.add("count("+filled+")"+filter, records.ReadsWhole(), func(c table.Column) { out.filled[name] = numbersOf(c) })
+	if !c.Field.Type.Numeric() {
+		return
 	}
 	sum, reading := "(sum("+as+")"+filter+")::numeric", records.ReadsNumeric(c.Field.Scale)
 	if c.Field.Type == catalog.Duration {
 		sum, reading = "sum("+as+")"+filter, records.ReadsDuration()
 	}
 	q.add(sum, reading, func(c table.Column) { out.sum[name] = numbersOf(c) })
-	q.add("count("+as+")"+filter, records.ReadsWhole(), func(c table.Column) { out.filled[name] = numbersOf(c) })
 }
 
 // inOrder puts a sample into the order of the records' key, if they have one, and a stretch of a view into

@@ -106,7 +106,7 @@ func (s *standing) rows(ctx context.Context) (*rows, error) {
 		}
 		need := many
 		if !s.single {
-			need = min(many, int64(1+2*len(s.sum)))
+			need = min(many, int64(1+2*len(s.filled)))
 		}
 		if n := int64(len(out.lines)) + need; n*each > s.opts.Bytes || n > math.MaxInt32 {
 			return nil, &result.LimitError{
@@ -143,8 +143,8 @@ func (s *standing) next(line int, at, many int64) int64 {
 		return at + 1
 	}
 	next := many
-	for name := range s.sum {
-		if filled := s.filled[name][line]; at == 0 && filled > 0 {
+	for _, counts := range s.filled {
+		if filled := counts[line]; at == 0 && filled > 0 {
 			next = 1
 		} else if filled > at {
 			next = min(next, filled)
@@ -165,7 +165,7 @@ func (s *standing) snapshot(ctx context.Context, memory *table.Snapshot) (*table
 	for name, c := range s.alone {
 		columns[name] = c.Gather(rows)
 	}
-	for name := range s.sum {
+	for name := range s.filled {
 		columns[name] = s.spread(name, stand)
 	}
 	set := s.Catalog.Set(s.plan.Records)
@@ -314,16 +314,26 @@ func blanks(f *catalog.Field, n int) table.Column {
 }
 
 // spread gives records values that come to what those of their line do, and are as many: all of it to the
-// first, and nothing to the others. Sums, averages and counts of them are the same.
+// first, and nothing to the others. Sums, averages and counts of them are the same. Of what is no number, any
+// value is as good as another.
 func (s *standing) spread(name string, of *rows) table.Column {
-	out := make([]int64, len(of.lines))
+	out, sum := make([]int64, len(of.lines)), s.sum[name]
 	for i, line := range of.lines {
 		switch place, filled := of.places[i], s.filled[name][line]; {
 		case place >= filled:
 			out[i] = table.Blank
-		case place == 0:
-			out[i] = s.sum[name][line]
+		case place == 0 && sum != nil:
+			out[i] = sum[line]
 		}
 	}
-	return table.NewNumbers(out)
+	if c, _ := s.away.Column(name); c.Field.Type != catalog.Text && c.Field.Type != catalog.Picture {
+		return table.NewNumbers(out)
+	}
+	dict, codes := table.NewDictBuilder(), make([]uint32, len(out))
+	for i, v := range out {
+		if v != table.Blank {
+			codes[i] = dict.CodeOf("a value")
+		}
+	}
+	return dict.Build(codes)
 }

@@ -42,9 +42,9 @@ type question struct {
 	all bool
 	// empties are the groups that are shown without records, too.
 	empties []plan.Group
-	// looked are fields that are looked at by themselves, daily says that of moments their days are enough.
+	// looked are fields that are looked at by themselves, of moments as finely as grain says.
 	looked []catalog.Ref
-	daily  bool
+	grain  grain
 	// counted says that records are counted, too, which the filter does not keep.
 	counted bool
 	// single says that each record has a row of its own, and not all that are alike one together.
@@ -66,16 +66,16 @@ type use struct {
 	// alone says that records are told apart by it; else its values are added up for those that are not told
 	// apart, which is as good for sums, averages and counts.
 	alone bool
-	// byDay says that of a moment nothing but its day matters.
-	byDay bool
+	// grain says how finely moments matter.
+	grain grain
 	// everywhere says that the values matter, too, of records that no filter keeps: groups are shown of them.
 	everywhere bool
 	// among, if set, says in SQL of which records alone it is needed.
 	among string
 }
 
-// needs notes a field that records are told apart by; days says that of a moment its day is enough.
-func (q *question) needs(ref catalog.Ref, days bool) error {
+// needs notes a field that records are told apart by, and of moments, how finely.
+func (q *question) needs(ref catalog.Ref, by grain) error {
 	if d := q.plan.Derived[ref.Path]; d != nil {
 		return q.needsMade(d)
 	}
@@ -90,7 +90,7 @@ func (q *question) needs(ref catalog.Ref, days bool) error {
 		set := q.Catalog.Set(q.plan.Records)
 		for _, key := range []string{name, set.Address()} {
 			if f := set.Field(key); f != nil {
-				if err := q.needs(catalog.Ref{Path: key, Set: set.Key, Label: f.Label, Field: *f}, false); err != nil {
+				if err := q.needs(catalog.Ref{Path: key, Set: set.Key, Label: f.Label, Field: *f}, exactly); err != nil {
 					return err
 				}
 			}
@@ -102,10 +102,13 @@ func (q *question) needs(ref catalog.Ref, days bool) error {
 	}
 	u, there := q.uses[ref.Field.Key]
 	if !there {
-		q.uses[ref.Field.Key] = &use{alone: true, byDay: days && ref.Field.Type == catalog.DateTime}
+		q.uses[ref.Field.Key] = &use{alone: true, grain: by}
 		return nil
 	}
-	u.alone, u.byDay, u.among = true, u.alone && u.byDay && days, ""
+	if u.among = ""; u.alone {
+		by = min(u.grain, by)
+	}
+	u.alone, u.grain = true, by
 	return nil
 }
 
@@ -115,7 +118,7 @@ func (q *question) needsWhole(name string) {
 		q.uses[name] = &use{}
 	}
 	u := q.uses[name]
-	u.alone, u.byDay, u.among = true, false, ""
+	u.alone, u.grain, u.among = true, exactly, ""
 }
 
 // needsLink notes what the first link of a path goes by; further ones are followed in memory.
@@ -148,11 +151,11 @@ func (q *question) needsMade(d *plan.Derived) error {
 	case d.There != nil:
 		return q.needsLink(d.Ref)
 	case d.Bucket != nil:
-		return q.needs(d.Bucket.Of, false)
+		return q.needs(d.Bucket.Of, exactly)
 	}
 	if c := d.Calculation(); c != nil && !d.PerTotal() {
 		for _, in := range c.Inputs {
-			if err := q.needs(in, false); err != nil {
+			if err := q.needs(in, exactly); err != nil {
 				return err
 			}
 		}
@@ -166,16 +169,16 @@ func (q *question) needsBeside(b *plan.Beside) error {
 	q.all = true
 	err := q.needsEach()
 	if err == nil {
-		err = q.needs(b.Of, false)
+		err = q.needs(b.Of, exactly)
 	}
 	for _, g := range b.Each {
 		if err == nil {
-			err = q.needs(g.Ref, false)
+			err = q.needs(g.Ref, exactly)
 		}
 	}
 	for _, s := range b.By {
 		if err == nil {
-			err = q.needs(s.Ref, false)
+			err = q.needs(s.Ref, exactly)
 		}
 	}
 	if err == nil {
@@ -260,9 +263,13 @@ func (q *question) needsLinking(l *plan.LinkedValue) error {
 // addsUp says whether a measure is as good from amounts that were added up.
 func (q *question) addsUp(m plan.Measure, priced bool) bool {
 	f := m.Ref.Field
-	return !q.oneByOne && !priced && q.plan.Derived[m.Ref.Path] == nil && len(m.Ref.Links) == 0 &&
-		!f.Approx && f.Type.Numeric() && len(m.Currencies) == 0 && !m.PerLinked && m.Each == "" &&
-		slices.Contains([]view.Fn{view.Sum, view.Average, view.CountFilled, view.Blanks}, m.Fn)
+	_, named := catalog.Named(f.Key)
+	if q.oneByOne || priced || q.plan.Derived[m.Ref.Path] != nil || len(m.Ref.Links) > 0 || named ||
+		f.Approx || len(m.Currencies) > 0 || m.PerLinked || m.Each != "" {
+		return false
+	}
+	counts := m.Fn == view.CountFilled || m.Fn == view.Blanks
+	return counts && f.Type != catalog.Picture || f.Type.Numeric() && (m.Fn == view.Sum || m.Fn == view.Average)
 }
 
 // settle finds what the plan needs, but for its conditions.
@@ -281,7 +288,7 @@ func (q *question) settle() error {
 				by = []plan.Sort{{Ref: *m.By}}
 			}
 			for _, s := range by {
-				if err := q.needs(s.Ref, false); err != nil {
+				if err := q.needs(s.Ref, exactly); err != nil {
 					return err
 				}
 			}
@@ -292,13 +299,13 @@ func (q *question) settle() error {
 			}
 			continue
 		}
-		if err := q.needs(m.Ref, false); err != nil {
+		if err := q.needs(m.Ref, exactly); err != nil {
 			return err
 		}
 		for _, path := range m.Currencies {
 			ref, err := p.Field(q.Catalog, path)
 			if err == nil {
-				err = q.needs(ref, false)
+				err = q.needs(ref, exactly)
 			}
 			if err != nil {
 				return err
@@ -306,7 +313,7 @@ func (q *question) settle() error {
 		}
 	}
 	for _, g := range slices.Concat(p.Groups, p.Across) {
-		if err := q.needs(g.Ref, g.Unit != "" && !hourly(g)); err != nil {
+		if err := q.needs(g.Ref, grainOf(g.Unit)); err != nil {
 			return err
 		}
 		if g.Empty {
@@ -337,11 +344,18 @@ func (q *question) needsConditions(n *plan.Node) error {
 		}
 	}
 	if t := n.Predicate; t != nil && n.Kind != plan.Open {
-		if err := q.needs(t.Ref, false); err != nil {
+		by := exactly
+		switch {
+		case t.Match == plan.MatchCycle:
+			by = grainOf(t.Unit)
+		case t.Days != nil: // whole ones
+			by = byDays
+		}
+		if err := q.needs(t.Ref, by); err != nil {
 			return err
 		}
 		if t.Other != nil {
-			if err := q.needs(*t.Other, false); err != nil {
+			if err := q.needs(*t.Other, exactly); err != nil {
 				return err
 			}
 		}
@@ -363,13 +377,13 @@ func (q *question) settleShown() error {
 	}
 	for _, c := range q.plan.Columns {
 		if c.Values {
-			if err := q.needs(c.Ref, false); err != nil {
+			if err := q.needs(c.Ref, exactly); err != nil {
 				return err
 			}
 		}
 	}
 	for _, s := range q.plan.Sort {
-		if err := q.needs(s.Ref, false); err != nil {
+		if err := q.needs(s.Ref, exactly); err != nil {
 			return err
 		}
 	}

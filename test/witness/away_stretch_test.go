@@ -149,3 +149,12 @@ func everyLine(t *testing.T, r result.Result, open result.Open) (out []string) {
 	}))
 	return out
 }
+
+func everyGroup(t *testing.T, r result.Result) (out []string) {
+	pen := r.Summarize().Pen(format.Plain)
+	require.NoError(t, r.EachGroup(t.Context(), result.Groups{}, func(l result.GroupLine) error {
+		out = append(out, fmt.Sprint(l.Level, l.Group, l.Count, pen.Cells(l.Line)))
+		return nil
+	}))
+	return out
+}

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -311,6 +312,65 @@ func TestFieldsThatAllDifferWhereTheRecordsStay(t *testing.T) {
 	require.Equal(t, want.Bins, got.Bins)
 	_, err = few.Distribution(t.Context(), p, of("claimed"), 20) // which repeat
 	require.NoError(t, err)
+
+	// How many have a value does not tell them apart.
+	doc, err = view.Parse([]byte(`{"gavrik":1,"records":"claims","groups":[{"field":"status"}],"columns":[
+		{"field":"ref","totals":[{"fn":"filled"}]},{"field":"note","totals":[{"fn":"filled"},{"fn":"blanks"}]},
+		{"field":"opened_at","totals":[{"fn":"filled"}]},{"field":"closed_at","totals":[{"fn":"blanks"}]}]}`))
+	require.NoError(t, err)
+	p, err = plan.Check(doc, loaded.Catalog, cal)
+	require.NoError(t, err)
+	one, err := memory.Run(t.Context(), p)
+	require.NoError(t, err)
+	other, err := few.Run(t.Context(), p)
+	require.NoError(t, err)
+	require.Equal(t, everyGroup(t, one), everyGroup(t, other))
+}
+
+// Of moments that are told apart by weekdays, hours and days alone, no more is brought than tells those: they may all
+// differ, and be more than may be brought. A zone may be an odd time away from others, and clocks be put forward.
+func TestMomentsComeAsFinelyAsTheyMatter(t *testing.T) {
+	conn, _, cal := ferry(t)
+	_, err := conn.Exec(t.Context(), `CREATE SCHEMA ticks; CREATE TABLE ticks.ticks AS
+		SELECT g AS id, timestamptz '2026-03-20 00:00:00Z' + g * interval '37.1 seconds' AS at, g % 7 AS kind
+		FROM generate_series(1, 40000) g;
+		ALTER TABLE ticks.ticks ADD PRIMARY KEY (id); INSERT INTO ticks.ticks VALUES (0, NULL, 0), (-1, 'infinity', 1)`)
+	require.NoError(t, err)
+	url := conn.Config().ConnString()
+	loaded, err := records.Load(t.Context(), records.Database(url, "ticks"), records.Settings{Zone: "UTC"})
+	require.NoError(t, err)
+	databases := pgreader.NewDatabases(4)
+	t.Cleanup(databases.Close)
+	b := &both{
+		memory: engine.New(loaded.Snapshot, loaded.Catalog, engine.Options{}).Reader(),
+		database: pgreader.New(
+			pgreader.Seen{Loaded: staying(t, url, "ticks", "ticks").Loaded}, databases,
+			pgreader.Options{Lines: 14_000, Few: 1000},
+		),
+		loaded: loaded, cal: cal, refused: map[string]int{},
+	}
+	for _, zone := range []string{"Europe/Lisbon", "Asia/Kathmandu", "Australia/Lord_Howe"} {
+		b.cal.Zone, err = time.LoadLocation(zone)
+		require.NoError(t, err)
+		for _, text := range []string{
+			`"columns":[],"groups":[{"field":"at","unit":"hour"},{"field":"kind"}]`,
+			`"columns":[{"field":"at","totals":[{"fn":"filled"}]}],"groups":[{"field":"kind"}],"filter":{"all":[
+				{"field":"at","op":"weekday","values":["Monday","Sunday"]},{"field":"at","op":"not_hour","values":["8","9"]}]}`,
+			`"columns":[],"groups":[{"field":"at","unit":"weekday"}],"filter":{"any":[
+				{"field":"at","op":"weekday","values":["Tuesday"]},{"field":"at","op":"over","value":"2026-04-01"}]}`,
+		} {
+			doc, err := view.Parse([]byte(`{"gavrik":1,"records":"ticks",` + text + `}`))
+			require.NoError(t, err)
+			p, err := plan.Check(doc, loaded.Catalog, b.cal)
+			require.NoError(t, err)
+			want, err := b.memory.Run(t.Context(), p)
+			require.NoError(t, err)
+			got, err := b.database.Run(t.Context(), p)
+			require.NoError(t, err, "%s %s", zone, text)
+			require.Equal(t, everyGroup(t, want), everyGroup(t, got), "%s %s", zone, text)
+			require.Equal(t, want.Summarize().Steps, got.Summarize().Steps)
+		}
+	}
 }
 
 // What a load cannot keep is a blank where the records stay, too: infinite dates, what is no number, numbers

@@ -15,7 +15,7 @@ var (
 	plainNumber   = regexp.MustCompile(`^-?(\d+|\d{1,3}(,\d{3})+)?(\.\d*)?$`)
 	clockDuration = regexp.MustCompile(`^(-?)(\d{1,7}):([0-5]\d)(?::([0-5]\d))?$`)
 	unitDuration  = regexp.MustCompile(
-		`^(-?)(\d{1,9}(?:\.\d{1,3})?) ?(d|days?|h|hours?|m|min|minutes?|s|sec|seconds?)$`,
+		`^(-?)(\d{1,12}(?:\.\d{1,6})?) ?(d|days?|h|hours?|m|min|minutes?|s|sec|seconds?)$`,
 	)
 )
 
@@ -65,8 +65,11 @@ func ParseDuration(s string) (calendar.Micros, error) {
 		unit := map[byte]calendar.Micros{
 			'd': calendar.DayLen, 'h': calendar.Hour, 'm': calendar.Minute, 's': calendar.Second,
 		}[m[3][0]]
-		thousandths, err := ParseNumber(m[2], 3)
-		return signed(m[1], thousandths.Lo*(unit/1000)), err
+		millionths, err := ParseNumber(m[2], 6)
+		if err == nil && millionths.Lo > math.MaxInt64/(unit/1_000_000) {
+			err = fmt.Errorf("%q is too large to compare with", s)
+		}
+		return signed(m[1], millionths.Lo*(unit/1_000_000)), err
 	}
 	return 0, fmt.Errorf("%q is not a duration; write it as 1:30 or 90 min", s)
 }

@@ -143,6 +143,11 @@ func Operand(cal calendar.Calendar, c cell.Cell, f catalog.Field) string {
 	if c.Kind == cell.YesNo {
 		return [2]string{"no", "yes"}[c.Int]
 	}
+	if c.Kind == cell.Duration && c.Int%calendar.Second != 0 { // as a clock, it would be rounded
+		seconds := cell.Cell{Kind: cell.Number, Int: c.Int, Scale: 6}
+		text := format.NewWriter(format.Plain, cal).Cell(seconds, catalog.Field{Type: catalog.Decimal, Scale: 6})
+		return strings.TrimRight(text, "0") + " s"
+	}
 	return format.NewWriter(format.Plain, cal).Cell(c, f)
 }
 
