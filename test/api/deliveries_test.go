@@ -294,7 +294,11 @@ func TestLettersCanBeStopped(t *testing.T) {
 	link := strings.TrimPrefix(strings.Trim(l.Header.Get("List-Unsubscribe"), "<>"), p.URL)
 	require.Contains(t, l.HTML, link)
 	require.Contains(t, anybody.do("GET", link, nil).text, "Do not send it to me any more")
-	for _, wrong := range []string{link[:len(link)-1] + "x", strings.Replace(link, key, "aaaaaaaaaaaa", 1), deliver.StopPath + "x"} {
+	another := "x"
+	if strings.HasSuffix(link, another) {
+		another = "y"
+	}
+	for _, wrong := range []string{link[:len(link)-1] + another, strings.Replace(link, key, "aaaaaaaaaaaa", 1), deliver.StopPath + "x"} {
 		require.Equal(t, 404, anybody.do("POST", wrong, nil).code)
 	}
 	all()
