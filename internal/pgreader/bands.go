@@ -73,14 +73,7 @@ func (d *deciding) inBands(ctx context.Context, t *plan.Predicate, b *plan.Bucke
 	if err != nil {
 		return nil, err
 	}
-	out.step = step
-	var parts []string
-	for _, one := range bands {
-		if slices.Contains(met, one.label) {
-			parts = append(parts, one.is)
-		}
-	}
-	out.met = anyOf(parts)
+	out.step, out.met = step, inAny(bands, met...)
 	return out, nil
 }
 
@@ -90,11 +83,16 @@ func (d *deciding) inBand(ctx context.Context, b *plan.Bucket, label string) (st
 	if err != nil {
 		return "", err
 	}
-	parts := []string{"false"}
+	return inAny(bands, label), nil
+}
+
+// inAny says in SQL that a record lies in a band of one of some labels.
+func inAny(bands []band, labels ...string) string {
+	var parts []string
 	for _, one := range bands {
-		if one.label == label {
+		if slices.Contains(labels, one.label) {
 			parts = append(parts, one.is)
 		}
 	}
-	return "(" + strings.Join(parts, " OR ") + ")", nil
+	return anyOf(parts)
 }

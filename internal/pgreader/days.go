@@ -26,8 +26,8 @@ const (
 	byDays
 )
 
-// grainOf is how finely moments matter that are put together by a unit: the hour of a moment is that of its quarter
-// of an hour, and all other units are of days.
+// grainOf is how finely moments matter that are put together by a unit: the hour of a moment is that of its
+// quarter of an hour, and all other units are of days.
 func grainOf(unit calendar.Unit) grain {
 	switch unit {
 	case "":
@@ -59,7 +59,8 @@ func (d *deciding) coarser(ctx context.Context, c records.AwayColumn, by grain) 
 		return c.Expr, nil
 	}
 	return fmt.Sprintf(
-		"CASE WHEN %[2]s THEN date_bin('15 minutes', %[1]s, timestamptz '2000-01-01 00:00:00+00') END", c.Expr, finite,
+		"CASE WHEN %[2]s THEN date_bin('15 minutes', %[1]s, timestamptz '2000-01-01 00:00:00+00') END",
+		c.Expr, finite,
 	), nil
 }
 

@@ -70,7 +70,8 @@ func (r *Reader) Kept(ctx context.Context, p *plan.Plan) ([]int32, error) {
 	})
 }
 
-// looking is how a field is looked at: moments as finely as grain says, or records alone that a condition in SQL keeps.
+// looking is how a field is looked at: moments as finely as grain says, or records alone that a condition
+// in SQL keeps.
 type looking struct {
 	grain grain
 	only  string

@@ -186,21 +186,18 @@ func (r *Reader) Unseen(ctx context.Context, set, link string) ([]bool, error) {
 			return nil, refused("more %s than can be listed", words.Many)
 		}
 		q.only = fmt.Sprintf("(%s) = ANY(%s)", c.Expr, keys)
-		var seen table.Column
+		var seen []table.Column
 		d := &deciding{question: q, by: map[*plan.Node]int{}}
 		err = d.reading(ctx, func() error {
 			in := &query{inner: []string{c.Expr + " AS k"}, kept: "true"}
-			in.add("k", q.away.Reads(by.ToColumns[0]), func(c table.Column) { seen = c })
-			columns, err := d.fetch(ctx, in.as, in.of)
-			if err == nil {
-				in.take[0](columns[0])
-			}
+			in.add("k", q.away.Reads(by.ToColumns[0]), nil)
+			seen, err = d.fetch(ctx, in.as, in.of)
 			return err
 		})
 		if err != nil {
 			return nil, err
 		}
-		return notAmong(column, seen), nil
+		return notAmong(column, seen[0]), nil
 	})
 }
 

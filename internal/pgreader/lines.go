@@ -52,7 +52,7 @@ func (a *answered) list(ctx context.Context, path string) (*list, error) {
 	if err != nil {
 		return nil, err
 	}
-	within, err := groupsTo(ctx, a.Result, path)
+	within, err := groupsTo(ctx, a.Result, group)
 	if err != nil {
 		return nil, err
 	}

@@ -15,6 +15,7 @@ package pgreader
 import (
 	"context"
 	"fmt"
+	"strings"
 	"sync/atomic"
 	"time"
 
@@ -163,15 +164,17 @@ func (r *Reader) transaction(
 ) error {
 	options := pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly}
 	return pgx.BeginTxFunc(ctx, on, options, func(tx pgx.Tx) error {
-		if !can.Timeouts {
-			return do(tx)
-		}
-		settings := fmt.Sprintf("SET LOCAL statement_timeout = %d", r.opts.Time.Milliseconds())
+		var settings []string
 		if moment != "" {
-			settings = "SET TRANSACTION SNAPSHOT " + records.Literal(moment) + "; " + settings
+			settings = append(settings, "SET TRANSACTION SNAPSHOT "+records.Literal(moment))
 		}
-		if _, err := tx.Exec(ctx, settings); err != nil {
-			return fmt.Errorf("pgreader: %w", err)
+		if can.Timeouts {
+			settings = append(settings, fmt.Sprintf("SET LOCAL statement_timeout = %d", r.opts.Time.Milliseconds()))
+		}
+		if len(settings) > 0 {
+			if _, err := tx.Exec(ctx, strings.Join(settings, "; ")); err != nil {
+				return fmt.Errorf("pgreader: %w", err)
+			}
 		}
 		return do(tx)
 	})

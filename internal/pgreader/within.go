@@ -3,7 +3,6 @@ package pgreader
 import (
 	"context"
 	"fmt"
-	"strings"
 
 	"gavrik/internal/core/calendar"
 	"gavrik/internal/core/catalog"
@@ -21,13 +20,8 @@ type inGroup struct {
 	Beside []result.Key
 }
 
-// groupsTo are those of a path in a result, the outermost first.
-func groupsTo(ctx context.Context, r result.Result, path string) ([]inGroup, error) {
-	line, err := r.Group(path, []int{})
-	if err != nil {
-		return nil, err
-	}
-	var out []inGroup
+// groupsTo are those that lead to one in a result, and that one, the outermost first.
+func groupsTo(ctx context.Context, r result.Result, line result.GroupLine) (out []inGroup, err error) {
 	parent := ""
 	for i, key := range line.Keys[:line.Level] {
 		in := inGroup{Level: r.Summarize().Plan.Groups[i], Key: key}
@@ -44,7 +38,7 @@ func groupsTo(ctx context.Context, r result.Result, path string) ([]inGroup, err
 			}
 		}
 		out = append(out, in)
-		parent = result.AncestorOf(path, i+1)
+		parent = result.AncestorOf(line.Group, i+1)
 	}
 	return out, nil
 }
@@ -60,15 +54,15 @@ func (d *deciding) inGroup(ctx context.Context, in inGroup) (string, error) {
 			others = append(others[:len(others):len(others)], result.Key{Value: v})
 		}
 	}
-	none := []string{"false"}
+	var any []string
 	for _, key := range others {
 		is, err := d.hasValue(ctx, in.Level, key.Value)
 		if err != nil {
 			return "", err
 		}
-		none = append(none, is)
+		any = append(any, is)
 	}
-	return "NOT (" + strings.Join(none, " OR ") + ")", nil
+	return "NOT " + anyOf(any), nil
 }
 
 // hasValue says in SQL, and never with a null, that a record has a value by which it is grouped.

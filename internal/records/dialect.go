@@ -21,8 +21,8 @@ type Dialect struct {
 	Copies bool
 	// Infinite says that its days and moments know infinite ones.
 	Infinite bool
-	// Stretches says that it finds a value's place among a list of bounds; else moments are not put together
-	// by days.
+	// Stretches says that it finds a value's place among a list of bounds, and the quarter of an hour that a
+	// moment lies in; else moments come as they are.
 	Stretches bool
 	// Timeouts says that it bounds the time of a statement; else it is told to stop.
 	Timeouts bool
@@ -38,13 +38,14 @@ var abilities = []struct {
 		FROM pg_class c LEFT JOIN pg_inherits i ON false LIMIT 1`},
 	{func(d *Dialect) *bool { return &d.Copies }, "COPY (SELECT 1) TO STDOUT (FORMAT binary)"},
 	{func(d *Dialect) *bool { return &d.Infinite }, "SELECT isfinite(date '2000-01-01')"},
-	{func(d *Dialect) *bool { return &d.Stretches }, "SELECT width_bucket(2, ARRAY[1, 3])"},
+	{func(d *Dialect) *bool { return &d.Stretches }, "SELECT width_bucket(2, ARRAY[1, 3]), date_bin('1 hour', now(), now())"},
 	{func(d *Dialect) *bool { return &d.Timeouts }, "SHOW statement_timeout"},
 }
 
 // everyAbility is what only a server answers that has every one of them.
 const everyAbility = `SELECT pg_export_snapshot(), pg_current_snapshot()::text, obj_description(c.oid, 'pg_class'),
-	c.relispartition, i.inhparent, isfinite(date '2000-01-01'), width_bucket(2, ARRAY[1, 3]),
+	c.relispartition, i.inhparent, isfinite(date '2000-01-01'),
+	width_bucket(2, ARRAY[1, 3]), date_bin('1 hour', now(), now()),
 	current_setting('statement_timeout') FROM pg_class c LEFT JOIN pg_inherits i ON false LIMIT 1`
 
 // dialectOf asks a server what it can do. That it answers something not, is no error.

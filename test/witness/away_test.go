@@ -327,8 +327,9 @@ func TestFieldsThatAllDifferWhereTheRecordsStay(t *testing.T) {
 	require.Equal(t, everyGroup(t, one), everyGroup(t, other))
 }
 
-// Of moments that are told apart by weekdays, hours and days alone, no more is brought than tells those: they may all
-// differ, and be more than may be brought. A zone may be an odd time away from others, and clocks be put forward.
+// Of moments that are told apart by weekdays, hours and days alone, no more is brought than tells those:
+// they may all differ, and be more than may be brought. A zone may be an odd time away from others, and
+// clocks be put forward.
 func TestMomentsComeAsFinelyAsTheyMatter(t *testing.T) {
 	conn, _, cal := ferry(t)
 	_, err := conn.Exec(t.Context(), `CREATE SCHEMA ticks; CREATE TABLE ticks.ticks AS

@@ -9,7 +9,7 @@ import (
 // Lead is a link to a record set that stays in its database and is limited for the reader.
 type Lead struct{ Set, Link, To string }
 
-// staying says which sets stay that are limited, and which are hidden because of them.
+// stayingSets says which sets are limited, and which are hidden because of limited ones that stay.
 type stayingSets struct{ limited, hidden map[string]bool }
 
 // Staying is the policy over a load some record sets of which stay in their databases. Their rules are

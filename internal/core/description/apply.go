@@ -289,7 +289,7 @@ func (a *applying) settle(set *catalog.RecordSet, said *SetWords) {
 		case set.Stays:
 			f.Unique = true
 			a.out.Keys[set.Key] = f.Key
-		case !set.Stays && !a.distinct(a.out.Snapshot.Tables[set.Key].Column(f.Key)):
+		case !a.distinct(a.out.Snapshot.Tables[set.Key].Column(f.Key)):
 			a.problem(set, "key", "%s does not tell %s apart: a value of it is blank, or two records share one.",
 				f.Label, set.Many)
 		default:

@@ -14,7 +14,7 @@ import (
 
 // beyond is what a server need not know that merely speaks PostgreSQL's protocol.
 var beyond = regexp.MustCompile(
-	`(?i)\b(pg_|(isfinite|width_bucket|regclass|infinity|EXPLAIN|LATERAL)\b)|_timeout\b| BC'|^\s*COPY\b`,
+	`(?i)\b(pg_|(isfinite|width_bucket|date_bin|regclass|infinity|EXPLAIN|LATERAL)\b)|_timeout\b| BC'|^\s*COPY\b`,
 )
 
 // Plain returns the address of a server that answers as a database does, but refuses statements that only
